@@ -1,0 +1,33 @@
+"""The ways in which input can be unusable, each with a sentence a person understands."""
+
+
+class CoreError(ValueError):
+    """Base of all errors that the core raises about its input."""
+
+
+class NonFiniteError(CoreError):
+    """A value is missing, infinite or not a number."""
+
+
+class OutOfRangeError(CoreError):
+    """A value is a number, but no printer is like that."""
+
+
+class TooFewReadingsError(CoreError):
+    """Fewer readings than the question needs."""
+
+
+class TooManyReadingsError(CoreError):
+    """More readings than one survey may hold."""
+
+
+class CollinearError(CoreError):
+    """The points lie on one line, so they say nothing about the other direction."""
+
+
+class DuplicateError(CoreError):
+    """The same place, or the same name, stands there twice."""
+
+
+class ChoiceError(CoreError):
+    """A choice that does not exist, or does not fit the rest of the input."""

@@ -1,0 +1,177 @@
+"""The bed of a printer: its frame of reference and where its screws usually sit."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+
+ORIGINS = ("front_left", "centre")
+MIN_SIDE, MAX_SIDE = 40.0, 2000.0
+"""Sides of a printable area that are taken seriously, mm (common practice)."""
+SCREW_INSET = 10.0
+"""Usual distance of a bed screw from the edge of the plate, mm (common practice)."""
+READING_INSET = 15.0
+"""Usual distance of the outer readings from the edge of the printable area, mm (common practice)."""
+
+CORNERS = ("front left", "front right", "back right", "back left")
+
+
+@dataclass(frozen=True)
+class Bed:
+    """Printable area and plate of one printer.
+
+    The frame has X to the right, Y to the back and Z up.  The plate is taken
+    to be centred under the printable area.
+
+    Parameters
+    ----------
+    width, depth : float
+        Printable area along X and Y, mm.
+    origin : {"front_left", "centre"}
+        Where X = 0, Y = 0 is on the printable area.
+    plate_width, plate_depth : float, optional
+        Size of the plate, mm; as large as the printable area when not given.
+
+    Raises
+    ------
+    OutOfRangeError, NonFiniteError, ChoiceError
+        When a side is no size of a bed, or the origin is not one of the two.
+
+    Examples
+    --------
+    >>> bed = Bed(200, 100, origin="centre")
+    >>> bed.x_min, bed.x_max, bed.centre
+    (-100.0, 100.0, (0.0, 0.0))
+    """
+
+    width: float
+    depth: float
+    origin: str = "front_left"
+    plate_width: float | None = None
+    plate_depth: float | None = None
+
+    def __post_init__(self) -> None:
+        for name, side in (
+            ("printable width", self.width),
+            ("printable depth", self.depth),
+            ("plate width", self.plate_width),
+            ("plate depth", self.plate_depth),
+        ):
+            if side is None:
+                continue
+            if not math.isfinite(side):
+                raise NonFiniteError(f"The {name} is not a number.")
+            if not MIN_SIDE <= side <= MAX_SIDE:
+                raise OutOfRangeError(
+                    f"The {name} is {side:g} mm; it must lie between {MIN_SIDE:g} and {MAX_SIDE:g} mm."
+                )
+        if self.origin not in ORIGINS:
+            raise ChoiceError(f"The origin must be one of {', '.join(ORIGINS)}.")
+        for name, plate, area in (
+            ("width", self.plate_width, self.width),
+            ("depth", self.plate_depth, self.depth),
+        ):
+            if plate is not None and plate < area:
+                raise OutOfRangeError(
+                    f"The plate's {name} ({plate:g} mm) is smaller than the printable {name} ({area:g} mm)."
+                )
+
+    @property
+    def x_min(self) -> float:
+        """Left edge of the printable area, mm."""
+        return 0.0 if self.origin == "front_left" else -float(self.width) / 2
+
+    @property
+    def x_max(self) -> float:
+        """Right edge of the printable area, mm."""
+        return self.x_min + float(self.width)
+
+    @property
+    def y_min(self) -> float:
+        """Front edge of the printable area, mm."""
+        return 0.0 if self.origin == "front_left" else -float(self.depth) / 2
+
+    @property
+    def y_max(self) -> float:
+        """Back edge of the printable area, mm."""
+        return self.y_min + float(self.depth)
+
+    @property
+    def centre(self) -> tuple[float, float]:
+        """Middle of the printable area, mm."""
+        return (self.x_min + self.x_max) / 2, (self.y_min + self.y_max) / 2
+
+    @property
+    def plate(self) -> tuple[float, float, float, float]:
+        """Plate as (x_min, y_min, x_max, y_max), mm."""
+        cx, cy = self.centre
+        half_w = (self.plate_width or self.width) / 2
+        half_d = (self.plate_depth or self.depth) / 2
+        return cx - half_w, cy - half_d, cx + half_w, cy + half_d
+
+
+def suggest_screws(bed: Bed, count: int) -> list[tuple[str, float, float]]:
+    """Give usual screw positions: at the plate's corners, or two in front and one behind.
+
+    Parameters
+    ----------
+    bed : Bed
+    count : {3, 4}
+
+    Returns
+    -------
+    list of (name, x, y)
+        Counter-clockwise from the front left, mm.
+
+    Examples
+    --------
+    >>> suggest_screws(Bed(100, 100), 3)
+    [('front left', 10.0, 10.0), ('front right', 90.0, 10.0), ('back', 50.0, 90.0)]
+    """
+    x0, y0, x1, y1 = bed.plate
+    left, right = x0 + SCREW_INSET, x1 - SCREW_INSET
+    front, back = y0 + SCREW_INSET, y1 - SCREW_INSET
+    if count == 4:
+        places = ((left, front), (right, front), (right, back), (left, back))
+        return [(name, x, y) for name, (x, y) in zip(CORNERS, places, strict=True)]
+    if count == 3:
+        return [
+            ("front left", left, front),
+            ("front right", right, front),
+            ("back", bed.centre[0], back),
+        ]
+    raise ChoiceError("A bed has three or four screws here.")
+
+
+def suggest_points(bed: Bed, columns: int, rows: int) -> list[tuple[float, float]]:
+    """Give an evenly spaced pattern of places to measure, in serpentine walking order.
+
+    Parameters
+    ----------
+    bed : Bed
+    columns, rows : int
+        Number of places along X and Y, 2 to 25 each.
+
+    Returns
+    -------
+    list of (x, y)
+        From the front left, every second row backwards, mm.
+
+    Examples
+    --------
+    >>> suggest_points(Bed(200, 200), 2, 2)
+    [(15.0, 15.0), (185.0, 15.0), (185.0, 185.0), (15.0, 185.0)]
+    """
+    if not (2 <= columns <= 25 and 2 <= rows <= 25):
+        raise OutOfRangeError("A pattern has 2 to 25 columns and 2 to 25 rows.")
+    inset = min(READING_INSET, min(bed.width, bed.depth) / 8)
+    points = []
+    for row in range(rows):
+        y = bed.y_min + inset + (bed.depth - 2 * inset) * row / (rows - 1)
+        order = range(columns) if row % 2 == 0 else range(columns - 1, -1, -1)
+        for column in order:
+            x = bed.x_min + inset + (bed.width - 2 * inset) * column / (columns - 1)
+            points.append((round(x, 2), round(y, 2)))
+    return points

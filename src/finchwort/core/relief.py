@@ -1,0 +1,182 @@
+"""The bed as a landscape: heights on a regular grid, and the steps of its contours."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator, RBFInterpolator
+from scipy.interpolate import RectBivariateSpline
+from scipy.spatial import ConvexHull
+
+from finchwort.core.planes import Plane, fit_plane
+from finchwort.core.printers import Bed
+from finchwort.core.surveys import Array, Survey
+
+GRID = 33
+"""Points along the longer side of a relief."""
+STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0)
+"""Contour steps that read well, mm."""
+MOST_CONTOURS = 9
+"""About so many contour lines stay legible."""
+SMOOTH_TO = 200
+"""Up to so many scattered readings a thin plate is laid through them all."""
+FAR_ZERO = 0.5
+"""When zero lies further off the readings than this share of their spread, heights are shown from their mean."""
+
+
+@dataclass(frozen=True, eq=False)
+class Relief:
+    """Heights on a regular grid over the printable area.
+
+    Attributes
+    ----------
+    xs, ys : ndarray
+        Places of the columns and rows, mm.
+    heights : ndarray, shape (len(ys), len(xs))
+        mm, positive towards the nozzle.
+    """
+
+    xs: Array
+    ys: Array
+    heights: Array
+
+    def plus(self, a: float, b: float, c: float) -> Relief:
+        """Return the relief with the plane a x + b y + c added."""
+        return Relief(
+            self.xs, self.ys, self.heights + a * self.xs + (b * self.ys)[:, None] + c
+        )
+
+
+def make_relief(survey: Survey, bed: Bed, plane: Plane | None = None) -> Relief:
+    """Lay a surface through the readings.
+
+    The least-squares plane is taken out, the rest is interpolated (a spline
+    for a full grid of readings, a thin plate for few scattered ones, triangles
+    for many) and held constant beyond the outermost readings, then the plane is
+    put back.
+
+    Parameters
+    ----------
+    survey : Survey
+    bed : Bed
+    plane : Plane, optional
+        The least-squares plane, when it is known already.
+
+    Returns
+    -------
+    Relief
+
+    Examples
+    --------
+    >>> s = Survey([0, 100, 0, 100], [0, 0, 100, 100], [0, 0.1, 0.2, 0.3])
+    >>> relief = make_relief(s, Bed(100, 100))
+    >>> relief.heights.shape, round(float(relief.heights[-1, -1]), 6)
+    ((33, 33), 0.3)
+    """
+    plane = plane or fit_plane(survey).plane
+    cell = max(bed.width, bed.depth) / (GRID - 1)
+    xs = np.linspace(bed.x_min, bed.x_max, max(9, round(bed.width / cell) + 1))
+    ys = np.linspace(bed.y_min, bed.y_max, max(9, round(bed.depth / cell) + 1))
+    rest = survey.height - plane.at(survey.x, survey.y)
+    if np.ptp(rest) < 1e-9:
+        heights = np.zeros((ys.size, xs.size))
+    else:
+        heights = _interpolate(survey, rest, xs, ys)
+    return Relief(xs, ys, heights + plane.a * xs + (plane.b * ys)[:, None] + plane.c)
+
+
+def _interpolate(survey: Survey, rest: Array, xs: Array, ys: Array) -> Array:
+    columns, rows = np.unique(survey.x), np.unique(survey.y)
+    if columns.size * rows.size == len(survey) and min(columns.size, rows.size) >= 2:
+        order = np.lexsort((survey.x, survey.y))
+        table = rest[order].reshape(rows.size, columns.size)
+        spline = RectBivariateSpline(
+            rows, columns, table, kx=min(3, rows.size - 1), ky=min(3, columns.size - 1)
+        )
+        return spline(np.clip(ys, rows[0], rows[-1]), np.clip(xs, columns[0], columns[-1]))
+    places = np.column_stack([survey.x, survey.y])
+    grid_x, grid_y = np.meshgrid(xs, ys)
+    grid = np.column_stack([grid_x.ravel(), grid_y.ravel()])
+    if len(survey) <= SMOOTH_TO:
+        inside = np.column_stack(
+            [
+                np.clip(grid[:, 0], columns[0], columns[-1]),
+                np.clip(grid[:, 1], rows[0], rows[-1]),
+            ]
+        )
+        values = RBFInterpolator(places, rest, kernel="thin_plate_spline", degree=1)(inside)
+    else:
+        values = LinearNDInterpolator(places, rest)(grid)
+        outside = np.isnan(values)
+        if outside.any():
+            values[outside] = NearestNDInterpolator(places, rest)(grid[outside])
+    return values.reshape(grid_x.shape)
+
+
+def contour_step(spread: float) -> float:
+    """Choose a step for contour lines.
+
+    Parameters
+    ----------
+    spread : float
+        Highest minus lowest height, mm.
+
+    Examples
+    --------
+    >>> contour_step(0.4), contour_step(0.0), contour_step(0.08)
+    (0.05, 0.01, 0.01)
+    """
+    for step in STEPS:
+        if spread / step <= MOST_CONTOURS:
+            return step
+    return STEPS[-1]
+
+
+def contour_levels(low: float, high: float, step: float) -> list[float]:
+    """Heights of the contour lines between two heights, mm, multiples of the step.
+
+    Examples
+    --------
+    >>> contour_levels(-0.12, 0.06, 0.05)
+    [-0.1, -0.05, 0.0, 0.05]
+    """
+    first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
+    return [round(i * step, 6) + 0.0 for i in range(first, last + 1)]
+
+
+def tint_limit(low: float, high: float) -> float:
+    """Give the height at which the tints are deepest, equal on both sides of zero, mm.
+
+    Examples
+    --------
+    >>> tint_limit(-0.12, 0.33), tint_limit(0.0, 0.004)
+    (0.35, 0.05)
+    """
+    reach = max(abs(low), abs(high), 0.03)
+    step = 0.05 if reach <= 0.6 else 0.25 if reach <= 3 else 1.0
+    return round(math.ceil(reach / step - 1e-9) * step, 6)
+
+
+def shown_datum(low: float, high: float, mean: float) -> float:
+    """Give the height from which a map is best shown, mm.
+
+    Zero of the nozzle's scale as long as it is near the readings, otherwise
+    their mean.
+
+    Examples
+    --------
+    >>> shown_datum(-0.1, 0.3, 0.1), shown_datum(1.1, 1.3, 1.2)
+    (0.0, 1.2)
+    """
+    reach = FAR_ZERO * (high - low)
+    if low - reach <= 0 <= high + reach:
+        return 0.0
+    return round(mean, 2)
+
+
+def measured_outline(survey: Survey) -> Array:
+    """Corners of the area that the readings enclose, shape (m, 2), counter-clockwise, mm."""
+    places = np.column_stack([survey.x, survey.y])
+    return places[ConvexHull(places).vertices]

@@ -1,0 +1,178 @@
+"""A survey: one set of readings of a bed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from finchwort.core.errors import (
+    CollinearError,
+    DuplicateError,
+    NonFiniteError,
+    OutOfRangeError,
+    TooFewReadingsError,
+    TooManyReadingsError,
+)
+
+MAX_READINGS = 20_000
+"""Largest number of readings in one survey."""
+MAX_COORDINATE = 5_000.0
+"""Coordinates further out than this are a mistake, mm."""
+MAX_HEIGHT = 50.0
+"""Heights beyond this are a mistake (or micrometres taken for millimetres), mm."""
+LINE_RATIO = 1e-3
+"""Points whose spread across is less than this share of their spread along count as one line."""
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Survey:
+    """Readings of one bed, checked.
+
+    Parameters
+    ----------
+    x, y : array_like, shape (n,)
+        Places, mm.
+    height : array_like, shape (n,)
+        Height of the bed there, mm, positive towards the nozzle.
+
+    Raises
+    ------
+    TooFewReadingsError
+        With fewer than three readings.
+    TooManyReadingsError
+        With more than ``MAX_READINGS``.
+    NonFiniteError
+        When a value is missing, infinite or not a number.
+    OutOfRangeError
+        When a coordinate or a height is absurd.
+    DuplicateError
+        When one place has two readings.
+    CollinearError
+        When all places lie on one line.
+
+    Examples
+    --------
+    >>> survey = Survey([0, 100, 0], [0, 0, 100], [0.0, 0.1, 0.2])
+    >>> len(survey), round(survey.spread, 3)
+    (3, 0.2)
+    """
+
+    x: Array
+    y: Array
+    height: Array
+
+    def __post_init__(self) -> None:
+        for name in ("x", "y", "height"):
+            values = np.array(getattr(self, name), dtype=np.float64)
+            if values.ndim != 1:
+                raise OutOfRangeError("Readings come as three plain lists: x, y and height.")
+            values.setflags(write=False)
+            object.__setattr__(self, name, values)
+        if not self.x.size == self.y.size == self.height.size:
+            raise OutOfRangeError("Every reading needs an x, a y and a height.")
+        check_places(self.x, self.y)
+        if not np.isfinite(self.height).all():
+            raise NonFiniteError("A height is missing or is not a number.")
+        worst = float(np.abs(self.height).max())
+        if worst > MAX_HEIGHT:
+            raise OutOfRangeError(
+                f"A height of {worst:g} mm is more than any bed shows. Are these micrometres?"
+            )
+
+    def __len__(self) -> int:
+        return int(self.x.size)
+
+    @classmethod
+    def from_grid(cls, xs: ArrayLike, ys: ArrayLike, heights: ArrayLike) -> Survey:
+        """Make a survey from a table of heights.
+
+        Parameters
+        ----------
+        xs : array_like, shape (m,)
+            X of the columns, mm.
+        ys : array_like, shape (n,)
+            Y of the rows, mm.
+        heights : array_like, shape (n, m)
+            ``heights[j, i]`` is the height at ``xs[i], ys[j]``, mm, positive towards the nozzle.
+
+        Examples
+        --------
+        >>> Survey.from_grid([0, 10], [0, 20], [[0, 1], [2, 3]]).height.tolist()
+        [0.0, 1.0, 2.0, 3.0]
+        """
+        xs, ys = np.asarray(xs, dtype=np.float64), np.asarray(ys, dtype=np.float64)
+        heights = np.asarray(heights, dtype=np.float64)
+        if xs.ndim != 1 or ys.ndim != 1 or heights.shape != (ys.size, xs.size):
+            raise OutOfRangeError(
+                f"The table of heights must have {ys.size} rows of {xs.size} values."
+            )
+        grid_x, grid_y = np.meshgrid(xs, ys)
+        return cls(grid_x.ravel(), grid_y.ravel(), heights.ravel())
+
+    @property
+    def spread(self) -> float:
+        """Highest minus lowest reading, tilt and shape together, mm."""
+        return float(self.height.max() - self.height.min())
+
+    def with_heights(self, height: ArrayLike) -> Survey:
+        """Return the same places with other heights (mm)."""
+        height = np.array(height, dtype=np.float64)
+        if height.shape != self.height.shape or not np.isfinite(height).all():
+            raise NonFiniteError("Every place needs a finite height.")
+        height.setflags(write=False)
+        other = object.__new__(Survey)
+        for name, values in (("x", self.x), ("y", self.y), ("height", height)):
+            object.__setattr__(other, name, values)
+        return other
+
+
+def check_places(x: Array, y: Array) -> None:
+    """Raise the fitting error unless the places (mm) can carry a plane.
+
+    See `Survey` for what is raised.
+    """
+    n = x.size
+    if n < 3:
+        raise TooFewReadingsError(
+            f"{n} reading{'s' if n != 1 else ''} cannot show a tilt: three places are the least, not on one line."
+        )
+    if n > MAX_READINGS:
+        raise TooManyReadingsError(
+            f"{n:,} readings are more than one survey holds ({MAX_READINGS:,})."
+        )
+    if not (np.isfinite(x).all() and np.isfinite(y).all()):
+        raise NonFiniteError("A coordinate is missing or is not a number.")
+    worst = max(float(np.abs(x).max()), float(np.abs(y).max()))
+    if worst > MAX_COORDINATE:
+        raise OutOfRangeError(f"A coordinate of {worst:g} mm lies outside any printer.")
+    order = np.lexsort((y, x))
+    same = (np.diff(x[order]) == 0) & (np.diff(y[order]) == 0)
+    if same.any():
+        at = order[int(np.flatnonzero(same)[0])]
+        raise DuplicateError(f"The place x {x[at]:g}, y {y[at]:g} mm has more than one reading.")
+    if is_line(x, y):
+        raise CollinearError(
+            "All readings lie on one line, so they cannot show the tilt across it. Measure a place off that line."
+        )
+
+
+def is_line(x: Array, y: Array) -> bool:
+    """Tell whether the places (mm) lie on one line, or nearly so.
+
+    Examples
+    --------
+    >>> is_line(np.array([0.0, 1, 2]), np.array([0.0, 1, 2]))
+    True
+    """
+    dx, dy = x - x.mean(), y - y.mean()
+    sxx, syy, sxy = float(dx @ dx), float(dy @ dy), float(dx @ dy)
+    half, diff = (sxx + syy) / 2, np.hypot((sxx - syy) / 2, sxy)
+    if half + diff == 0:
+        return True
+    # determinant / largest eigenvalue keeps its digits where half - diff would lose them
+    smallest = max(sxx * syy - sxy * sxy, 0.0) / (half + diff)
+    return bool(smallest <= LINE_RATIO**2 * (half + diff))

@@ -1,0 +1,132 @@
+"""What a survey means for the first layer, in one sentence."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from finchwort.core.errors import OutOfRangeError
+from finchwort.core.flatness import Flatness
+from finchwort.core.shape import NAMES, Shape
+from finchwort.core.surveys import Survey
+from finchwort.core.wording import millimetres
+
+GOOD_SHARE = 0.5
+"""Up to this share of the first layer the bed is good as it is (common practice: 0.1 of 0.2 mm)."""
+COMPENSATE_SHARE = 1.5
+"""Up to this share compensation deals with what remains (common practice: 0.3 of 0.2 mm)."""
+TILT_SHARE = 0.25
+"""A tilt that adds less than this share of the first layer is not worth turning for (ours)."""
+MIN_LAYER, MAX_LAYER = 0.05, 1.0
+"""First-layer heights that are taken seriously, mm."""
+
+WORDS = {
+    "level": "Level",
+    "turn": "Turn the screws",
+    "compensate": "Leave the screws, compensate",
+    "warped": "Beyond compensation",
+}
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A judgement.
+
+    Attributes
+    ----------
+    level : str
+        A key of ``WORDS``.
+    word : str
+        The judgement in two or three words.
+    sentence : str
+        Why, with numbers.
+    share : float
+        Spread of the readings as a share of the first-layer height.
+    """
+
+    level: str
+    word: str
+    sentence: str
+    share: float
+
+
+def judge(
+    survey: Survey, flatness: Flatness, shape: Shape, first_layer: float, has_screws: bool = True
+) -> Verdict:
+    """Judge a survey against the first-layer height.
+
+    Parameters
+    ----------
+    survey : Survey
+    flatness : Flatness
+        Of the same survey.
+    shape : Shape
+        Of the same survey.
+    first_layer : float
+        Height of the first layer, mm.
+    has_screws : bool
+        Whether the bed has screws to turn.
+
+    Returns
+    -------
+    Verdict
+
+    Raises
+    ------
+    OutOfRangeError
+        When the first-layer height is none.
+
+    Examples
+    --------
+    >>> from finchwort.core.flatness import assess_flatness
+    >>> from finchwort.core.shape import decompose
+    >>> from finchwort.core.printers import Bed
+    >>> s = Survey([0, 100, 100, 0], [0, 0, 100, 100], [0, 0.3, 0.3, 0])
+    >>> judge(s, assess_flatness(s), decompose(s, Bed(100, 100)), 0.2).level
+    'turn'
+    """
+    check_first_layer(first_layer)
+    spread, flat = survey.spread, flatness.peak_to_valley
+    share = spread / first_layer
+    layer = f"a {first_layer:.2f} mm first layer"
+    if share <= GOOD_SHARE:
+        level = "level"
+        sentence = (
+            f"From highest to lowest reading the bed varies by {millimetres(spread)}, "
+            f"within half of {layer}. Leave the screws alone."
+        )
+    elif spread - flat > TILT_SHARE * first_layer:
+        level = "turn"
+        what = "Turn the screws first" if has_screws else "Take the tilt out first"
+        sentence = (
+            f"The bed varies by {millimetres(spread)} against {layer}, and tilt is behind "
+            f"{millimetres(spread - flat)} of it. {what}."
+        )
+        if flat > COMPENSATE_SHARE * first_layer:
+            sentence += f" The {millimetres(flat)} that stay are the plate's own shape."
+    elif flat <= COMPENSATE_SHARE * first_layer:
+        level = "compensate"
+        sentence = (
+            f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}); "
+            f"no screw takes it out. Compensation can deal with it."
+        )
+    else:
+        level = "warped"
+        sentence = (
+            f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}) and more "
+            f"than compensation should carry for {layer}. Shim it, lay a glass plate on top or replace the plate."
+        )
+    return Verdict(level, WORDS[level], sentence, share)
+
+
+def check_first_layer(first_layer: float) -> None:
+    """Raise unless the first-layer height (mm) is one.
+
+    Raises
+    ------
+    OutOfRangeError
+    """
+    if not (math.isfinite(first_layer) and MIN_LAYER <= first_layer <= MAX_LAYER):
+        raise OutOfRangeError(
+            f"A first layer is {MIN_LAYER:g} to {MAX_LAYER:g} mm high, not {first_layer:g} mm."
+        )

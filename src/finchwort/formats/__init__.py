@@ -1,0 +1,6 @@
+"""Open file formats, read into and written from core objects."""
+
+from finchwort.formats.tables import Hint, Problem, ReadResult, read_survey
+from finchwort.formats.writing import survey_csv
+
+__all__ = ["Hint", "Problem", "ReadResult", "read_survey", "survey_csv"]
