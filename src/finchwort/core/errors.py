@@ -2,7 +2,15 @@
 
 
 class CoreError(ValueError):
-    """Base of all errors that the core raises about its input."""
+    """Base of all errors that the core raises about its input.
+
+    Attributes
+    ----------
+    problems : tuple
+        Lines of a text that could not be read, when the input was a text.
+    """
+
+    problems: tuple = ()
 
 
 class NonFiniteError(CoreError):

@@ -131,7 +131,7 @@ class Plan:
     change : tuple of float
         The plane (a, b, c) that the plan adds to the bed.
     centre_change : float
-        Change of height at the held place, mm, positive up.
+        Change of height in the middle of the bed, mm, positive up; the Z offset follows it.
     spread_before, spread_after : float
         Highest minus lowest reading, now and as predicted, mm.
     noise : float
@@ -340,7 +340,7 @@ def plan_turns(
         hold=hold,
         predicted=predicted,
         change=(float(change[0]), float(change[1]), float(change[2])),
-        centre_change=float(change @ (*anchor, 1.0)),
+        centre_change=float(change @ (*middle, 1.0)) + 0.0,
         spread_before=survey.spread,
         spread_after=predicted.spread,
         noise=noise,

@@ -28,6 +28,19 @@ WORDS = {
 }
 
 
+def verdict_word(level: str, has_screws: bool = True) -> str:
+    """Give the judgement in two or three words.
+
+    Examples
+    --------
+    >>> verdict_word("turn"), verdict_word("turn", has_screws=False)
+    ('Turn the screws', 'Take the tilt out')
+    """
+    if has_screws:
+        return WORDS[level]
+    return {"turn": "Take the tilt out", "compensate": "Compensate"}.get(level, WORDS[level])
+
+
 @dataclass(frozen=True)
 class Verdict:
     """A judgement.
@@ -93,7 +106,7 @@ def judge(
         level = "level"
         sentence = (
             f"From highest to lowest reading the bed varies by {millimetres(spread)}, "
-            f"within half of {layer}. Leave the screws alone."
+            f"within half of {layer}. {'Leave the screws alone.' if has_screws else 'Leave it as it is.'}"
         )
     elif spread - flat > TILT_SHARE * first_layer:
         level = "turn"
@@ -116,7 +129,7 @@ def judge(
             f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}) and more "
             f"than compensation should carry for {layer}. Shim it, lay a glass plate on top or replace the plate."
         )
-    return Verdict(level, WORDS[level], sentence, share)
+    return Verdict(level, verdict_word(level, has_screws), sentence, share)
 
 
 def check_first_layer(first_layer: float) -> None:

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from finchwort.core.tramming import Turn
 
 HANDS = {"right": "clockwise", "left": "counterclockwise"}
 OPPOSITE = {"clockwise": "counterclockwise", "counterclockwise": "clockwise"}
@@ -88,6 +92,40 @@ def seen_direction(turns: float, thread: str, view: str) -> str:
     if turns < 0:
         way = OPPOSITE[way]
     return OPPOSITE[way] if view == "behind" else way
+
+
+def instruct(turn: Turn, thread: str, view: str) -> str:
+    """Say what to do at one screw.
+
+    Parameters
+    ----------
+    turn : Turn
+    thread, view : str
+        See `seen_direction`.
+
+    Returns
+    -------
+    str
+        One or two sentences.
+    """
+    screw = turn.screw
+    if turn.leave:
+        if turn.reason == "held":
+            return f"Leave the {screw.name} knob: this plan holds it."
+        wanted = millimetres(abs(turn.wanted))
+        if turn.reason == "noise":
+            margin = millimetres(turn.uncertainty * screw.pitch)
+            return f"Leave the {screw.name} knob: {wanted} is less than its uncertainty of ±{margin}."
+        step = millimetres(screw.step)
+        return f"Leave the {screw.name} knob: {wanted} is not worth one step of the hand ({step})."
+    verb = "Tighten" if turn.rounded > 0 else "Loosen"
+    amount = turn_in_words(turn.rounded, screw.divisions)
+    way = seen_direction(turn.rounded, thread, view)
+    effect = "rises" if turn.move > 0 else "sinks"
+    return (
+        f"{verb} the {screw.name} knob {amount}, {way} as you see it. "
+        f"That corner {effect} {millimetres(abs(turn.move))}."
+    )
 
 
 def millimetres(value: float, signed: bool = False) -> str:

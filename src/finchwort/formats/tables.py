@@ -118,12 +118,7 @@ class ReadResult:
 
 
 class UnreadableTextError(CoreError):
-    """No readings in a text.
-
-    Attributes
-    ----------
-    problems : tuple of Problem
-    """
+    """No readings in a text; its ``problems`` are a tuple of `Problem`."""
 
     def __init__(self, message: str, problems: tuple[Problem, ...] = ()) -> None:
         super().__init__(message)

@@ -1,0 +1,279 @@
+"""The command line: serve, look after the database, load the demo, read a file."""
+
+from __future__ import annotations
+
+import csv
+import json
+import os
+import sys
+from pathlib import Path
+
+import click
+
+import finchwort
+
+ROOT = Path(__file__).parents[2]
+DEFAULT_PORT = 8420
+
+
+class Sentence(click.ClickException):
+    """An error told in one sentence."""
+
+    def show(self, file=None) -> None:
+        """Print the sentence alone."""
+        click.echo(self.message, err=True)
+
+
+@click.group()
+@click.version_option(finchwort.__version__, prog_name="finchwort")
+def main() -> None:
+    """Level a printer's bed, and know why the first layer sticks."""
+
+
+@main.command()
+@click.option("--port", default=DEFAULT_PORT, show_default=True, type=click.IntRange(1, 65535))
+@click.option("--workers", default=2, show_default=True, type=click.IntRange(1, 16))
+def serve(port: int, workers: int) -> None:
+    """Serve on 127.0.0.1, with the database named in FINCHWORT_DATABASE_URL."""
+    from finchwort.demo.run import web_command
+    from finchwort.store.database import database_url
+    from finchwort.store.server import port_is_free
+
+    try:
+        database_url()
+    except RuntimeError as error:
+        raise Sentence(str(error)) from None
+    if not port_is_free(port):
+        raise Sentence(f"Port {port} is taken by another program. Choose another one with --port.")
+    command = web_command(port, workers)
+    click.echo(f"Finchwort is serving on http://127.0.0.1:{port}")
+    sys.stdout.flush()
+    os.execv(command[0], command)
+
+
+@main.group()
+def db() -> None:
+    """Look after the database named in FINCHWORT_DATABASE_URL."""
+
+
+def _engine():
+    from finchwort.store.database import make_engine
+
+    try:
+        return make_engine()
+    except RuntimeError as error:
+        raise Sentence(str(error)) from None
+
+
+@db.command()
+def upgrade() -> None:
+    """Bring the tables to the present form."""
+    from finchwort.store import migrate
+
+    engine = _engine()
+    migrate.upgrade(engine)
+    click.echo(f"The tables are at revision {migrate.current(engine)}.")
+
+
+@db.command()
+@click.argument("revision")
+@click.confirmation_option(prompt="Going back may drop records. Go on?")
+def downgrade(revision: str) -> None:
+    """Bring the tables back to an earlier form; "base" drops them."""
+    from finchwort.store import migrate
+
+    migrate.downgrade(_engine(), revision)
+    click.echo(f"The tables are back at {revision}.")
+
+
+@main.group()
+def demo() -> None:
+    """The demo workshop."""
+
+
+@demo.command()
+def load() -> None:
+    """Write the demo workshop into a database without printers."""
+    from finchwort.demo.workshop import load_demo
+    from finchwort.store.database import make_sessions
+
+    with make_sessions(_engine()).begin() as session:
+        written = load_demo(session)
+    click.echo(
+        "The demo workshop was written." if written else "There are printers already; nothing was written."
+    )
+
+
+@demo.command()
+@click.option("--port", default=DEFAULT_PORT, show_default=True, type=click.IntRange(1, 65535))
+@click.option("--database-port", type=click.IntRange(1, 65535), help="A free one when not given.")
+@click.option("--fresh", is_flag=True, help="Forget what is stored and begin anew.")
+@click.option(
+    "--data", type=click.Path(path_type=Path), default=ROOT / "var" / "demo", help="Folder of the records."
+)
+def run(port: int, database_port: int | None, fresh: bool, data: Path) -> None:
+    """Start database and web server with the demo workshop."""
+    from finchwort.demo.run import run_demo
+    from finchwort.store.server import ServerError
+
+    try:
+        run_demo(data.absolute(), port, fresh, database_port)
+    except ServerError as error:
+        raise Sentence(str(error)) from None
+
+
+@main.command()
+def openapi() -> None:
+    """Print the OpenAPI document."""
+    from finchwort.web import create_app
+
+    app = create_app("mysql+pymysql://nobody@localhost/none")
+    click.echo(json.dumps(app.spec, indent=1, sort_keys=True))
+
+
+@main.command()
+@click.argument("file", type=click.File("rb"))
+@click.option("--bed", "size", help="Printable area, for instance 220x220.")
+@click.option("--centre-origin", is_flag=True, help="X 0, Y 0 is the middle of the bed.")
+@click.option("--screws", help="3 or 4 for the usual places, or a CSV file: name,x,y,pitch.")
+@click.option("--pitch", default=0.7, show_default=True, help="Travel per turn, mm (M4: 0.7).")
+@click.option("--hold", default="centre", show_default=True, help="centre, only_tighten, only_loosen or a screw.")
+@click.option("--repeatability", type=float, help="Standard deviation of one reading, mm.")
+@click.option("--layer", default=0.2, show_default=True, help="First-layer height, mm.")
+@click.option("--gaps", is_flag=True, help="The values are gaps, not heights.")
+@click.option("--back-first", is_flag=True, help="A grid's first line is the back row.")
+@click.option("--json", "as_json", is_flag=True, help="For scripts.")
+def read(
+    file, size, centre_origin, screws, pitch, hold, repeatability, layer, gaps, back_first, as_json
+) -> None:
+    """Analyse a file of readings: flatness, shape and, with --screws, the plan."""
+    from finchwort.core.errors import CoreError
+
+    try:
+        report = _report(
+            file.read(), size, centre_origin, screws, pitch, hold, repeatability, layer, gaps, back_first
+        )
+    except CoreError as error:
+        for problem in error.problems[:10]:
+            click.echo(f"line {problem.line}: {problem.reason}  {problem.text}", err=True)
+        raise Sentence(str(error)) from None
+    click.echo(json.dumps(report, indent=1) if as_json else _tell(report))
+
+
+def _bed(size: str | None, centre_origin: bool):
+    from finchwort.core.printers import Bed
+
+    if size is None:
+        return None
+    try:
+        width, depth = (float(part) for part in size.lower().replace("×", "x").split("x"))
+    except ValueError:
+        raise Sentence("Give the bed as width x depth in mm, for instance 220x220.") from None
+    return Bed(width, depth, "centre" if centre_origin else "front_left")
+
+
+def _screws(text: str, bed, pitch: float):
+    from finchwort.core.printers import suggest_screws
+    from finchwort.core.tramming import Screw
+
+    if text in ("3", "4"):
+        return [Screw(name, x, y, pitch) for name, x, y in suggest_screws(bed, int(text))]
+    try:
+        with open(text, newline="") as lines:
+            rows = [row for row in csv.reader(lines) if row and not row[0].startswith("#")]
+        if rows and rows[0][0].strip().lower() == "name":
+            rows.pop(0)
+        return [Screw(row[0].strip(), *(float(cell) for cell in row[1:4])) for row in rows]
+    except OSError as error:
+        raise Sentence(f"{text} cannot be read: {error.strerror}.") from None
+    except (ValueError, TypeError, IndexError):
+        raise Sentence(f"{text} should have lines of name,x,y,pitch.") from None
+
+
+def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer, gaps, back_first):
+    from finchwort.core.flatness import assess_flatness
+    from finchwort.core.printers import Bed
+    from finchwort.core.shape import decompose
+    from finchwort.core.tramming import plan_turns
+    from finchwort.core.verdict import judge
+    from finchwort.core.wording import turn_in_figures
+    from finchwort.formats import Hint, read_survey
+
+    bed = _bed(size, centre_origin)
+    hint = Hint(values="gap" if gaps else None, flip_y=back_first, bed=bed)
+    found = read_survey(data, hint)
+    survey = found.survey
+    if bed is None:  # the readings themselves say how large the bed is at least
+        width = max(40.0, float(survey.x.max() + survey.x.min()))
+        depth = max(40.0, float(survey.y.max() + survey.y.min()))
+        bed = Bed(width, depth)
+    flatness, zone = assess_flatness(survey), assess_flatness(survey, "minimum_zone")
+    shape = decompose(survey, bed)
+    verdict = judge(survey, flatness, shape, layer, screws is not None)
+    report = {
+        "readings": len(survey),
+        "assumptions": list(found.assumptions),
+        "unread_lines": found.unread,
+        "spread_mm": round(survey.spread, 4),
+        "flatness_mm": {
+            "peak_to_valley": round(flatness.peak_to_valley, 4),
+            "peak": round(flatness.peak, 4),
+            "valley": round(flatness.valley, 4),
+            "rms": round(flatness.rms, 4),
+            "peak_to_valley_minimum_zone": round(zone.peak_to_valley, 4),
+        },
+        "shape_mm": {
+            key: round(getattr(shape, key), 4)
+            for key in ("tilt_x", "tilt_y", "bow_x", "bow_y", "twist", "remainder_rms")
+        },
+        "shape": shape.sentence,
+        "verdict": verdict.level,
+        "sentence": verdict.sentence,
+    }
+    if screws is not None:
+        plan = plan_turns(
+            survey,
+            _screws(screws, bed, pitch),
+            hold,
+            centre=bed.centre,
+            repeatability=repeatability,
+        )
+        report["plan"] = [
+            {
+                "screw": turn.screw.name,
+                "action": "leave" if turn.leave else "tighten" if turn.rounded > 0 else "loosen",
+                "turns": turn.rounded,
+                "turns_exact": round(turn.exact, 3),
+                "turns_uncertainty": round(turn.uncertainty, 3),
+                "move_mm": round(turn.move, 3),
+                "figures": turn_in_figures(turn.rounded, turn.screw.divisions),
+            }
+            for turn in plan.turns
+        ]
+        report["spread_after_mm"] = round(plan.spread_after, 4)
+    return report
+
+
+def _tell(report: dict) -> str:
+    flat, shape = report["flatness_mm"], report["shape_mm"]
+    lines = [*report["assumptions"]]
+    if report["unread_lines"]:
+        lines.append(f"{report['unread_lines']} lines could not be read.")
+    lines += [
+        f"{report['readings']} readings, {report['spread_mm']:.3f} mm from highest to lowest",
+        f"Flatness without tilt: {flat['peak_to_valley']:.3f} mm (FLTt, least squares), "
+        f"{flat['peak_to_valley_minimum_zone']:.3f} mm (minimum zone), RMS {flat['rms']:.3f} mm (FLTq)",
+        f"Tilt: {shape['tilt_x']:+.3f} mm left to right, {shape['tilt_y']:+.3f} mm front to back",
+        f"Shape: {report['shape']}",
+        report["sentence"],
+    ]
+    for turn in report.get("plan", ()):
+        if turn["action"] == "leave":
+            lines.append(f"  {turn['screw']}: leave it")
+        else:
+            lines.append(
+                f"  {turn['screw']}: {turn['action']} {turn['figures']} turn ({turn['move_mm']:+.2f} mm)"
+            )
+    if "spread_after_mm" in report:
+        lines.append(f"Expected afterwards: {report['spread_after_mm']:.3f} mm from highest to lowest")
+    return "\n".join(lines)

@@ -1,0 +1,1 @@
+"""The demo: an invented workshop, and the command that starts it all."""

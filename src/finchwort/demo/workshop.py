@@ -1,0 +1,247 @@
+"""The demo workshop: three invented printers with different troubles and some months of visits.
+
+Everything is written through the same services as a person's clicks.  The
+beds behind it are simulated here, with a fixed seed: a rigid plate on springs
+that lose tension, a shape of its own, and noise.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.printers import Bed, suggest_points, suggest_screws
+from finchwort.core.surveys import Array, Survey
+from finchwort.core.tramming import Screw, plane_change
+from finchwort.store import logbook, printers, surveys, tramming, visits
+from finchwort.store.models import Printer, SurveyRecord, utcnow
+from finchwort.store.printers import PrinterSetup, ScrewSetup
+
+NAME = "Sedge Hide workshop"
+SEED = 20_26
+
+
+@dataclass
+class Plate:
+    """A simulated plate; slopes in mm per mm, noise in mm."""
+
+    bed: Bed
+    shape: Callable[[Array, Array], Array]
+    noise: float
+    rng: np.random.Generator
+    slopes: Array = field(default_factory=lambda: np.zeros(2))
+
+    def loosen(self, amount: float) -> None:
+        """Let the springs settle: the plate tilts by about ``amount`` mm across."""
+        across = self.rng.normal(0, amount, 2)
+        self.slopes = self.slopes + across / (self.bed.width, self.bed.depth)
+
+    def turn(self, screws: list[Screw], turns: list[float]) -> None:
+        """Turn the screws (positive tightens), each a little off as hands are."""
+        made = [t + (self.rng.normal(0, 0.012) if t else 0) for t in turns]
+        self.slopes = self.slopes + plane_change(screws, made)[:2]
+
+    def measure(self, points: list[tuple[float, float]]) -> Survey:
+        """Read the plate at some places."""
+        x, y = np.array(points).T
+        cx, cy = self.bed.centre
+        u, v = (x - cx) * 2 / self.bed.width, (y - cy) * 2 / self.bed.depth
+        height = self.shape(u, v) + self.slopes[0] * (x - cx) + self.slopes[1] * (y - cy)
+        height = height + self.rng.normal(0, self.noise, x.size)
+        return Survey(x, y, np.round(height, 3))
+
+
+class Builder:
+    """Walks through the months, visit by visit."""
+
+    def __init__(self, session: Session, now: datetime) -> None:
+        self.session = session
+        self.now = now
+        self.rng = np.random.default_rng(SEED)
+
+    def moment(self, days_ago: float, minutes: float = 0) -> datetime:
+        """Return a time in the past, by day when it is more than a day ago."""
+        then = self.now - timedelta(days=days_ago)
+        if days_ago > 1:
+            then = then.replace(hour=8 + int(days_ago * 7) % 9, minute=int(days_ago * 13) % 60)
+        return then + timedelta(minutes=minutes)
+
+    def key(self) -> str:
+        """Return a key as a browser would make it, from the seed."""
+        return str(uuid.UUID(bytes=self.rng.bytes(16), version=4))
+
+    def survey(self, visit_id: int, readings: Survey, at: datetime, source: str) -> SurveyRecord:
+        """Store readings."""
+        return surveys.store_survey(
+            self.session, visit_id, readings, client_key=self.key(), source=source, at=at
+        )
+
+    def visit(
+        self,
+        printer: Printer,
+        plate: Plate,
+        points: list[tuple[float, float]],
+        days_ago: float,
+        *,
+        rounds: int = 2,
+        note: str = "",
+        source: str = "typed",
+        slipping: str | None = None,
+        close: bool = True,
+        **strip,
+    ) -> None:
+        """Make one visit: measure, turn by the plan, measure again."""
+        visit = visits.start_visit(self.session, printer, at=self.moment(days_ago), **strip)
+        minutes = 12.0
+        record = self.survey(visit.id, plate.measure(points), self.moment(days_ago, minutes), source)
+        for _ in range(rounds):
+            if record.verdict != "turn" or not printer.screws:
+                break
+            plan = tramming.plan_for(self.session, record)
+            done = {turn.screw.name: turn.rounded for turn in plan.turns}
+            minutes += 4
+            tramming.record_turning(
+                self.session, record.id, "centre", done, client_key=self.key(), at=self.moment(days_ago, minutes)
+            )
+            real = [0.1 * t if name == slipping else t for name, t in done.items()]
+            plate.turn([turn.screw for turn in plan.turns], real)
+            slipping = None
+            minutes += 7
+            record = self.survey(visit.id, plate.measure(points), self.moment(days_ago, minutes), source)
+        if close:
+            visits.finish_visit(self.session, visit.id, note, at=self.moment(days_ago, minutes + 3))
+
+
+def load_demo(session: Session, now: datetime | None = None) -> bool:
+    """Write the demo workshop unless printers are there already.
+
+    Returns
+    -------
+    bool
+        Whether it was written.
+    """
+    if session.scalars(select(Printer).limit(1)).first() is not None:
+        return False
+    build = Builder(session, now or utcnow())
+    printers.rename_workshop(session, NAME)
+    _bittern(build)
+    _avocet(build)
+    _water_rail(build)
+    session.flush()
+    return True
+
+
+def _screws(bed: Bed, count: int, thread: str, pitch: float) -> tuple[ScrewSetup, ...]:
+    return tuple(ScrewSetup(n, x, y, thread, pitch) for n, x, y in suggest_screws(bed, count))
+
+
+def _bittern(build: Builder) -> None:
+    """Four knobs and tired springs; a shallow bowl."""
+    bed = Bed(240, 200, "front_left", 255, 215)
+    setup = PrinterSetup(
+        name="Bittern",
+        width=240,
+        depth=200,
+        plate_width=255,
+        plate_depth=215,
+        note="Prints nest-box fittings. Springs from the first year; they lose their tension.",
+        screws=_screws(bed, 4, "M4", 0.7),
+    )
+    printer = printers.create_printer(build.session, setup, at=build.moment(151))
+    plate = Plate(bed, lambda u, v: 0.03 * (u**2 + v**2) - 0.02, 0.012, build.rng)
+    strip = {"surface": "Textured PEI", "material": "PETG", "bed_temperature": 75.0, "nozzle_temperature": 235.0}
+    points = suggest_points(bed, 3, 3)
+    plate.slopes = np.array([0.42 / 240, -0.31 / 200])
+    build.visit(printer, plate, points, 150, note="First time with the plan instead of by feel.", **strip)
+    plate.loosen(0.16)
+    build.visit(printer, plate, points, 128)
+    plate.loosen(0.2)
+    build.visit(printer, plate, points, 101, note="A print was prised off with a scraper the day before.")
+    plate.slopes = plate.slopes + np.array([-0.24 / 240, 0.3 / 200])
+    build.visit(
+        printer,
+        plate,
+        points,
+        77,
+        rounds=3,
+        slipping="back left",
+        note="The back left screw turned with its knob. Held it with a key; a lock nut is on order.",
+    )
+    logbook.add_note(
+        build.session,
+        "Lock nut fitted on the back left screw.\nThe knob turns stiffly now and the screw stays put.",
+        printer=printer,
+        at=build.moment(70),
+    )
+    plate.loosen(0.13)
+    build.visit(printer, plate, points, 46)
+    plate.loosen(0.15)
+    build.visit(printer, plate, points, 21)
+    plate.slopes = np.array([-0.33 / 240, 0.27 / 200])
+    build.visit(printer, plate, suggest_points(bed, 5, 5), 0.03, rounds=0, close=False)
+
+
+def _avocet(build: Builder) -> None:
+    """Three screws and a probe; a dome that no screw takes out."""
+    bed = Bed(330, 310, "front_left", 340, 325)
+    setup = PrinterSetup(
+        name="Avocet",
+        width=330,
+        depth=310,
+        plate_width=340,
+        plate_depth=325,
+        knob_view="face",
+        repeatability=0.006,
+        note="Prints sieve frames. Screws are turned from above with a key.",
+        screws=_screws(bed, 3, "M3", 0.5),
+    )
+    printer = printers.create_printer(build.session, setup, at=build.moment(140))
+    plate = Plate(bed, lambda u, v: 0.1 - 0.09 * u**2 - 0.12 * v**2 + 0.015 * u * v, 0.006, build.rng)
+    strip = {"surface": "Smooth PEI", "material": "ASA", "bed_temperature": 100.0, "nozzle_temperature": 250.0}
+    points = suggest_points(bed, 7, 7)
+    plate.slopes = np.array([0.5 / 330, 0.62 / 310])
+    build.visit(printer, plate, points, 139, source="file", **strip)
+    for days in (95, 52, 9):
+        plate.loosen(0.07)
+        build.visit(printer, plate, points, days, source="file")
+    logbook.add_note(
+        build.session,
+        "The dome is the same hot and after a day's rest. It is the plate, not the screws.",
+        printer=printer,
+        at=build.moment(8.9),
+    )
+
+
+def _water_rail(build: Builder) -> None:
+    """No screws: shim pads, and the tilt they took out."""
+    bed = Bed(165, 165, "centre", 175, 175)
+    setup = PrinterSetup(
+        name="Water Rail",
+        width=165,
+        depth=165,
+        origin="centre",
+        plate_width=175,
+        plate_depth=175,
+        note="Prints plant labels. No screws; the plate rests on pads.",
+    )
+    printer = printers.create_printer(build.session, setup, at=build.moment(120))
+    plate = Plate(bed, lambda u, v: 0.025 * u * v + 0.01 * u**2, 0.008, build.rng)
+    strip = {"surface": "Coated glass", "material": "PLA", "bed_temperature": 60.0, "nozzle_temperature": 205.0}
+    points = suggest_points(bed, 4, 4)
+    plate.slopes = np.array([-0.22 / 165, 0.12 / 165])
+    build.visit(printer, plate, points, 118, rounds=0, **strip)
+    logbook.add_note(
+        build.session,
+        "Foil under the right pads: 0.20 mm in front, 0.10 mm behind.",
+        printer=printer,
+        at=build.moment(117.9),
+    )
+    plate.slopes = np.array([-0.02 / 165, 0.03 / 165])
+    build.visit(printer, plate, points, 117.5, rounds=0, note="Level with foil under the pads.")
+    build.visit(printer, plate, points, 33, rounds=0)

@@ -1,0 +1,1 @@
+"""Records in MariaDB: models, sessions, migrations and the services that write them."""

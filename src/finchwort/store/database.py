@@ -1,0 +1,50 @@
+"""The connection to the database."""
+
+from __future__ import annotations
+
+import os
+
+from sqlalchemy import URL, Engine, create_engine, make_url
+from sqlalchemy.orm import Session, sessionmaker
+
+SQL_MODE = "STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION"
+ENVIRONMENT = "FINCHWORT_DATABASE_URL"
+
+
+def database_url(url: str | None = None) -> URL:
+    """Give the database's address: the one passed, or that of the environment.
+
+    Raises
+    ------
+    RuntimeError
+        When neither names one.
+    """
+    text = url or os.environ.get(ENVIRONMENT)
+    if not text:
+        raise RuntimeError(
+            f"No database is named. Start Finchwort with bin/demo, or set {ENVIRONMENT}."
+        )
+    return make_url(text)
+
+
+def make_engine(url: str | URL | None = None) -> Engine:
+    """Make an engine: utf8mb4, strict SQL, UTC, connections tested before use."""
+    target = url if isinstance(url, URL) else database_url(url)
+    return create_engine(
+        target,
+        pool_pre_ping=True,
+        pool_recycle=1800,
+        isolation_level="READ COMMITTED",
+        connect_args={
+            "charset": "utf8mb4",
+            "init_command": f"SET sql_mode='{SQL_MODE}', time_zone='+00:00'",
+            "connect_timeout": 5,
+            "read_timeout": 30,
+            "write_timeout": 30,
+        },
+    )
+
+
+def make_sessions(engine: Engine) -> sessionmaker[Session]:
+    """Make a factory of sessions that keep their objects readable after a commit."""
+    return sessionmaker(engine, expire_on_commit=False)

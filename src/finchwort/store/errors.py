@@ -1,0 +1,17 @@
+"""What can go wrong with a record."""
+
+
+class StoreError(Exception):
+    """Base; its text is a sentence for the person."""
+
+
+class NotFoundError(StoreError):
+    """There is no such record, or it was deleted."""
+
+
+class StaleError(StoreError):
+    """The record was changed elsewhere since it was read."""
+
+
+class ConflictError(StoreError):
+    """The request does not fit the state of the record."""

@@ -1,0 +1,236 @@
+"""Tables.  Lengths are millimetres, times are UTC."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import JSON, Double, ForeignKey, Index, MetaData, String, Text, UniqueConstraint
+from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.types import TypeDecorator
+
+
+def utcnow() -> datetime:
+    """Return the present, aware, in UTC."""
+    return datetime.now(UTC)
+
+
+class UtcDateTime(TypeDecorator):
+    """An aware time in UTC, kept to the microsecond."""
+
+    impl = DATETIME(fsp=6)
+    cache_ok = True
+
+    def process_bind_param(self, value, dialect):
+        """Store aware times only, as UTC."""
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("A time without a zone cannot be stored.")
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value, dialect):
+        """Read back an aware time."""
+        return value.replace(tzinfo=UTC) if value is not None else None
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {datetime: UtcDateTime, float: Double}
+
+
+class Workshop(Base):
+    """All printers of one place."""
+
+    __tablename__ = "workshop"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    version: Mapped[int] = mapped_column()
+    name: Mapped[str] = mapped_column(String(80))
+
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Printer(Base):
+    """A printer and how its bed is carried."""
+
+    __tablename__ = "printer"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    version: Mapped[int] = mapped_column()
+    name: Mapped[str] = mapped_column(String(80))
+    width: Mapped[float]
+    depth: Mapped[float]
+    origin: Mapped[str] = mapped_column(String(20))
+    plate_width: Mapped[float]
+    plate_depth: Mapped[float]
+    first_layer: Mapped[float]
+    thread_hand: Mapped[str] = mapped_column(String(10))
+    knob_view: Mapped[str] = mapped_column(String(10))
+    tightening_lowers: Mapped[bool]
+    divisions: Mapped[int]
+    repeatability: Mapped[float | None]
+    note: Mapped[str] = mapped_column(String(500))
+
+    screws: Mapped[list[PrinterScrew]] = relationship(
+        order_by="PrinterScrew.place", cascade="all, delete-orphan", lazy="selectin"
+    )
+    __mapper_args__ = {"version_id_col": version}
+
+
+class PrinterScrew(Base):
+    """A bed screw as it is set up now; plans keep their own copy."""
+
+    __tablename__ = "printer_screw"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id", ondelete="CASCADE"))
+    place: Mapped[int]
+    name: Mapped[str] = mapped_column(String(40))
+    x: Mapped[float]
+    y: Mapped[float]
+    thread: Mapped[str] = mapped_column(String(20))
+    pitch: Mapped[float]
+
+
+class Visit(Base):
+    """One time at one printer, from warming up to verdict."""
+
+    __tablename__ = "visit"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    version: Mapped[int] = mapped_column()
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    started_at: Mapped[datetime]
+    ended_at: Mapped[datetime | None]
+    surface: Mapped[str] = mapped_column(String(80))
+    material: Mapped[str] = mapped_column(String(80))
+    bed_temperature: Mapped[float | None]
+    nozzle_temperature: Mapped[float | None]
+    first_layer: Mapped[float]
+    note: Mapped[str] = mapped_column(String(2000))
+
+    printer: Mapped[Printer] = relationship()
+    __mapper_args__ = {"version_id_col": version}
+    __table_args__ = (Index(None, "printer_id", "started_at"),)
+
+
+class SurveyRecord(Base):
+    """One set of readings, with the figures as they were judged when it was stored."""
+
+    __tablename__ = "survey"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
+    taken_at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    source: Mapped[str] = mapped_column(String(20))
+    original: Mapped[str | None] = mapped_column(Text().with_variant(MEDIUMTEXT, "mysql", "mariadb"))
+    assumptions: Mapped[list] = mapped_column(JSON)
+    first_layer: Mapped[float]
+    count: Mapped[int]
+    spread: Mapped[float]
+    peak_to_valley: Mapped[float]
+    rms: Mapped[float]
+    tilt_x: Mapped[float]
+    tilt_y: Mapped[float]
+    shape: Mapped[str] = mapped_column(String(20))
+    verdict: Mapped[str] = mapped_column(String(20))
+
+    visit: Mapped[Visit] = relationship()
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "taken_at"))
+
+
+class Reading(Base):
+    """One reading of a survey."""
+
+    __tablename__ = "reading"
+
+    survey_id: Mapped[int] = mapped_column(
+        ForeignKey("survey.id", ondelete="CASCADE"), primary_key=True
+    )
+    place: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    x: Mapped[float]
+    y: Mapped[float]
+    height: Mapped[float]
+
+
+class Turning(Base):
+    """What was turned after a survey."""
+
+    __tablename__ = "turning"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    survey_id: Mapped[int] = mapped_column(ForeignKey("survey.id"))
+    turned_at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    hold: Mapped[str] = mapped_column(String(40))
+    spread_expected: Mapped[float]
+    note: Mapped[str] = mapped_column(String(500))
+
+    survey: Mapped[SurveyRecord] = relationship()
+    screws: Mapped[list[TurningScrew]] = relationship(
+        order_by="TurningScrew.place", cascade="all, delete-orphan", lazy="selectin"
+    )
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "survey_id"))
+
+
+class TurningScrew(Base):
+    """One screw of a turning, as the screw was set up at that time; turns, positive tightens."""
+
+    __tablename__ = "turning_screw"
+
+    turning_id: Mapped[int] = mapped_column(
+        ForeignKey("turning.id", ondelete="CASCADE"), primary_key=True
+    )
+    place: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    name: Mapped[str] = mapped_column(String(40))
+    x: Mapped[float]
+    y: Mapped[float]
+    pitch: Mapped[float]
+    tightening_lowers: Mapped[bool]
+    divisions: Mapped[int]
+    planned: Mapped[float]
+    done: Mapped[float]
+
+
+class Entry(Base):
+    """A line in the logbook, written together with what it tells of."""
+
+    __tablename__ = "entry"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    at: Mapped[datetime]
+    kind: Mapped[str] = mapped_column(String(20))
+    title: Mapped[str] = mapped_column(String(200))
+    detail: Mapped[str] = mapped_column(String(2000))
+    printer_id: Mapped[int | None] = mapped_column(ForeignKey("printer.id"))
+    visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
+    survey_id: Mapped[int | None] = mapped_column(ForeignKey("survey.id"))
+    turning_id: Mapped[int | None] = mapped_column(ForeignKey("turning.id"))
+
+    printer: Mapped[Printer | None] = relationship(lazy="joined")
+    __table_args__ = (Index(None, "at", "id"), Index(None, "printer_id", "at"))

@@ -1,0 +1,266 @@
+"""A MariaDB server of our own: its data directory, its start and its end.
+
+Used by the start command and by the tests.  The server listens on a socket in
+its own folder and on the loopback address; only the system user who started it
+can log in, over the socket.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import fcntl
+import getpass
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import tempfile
+import time
+from pathlib import Path
+
+import pymysql
+from sqlalchemy import URL
+
+DATABASE = "finchwort"
+START_SECONDS = 60
+LEAST_SPACE = 300 * 1024 * 1024
+"""Free bytes below which a database is not begun."""
+LONGEST_SOCKET = 100
+"""Sockets have short names by law of the system, characters."""
+PR_SET_PDEATHSIG = 1
+
+
+class ServerError(RuntimeError):
+    """The database server cannot be had; the text says what to do."""
+
+
+def free_port() -> int:
+    """Return a port of the loopback address that is free now."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+def port_is_free(port: int) -> bool:
+    """Tell whether a port of the loopback address can be listened on."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+    return True
+
+
+def die_with_parent() -> None:
+    """Ask the system to end this (child) process when its parent ends."""
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
+class DatabaseServer:
+    """A MariaDB server with its data in one folder.
+
+    Parameters
+    ----------
+    folder : Path
+        Made when absent.
+    port : int, optional
+        A free one when not given.
+    """
+
+    def __init__(self, folder: Path, port: int | None = None) -> None:
+        self.folder = folder
+        self.data = folder / "data"
+        self.log = folder / "mariadb.log"
+        self.port = port
+        self.process: subprocess.Popen | None = None
+        self._lock = None
+        self._short: Path | None = None
+        self.socket = folder / "mariadb.sock"
+
+    @property
+    def url(self) -> URL:
+        """Address of the database for SQLAlchemy."""
+        return URL.create(
+            "mysql+pymysql",
+            username=getpass.getuser(),
+            database=DATABASE,
+            query={"unix_socket": str(self.socket)},
+        )
+
+    def start(self, fresh: bool = False) -> None:
+        """Start the server, after making its data directory if there is none.
+
+        Raises
+        ------
+        ServerError
+            With one sentence that says what to do.
+        """
+        self._find_programs()
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise ServerError(f"The folder {self.folder} cannot be made: {error.strerror}.") from None
+        self._take_lock()
+        try:
+            self._stop_leftover()
+            if shutil.disk_usage(self.folder).free < LEAST_SPACE:
+                raise ServerError(
+                    f"There is too little disk space for the database under {self.folder}: free 300 MB and start again."
+                )
+            if fresh and self.data.exists():
+                shutil.rmtree(self.data)
+            if len(str(self.socket)) > LONGEST_SOCKET:
+                self._short = Path(tempfile.mkdtemp(prefix="finchwort-"))
+                self.socket = self._short / "mariadb.sock"
+            if self.port is not None and not port_is_free(self.port):
+                raise ServerError(f"Port {self.port} for the database is taken. Choose another one.")
+            if not (self.data / "mysql").exists():
+                self._make_data()
+            self._launch()
+        except BaseException:
+            self.stop()
+            raise
+
+    def stop(self) -> None:
+        """Stop the server and wait for it; harmless when it is not running."""
+        if self.process is not None and self.process.poll() is None:
+            self.process.terminate()
+            try:
+                self.process.wait(30)
+            except subprocess.TimeoutExpired:
+                self.process.kill()
+                self.process.wait()
+        self.process = None
+        if self._short is not None:
+            shutil.rmtree(self._short, ignore_errors=True)
+            self._short = None
+        if self._lock is not None:
+            self._lock.close()
+            self._lock = None
+
+    def kill(self) -> None:
+        """End the server at once, as a power cut would (for tests)."""
+        if self.process is not None:
+            self.process.kill()
+            self.process.wait()
+
+    def restart(self) -> None:
+        """Start the server again on the same data, socket and port after `kill`."""
+        self.socket.unlink(missing_ok=True)
+        self._launch()
+
+    def _find_programs(self) -> None:
+        paths = os.environ.get("PATH", "") + os.pathsep + "/usr/sbin"
+        self._mariadbd = shutil.which("mariadbd", path=paths)
+        self._install = shutil.which("mariadb-install-db", path=paths)
+        if not (self._mariadbd and self._install):
+            raise ServerError("MariaDB is not installed. Run bin/setup, or install mariadb-server.")
+
+    def _take_lock(self) -> None:
+        lock = open(self.folder / "lock", "a+")  # noqa: SIM115 - held while the server runs
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            lock.close()
+            raise ServerError(
+                f"Finchwort is already running with the data in {self.folder}. Use that one, or stop it with Ctrl-C first."
+            ) from None
+        os.set_inheritable(lock.fileno(), False)
+        self._lock = lock
+
+    def _stop_leftover(self) -> None:
+        """End a server of this very folder that outlived a crash of its starter."""
+        try:
+            pid = int((self.folder / "mariadb.pid").read_text())
+            command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
+        except (OSError, ValueError):
+            return
+        if f"--datadir={self.data}" not in command.split("\0"):
+            return
+        try:
+            os.kill(pid, signal.SIGTERM)
+            for _ in range(300):
+                time.sleep(0.1)
+                os.kill(pid, 0)
+        except ProcessLookupError:
+            return
+        except PermissionError:
+            pass
+        raise ServerError(
+            f"A database from an earlier run (process {pid}) is still running and does not stop. End it with: kill {pid}"
+        )
+
+    def _make_data(self) -> None:
+        if self.data.exists():
+            shutil.rmtree(self.data)
+        user = getpass.getuser()
+        done = subprocess.run(
+            [
+                self._install,
+                "--no-defaults",
+                f"--datadir={self.data}",
+                f"--user={user}",
+                "--auth-root-authentication-method=socket",
+                f"--auth-root-socket-user={user}",
+                "--skip-test-db",
+                "--skip-name-resolve",
+            ],
+            capture_output=True,
+            text=True,
+        )
+        if done.returncode:
+            shutil.rmtree(self.data, ignore_errors=True)
+            last = (done.stderr or done.stdout).strip().splitlines()[-1:]
+            raise ServerError(f"The database could not be made under {self.data}: {' '.join(last)}")
+
+    def _launch(self) -> None:
+        self.port = self.port or free_port()
+        with open(self.log, "ab") as log:
+            self.process = subprocess.Popen(
+                [
+                    self._mariadbd,
+                    "--no-defaults",
+                    f"--datadir={self.data}",
+                    f"--user={getpass.getuser()}",
+                    f"--socket={self.socket}",
+                    f"--pid-file={self.folder / 'mariadb.pid'}",
+                    f"--port={self.port}",
+                    "--bind-address=127.0.0.1",
+                    "--skip-name-resolve",
+                    "--character-set-server=utf8mb4",
+                    "--collation-server=utf8mb4_unicode_ci",
+                    "--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION",
+                    "--innodb-flush-log-at-trx-commit=1",
+                    "--innodb-buffer-pool-size=64M",
+                    "--performance-schema=OFF",
+                    "--max-allowed-packet=32M",
+                ],
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                preexec_fn=die_with_parent,
+                start_new_session=True,
+            )
+        self._await()
+
+    def _await(self) -> None:
+        assert self.process is not None
+        deadline = time.monotonic() + START_SECONDS
+        while time.monotonic() < deadline:
+            if self.process.poll() is not None:
+                raise ServerError(
+                    f"The database did not start. Its last words are in {self.log}; "
+                    "bin/demo --fresh begins anew and forgets what was stored."
+                )
+            try:
+                with pymysql.connect(unix_socket=str(self.socket), user=getpass.getuser()) as link:
+                    with link.cursor() as cursor:
+                        cursor.execute(
+                            f"CREATE DATABASE IF NOT EXISTS {DATABASE} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"
+                        )
+                return
+            except pymysql.err.OperationalError:
+                time.sleep(0.05)
+        raise ServerError(f"The database did not answer within {START_SECONDS} seconds; see {self.log}.")

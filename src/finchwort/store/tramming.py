@@ -1,0 +1,190 @@
+"""Turnings: what was planned at a survey and what was done."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.rounds import RoundReview, review_round
+from finchwort.core.tramming import Plan, Screw, plan_turns, predict
+from finchwort.core.wording import turn_in_figures
+from finchwort.store.errors import ConflictError, NotFoundError
+from finchwort.store.logbook import set_entries_deleted, write_entry
+from finchwort.store.models import SurveyRecord, Turning, TurningScrew, utcnow
+from finchwort.store.printers import bed_of, screws_of
+from finchwort.store.surveys import get_survey, load_readings
+from finchwort.store.visits import Round, get_visit, list_rounds
+
+MOST_TURNS = 20.0
+"""Nobody turns a bed screw further than this in one go, turns."""
+
+
+def plan_for(session: Session, record: SurveyRecord, hold: str = "centre") -> Plan:
+    """Work out the plan for a stored survey with the printer as it is set up now.
+
+    Raises
+    ------
+    ConflictError
+        When the printer has no screws.
+    """
+    printer = record.visit.printer
+    if not printer.screws:
+        raise ConflictError("This bed has no screws to turn.")
+    return plan_turns(
+        load_readings(session, record.id),
+        screws_of(printer),
+        hold,
+        centre=bed_of(printer).centre,
+        repeatability=printer.repeatability,
+    )
+
+
+def record_turning(
+    session: Session,
+    survey_id: int,
+    hold: str,
+    done: dict[str, float],
+    *,
+    client_key: str,
+    note: str = "",
+    at: datetime | None = None,
+) -> Turning:
+    """Record what was turned after a survey.
+
+    Parameters
+    ----------
+    hold : str
+        The hold of the plan that was followed.
+    done : dict
+        Turns made by screw name, positive for tightening; what is not named stayed.
+    client_key : str
+        Sent again, it records nothing twice.
+
+    Raises
+    ------
+    ConflictError
+        When a turning stands there already, a later survey exists or the visit is closed.
+    """
+    record = get_survey(session, survey_id)
+    visit = get_visit(session, record.visit_id, lock=True)
+    known = session.scalars(select(Turning).where(Turning.client_key == client_key)).first()
+    if known is not None:
+        return known
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    rounds = list_rounds(session, visit)
+    mine = next((one for one in rounds if one.survey.id == record.id), None)
+    if mine is None or mine.turning is not None:
+        raise ConflictError("What was turned after this survey is recorded already.")
+    if rounds[-1].survey.id != record.id:
+        raise ConflictError("A newer survey was taken since. Turn by that one.")
+    plan = plan_for(session, record, hold)
+    names = [turn.screw.name for turn in plan.turns]
+    unknown = set(done) - set(names)
+    if unknown:
+        raise ChoiceError(f"This printer has no screw called {', '.join(sorted(unknown))}.")
+    for name, turns in done.items():
+        if not abs(turns) <= MOST_TURNS:
+            raise OutOfRangeError(f"{turns:g} turns at {name} is more than any spring allows.")
+    made = [float(done.get(name, 0.0)) for name in names]
+    screws = [turn.screw for turn in plan.turns]
+    expected = predict(load_readings(session, record.id), screws, made)
+    turning = Turning(
+        survey=record,
+        turned_at=at or utcnow(),
+        client_key=client_key,
+        hold=hold,
+        spread_expected=expected.spread,
+        note=note.strip(),
+        screws=[
+            TurningScrew(
+                place=i,
+                name=turn.screw.name,
+                x=turn.screw.x,
+                y=turn.screw.y,
+                pitch=turn.screw.pitch,
+                tightening_lowers=turn.screw.tightening_lowers,
+                divisions=turn.screw.divisions,
+                planned=turn.rounded,
+                done=made[i],
+            )
+            for i, turn in enumerate(plan.turns)
+        ],
+    )
+    session.add(turning)
+    session.flush()
+    title, detail = _describe(turning)
+    write_entry(
+        session, "turning", title, detail, at=at, printer=visit.printer, visit=visit, survey=record, turning=turning
+    )
+    return turning
+
+
+def set_turning_deleted(session: Session, turning_id: int, deleted: bool) -> Turning:
+    """Take back a turning that was recorded by mistake, or bring it back."""
+    turning = session.get(Turning, turning_id)
+    if turning is None or (turning.deleted_at is None) != deleted:
+        raise NotFoundError("There is no such turning.")
+    record = get_survey(session, turning.survey_id)
+    visit = get_visit(session, record.visit_id, lock=True)
+    rounds = list_rounds(session, visit)
+    if rounds[-1].survey.id != record.id:
+        raise ConflictError("A newer survey was taken since, which saw these turns.")
+    if not deleted and rounds[-1].turning is not None:
+        raise ConflictError("Another turning was recorded after this survey meanwhile.")
+    turning.deleted_at = utcnow() if deleted else None
+    set_entries_deleted(session, turning.deleted_at, turning_id=turning.id)
+    return turning
+
+
+def turned_screws(turning: Turning) -> tuple[list[Screw], list[float]]:
+    """Return the screws as they were set up then, and the turns made."""
+    screws = [
+        Screw(s.name, s.x, s.y, s.pitch, s.tightening_lowers, s.divisions) for s in turning.screws
+    ]
+    return screws, [s.done for s in turning.screws]
+
+
+def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview | None]:
+    """Look back on each round of a visit; ``None`` where nothing was turned before it."""
+    reviews: list[RoundReview | None] = []
+    readings = [load_readings(session, one.survey.id) for one in rounds]
+    for i, one in enumerate(rounds):
+        before = rounds[i - 1] if i else None
+        if before is None or before.turning is None:
+            reviews.append(None)
+            continue
+        screws, turns = turned_screws(before.turning)
+        reviews.append(
+            review_round(
+                readings[i - 1],
+                readings[i],
+                screws,
+                turns,
+                one.survey.first_layer,
+                repeatability=one.survey.visit.printer.repeatability,
+            )
+        )
+    return reviews
+
+
+def _describe(turning: Turning) -> tuple[str, str]:
+    said = []
+    for screw in turning.screws:
+        if screw.done == 0:
+            continue
+        verb = "tightened" if screw.done > 0 else "loosened"
+        said.append(f"{screw.name} {verb} {turn_in_figures(screw.done, screw.divisions)}")
+    if not said:
+        return "No screw was turned", turning.note
+    other = any(abs(s.done - s.planned) > 1e-9 for s in turning.screws)
+    detail = "; ".join(said) + " (turns)."
+    if other:
+        detail += " Not as planned."
+    if turning.note:
+        detail += f"\n{turning.note}"
+    return f"{len(said)} screw{'s' if len(said) > 1 else ''} turned", detail

@@ -1,0 +1,211 @@
+"""Visits: begun, changed, closed, deleted and brought back."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from finchwort.core.errors import OutOfRangeError
+from finchwort.core.route import Step, route
+from finchwort.core.verdict import check_first_layer, verdict_word
+from finchwort.core.wording import millimetres
+from finchwort.store.errors import ConflictError, NotFoundError, StaleError
+from finchwort.store.logbook import set_entries_deleted, write_entry
+from finchwort.store.models import Printer, SurveyRecord, Turning, Visit, utcnow
+
+TEMPERATURES = {"bed_temperature": (0.0, 200.0), "nozzle_temperature": (0.0, 500.0)}
+STRIP = ("surface", "material", "bed_temperature", "nozzle_temperature", "first_layer")
+
+
+@dataclass(frozen=True)
+class Round:
+    """A survey and, when there was one, the turning after it."""
+
+    survey: SurveyRecord
+    turning: Turning | None
+
+
+def start_visit(
+    session: Session, printer: Printer, *, at: datetime | None = None, **strip
+) -> Visit:
+    """Begin a visit; what the strip does not say is taken over from the visit before."""
+    last = session.scalars(
+        select(Visit)
+        .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
+        .order_by(Visit.started_at.desc(), Visit.id.desc())
+        .limit(1)
+    ).first()
+    values = {
+        "surface": last.surface if last else "",
+        "material": last.material if last else "",
+        "bed_temperature": last.bed_temperature if last else None,
+        "nozzle_temperature": last.nozzle_temperature if last else None,
+        "first_layer": printer.first_layer,
+    } | {key: value for key, value in strip.items() if value is not None}
+    _check_strip(values)
+    visit = Visit(printer=printer, started_at=at or utcnow(), note="", **values)
+    session.add(visit)
+    session.flush()
+    return visit
+
+
+def get_visit(
+    session: Session, visit_id: int, *, deleted: bool = False, lock: bool = False
+) -> Visit:
+    """Return a visit.
+
+    Raises
+    ------
+    NotFoundError
+        When it, or its printer, was deleted.
+    """
+    query = select(Visit).where(Visit.id == visit_id).options(joinedload(Visit.printer))
+    if lock:
+        query = query.with_for_update(of=Visit).execution_options(populate_existing=True)
+    visit = session.scalars(query).first()
+    if visit is None or (visit.deleted_at is not None and not deleted):
+        raise NotFoundError("There is no such visit. It may have been deleted.")
+    if visit.printer.deleted_at is not None:
+        raise NotFoundError("The printer of this visit was deleted. Bring the printer back first.")
+    return visit
+
+
+def update_visit(session: Session, visit_id: int, version: int, **changes) -> Visit:
+    """Change the setup strip or the note of a visit.
+
+    Raises
+    ------
+    StaleError
+        When it was changed since ``version``.
+    """
+    visit = get_visit(session, visit_id)
+    if visit.version != version:
+        raise StaleError("This visit was changed elsewhere since you opened it.")
+    unknown = set(changes) - {*STRIP, "note"}
+    if unknown:
+        raise ConflictError(f"A visit has no {', '.join(sorted(unknown))}.")
+    _check_strip({key: changes[key] for key in changes if key in STRIP})
+    for key, value in changes.items():
+        setattr(visit, key, value)
+    session.flush()
+    return visit
+
+
+def finish_visit(
+    session: Session, visit_id: int, note: str = "", *, at: datetime | None = None
+) -> Visit:
+    """Close a visit and write its verdict into the logbook."""
+    visit = get_visit(session, visit_id, lock=True)
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed already.")
+    rounds = list_rounds(session, visit)
+    if not rounds:
+        raise ConflictError("Nothing was measured in this visit, so there is nothing to conclude.")
+    visit.ended_at = at or utcnow()
+    visit.note = note.strip()
+    last = rounds[-1]
+    word = verdict_word(last.survey.verdict, bool(visit.printer.screws))
+    turned = sum(r.turning is not None for r in rounds)
+    detail = (
+        f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, "
+        f"{turned} time{'s' if turned != 1 else ''} turned; "
+        f"variation {millimetres(rounds[0].survey.spread)} to {millimetres(last.survey.spread)}."
+    )
+    if last.turning is not None:
+        word = "Turned last, not measured since"
+    if visit.note:
+        detail += f"\n{visit.note}"
+    write_entry(session, "verdict", f"Visit closed: {word}", detail, at=at, printer=visit.printer, visit=visit)
+    session.flush()
+    return visit
+
+
+def reopen_visit(session: Session, visit_id: int) -> Visit:
+    """Open a closed visit again."""
+    visit = get_visit(session, visit_id, lock=True)
+    if visit.ended_at is None:
+        raise ConflictError("This visit is open.")
+    visit.ended_at = None
+    write_entry(session, "verdict", "Visit opened again", printer=visit.printer, visit=visit)
+    return visit
+
+
+def set_visit_deleted(session: Session, visit_id: int, deleted: bool) -> Visit:
+    """Delete a visit with its entries, or bring it back."""
+    visit = get_visit(session, visit_id, deleted=not deleted)
+    before = visit.deleted_at
+    visit.deleted_at = utcnow() if deleted else None
+    if deleted or before is not None:
+        set_entries_deleted(session, visit.deleted_at, visit_id=visit.id)
+        if not deleted:
+            _hide_deleted_parts(session, visit)
+    return visit
+
+
+def list_visits(session: Session, printer_id: int) -> list[Visit]:
+    """Return the visits of a printer, newest first."""
+    query = (
+        select(Visit)
+        .where(Visit.printer_id == printer_id, Visit.deleted_at.is_(None))
+        .order_by(Visit.started_at.desc(), Visit.id.desc())
+    )
+    return list(session.scalars(query))
+
+
+def list_rounds(session: Session, visit: Visit) -> list[Round]:
+    """Return the surveys of a visit in order, each with the turning after it."""
+    return rounds_of(session, [visit.id]).get(visit.id, [])
+
+
+def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Round]]:
+    """Return the rounds of several visits at once, by visit."""
+    surveys = session.scalars(
+        select(SurveyRecord)
+        .where(SurveyRecord.visit_id.in_(visit_ids), SurveyRecord.deleted_at.is_(None))
+        .order_by(SurveyRecord.taken_at, SurveyRecord.id)
+    ).all()
+    turnings = session.scalars(
+        select(Turning).where(
+            Turning.survey_id.in_([s.id for s in surveys]), Turning.deleted_at.is_(None)
+        )
+    )
+    after = {turning.survey_id: turning for turning in turnings}
+    found: dict[int, list[Round]] = {}
+    for survey in surveys:
+        found.setdefault(survey.visit_id, []).append(Round(survey, after.get(survey.id)))
+    return found
+
+
+def visit_route(visit: Visit, rounds: Sequence[Round]) -> tuple[Step, ...]:
+    """Work out the state of the visit's steps."""
+    events = []
+    for one in rounds:
+        events.append("survey")
+        if one.turning is not None:
+            events.append("turning")
+    verdict = rounds[-1].survey.verdict if rounds else None
+    return route(events, verdict, visit.ended_at is not None, bool(visit.printer.screws))
+
+
+def _check_strip(values: dict) -> None:
+    for name, (low, high) in TEMPERATURES.items():
+        value = values.get(name)
+        if value is not None and not low <= value <= high:
+            what = name.replace("_", " ")
+            raise OutOfRangeError(f"The {what} lies between {low:g} and {high:g} °C.")
+    if "first_layer" in values:
+        check_first_layer(values["first_layer"])
+
+
+def _hide_deleted_parts(session: Session, visit: Visit) -> None:
+    """Keep the entries of surveys and turnings hidden that were deleted on their own."""
+    for survey in session.scalars(select(SurveyRecord).where(SurveyRecord.visit_id == visit.id)):
+        if survey.deleted_at is not None:
+            set_entries_deleted(session, survey.deleted_at, survey_id=survey.id)
+        for turning in session.scalars(select(Turning).where(Turning.survey_id == survey.id)):
+            if turning.deleted_at is not None:
+                set_entries_deleted(session, turning.deleted_at, turning_id=turning.id)

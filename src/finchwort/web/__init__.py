@@ -1,0 +1,81 @@
+"""The web application: a factory and one blueprint an area."""
+
+from __future__ import annotations
+
+import json
+import re
+
+from apiflask import APIFlask
+from sqlalchemy import URL
+
+import finchwort
+from finchwort.store.database import make_engine, make_sessions
+from finchwort.web import (
+    database,
+    errors,
+    logbook,
+    pages,
+    printers,
+    schemas,
+    security,
+    surveys,
+    tramming,
+    visits,
+)
+
+
+def create_app(url: str | URL | None = None) -> APIFlask:
+    """Make the application.
+
+    Parameters
+    ----------
+    url : str or URL, optional
+        The database; otherwise the environment names it.
+    """
+    app = APIFlask(
+        __name__,
+        title="Finchwort",
+        version=finchwort.__version__,
+        spec_path="/api/openapi.json",
+        docs_path=None,
+        static_folder=None,
+    )
+    app.config.update(
+        AUTO_SERVERS=False,
+        AUTO_OPERATION_ID=True,
+        AUTO_VALIDATION_ERROR_RESPONSE=False,
+        AUTO_404_RESPONSE=False,
+        INFO={"description": "Lengths are mm, heights positive towards the nozzle, times UTC."},
+    )
+    engine = make_engine(url)
+    app.extensions["engine"] = engine
+    app.extensions["sessions"] = make_sessions(engine)
+    security.install(app)
+    database.install(app)
+    errors.install(app)
+    for area in (printers, visits, surveys, tramming, logbook):
+        app.register_blueprint(area.blueprint)
+
+    @app.get("/api/health")
+    @app.output(schemas.Health)
+    @app.doc(tags=["health"])
+    def health():
+        """Tell whether the product can work."""
+        database.session().connection()
+        return schemas.Health(ok=True, version=finchwort.__version__)
+
+    app.register_blueprint(pages.blueprint)
+    app.spec_processor(_flatten)
+    return app
+
+
+def _flatten(spec: dict) -> dict:
+    """Give every schema one plain name, and add the form of the errors."""
+    found = dict(spec["components"]["schemas"])
+    found["Problem"] = schemas.Problem.model_json_schema(ref_template="#/components/schemas/Problem.{model}")
+    for name, part in found["Problem"].pop("$defs").items():
+        found[f"Problem.{name}"] = part
+    flat = {name.rpartition(".")[2]: found[name] for name in sorted(found)}
+    spec["components"]["schemas"] = dict(sorted(flat.items()))
+    text = re.sub(r"(#/components/schemas/)\w+\.(\w+)", r"\1\2", json.dumps(spec))
+    return json.loads(text)

@@ -1,0 +1,33 @@
+"""One session and one transaction a request, opened and closed here."""
+
+from __future__ import annotations
+
+from flask import Flask, Response, current_app, g
+from sqlalchemy.orm import Session
+
+
+def session() -> Session:
+    """Return this request's session, opened on first use."""
+    if "session" not in g:
+        g.session = current_app.extensions["sessions"]()
+    return g.session
+
+
+def install(app: Flask) -> None:
+    """Commit before the answer goes out, roll back when it is an error."""
+
+    @app.after_request
+    def finish(response: Response) -> Response:
+        held = g.get("session")
+        if held is not None:
+            if response.status_code < 400:
+                held.commit()
+            else:
+                held.rollback()
+        return response
+
+    @app.teardown_request
+    def close(_error: BaseException | None) -> None:
+        held = g.pop("session", None)
+        if held is not None:
+            held.close()

@@ -1,0 +1,157 @@
+"""Errors as problem details, RFC 9457, in words for the person."""
+
+from __future__ import annotations
+
+import structlog
+from flask import Flask, Response, json, request
+from pydantic import ValidationError
+from sqlalchemy.exc import DBAPIError, OperationalError
+from sqlalchemy.orm.exc import StaleDataError
+from werkzeug.exceptions import HTTPException
+
+from finchwort.core.errors import CoreError
+from finchwort.store.errors import ConflictError, NotFoundError, StaleError
+
+log = structlog.get_logger()
+
+TITLES = {
+    400: "Not understood",
+    403: "Refused",
+    404: "Not found",
+    405: "Not possible",
+    409: "Changed meanwhile",
+    413: "Too large",
+    415: "Not understood",
+    422: "Please check",
+    500: "Something broke",
+    503: "The records are out of reach",
+}
+STALE = "stale"
+CONFLICT = "conflict"
+INPUT = "input"
+
+_SENTENCES = {
+    "missing": "This is needed.",
+    "finite_number": "This must be a finite number.",
+    "float_parsing": "This must be a number.",
+    "float_type": "This must be a number.",
+    "int_parsing": "This must be a whole number.",
+    "int_type": "This must be a whole number.",
+    "int_from_float": "This must be a whole number.",
+    "bool_parsing": "This must be yes or no.",
+    "string_type": "This must be text.",
+    "extra_forbidden": "This is not known here.",
+}
+
+
+def problem(status: int, detail: str, *, kind: str = "about:blank", **more) -> Response:
+    """Make an answer in problem JSON."""
+    body = {
+        "type": kind,
+        "title": TITLES.get(status, "Error"),
+        "status": status,
+        "detail": detail,
+        "errors": [],
+        "lines": [],
+    } | more
+    return Response(json.dumps(body), status, mimetype="application/problem+json")
+
+
+def _sentence(error: dict) -> str:
+    context = error.get("ctx", {})
+    kind = error["type"]
+    if kind in ("greater_than_equal", "greater_than"):
+        least = context.get("ge", context.get("gt"))
+        return f"This must be {'at least' if 'ge' in context else 'more than'} {least:g}."
+    if kind in ("less_than_equal", "less_than"):
+        return f"This must be at most {context.get('le', context.get('lt')):g}."
+    if kind == "string_too_long":
+        return f"This is too long; {context['max_length']:,} characters are the most."
+    if kind == "string_too_short":
+        return "This must not be empty."
+    if kind == "too_long":
+        return f"These are too many; {context['max_length']:,} are the most."
+    if kind == "literal_error":
+        return f"This must be {context['expected']}."
+    return _SENTENCES.get(kind, "This is not understood.")
+
+
+def field_errors(error: ValidationError) -> list[dict[str, str]]:
+    """Give the fields that pydantic refused, each with a sentence."""
+    return [
+        {"field": ".".join(str(part) for part in one["loc"]) or "body", "message": _sentence(one)}
+        for one in error.errors(include_url=False, include_input=False)[:50]
+    ]
+
+
+def install(app: Flask) -> None:
+    """Answer every error with problem JSON."""
+
+    @app.error_processor
+    def refuse(error):
+        cause = error.__cause__
+        if error.status_code == 422 and isinstance(cause, ValidationError):
+            fields = field_errors(cause)
+            first = fields[0]
+            where = first["field"].replace("_", " ")
+            return problem(422, f"{where}: {first['message']}", kind=INPUT, errors=fields)
+        return problem(error.status_code, error.message)
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException):
+        status = error.code or 500
+        said = {
+            400: "The request was not understood.",
+            404: "There is nothing at this address.",
+            405: "This cannot be done here.",
+            413: "This is too large. Readings may be up to 1 MB of text.",
+        }
+        if error.response is not None and status < 400:
+            return error.response
+        return problem(status, said.get(status, error.description or "This did not work."))
+
+    @app.errorhandler(CoreError)
+    def core(error: CoreError):
+        lines = [
+            {"line": p.line, "text": p.text, "reason": p.reason}
+            for p in getattr(error, "problems", ())
+        ]
+        return problem(422, str(error), kind=INPUT, lines=lines)
+
+    @app.errorhandler(NotFoundError)
+    def gone(error: NotFoundError):
+        return problem(404, str(error))
+
+    @app.errorhandler(StaleError)
+    def stale(error: StaleError):
+        return problem(409, str(error), kind=STALE)
+
+    @app.errorhandler(StaleDataError)
+    def stale_row(_error: StaleDataError):
+        return problem(409, "This was changed elsewhere at the same moment.", kind=STALE)
+
+    @app.errorhandler(ConflictError)
+    def conflict(error: ConflictError):
+        return problem(409, str(error), kind=CONFLICT)
+
+    @app.errorhandler(OperationalError)
+    def no_database(error: OperationalError):
+        log.error("database unreachable", path=request.path, error=str(error.orig))
+        return problem(
+            503,
+            "The database does not answer, so nothing was stored. What you typed is still on your page; try again shortly.",
+        )
+
+    @app.errorhandler(DBAPIError)
+    def database(error: DBAPIError):
+        log.error("database error", path=request.path, error=str(error.orig))
+        return problem(500, "The database refused this, so nothing was stored.")
+
+    @app.errorhandler(RecursionError)
+    def too_deep(_error: RecursionError):
+        return problem(400, "The request was not understood.")
+
+    @app.errorhandler(Exception)
+    def unforeseen(error: Exception):
+        log.error("unforeseen error", path=request.path, exc_info=error)
+        return problem(500, "Something went wrong in Finchwort. Nothing was stored by this request.")

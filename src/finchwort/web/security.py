@@ -1,0 +1,57 @@
+"""Who may ask, and what a page may do."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+from flask import Flask, Response, request
+
+from finchwort.web.errors import problem
+
+HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+MOST_BYTES = 3_000_000
+"""Largest request, bytes: 1 MB of text may double when it is escaped."""
+POLICY = (
+    "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; "
+    "font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
+    "frame-ancestors 'none'"
+)
+HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+    "Permissions-Policy": "camera=(), microphone=(), geolocation=(), screen-wake-lock=(self)",
+}
+READING = ("GET", "HEAD", "OPTIONS")
+
+
+def install(app: Flask) -> None:
+    """Check host and origin of every request, set the headers of every answer."""
+    app.config["TRUSTED_HOSTS"] = HOSTS
+    app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES
+
+    @app.before_request
+    def refuse_strangers():
+        _ = request.host  # raises for a host that is not ours
+        if request.method in READING:
+            return None
+        origin = request.headers.get("Origin")
+        site = request.headers.get("Sec-Fetch-Site", "same-origin")
+        if (origin is not None and urlsplit(origin).netloc != request.host) or site not in (
+            "same-origin",
+            "none",
+        ):
+            return problem(403, "Another site asked for this change. It was refused.")
+        if request.content_length and not request.is_json:
+            return problem(415, "Send the data as JSON.")
+        return None
+
+    @app.after_request
+    def protect(response: Response) -> Response:
+        for name, value in HEADERS.items():
+            response.headers.setdefault(name, value)
+        if request.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")
+        return response

@@ -1,0 +1,191 @@
+"""Readings: understood, stored, shown as a map."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from apiflask import APIBlueprint
+from flask import Response
+
+from finchwort.core.errors import ChoiceError
+from finchwort.core.flatness import assess_flatness
+from finchwort.core.relief import make_relief, measured_outline
+from finchwort.core.surveys import Survey
+from finchwort.formats import Hint, read_survey, survey_csv
+from finchwort.store import surveys as store
+from finchwort.store.models import Printer
+from finchwort.store.printers import bed_of, get_printer
+from finchwort.store.visits import get_visit
+from finchwort.web import schemas, views
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
+
+
+@dataclass(frozen=True)
+class _Understood:
+    survey: Survey
+    layout: str
+    values: str
+    unit: str
+    assumptions: tuple[str, ...] = ()
+    columns: int | None = None
+    rows: int | None = None
+    bounds: tuple[float, float, float, float] | None = None
+    problems: tuple = ()
+    unread: int = 0
+
+
+def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
+    if (data.points is None) == (data.text is None):
+        raise ChoiceError("Send the readings either as points or as text.")
+    if data.text is not None:
+        hint = Hint(
+            layout=data.layout,
+            values=data.values,
+            unit=data.unit,
+            flip_x=data.flip_x,
+            flip_y=data.flip_y,
+            bounds=data.bounds,
+            bed=bed_of(printer),
+        )
+        result = read_survey(data.text, hint)
+        return _Understood(
+            result.survey,
+            result.layout,
+            result.values,
+            result.unit,
+            result.assumptions,
+            result.columns,
+            result.rows,
+            result.bounds,
+            result.problems,
+            result.unread,
+        )
+    values = data.values or "height"
+    unit = data.unit or "mm"
+    scale = (-1.0 if values == "gap" else 1.0) / (1000 if unit == "um" else 1)
+    survey = Survey(
+        [p.x for p in data.points],
+        [p.y for p in data.points],
+        [p.value * scale + 0.0 for p in data.points],
+    )
+    return _Understood(survey, "points", values, unit)
+
+
+@blueprint.post("/printers/<int:printer_id>/preview")
+@blueprint.input(schemas.PreviewIn)
+@blueprint.output(schemas.Preview)
+def preview(printer_id: int, json_data: schemas.PreviewIn):
+    """Show what would be stored, without storing it."""
+    printer = get_printer(session(), printer_id)
+    found = _understand(json_data, printer)
+    bed, survey = bed_of(printer), found.survey
+    first_layer = json_data.first_layer or printer.first_layer
+    parts = store.assess(survey, bed, first_layer, bool(printer.screws))
+    relief = make_relief(survey, bed, parts[0].plane)
+    return schemas.Preview(
+        layout=found.layout,
+        columns=found.columns,
+        rows=found.rows,
+        values=found.values,
+        unit=found.unit,
+        bounds=found.bounds,
+        assumptions=list(found.assumptions),
+        lines=[
+            schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems
+        ],
+        unread=found.unread,
+        bed=views.bed_out(bed),
+        screws=views.screws_out(printer),
+        x=views.rounded(survey.x),
+        y=views.rounded(survey.y),
+        height=views.rounded(survey.height),
+        outline=measured_outline(survey).tolist(),
+        relief=views.relief_out(relief, survey.height),
+        figures=views.figures_out(survey, *parts),
+    )
+
+
+@blueprint.post("/visits/<int:visit_id>/surveys")
+@blueprint.input(schemas.SurveyIn)
+@blueprint.output(schemas.SurveyOut, status_code=201)
+def add_survey(visit_id: int, json_data: schemas.SurveyIn):
+    """Store the readings of a visit."""
+    visit = get_visit(session(), visit_id)
+    found = _understand(json_data, visit.printer)
+    record = store.store_survey(
+        session(),
+        visit_id,
+        found.survey,
+        client_key=json_data.client_key,
+        source=json_data.source,
+        original=json_data.text,
+        assumptions=found.assumptions,
+    )
+    return views.survey_out(record)
+
+
+@blueprint.get("/surveys/<int:survey_id>/map")
+@blueprint.output(schemas.Map)
+def get_map(survey_id: int):
+    """Give the map of a survey: as measured, and with the tilt taken out."""
+    record = store.get_survey(session(), survey_id)
+    printer = record.visit.printer
+    survey, bed = store.load_readings(session(), survey_id), bed_of(printer)
+    flatness, shape, verdict = store.assess(
+        survey, bed, record.visit.first_layer, bool(printer.screws)
+    )
+    plane = flatness.plane
+    relief = make_relief(survey, bed, plane)
+    level = survey.height - plane.at(survey.x, survey.y)
+    return schemas.Map.model_construct(
+        survey_id=record.id,
+        bed=views.bed_out(bed),
+        screws=views.screws_out(printer),
+        x=survey.x.tolist(),
+        y=survey.y.tolist(),
+        measured=views.rounded(survey.height),
+        level=views.rounded(level),
+        outline=measured_outline(survey).tolist(),
+        measured_relief=views.relief_out(relief, survey.height),
+        level_relief=views.relief_out(relief.plus(-plane.a, -plane.b, -plane.c), level),
+        figures=views.figures_out(survey, flatness, shape, verdict),
+    )
+
+
+@blueprint.get("/surveys/<int:survey_id>/minimum-zone")
+@blueprint.output(schemas.MinimumZone)
+def get_minimum_zone(survey_id: int):
+    """Give the flatness by the minimum zone, which takes longer than the rest."""
+    store.get_survey(session(), survey_id)
+    flatness = assess_flatness(store.load_readings(session(), survey_id), "minimum_zone")
+    return schemas.MinimumZone(peak_to_valley=flatness.peak_to_valley)
+
+
+@blueprint.get("/surveys/<int:survey_id>/readings.csv")
+@blueprint.doc(hide=True)
+def get_csv(survey_id: int):
+    """Give the readings as a file."""
+    record = store.get_survey(session(), survey_id)
+    text = survey_csv(store.load_readings(session(), survey_id))
+    name = f"survey-{record.id}-{record.taken_at:%Y-%m-%d}.csv"
+    return Response(
+        text,
+        mimetype="text/csv",
+        headers={"Content-Disposition": f"attachment; filename={name}"},
+    )
+
+
+@blueprint.delete("/surveys/<int:survey_id>")
+@blueprint.output(schemas.Done)
+def delete_survey(survey_id: int):
+    """Delete a survey; it can be brought back."""
+    return schemas.Done(id=store.set_survey_deleted(session(), survey_id, True).id)
+
+
+@blueprint.post("/surveys/<int:survey_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_survey(survey_id: int):
+    """Bring a deleted survey back."""
+    return schemas.Done(id=store.set_survey_deleted(session(), survey_id, False).id)

@@ -1,0 +1,323 @@
+"""From records and core objects to what the API gives."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from finchwort.core import relief as reliefs
+from finchwort.core.flatness import Flatness
+from finchwort.core.printers import Bed
+from finchwort.core.rounds import RoundReview
+from finchwort.core.shape import Shape
+from finchwort.core.surveys import Array, Survey
+from finchwort.core.tramming import Plan, Turn
+from finchwort.core.verdict import Verdict, verdict_word
+from finchwort.core.wording import (
+    instruct,
+    millimetres,
+    seen_direction,
+    turn_in_figures,
+    turn_in_words,
+)
+from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
+from finchwort.store.printers import bed_of
+from finchwort.store.visits import Round, visit_route
+from finchwort.web import schemas
+
+
+def bed_out(bed: Bed) -> schemas.Bed:
+    """Give a bed."""
+    return schemas.Bed(
+        x_min=bed.x_min, y_min=bed.y_min, x_max=bed.x_max, y_max=bed.y_max, plate=bed.plate
+    )
+
+
+def screws_out(printer: Printer) -> list[schemas.ScrewOut]:
+    """Give a printer's screws."""
+    return [
+        schemas.ScrewOut(name=s.name, x=s.x, y=s.y, thread=s.thread, pitch=s.pitch)
+        for s in printer.screws
+    ]
+
+
+def printer_out(printer: Printer) -> schemas.PrinterOut:
+    """Give a printer."""
+    return schemas.PrinterOut(
+        id=printer.id,
+        version=printer.version,
+        name=printer.name,
+        width=printer.width,
+        depth=printer.depth,
+        origin=printer.origin,
+        plate_width=printer.plate_width,
+        plate_depth=printer.plate_depth,
+        first_layer=printer.first_layer,
+        thread_hand=printer.thread_hand,
+        knob_view=printer.knob_view,
+        tightening_lowers=printer.tightening_lowers,
+        divisions=printer.divisions,
+        repeatability=printer.repeatability,
+        note=printer.note,
+        screws=screws_out(printer),
+        bed=bed_out(bed_of(printer)),
+    )
+
+
+def relief_out(relief: reliefs.Relief, heights: Array | None = None) -> schemas.Relief:
+    """Give a relief; the readings themselves, when given, count for its low and high."""
+    values = relief.heights
+    low, high = float(values.min()), float(values.max())
+    if heights is not None:
+        low, high = min(low, float(heights.min())), max(high, float(heights.max()))
+    datum = reliefs.shown_datum(low, high, float(values.mean()))
+    low, high = low - datum, high - datum
+    step = reliefs.contour_step(high - low)
+    return schemas.Relief.model_construct(
+        columns=relief.xs.size,
+        rows=relief.ys.size,
+        heights_um=np.rint((values - datum) * 1000).astype(int).ravel().tolist(),
+        datum=datum,
+        low=low,
+        high=high,
+        step=step,
+        levels=reliefs.contour_levels(low, high, step),
+        limit=reliefs.tint_limit(low, high),
+    )
+
+
+def verdict_out(verdict: Verdict) -> schemas.Verdict:
+    """Give a verdict."""
+    return schemas.Verdict(level=verdict.level, word=verdict.word, sentence=verdict.sentence)
+
+
+def figures_out(
+    survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdict
+) -> schemas.Figures:
+    """Give the figures of a survey."""
+    return schemas.Figures(
+        count=len(survey),
+        spread=survey.spread,
+        peak_to_valley=flatness.peak_to_valley,
+        peak=flatness.peak,
+        valley=flatness.valley,
+        rms=flatness.rms,
+        tilt_x=shape.tilt_x,
+        tilt_y=shape.tilt_y,
+        bow_x=shape.bow_x,
+        bow_y=shape.bow_y,
+        twist=shape.twist,
+        remainder_rms=shape.remainder_rms,
+        shape=shape.name,
+        shape_sentence=shape.sentence,
+        verdict=verdict_out(verdict),
+    )
+
+
+def rounded(values: Array) -> list[float]:
+    """Give heights to a tenth of a micrometre."""
+    return np.round(values, 4).tolist()
+
+
+def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
+    """Give a stored survey."""
+    return schemas.SurveyOut(
+        id=record.id,
+        taken_at=record.taken_at,
+        source=record.source,
+        assumptions=record.assumptions,
+        count=record.count,
+        spread=record.spread,
+        peak_to_valley=record.peak_to_valley,
+        rms=record.rms,
+        tilt_x=record.tilt_x,
+        tilt_y=record.tilt_y,
+        shape=record.shape,
+        verdict=record.verdict,
+        word=verdict_word(record.verdict, bool(record.visit.printer.screws)),
+    )
+
+
+def _action(turns: float) -> str:
+    return "tighten" if turns > 0 else "loosen" if turns < 0 else "leave"
+
+
+def turn_out(turn: Turn, printer: Printer) -> schemas.TurnOut:
+    """Give what to do at one screw, as the person sees it."""
+    screw = turn.screw
+    return schemas.TurnOut(
+        name=screw.name,
+        x=screw.x,
+        y=screw.y,
+        action=_action(turn.rounded),
+        reason=turn.reason,
+        exact=turn.exact,
+        rounded=turn.rounded,
+        uncertainty=turn.uncertainty,
+        wanted=turn.wanted,
+        move=turn.move,
+        figures=turn_in_figures(turn.rounded, screw.divisions),
+        words=turn_in_words(turn.rounded, screw.divisions),
+        direction=seen_direction(turn.rounded or turn.exact, printer.thread_hand, printer.knob_view),
+        sentence=instruct(turn, printer.thread_hand, printer.knob_view),
+        pitch=screw.pitch,
+        step=screw.step,
+        divisions=screw.divisions,
+    )
+
+
+def holds_out(printer: Printer) -> list[schemas.Hold]:
+    """Give the ways in which this printer can be planned."""
+    offset = "The middle changes its height, so the Z offset needs another look."
+    found = [
+        schemas.Hold(
+            value="centre", label="Keep the middle", effect="The Z offset stays right."
+        ),
+        schemas.Hold(
+            value="only_tighten",
+            label="Only tighten",
+            effect=f"For springs that are too loose. {offset}",
+        ),
+        schemas.Hold(
+            value="only_loosen",
+            label="Only loosen",
+            effect=f"For springs that are nearly solid. {offset}",
+        ),
+    ]
+    found += [
+        schemas.Hold(value=s.name, label=f"Hold {s.name}", effect=f"That screw stays. {offset}")
+        for s in printer.screws
+    ]
+    return found
+
+
+def plan_out(
+    record: SurveyRecord, plan: Plan, relief: reliefs.Relief, verdict: Verdict
+) -> schemas.PlanOut:
+    """Give a plan with the bed it should make."""
+    printer = record.visit.printer
+    middle = plan.centre_change
+    if abs(middle) < 0.005:
+        centre = "The middle of the bed keeps its height, so the Z offset stays right."
+    else:
+        way = "rises" if middle > 0 else "sinks"
+        centre = (
+            f"The middle of the bed {way} {millimetres(abs(middle))}, "
+            f"so the nozzle ends up {'closer' if middle > 0 else 'farther'}. Check the Z offset afterwards."
+        )
+    source = "the repeatability set for this printer" if plan.noise_known else "how well the readings fit"
+    noise = f"One reading is trusted to ±{millimetres(2 * plan.noise)}, from {source}."
+    return schemas.PlanOut(
+        survey_id=record.id,
+        hold=plan.hold,
+        holds=holds_out(printer),
+        turns=[turn_out(turn, printer) for turn in plan.turns],
+        done=plan.done,
+        spread_before=plan.spread_before,
+        spread_after=plan.spread_after,
+        centre_change=middle,
+        centre_sentence=centre,
+        noise=plan.noise,
+        noise_known=plan.noise_known,
+        noise_sentence=noise,
+        heights=rounded(plan.predicted.height),
+        relief=relief_out(relief, plan.predicted.height),
+        verdict=verdict_out(verdict),
+    )
+
+
+def turning_out(turning: Turning) -> schemas.TurningOut:
+    """Give a recorded turning."""
+    return schemas.TurningOut(
+        id=turning.id,
+        turned_at=turning.turned_at,
+        hold=turning.hold,
+        spread_expected=turning.spread_expected,
+        note=turning.note,
+        screws=[
+            schemas.TurnedScrew(
+                name=s.name,
+                planned=s.planned,
+                done=s.done,
+                figures=turn_in_figures(s.done, s.divisions),
+                action=_action(s.done),
+            )
+            for s in turning.screws
+        ],
+    )
+
+
+def review_out(review: RoundReview) -> schemas.ReviewOut:
+    """Give a round looked back on."""
+    return schemas.ReviewOut(
+        spread_before=review.spread_before,
+        spread_after=review.spread_after,
+        spread_expected=review.spread_expected,
+        as_expected=review.as_expected,
+        findings=[
+            schemas.FindingOut(kind=f.kind, sentence=f.sentence, screws=list(f.screws))
+            for f in review.findings
+        ],
+    )
+
+
+def visit_out(
+    visit: Visit, rounds: Sequence[Round], reviews: Sequence[RoundReview | None]
+) -> schemas.VisitOut:
+    """Give a visit with its rounds."""
+    return schemas.VisitOut(
+        id=visit.id,
+        version=visit.version,
+        printer=printer_out(visit.printer),
+        started_at=visit.started_at,
+        ended_at=visit.ended_at,
+        surface=visit.surface,
+        material=visit.material,
+        bed_temperature=visit.bed_temperature,
+        nozzle_temperature=visit.nozzle_temperature,
+        first_layer=visit.first_layer,
+        note=visit.note,
+        route=[
+            schemas.StepOut(name=s.name, state=s.state, why=s.why)
+            for s in visit_route(visit, rounds)
+        ],
+        rounds=[
+            schemas.RoundOut(
+                survey=survey_out(one.survey),
+                turning=turning_out(one.turning) if one.turning else None,
+                review=review_out(review) if review else None,
+            )
+            for one, review in zip(rounds, reviews, strict=True)
+        ],
+    )
+
+
+def visit_line(visit: Visit, rounds: Sequence[Round]) -> schemas.VisitLine:
+    """Give a visit as a line in a list."""
+    last = rounds[-1].survey if rounds else None
+    return schemas.VisitLine(
+        id=visit.id,
+        started_at=visit.started_at,
+        ended_at=visit.ended_at,
+        surveys=len(rounds),
+        turnings=sum(one.turning is not None for one in rounds),
+        first_spread=rounds[0].survey.spread if rounds else None,
+        last_spread=last.spread if last else None,
+        verdict=last.verdict if last else None,
+        word=verdict_word(last.verdict, bool(visit.printer.screws)) if last else None,
+    )
+
+
+def entry_out(entry: Entry) -> schemas.EntryOut:
+    """Give a line of the logbook."""
+    return schemas.EntryOut(
+        id=entry.id,
+        at=entry.at,
+        kind=entry.kind,
+        title=entry.title,
+        detail=entry.detail,
+        printer_id=entry.printer_id,
+        printer=entry.printer.name if entry.printer else None,
+        visit_id=entry.visit_id,
+    )

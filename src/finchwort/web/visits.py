@@ -1,0 +1,76 @@
+"""Visits: the main place of work."""
+
+from apiflask import APIBlueprint
+
+from finchwort.store import visits as store
+from finchwort.store.models import Visit
+from finchwort.store.printers import get_printer
+from finchwort.store.tramming import review_rounds
+from finchwort.web import schemas, views
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
+
+
+def _show(visit: Visit) -> schemas.VisitOut:
+    rounds = store.list_rounds(session(), visit)
+    return views.visit_out(visit, rounds, review_rounds(session(), rounds))
+
+
+@blueprint.post("/printers/<int:printer_id>/visits")
+@blueprint.input(schemas.StripIn)
+@blueprint.output(schemas.VisitOut, status_code=201)
+def start_visit(printer_id: int, json_data: schemas.StripIn):
+    """Begin a visit; the strip is taken over from the visit before."""
+    printer = get_printer(session(), printer_id)
+    return _show(store.start_visit(session(), printer, **json_data.model_dump()))
+
+
+@blueprint.get("/visits/<int:visit_id>")
+@blueprint.output(schemas.VisitOut)
+def get_visit(visit_id: int):
+    """Give a visit with its rounds."""
+    return _show(store.get_visit(session(), visit_id))
+
+
+@blueprint.patch("/visits/<int:visit_id>")
+@blueprint.input(schemas.VisitChange)
+@blueprint.output(schemas.VisitOut)
+def change_visit(visit_id: int, json_data: schemas.VisitChange):
+    """Change the setup strip or the note."""
+    changes = json_data.model_dump(exclude={"version"}, exclude_unset=True)
+    for name in ("surface", "material", "note"):
+        if changes.get(name, "") is None:
+            changes[name] = ""
+    if changes.get("first_layer", 0) is None:
+        del changes["first_layer"]
+    return _show(store.update_visit(session(), visit_id, json_data.version, **changes))
+
+
+@blueprint.post("/visits/<int:visit_id>/finish")
+@blueprint.input(schemas.FinishIn)
+@blueprint.output(schemas.VisitOut)
+def finish_visit(visit_id: int, json_data: schemas.FinishIn):
+    """Close a visit."""
+    return _show(store.finish_visit(session(), visit_id, json_data.note))
+
+
+@blueprint.post("/visits/<int:visit_id>/reopen")
+@blueprint.output(schemas.VisitOut)
+def reopen_visit(visit_id: int):
+    """Open a closed visit again."""
+    return _show(store.reopen_visit(session(), visit_id))
+
+
+@blueprint.delete("/visits/<int:visit_id>")
+@blueprint.output(schemas.Done)
+def delete_visit(visit_id: int):
+    """Delete a visit; it can be brought back."""
+    return schemas.Done(id=store.set_visit_deleted(session(), visit_id, True).id)
+
+
+@blueprint.post("/visits/<int:visit_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_visit(visit_id: int):
+    """Bring a deleted visit back."""
+    return schemas.Done(id=store.set_visit_deleted(session(), visit_id, False).id)
