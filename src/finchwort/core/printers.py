@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
@@ -143,6 +144,34 @@ def suggest_screws(bed: Bed, count: int) -> list[tuple[str, float, float]]:
             ("back", bed.centre[0], back),
         ]
     raise ChoiceError("A bed has three or four screws here.")
+
+
+def suggest_screw_points(bed: Bed, screws: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Give the places nearest the screws that a nozzle reaches well, and the middle.
+
+    Parameters
+    ----------
+    bed : Bed
+    screws : sequence of (x, y)
+        Positions of the screws, mm; the four corners are used when there are none.
+
+    Returns
+    -------
+    list of (x, y)
+        mm, the middle last.
+
+    Examples
+    --------
+    >>> suggest_screw_points(Bed(200, 200), [(2, 2), (198, 2), (100, 198)])
+    [(15.0, 15.0), (185.0, 15.0), (100.0, 185.0), (100.0, 100.0)]
+    """
+    inset = min(READING_INSET, min(bed.width, bed.depth) / 8)
+    x0, x1 = bed.x_min + inset, bed.x_max - inset
+    y0, y1 = bed.y_min + inset, bed.y_max - inset
+    places = screws or [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
+    points = [(round(min(max(x, x0), x1), 2), round(min(max(y, y0), y1), 2)) for x, y in places]
+    middle = (round(bed.centre[0], 2), round(bed.centre[1], 2))
+    return list(dict.fromkeys([*points, middle]))
 
 
 def suggest_points(bed: Bed, columns: int, rows: int) -> list[tuple[float, float]]:

@@ -2,7 +2,7 @@
 
 from apiflask import APIBlueprint
 
-from finchwort.core.printers import Bed, suggest_points, suggest_screws
+from finchwort.core.printers import Bed, suggest_points, suggest_screw_points, suggest_screws
 from finchwort.core.relief import make_relief
 from finchwort.knowledge import threads
 from finchwort.store import printers as store
@@ -137,5 +137,10 @@ def restore_printer(printer_id: int):
 @blueprint.output(schemas.Pattern)
 def get_pattern(printer_id: int, query_data: schemas.PatternQuery):
     """Give places to measure, in walking order."""
-    bed = store.bed_of(store.get_printer(session(), printer_id))
-    return schemas.Pattern(points=suggest_points(bed, query_data.columns, query_data.rows))
+    printer = store.get_printer(session(), printer_id)
+    bed = store.bed_of(printer)
+    if query_data.kind == "screws":
+        points = suggest_screw_points(bed, [(s.x, s.y) for s in printer.screws])
+    else:
+        points = suggest_points(bed, query_data.columns, query_data.rows)
+    return schemas.Pattern(points=views.places(points))

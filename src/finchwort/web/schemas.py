@@ -100,14 +100,26 @@ class Version(In):
     version: int
 
 
-class Bed(Out):
-    """Printable area and plate."""
+class XY(Out):
+    """A place on the bed."""
+
+    x: float
+    y: float
+
+
+class Rectangle(Out):
+    """A rectangle, mm."""
 
     x_min: float
     y_min: float
     x_max: float
     y_max: float
-    plate: tuple[float, float, float, float]
+
+
+class Bed(Rectangle):
+    """Printable area and plate."""
+
+    plate: Rectangle
 
 
 class ScrewOut(Out):
@@ -182,8 +194,9 @@ class Threads(Out):
 
 
 class PatternQuery(In):
-    """How many places to measure."""
+    """Which places to measure: a grid, or near the screws."""
 
+    kind: Literal["grid", "screws"] = "grid"
     columns: Annotated[int, Field(ge=2, le=25)] = 3
     rows: Annotated[int, Field(ge=2, le=25)] = 3
 
@@ -191,7 +204,7 @@ class PatternQuery(In):
 class Pattern(Out):
     """Places to measure, in walking order."""
 
-    points: list[tuple[float, float]]
+    points: list[XY]
 
 
 # reliefs, figures and surveys -------------------------------------------------------------------
@@ -257,7 +270,7 @@ class Map(Out):
     y: list[float]
     measured: list[float]
     level: list[float]
-    outline: list[tuple[float, float]]
+    outline: list[XY]
     measured_relief: Relief
     level_relief: Relief
     figures: Figures
@@ -271,6 +284,15 @@ class PointIn(In):
     value: FiniteFloat
 
 
+class BoundsIn(In):
+    """Where the outer readings of a grid lie."""
+
+    x_min: Coordinate
+    y_min: Coordinate
+    x_max: Coordinate
+    y_max: Coordinate
+
+
 class ReadingsIn(In):
     """Readings as typed points or as text, with what the person says about them."""
 
@@ -281,7 +303,7 @@ class ReadingsIn(In):
     unit: Literal["mm", "um"] | None = None
     flip_x: bool = False
     flip_y: bool = False
-    bounds: tuple[Coordinate, Coordinate, Coordinate, Coordinate] | None = None
+    bounds: BoundsIn | None = None
 
 
 class PreviewIn(ReadingsIn):
@@ -298,7 +320,7 @@ class Preview(Out):
     rows: int | None
     values: Literal["height", "gap"]
     unit: Literal["mm", "um"]
-    bounds: tuple[float, float, float, float] | None
+    bounds: Rectangle | None
     assumptions: list[str]
     lines: list[LineProblem]
     unread: int
@@ -307,7 +329,7 @@ class Preview(Out):
     x: list[float]
     y: list[float]
     height: list[float]
-    outline: list[tuple[float, float]]
+    outline: list[XY]
     relief: Relief
     figures: Figures
 

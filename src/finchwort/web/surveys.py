@@ -46,7 +46,7 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
             unit=data.unit,
             flip_x=data.flip_x,
             flip_y=data.flip_y,
-            bounds=data.bounds,
+            bounds=tuple(data.bounds.model_dump().values()) if data.bounds else None,
             bed=bed_of(printer),
         )
         result = read_survey(data.text, hint)
@@ -90,7 +90,7 @@ def preview(printer_id: int, json_data: schemas.PreviewIn):
         rows=found.rows,
         values=found.values,
         unit=found.unit,
-        bounds=found.bounds,
+        bounds=views.rectangle(found.bounds) if found.bounds else None,
         assumptions=list(found.assumptions),
         lines=[
             schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems
@@ -101,7 +101,7 @@ def preview(printer_id: int, json_data: schemas.PreviewIn):
         x=views.rounded(survey.x),
         y=views.rounded(survey.y),
         height=views.rounded(survey.height),
-        outline=measured_outline(survey).tolist(),
+        outline=views.places(measured_outline(survey)),
         relief=views.relief_out(relief, survey.height),
         figures=views.figures_out(survey, *parts),
     )
@@ -147,7 +147,7 @@ def get_map(survey_id: int):
         y=survey.y.tolist(),
         measured=views.rounded(survey.height),
         level=views.rounded(level),
-        outline=measured_outline(survey).tolist(),
+        outline=views.places(measured_outline(survey)),
         measured_relief=views.relief_out(relief, survey.height),
         level_relief=views.relief_out(relief.plus(-plane.a, -plane.b, -plane.c), level),
         figures=views.figures_out(survey, flatness, shape, verdict),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
@@ -30,8 +30,23 @@ from finchwort.web import schemas
 def bed_out(bed: Bed) -> schemas.Bed:
     """Give a bed."""
     return schemas.Bed(
-        x_min=bed.x_min, y_min=bed.y_min, x_max=bed.x_max, y_max=bed.y_max, plate=bed.plate
+        x_min=bed.x_min,
+        y_min=bed.y_min,
+        x_max=bed.x_max,
+        y_max=bed.y_max,
+        plate=rectangle(bed.plate),
     )
+
+
+def rectangle(sides: tuple[float, float, float, float]) -> schemas.Rectangle:
+    """Give a rectangle from its left, front, right and back."""
+    x_min, y_min, x_max, y_max = sides
+    return schemas.Rectangle(x_min=x_min, y_min=y_min, x_max=x_max, y_max=y_max)
+
+
+def places(points: Iterable[Sequence[float]]) -> list[schemas.XY]:
+    """Give places on the bed."""
+    return [schemas.XY(x=float(x), y=float(y)) for x, y in points]
 
 
 def screws_out(printer: Printer) -> list[schemas.ScrewOut]:

@@ -1,0 +1,51 @@
+// The one way to the server.
+import { QueryClient } from '@tanstack/vue-query'
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+type Problem = Schemas['Problem']
+
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly problem: Partial<Problem>,
+  ) {
+    super(problem.detail ?? 'The server did not answer. Is Finchwort still running?')
+  }
+
+  get stale(): boolean {
+    return this.status === 409 && this.problem.type === 'stale'
+  }
+}
+
+export const http = createClient<paths>({ baseUrl: '/' })
+
+/** Unwrap an answer, or throw what went wrong with its sentence. */
+export async function give<T>(
+  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  let answer
+  try {
+    answer = await asked
+  } catch {
+    throw new ApiError(0, {
+      detail: 'Finchwort does not answer. What you typed is still here; start it again and try once more.',
+    })
+  }
+  if (answer.data !== undefined && answer.response.ok) return answer.data
+  throw new ApiError(answer.response.status, (answer.error ?? {}) as Partial<Problem>)
+}
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (failures, error) => !(error instanceof ApiError && error.status >= 400 && error.status < 500) && failures < 2,
+    },
+  },
+})
+
+export function sentence(error: unknown): string {
+  return error instanceof Error ? error.message : 'Something went wrong.'
+}

@@ -1,0 +1,261 @@
+<script setup lang="ts">
+// The bed as a landscape: data in, picture out.
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, useId } from 'vue'
+import type { Schemas } from '@/api/client'
+import { figure } from '@/shell/format'
+import { landscape, readAt, type Point } from './contours'
+import { FONT, palette } from './palette'
+
+export interface Spot {
+  x: number
+  y: number
+  text: string
+  state?: 'given' | 'current' | 'empty'
+}
+export interface PostNote {
+  name: string
+  text: string
+}
+
+const props = withDefaults(
+  defineProps<{
+    bed: Schemas['Bed']
+    relief?: Schemas['Relief'] | null
+    screws?: { name: string; x: number; y: number }[]
+    spots?: Spot[]
+    outline?: { x: number; y: number }[]
+    notes?: PostNote[]
+    label: string
+    small?: boolean
+    corners?: boolean
+    pickable?: boolean
+  }>(),
+  { relief: null, screws: () => [], spots: () => [], outline: () => [], notes: () => [] },
+)
+const emit = defineEmits<{ pick: [x: number, y: number]; spot: [index: number] }>()
+
+const svg = ref<SVGSVGElement | null>(null)
+const { width } = useElementSize(svg)
+const clip = useId()
+const hatch = useId()
+
+const box = computed(() => {
+  const { x_min: x0, y_min: y0, x_max: x1, y_max: y1 } = props.bed.plate
+  const xs = [x0, x1, ...props.screws.map((s) => s.x), ...props.spots.map((s) => s.x)]
+  const ys = [y0, y1, ...props.screws.map((s) => s.y), ...props.spots.map((s) => s.y)]
+  const pad = (props.small ? 0.02 : 0.055) * Math.max(x1 - x0, y1 - y0)
+  const left = Math.min(...xs) - pad
+  const right = Math.max(...xs) + pad
+  const front = Math.min(...ys) - pad
+  const back = Math.max(...ys) + pad
+  return { left, right, front, back, width: right - left, height: back - front }
+})
+const unit = computed(() => (width.value > 0 ? box.value.width / width.value : 0.5)) // mm of the bed in a pixel
+const X = (x: number): number => x - box.value.left
+const Y = (y: number): number => box.value.back - y
+const picture = computed(() => (props.relief ? landscape(props.relief, props.bed) : null))
+const round = (v: number): string => v.toFixed(2)
+const ring = (points: Point[]): string => `M${points.map(([x, y]) => `${round(X(x))},${round(Y(y))}`).join('L')}Z`
+const shape = (polygons: Point[][][]): string => polygons.flat().map(ring).join('')
+const lines = (rings: Point[][]): string => rings.map(ring).join('')
+
+function tint(from: number | null, to: number | null): string {
+  const { step, limit } = props.relief!
+  const middle = from === null ? (to ?? 0) - step / 2 : from + step / 2
+  return palette.value.tint(middle / limit)
+}
+
+const edge = computed(() => ring(props.outline.map(({ x, y }): Point => [x, y])))
+const beyond = computed(() => {
+  if (props.outline.length < 3) return ''
+  const { x_min, x_max, y_min, y_max } = props.bed
+  return ring([[x_min, y_min], [x_max, y_min], [x_max, y_max], [x_min, y_max]]) + edge.value
+})
+const numbers = computed(() => props.spots.length <= 64 && !props.small)
+const marks = computed(() => (props.spots.length <= 900 ? props.spots : []))
+const textSize = computed(() => unit.value * 12.5)
+
+interface Reading { x: number; y: number; text: string }
+const reading = ref<Reading | null>(null)
+const cursor = ref<Point | null>(null)
+
+function place(event: { clientX: number; clientY: number }): Point {
+  const frame = svg.value!.getBoundingClientRect()
+  return [
+    box.value.left + ((event.clientX - frame.left) / frame.width) * box.value.width,
+    box.value.back - ((event.clientY - frame.top) / frame.height) * box.value.height,
+  ]
+}
+function read([x, y]: Point): void {
+  if (!props.relief || props.small) return
+  const height = readAt(props.relief, props.bed, x, y)
+  reading.value = height === null ? null : { x, y, text: `x ${x.toFixed(0)}  y ${y.toFixed(0)}: ${figure(height, true)} mm` }
+}
+function click(event: MouseEvent): void {
+  const at = place(event)
+  if (props.pickable) emit('pick', Math.round(at[0] * 10) / 10, Math.round(at[1] * 10) / 10)
+  read(at)
+}
+const ARROWS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }
+function key(event: KeyboardEvent): void {
+  const way = ARROWS[event.key]
+  if (!way || props.small || !props.relief) return
+  event.preventDefault()
+  const { x_min, x_max, y_min, y_max } = props.bed
+  const step = (x_max - x_min) / 20
+  const [x, y] = cursor.value ?? [(x_min + x_max) / 2, (y_min + y_max) / 2]
+  cursor.value = [Math.min(x_max, Math.max(x_min, x + way[0] * step)), Math.min(y_max, Math.max(y_min, y + way[1] * step))]
+  read(cursor.value)
+}
+const CORNERS = computed(() => {
+  const { x_min, x_max, y_min, y_max } = props.bed
+  return [
+    { name: 'front left', x: x_min, y: y_min, anchor: 'start', dy: -1 },
+    { name: 'front right', x: x_max, y: y_min, anchor: 'end', dy: -1 },
+    { name: 'back right', x: x_max, y: y_max, anchor: 'end', dy: 1 },
+    { name: 'back left', x: x_min, y: y_max, anchor: 'start', dy: 1 },
+  ]
+})
+defineExpose({ svg })
+</script>
+
+<template>
+  <svg
+    ref="svg"
+    class="map"
+    :class="{ pickable, small }"
+    :viewBox="`0 0 ${round(box.width)} ${round(box.height)}`"
+    role="img"
+    :aria-label="props.label"
+    :tabindex="small || !relief ? undefined : 0"
+    :data-own-keys="small ? undefined : ''"
+    :font-family="FONT"
+    @pointermove="read(place($event))"
+    @pointerleave="reading = null"
+    @click="click"
+    @keydown="key"
+  >
+    <defs>
+      <clipPath :id="clip">
+        <rect :x="X(bed.x_min)" :y="Y(bed.y_max)" :width="bed.x_max - bed.x_min" :height="bed.y_max - bed.y_min" />
+      </clipPath>
+      <pattern :id="hatch" :width="unit * 7" :height="unit * 7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <line x1="0" y1="0" x2="0" :y2="unit * 7" :stroke="palette.halo" :stroke-width="unit * 4" stroke-opacity="0.55" />
+      </pattern>
+    </defs>
+    <rect
+      :x="X(bed.plate.x_min)" :y="Y(bed.plate.y_max)" :width="bed.plate.x_max - bed.plate.x_min" :height="bed.plate.y_max - bed.plate.y_min"
+      :rx="unit * 5" :fill="palette.plate" :stroke="palette.faint" :stroke-width="unit"
+    />
+    <g :clip-path="`url(#${clip})`">
+      <template v-if="picture && relief">
+        <rect
+          :x="X(bed.x_min)" :y="Y(bed.y_max)" :width="bed.x_max - bed.x_min" :height="bed.y_max - bed.y_min"
+          :fill="tint(null, picture.bands[0]!.to)"
+        />
+        <path
+          v-for="band in picture.bands.slice(1)" :key="`b${band.from}`"
+          :d="shape(band.polygons)" :fill="tint(band.from, band.to)" fill-rule="evenodd"
+        />
+        <path v-if="beyond && !small" :d="beyond" fill-rule="evenodd" :fill="`url(#${hatch})`" />
+        <path
+          v-for="line in picture.lines" :key="`l${line.level}`"
+          :d="lines(line.rings)" fill="none" :stroke="palette.ink"
+          :stroke-width="unit * (line.level === 0 ? 1.8 : small ? 0.7 : 1)" :stroke-opacity="line.level === 0 ? 0.95 : 0.62"
+          :stroke-dasharray="line.level < 0 ? `${unit * 5} ${unit * 3}` : undefined"
+        />
+        <path v-if="beyond && !small" :d="edge" fill="none" :stroke="palette.faint" :stroke-width="unit" :stroke-dasharray="`${unit * 1.5} ${unit * 3}`" />
+      </template>
+      <rect v-else :x="X(bed.x_min)" :y="Y(bed.y_max)" :width="bed.x_max - bed.x_min" :height="bed.y_max - bed.y_min" :fill="palette.tint(0)" />
+    </g>
+    <rect
+      :x="X(bed.x_min)" :y="Y(bed.y_max)" :width="bed.x_max - bed.x_min" :height="bed.y_max - bed.y_min"
+      fill="none" :stroke="palette.ink" :stroke-width="unit * 1.2"
+    />
+    <template v-if="picture && !small">
+      <text
+        v-for="line in picture.lines.filter((l) => l.label)" :key="`t${line.level}`"
+        :transform="`translate(${round(X(line.label!.at[0]))} ${round(Y(line.label!.at[1]))}) rotate(${round(-line.label!.angle)})`"
+        text-anchor="middle" dominant-baseline="central" :font-size="textSize * 0.92" font-style="italic" :fill="palette.ink"
+        :stroke="palette.halo" :stroke-width="unit * 3.5" paint-order="stroke" stroke-linejoin="round"
+      >{{ figure(line.level, true) }}</text>
+    </template>
+    <template v-if="!small">
+      <g
+        v-for="(spot, i) in marks" :key="`s${i}`"
+        :class="{ spot: pickable }" @click="pickable && ($event.stopPropagation(), emit('spot', i))"
+      >
+        <circle v-if="pickable" :cx="X(spot.x)" :cy="Y(spot.y)" :r="unit * 16" fill="transparent" data-screen />
+        <circle
+          v-if="spot.state === 'current'" :cx="X(spot.x)" :cy="Y(spot.y)" :r="unit * 11"
+          fill="none" :stroke="palette.mark" :stroke-width="unit * 3"
+        />
+        <circle
+          :cx="X(spot.x)" :cy="Y(spot.y)" :r="unit * (numbers ? 2.6 : 1.4)"
+          :fill="spot.state === 'empty' ? palette.halo : palette.ink" :stroke="palette.ink" :stroke-width="unit"
+        />
+        <text
+          v-if="numbers && spot.text" :x="X(spot.x)" :y="Y(spot.y) - unit * 7" text-anchor="middle" :font-size="textSize"
+          font-weight="650" :fill="palette.ink" :stroke="palette.halo" :stroke-width="unit * 3.5" paint-order="stroke" stroke-linejoin="round"
+        >{{ spot.text }}</text>
+      </g>
+    </template>
+    <g v-for="screw in screws" :key="screw.name">
+      <rect
+        :x="X(screw.x) - unit * (small ? 3 : 6)" :y="Y(screw.y) - unit * (small ? 3 : 6)"
+        :width="unit * (small ? 6 : 12)" :height="unit * (small ? 6 : 12)" :rx="unit * 2"
+        :fill="palette.ground" :stroke="palette.post" :stroke-width="unit * (small ? 1.4 : 2.4)"
+      />
+      <circle v-if="!small" :cx="X(screw.x)" :cy="Y(screw.y)" :r="unit * 2" :fill="palette.post" />
+    </g>
+    <g v-for="note in notes" :key="`n${note.name}`">
+      <template v-for="screw in screws.filter((s) => s.name === note.name)" :key="screw.name">
+        <text
+          :x="Math.min(Math.max(X(screw.x), unit * 52), box.width - unit * 52)"
+          :y="Y(screw.y) + (screw.y > (bed.y_min + bed.y_max) / 2 ? unit * 24 : -unit * 14)"
+          text-anchor="middle" :font-size="textSize * 1.12" font-weight="700" :fill="palette.mark"
+          :stroke="palette.halo" :stroke-width="unit * 4" paint-order="stroke" stroke-linejoin="round"
+        >{{ note.text }}</text>
+      </template>
+    </g>
+    <template v-if="corners">
+      <text
+        v-for="corner in CORNERS" :key="corner.name" :x="X(corner.x) + (corner.anchor === 'start' ? unit * 14 : -unit * 14)"
+        :y="Y(corner.y) + corner.dy * unit * 24" :text-anchor="corner.anchor" :font-size="textSize * 1.05" font-weight="700"
+        :fill="palette.ink" :stroke="palette.halo" :stroke-width="unit * 4" paint-order="stroke" stroke-linejoin="round"
+      >{{ corner.name }}</text>
+    </template>
+    <template v-if="!small">
+      <text :x="box.width / 2" :y="box.height - unit * 5" text-anchor="middle" :font-size="textSize" :fill="palette.faint">front</text>
+      <text :x="box.width / 2" :y="unit * 13" text-anchor="middle" :font-size="textSize" :fill="palette.faint">back</text>
+    </template>
+    <g v-if="reading" data-screen pointer-events="none">
+      <circle :cx="X(reading.x)" :cy="Y(reading.y)" :r="unit * 4" fill="none" :stroke="palette.mark" :stroke-width="unit * 2" />
+      <g :transform="`translate(${round(Math.min(Math.max(X(reading.x), unit * 92), box.width - unit * 92))} ${round(Y(reading.y) > unit * 60 ? Y(reading.y) - unit * 26 : Y(reading.y) + unit * 30)})`">
+        <rect :x="-unit * 88" :y="-unit * 14" :width="unit * 176" :height="unit * 26" :rx="unit * 4" :fill="palette.ink" />
+        <text text-anchor="middle" :y="unit * 4" :font-size="unit * 14" font-weight="650" :fill="palette.halo">{{ reading.text }}</text>
+      </g>
+    </g>
+  </svg>
+  <span v-if="!small && relief" class="visually-hidden" aria-live="polite">{{ cursor && reading ? reading.text : '' }}</span>
+</template>
+
+<style scoped>
+.map {
+  display: block;
+  width: 100%;
+  height: auto;
+  max-height: 74vh;
+  touch-action: pan-y;
+}
+.map.small {
+  max-height: none;
+}
+.pickable {
+  cursor: crosshair;
+}
+.spot {
+  cursor: pointer;
+}
+</style>

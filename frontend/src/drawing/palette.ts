@@ -1,0 +1,31 @@
+// Colours of the drawings, as plain values so that a saved picture carries them.
+import { scaleLinear } from 'd3-scale'
+import { computed } from 'vue'
+import { isDark } from '@/shell/theme'
+
+const STOPS = [-1, -0.5, 0, 0.5, 1]
+const LIGHT = ['#1c5a78', '#86b3c4', '#f4eddc', '#e0a56c', '#96380f']
+const DARK = ['#79c4e6', '#38708a', '#2b3233', '#94562c', '#f0a265']
+
+export interface Palette {
+  tint: (share: number) => string
+  ink: string
+  faint: string
+  halo: string
+  plate: string
+  post: string
+  ground: string
+  mark: string
+}
+
+export const palette = computed<Palette>(() => {
+  const scale = scaleLinear<string>()
+    .domain(STOPS)
+    .range(isDark.value ? DARK : LIGHT)
+    .clamp(true)
+  return isDark.value
+    ? { tint: scale, ink: '#f1ecdf', faint: '#a9ada4', halo: '#1a2022', plate: '#252d2f', post: '#d8d2c2', ground: '#1f2628', mark: '#ffd27a' }
+    : { tint: scale, ink: '#1d2f3a', faint: '#5d675f', halo: '#fffdf6', plate: '#e6dec9', post: '#3b4a50', ground: '#fbf8f0', mark: '#8a2b06' }
+})
+
+export const FONT = "'Source Sans 3 Variable', 'Source Sans 3', sans-serif"

@@ -1,0 +1,220 @@
+<script setup lang="ts">
+import { useInfiniteQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, onMounted, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { sentence, type Schemas } from '@/api/client'
+import { api, useChange, useWorkshop } from '@/api/queries'
+import { asDay, asTime } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+type Kind = Schemas['EntryOut']['kind']
+const KINDS: Record<Kind, string> = { survey: 'Survey', turning: 'Turned', verdict: 'Verdict', note: 'Note', printer: 'Set-up' }
+const route = useRoute()
+const search = ref('')
+const wanted = refDebounced(search, 250)
+const kind = ref<Kind | ''>('')
+const printer = ref<number | ''>(Number(route.query.printer) || '')
+const { data: workshop } = useWorkshop()
+const filter = computed(() => ({
+  ...(wanted.value.trim() ? { q: wanted.value.trim() } : {}),
+  ...(kind.value ? { kind: kind.value } : {}),
+  ...(printer.value ? { printer: printer.value } : {}),
+}))
+const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
+  queryKey: ['logbook', filter],
+  queryFn: ({ pageParam }) => api.logbook({ ...filter.value, ...(pageParam ? { before: pageParam } : {}) }),
+  initialPageParam: null as string | null,
+  getNextPageParam: (page) => page.before,
+})
+const days = computed(() => {
+  const found: { day: string; entries: Schemas['EntryOut'][] }[] = []
+  for (const entry of data.value?.pages.flatMap((page) => page.entries) ?? []) {
+    const day = asDay(entry.at)
+    if (found.at(-1)?.day !== day) found.push({ day, entries: [] })
+    found.at(-1)!.entries.push(entry)
+  }
+  return found
+})
+const exportLink = computed(() => `/api/logbook.csv?${new URLSearchParams(Object.entries(filter.value).map(([k, v]) => [k, String(v)]))}`)
+
+const note = ref('')
+const notePrinter = ref<number | ''>(printer.value)
+const add = useChange(api.addNote)
+const remove = useChange(api.deleteNote)
+const bringBack = useChange(api.restoreNote)
+async function write(): Promise<void> {
+  if (!note.value.trim()) return
+  try {
+    await add.mutateAsync({ text: note.value, printer: notePrinter.value || null })
+    note.value = ''
+    tell('The note is in the book.')
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+async function erase(entry: Schemas['EntryOut']): Promise<void> {
+  try {
+    await remove.mutateAsync(entry.id)
+    tell('The note was deleted.', () => bringBack.mutateAsync(entry.id))
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+const field = ref<HTMLInputElement | null>(null)
+onMounted(() => route.query.focus && field.value?.focus())
+</script>
+
+<template>
+  <div class="stack">
+    <div class="row spread">
+      <h1>Logbook</h1>
+      <a :href="exportLink" class="el-button plain" download>Save as CSV</a>
+    </div>
+    <div class="columns">
+      <div class="stack">
+        <search class="row tools">
+          <label class="visually-hidden" for="search">Search the logbook</label>
+          <input id="search" ref="field" v-model="search" class="field wide" type="search" placeholder="Search: words, printer, verdict" />
+          <label class="visually-hidden" for="of-printer">Printer</label>
+          <select id="of-printer" v-model="printer" class="field">
+            <option value="">All printers</option>
+            <option v-for="card in workshop?.cards" :key="card.printer.id" :value="card.printer.id">{{ card.printer.name }}</option>
+          </select>
+          <label class="visually-hidden" for="of-kind">Kind</label>
+          <select id="of-kind" v-model="kind" class="field">
+            <option value="">All kinds</option>
+            <option v-for="(word, key) in KINDS" :key="key" :value="key">{{ word }}</option>
+          </select>
+        </search>
+        <p v-if="isPending" class="quiet" role="status">Opening the book …</p>
+        <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
+        <p v-else-if="days.length === 0" class="sheet">
+          {{ Object.keys(filter).length ? 'Nothing in the book fits.' : 'The book is empty. Surveys, turns and verdicts write themselves in here; notes are yours.' }}
+        </p>
+        <section v-for="one in days" :key="one.day" class="day">
+          <h2>{{ one.day }}</h2>
+          <ol>
+            <li v-for="entry in one.entries" :key="entry.id" :class="entry.kind">
+              <span class="time number quiet">{{ asTime(entry.at) }}</span>
+              <span class="kind">{{ KINDS[entry.kind] }}</span>
+              <div class="what">
+                <p>
+                  <RouterLink v-if="entry.visit_id" :to="`/visits/${entry.visit_id}`">{{ entry.title }}</RouterLink>
+                  <template v-else>{{ entry.title }}</template>
+                  <span v-if="entry.printer" class="of quiet"> · {{ entry.printer }}</span>
+                </p>
+                <p v-if="entry.detail" class="detail">{{ entry.detail }}</p>
+              </div>
+              <el-button v-if="entry.kind === 'note'" text size="small" :aria-label="`Delete the note: ${entry.title}`" @click="erase(entry)">Delete</el-button>
+            </li>
+          </ol>
+        </section>
+        <p v-if="hasNextPage"><el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Earlier entries</el-button></p>
+      </div>
+      <form class="sheet stack note" @submit.prevent="write">
+        <h2>Write a note</h2>
+        <label class="visually-hidden" for="note">Note</label>
+        <textarea id="note" v-model="note" class="field" rows="4" maxlength="2000" placeholder="What you noticed, changed or ordered"></textarea>
+        <label class="visually-hidden" for="note-printer">About</label>
+        <select id="note-printer" v-model="notePrinter" class="field">
+          <option value="">About the whole workshop</option>
+          <option v-for="card in workshop?.cards" :key="card.printer.id" :value="card.printer.id">About {{ card.printer.name }}</option>
+        </select>
+        <el-button type="primary" native-type="submit" :loading="add.isPending.value">Put it in the book</el-button>
+      </form>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 290px;
+  gap: 24px;
+  align-items: start;
+}
+.tools {
+  flex-wrap: nowrap;
+}
+.tools select {
+  width: auto;
+}
+.wide {
+  flex: 1;
+}
+.note {
+  position: sticky;
+  top: 12px;
+}
+.day h2 {
+  font-size: 1rem;
+  border-bottom: 2px solid var(--line-2);
+  padding: 6px 0 3px;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 48px 72px minmax(0, 1fr) auto;
+  gap: 4px 10px;
+  padding: 8px 0;
+  border-bottom: 1px solid var(--line);
+  align-items: baseline;
+}
+.kind {
+  font-weight: 650;
+  font-size: 0.92rem;
+}
+.survey .kind {
+  color: var(--accent);
+}
+.turning .kind {
+  color: var(--act);
+}
+.verdict .kind {
+  color: var(--good);
+}
+.note .kind {
+  color: var(--mild);
+}
+.detail {
+  color: var(--ink-2);
+  font-size: 0.95rem;
+  white-space: pre-line;
+}
+li.note {
+  position: static;
+}
+.plain {
+  text-decoration: none;
+}
+@media (max-width: 800px) {
+  .columns {
+    grid-template-columns: 1fr;
+  }
+  .note:is(form) {
+    position: static;
+    order: -1;
+  }
+  .tools {
+    flex-wrap: wrap;
+  }
+  .wide {
+    flex-basis: 100%;
+  }
+  .tools select {
+    flex: 1;
+  }
+  li {
+    grid-template-columns: 44px minmax(0, 1fr) auto;
+  }
+  li .what {
+    grid-column: 1 / -1;
+    grid-row: 2;
+  }
+}
+</style>

@@ -1,0 +1,11 @@
+import './shell/fonts.css'
+import './shell/theme.css'
+import { VueQueryPlugin } from '@tanstack/vue-query'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { queryClient } from './api/client'
+import { applyTheme } from './shell/theme'
+import { router } from './shell/router'
+
+applyTheme()
+createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

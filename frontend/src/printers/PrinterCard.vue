@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import DriftLine from '@/drawing/DriftLine.vue'
+import ReliefMap from '@/drawing/ReliefMap.vue'
+import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import { ago, asDate, mm } from '@/shell/format'
+
+const props = defineProps<{ card: Schemas['PrinterCard']; busy: boolean }>()
+defineEmits<{ begin: [] }>()
+const printer = computed(() => props.card.printer)
+const last = computed(() => props.card.last)
+</script>
+
+<template>
+  <article class="sheet card" :aria-label="printer.name">
+    <div class="row spread">
+      <h2><RouterLink :to="`/printers/${printer.id}`">{{ printer.name }}</RouterLink></h2>
+      <VerdictBadge v-if="last" :level="last.verdict" :word="last.word" />
+    </div>
+    <div class="two">
+      <ReliefMap
+        small :bed="printer.bed" :relief="card.relief" :screws="printer.screws"
+        :label="last ? `The bed of ${printer.name}, ${mm(last.spread)} from highest to lowest` : `The bed of ${printer.name}, not measured yet`"
+      />
+      <div class="facts">
+        <template v-if="last">
+          <p class="big number">{{ mm(last.spread) }}</p>
+          <p class="small quiet">highest to lowest</p>
+          <p class="small">{{ asDate(last.taken_at) }}<br /><span class="quiet">{{ ago(last.taken_at) }}</span></p>
+        </template>
+        <p v-else class="quiet">Not measured yet.</p>
+        <p class="small quiet">{{ printer.width }} × {{ printer.depth }} mm, {{ printer.screws.length ? `${printer.screws.length} screws` : 'no screws' }}</p>
+      </div>
+    </div>
+    <DriftLine :history="card.history" :layer="printer.first_layer" />
+    <div class="row">
+      <RouterLink v-if="card.open_visit" class="el-button el-button--primary go" :to="`/visits/${card.open_visit}`">Go on with the visit</RouterLink>
+      <el-button v-else type="primary" :loading="busy" @click="$emit('begin')">Start a visit</el-button>
+      <RouterLink :to="`/printers/${printer.id}`">Visits and set-up</RouterLink>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.card {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+.card h2 a {
+  color: var(--ink);
+  text-decoration: none;
+}
+.card h2 a:hover {
+  text-decoration: underline;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1.15fr 1fr;
+  gap: 14px;
+  align-items: center;
+}
+.facts {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+.big {
+  font-family: var(--head);
+  font-size: 1.7rem;
+  font-weight: 650;
+  line-height: 1;
+}
+.go {
+  text-decoration: none;
+}
+.card .row:last-child {
+  margin-top: auto;
+}
+</style>

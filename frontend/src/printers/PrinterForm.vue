@@ -1,0 +1,437 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import { computed, reactive, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { ApiError, sentence, type Schemas } from '@/api/client'
+import { api, fetchPrinter, useChange, useThreads } from '@/api/queries'
+import ReliefMap from '@/drawing/ReliefMap.vue'
+import { parseNumber } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+type Printer = Schemas['PrinterOut']
+interface ScrewText { name: string; x: string; y: string; thread: string; pitch: string }
+
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => (route.params.id ? Number(route.params.id) : null))
+const { data: threads } = useThreads()
+const form = reactive({
+  name: '',
+  width: '220',
+  depth: '220',
+  origin: 'front_left' as Printer['origin'],
+  plate_width: '',
+  plate_depth: '',
+  first_layer: '0.20',
+  thread_hand: 'right' as Printer['thread_hand'],
+  knob_view: 'behind' as Printer['knob_view'],
+  tightening_lowers: true,
+  divisions: '8',
+  repeatability: '',
+  note: '',
+  screws: [] as ScrewText[],
+})
+const thread = ref('M4')
+const version = ref<number | null>(null)
+const screwCount = ref<0 | 3 | 4>(4)
+const ownPlaces = ref(false)
+const errors = ref<Record<string, string>>({})
+const trouble = ref('')
+const loadError = ref('')
+const bed = ref<Schemas['Bed'] | null>(null)
+const theirs = ref<Printer | null>(null)
+const ready = ref(false)
+
+const text = (value: number | null): string => (value === null ? '' : String(value))
+
+function take(printer: Printer): void {
+  version.value = printer.version
+  Object.assign(form, {
+    name: printer.name,
+    width: text(printer.width),
+    depth: text(printer.depth),
+    origin: printer.origin,
+    plate_width: text(printer.plate_width),
+    plate_depth: text(printer.plate_depth),
+    first_layer: printer.first_layer.toFixed(2),
+    thread_hand: printer.thread_hand,
+    knob_view: printer.knob_view,
+    tightening_lowers: printer.tightening_lowers,
+    divisions: text(printer.divisions),
+    repeatability: text(printer.repeatability),
+    note: printer.note,
+    screws: printer.screws.map((s) => ({ name: s.name, x: text(s.x), y: text(s.y), thread: s.thread, pitch: text(s.pitch) })),
+  })
+  screwCount.value = printer.screws.length as 0 | 3 | 4
+  thread.value = printer.screws[0]?.thread ?? 'M4'
+  ownPlaces.value = true
+  bed.value = printer.bed
+}
+
+async function load(): Promise<void> {
+  try {
+    if (id.value !== null) take((await fetchPrinter(id.value)).printer)
+    else await suggest()
+    ready.value = true
+  } catch (e) {
+    loadError.value = sentence(e)
+  }
+}
+
+const pitchOf = (name: string): string => text(threads.value?.threads.find((t) => t.name === name)?.pitch ?? null)
+
+async function suggest(): Promise<void> {
+  const width = parseNumber(form.width)
+  const depth = parseNumber(form.depth)
+  if (width === null || depth === null) return
+  try {
+    const answer = await api.suggest({
+      width,
+      depth,
+      origin: form.origin,
+      plate_width: parseNumber(form.plate_width),
+      plate_depth: parseNumber(form.plate_depth),
+      screws: screwCount.value,
+    })
+    bed.value = answer.bed
+    if (!ownPlaces.value) {
+      form.screws = answer.screws.map((s) => ({
+        name: s.name, x: text(s.x), y: text(s.y), thread: thread.value, pitch: form.screws[0]?.pitch || pitchOf(thread.value) || '0.7',
+      }))
+    }
+  } catch {
+    // the size is not one yet; it is said when the person saves
+  }
+}
+const suggestSoon = useDebounceFn(suggest, 150)
+watch(() => [form.width, form.depth, form.origin, form.plate_width, form.plate_depth], () => ready.value && void suggestSoon())
+
+function chooseCount(n: 0 | 3 | 4): void {
+  screwCount.value = n
+  ownPlaces.value = false
+  void suggest()
+}
+function chooseThread(name: string): void {
+  thread.value = name
+  for (const screw of form.screws) {
+    screw.thread = name
+    if (name !== 'own') screw.pitch = pitchOf(name)
+  }
+}
+watch(threads, () => form.screws.forEach((s) => (s.pitch ||= pitchOf(s.thread))))
+
+const placed = computed(() =>
+  form.screws
+    .map((s) => ({ name: s.name, x: parseNumber(s.x), y: parseNumber(s.y) }))
+    .filter((s): s is { name: string; x: number; y: number } => s.x !== null && s.y !== null),
+)
+const notes = computed(() => placed.value.map((s) => ({ name: s.name, text: s.name })))
+
+function collect(): Schemas['PrinterIn'] | null {
+  const found: Record<string, string> = {}
+  const number = (field: string, value: string): number => {
+    const parsed = parseNumber(value)
+    if (parsed === null) found[field] = 'This must be a number.'
+    return parsed ?? 0
+  }
+  const maybe = (field: string, value: string): number | null => (value.trim() ? number(field, value) : null)
+  if (!form.name.trim()) found.name = 'A printer needs a name.'
+  const body: Schemas['PrinterIn'] = {
+    name: form.name,
+    width: number('width', form.width),
+    depth: number('depth', form.depth),
+    origin: form.origin,
+    plate_width: maybe('plate_width', form.plate_width),
+    plate_depth: maybe('plate_depth', form.plate_depth),
+    first_layer: number('first_layer', form.first_layer),
+    thread_hand: form.thread_hand,
+    knob_view: form.knob_view,
+    tightening_lowers: form.tightening_lowers,
+    divisions: Math.round(number('divisions', form.divisions)),
+    repeatability: maybe('repeatability', form.repeatability),
+    note: form.note,
+    screws: form.screws.map((s, i) => ({
+      name: s.name,
+      x: number(`screws.${i}.x`, s.x),
+      y: number(`screws.${i}.y`, s.y),
+      thread: s.thread,
+      pitch: number(`screws.${i}.pitch`, s.pitch),
+    })),
+  }
+  errors.value = found
+  return Object.keys(found).length ? null : body
+}
+
+const create = useChange(api.createPrinter)
+const change = useChange((body: Schemas['PrinterChange']) => api.changePrinter(id.value!, body))
+const busy = computed(() => create.isPending.value || change.isPending.value)
+
+async function save(): Promise<void> {
+  trouble.value = ''
+  const body = collect()
+  if (!body) {
+    trouble.value = 'Something is missing; see the marked fields.'
+    return
+  }
+  try {
+    if (id.value === null) {
+      const printer = await create.mutateAsync(body)
+      tell(`${printer.name} is set up.`)
+      await router.push(`/printers/${printer.id}`)
+    } else {
+      await change.mutateAsync({ ...body, version: version.value! })
+      tell('The set-up is saved.')
+      await router.push(`/printers/${id.value}`)
+    }
+  } catch (e) {
+    if (e instanceof ApiError && e.stale) theirs.value = (await fetchPrinter(id.value!)).printer
+    else {
+      trouble.value = sentence(e)
+      if (e instanceof ApiError) for (const one of e.problem.errors ?? []) errors.value[one.field] = one.message
+    }
+  }
+}
+
+const LABELS: Record<string, string> = {
+  name: 'Name', width: 'Width', depth: 'Depth', origin: 'Zero point', plate_width: 'Plate width', plate_depth: 'Plate depth',
+  first_layer: 'First layer', thread_hand: 'Thread', knob_view: 'Knob seen', tightening_lowers: 'Tightening lowers the bed',
+  divisions: 'Steps per turn', repeatability: 'Repeatability', note: 'Note', screws: 'Screws',
+}
+const differences = computed(() => {
+  const other = theirs.value
+  const mine = other ? collect() : null
+  if (!other || !mine) return []
+  const say = (value: unknown): string => (Array.isArray(value) ? value.map((s) => `${s.name} ${s.x}, ${s.y}, ${s.pitch}`).join('; ') : String(value ?? '–'))
+  return (Object.keys(LABELS) as (keyof typeof mine)[])
+    .map((key) => ({ label: LABELS[key]!, mine: say(mine[key]), theirs: say(other[key as keyof Printer]) }))
+    .filter((row) => row.mine !== row.theirs)
+})
+function useTheirs(): void {
+  take(theirs.value!)
+  theirs.value = null
+}
+async function keepMine(): Promise<void> {
+  version.value = theirs.value!.version
+  theirs.value = null
+  await save()
+}
+void load()
+</script>
+
+<template>
+  <div v-if="loadError" class="trouble" role="alert">{{ loadError }}</div>
+  <form v-else-if="ready" class="stack" @submit.prevent="save">
+    <h1>{{ id === null ? 'Set up a printer' : `Set-up of ${form.name}` }}</h1>
+    <div class="columns">
+      <div class="stack">
+        <section class="sheet stack">
+          <h2>The bed</h2>
+          <div>
+            <label class="label" for="name">Name</label>
+            <input id="name" v-model="form.name" class="field" maxlength="80" placeholder="What you call it" autocomplete="off" :aria-invalid="!!errors.name" />
+            <p v-if="errors.name" class="wrong">{{ errors.name }}</p>
+          </div>
+          <div class="pair">
+            <div>
+              <label class="label" for="width">Printable width (X), mm</label>
+              <input id="width" v-model="form.width" class="field" inputmode="decimal" :aria-invalid="!!errors.width" />
+              <p v-if="errors.width" class="wrong">{{ errors.width }}</p>
+            </div>
+            <div>
+              <label class="label" for="depth">Printable depth (Y), mm</label>
+              <input id="depth" v-model="form.depth" class="field" inputmode="decimal" :aria-invalid="!!errors.depth" />
+              <p v-if="errors.depth" class="wrong">{{ errors.depth }}</p>
+            </div>
+          </div>
+          <fieldset>
+            <legend class="label">Where is X 0, Y 0?</legend>
+            <el-radio-group v-model="form.origin" aria-label="Zero point">
+              <el-radio-button value="front_left">Front left</el-radio-button>
+              <el-radio-button value="centre">In the middle</el-radio-button>
+            </el-radio-group>
+          </fieldset>
+          <details>
+            <summary>Plate size, first layer, probe</summary>
+            <div class="stack inner">
+              <div class="pair">
+                <div>
+                  <label class="label" for="plate-width">Plate width, mm</label>
+                  <input id="plate-width" v-model="form.plate_width" class="field" inputmode="decimal" placeholder="as the printable area" />
+                  <p v-if="errors.plate_width" class="wrong">{{ errors.plate_width }}</p>
+                </div>
+                <div>
+                  <label class="label" for="plate-depth">Plate depth, mm</label>
+                  <input id="plate-depth" v-model="form.plate_depth" class="field" inputmode="decimal" placeholder="as the printable area" />
+                  <p v-if="errors.plate_depth" class="wrong">{{ errors.plate_depth }}</p>
+                </div>
+              </div>
+              <div class="pair">
+                <div>
+                  <label class="label" for="first-layer">First layer, mm</label>
+                  <input id="first-layer" v-model="form.first_layer" class="field" inputmode="decimal" />
+                  <p class="small quiet">All judgements are made against it.</p>
+                  <p v-if="errors.first_layer" class="wrong">{{ errors.first_layer }}</p>
+                </div>
+                <div>
+                  <label class="label" for="repeatability">Probe repeats to, mm</label>
+                  <input id="repeatability" v-model="form.repeatability" class="field" inputmode="decimal" placeholder="not known" />
+                  <p class="small quiet">Standard deviation at one point, if you know it.</p>
+                  <p v-if="errors.repeatability" class="wrong">{{ errors.repeatability }}</p>
+                </div>
+              </div>
+              <div>
+                <label class="label" for="note">Note</label>
+                <input id="note" v-model="form.note" class="field" maxlength="500" />
+              </div>
+            </div>
+          </details>
+        </section>
+        <section class="sheet stack">
+          <h2>The screws</h2>
+          <fieldset>
+            <legend class="label">How many carry the plate?</legend>
+            <el-radio-group :model-value="screwCount" aria-label="Number of screws" @update:model-value="chooseCount($event as 0 | 3 | 4)">
+              <el-radio-button :value="4">Four</el-radio-button>
+              <el-radio-button :value="3">Three</el-radio-button>
+              <el-radio-button :value="0">None</el-radio-button>
+            </el-radio-group>
+          </fieldset>
+          <template v-if="form.screws.length">
+            <div class="pair">
+              <div>
+                <label class="label" for="thread">Thread (ISO 261)</label>
+                <select id="thread" class="field" :value="thread" @change="chooseThread(($event.target as HTMLSelectElement).value)">
+                  <option v-for="t in threads?.threads" :key="t.name" :value="t.name">{{ t.name }}: {{ t.pitch }} mm a turn</option>
+                  <option value="own">another pitch</option>
+                </select>
+              </div>
+              <div>
+                <label class="label" for="divisions">You turn in steps of 1/…</label>
+                <input id="divisions" v-model="form.divisions" class="field" inputmode="numeric" />
+                <p v-if="errors.divisions" class="wrong">{{ errors.divisions }}</p>
+              </div>
+            </div>
+            <fieldset>
+              <legend class="label">How do you see the knobs when you turn them?</legend>
+              <el-radio-group v-model="form.knob_view" aria-label="How the knobs are seen">
+                <el-radio-button value="behind">From above, knob under the bed</el-radio-button>
+                <el-radio-button value="face">Looking at the knob or screw head</el-radio-button>
+              </el-radio-group>
+              <p class="small quiet">
+                A right-hand thread tightens clockwise when you look at the knob itself, counterclockwise when you look down at it
+                through the bed.
+              </p>
+            </fieldset>
+            <details>
+              <summary>Positions, unusual threads</summary>
+              <div class="stack inner">
+                <table class="plain-table screws">
+                  <thead><tr><th>Screw</th><th>X, mm</th><th>Y, mm</th><th>mm a turn</th></tr></thead>
+                  <tbody>
+                    <tr v-for="(screw, i) in form.screws" :key="i">
+                      <td><input v-model="screw.name" class="field" maxlength="40" :aria-label="`Name of screw ${i + 1}`" /></td>
+                      <td><input v-model="screw.x" class="field" inputmode="decimal" :aria-label="`X of ${screw.name}`" :aria-invalid="!!errors[`screws.${i}.x`]" @input="ownPlaces = true" /></td>
+                      <td><input v-model="screw.y" class="field" inputmode="decimal" :aria-label="`Y of ${screw.name}`" :aria-invalid="!!errors[`screws.${i}.y`]" @input="ownPlaces = true" /></td>
+                      <td><input v-model="screw.pitch" class="field" inputmode="decimal" :aria-label="`Pitch of ${screw.name}`" :aria-invalid="!!errors[`screws.${i}.pitch`]" @input="(thread = 'own'), (screw.thread = 'own')" /></td>
+                    </tr>
+                  </tbody>
+                </table>
+                <fieldset>
+                  <legend class="label">Thread</legend>
+                  <el-radio-group v-model="form.thread_hand" aria-label="Hand of the thread">
+                    <el-radio-button value="right">Right-hand (usual)</el-radio-button>
+                    <el-radio-button value="left">Left-hand</el-radio-button>
+                  </el-radio-group>
+                </fieldset>
+                <fieldset>
+                  <legend class="label">Tightening a screw …</legend>
+                  <el-radio-group v-model="form.tightening_lowers" aria-label="What tightening does">
+                    <el-radio-button :value="true">lowers that corner (usual)</el-radio-button>
+                    <el-radio-button :value="false">raises it</el-radio-button>
+                  </el-radio-group>
+                </fieldset>
+              </div>
+            </details>
+          </template>
+          <p v-else class="quiet">Finchwort will show map and shape, but has nothing to turn.</p>
+        </section>
+        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+        <div class="row">
+          <el-button type="primary" size="large" native-type="submit" :loading="busy">{{ id === null ? 'Save this printer' : 'Save the set-up' }}</el-button>
+          <el-button size="large" @click="router.back()">Cancel</el-button>
+        </div>
+      </div>
+      <aside class="sheet stack picture">
+        <h2>As you see it from above</h2>
+        <ReliefMap v-if="bed" :bed="bed" :screws="placed" :notes="notes" label="The plate, the printable area and the screws" />
+        <p class="small quiet">Outer shape: the plate. Inner frame: the printable area. Squares: the screws.</p>
+      </aside>
+    </div>
+    <el-dialog :model-value="theirs !== null" title="Changed elsewhere" width="min(94vw, 620px)" :close-on-click-modal="false" @close="theirs = null">
+      <div class="stack">
+        <p>This set-up was changed in another tab or by someone else since you opened it. Nothing was overwritten. This differs:</p>
+        <table class="plain-table">
+          <thead><tr><th></th><th>Yours</th><th>Theirs</th></tr></thead>
+          <tbody><tr v-for="row in differences" :key="row.label"><th scope="row">{{ row.label }}</th><td>{{ row.mine }}</td><td>{{ row.theirs }}</td></tr></tbody>
+        </table>
+        <p v-if="differences.length === 0">Nothing; both are the same.</p>
+        <div class="row">
+          <el-button type="primary" @click="useTheirs">Take theirs</el-button>
+          <el-button @click="keepMine">Save mine instead</el-button>
+        </div>
+      </div>
+    </el-dialog>
+  </form>
+  <p v-else class="quiet" role="status">Opening …</p>
+</template>
+
+<style scoped>
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 6fr) minmax(0, 5fr);
+  gap: 18px;
+  align-items: start;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+.picture {
+  position: sticky;
+  top: 12px;
+}
+fieldset {
+  border: 0;
+  margin: 0;
+  padding: 0;
+  min-width: 0;
+}
+summary {
+  cursor: pointer;
+  font-weight: 600;
+  padding: 6px 0;
+}
+.inner {
+  padding-top: 8px;
+}
+.wrong {
+  color: var(--bad);
+  font-size: 0.95rem;
+}
+input[aria-invalid='true'] {
+  border: 2px solid var(--bad);
+}
+.screws td,
+.screws th {
+  padding: 3px;
+}
+@media (max-width: 800px) {
+  .columns {
+    grid-template-columns: 1fr;
+  }
+  .picture {
+    position: static;
+  }
+}
+</style>

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { sentence } from '@/api/client'
+import { api, useChange, usePrinter } from '@/api/queries'
+import DriftLine from '@/drawing/DriftLine.vue'
+import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import { asDay, asTime, count, mm } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => Number(route.params.id))
+const { data, error, isPending } = usePrinter(id)
+const search = ref('')
+const visits = computed(() => {
+  const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return (data.value?.visits ?? []).filter((v) => {
+    const text = `${asDay(v.started_at)} ${v.word ?? ''} ${v.ended_at ? 'closed' : 'open'}`.toLowerCase()
+    return words.every((word) => text.includes(word))
+  })
+})
+const start = useChange(api.startVisit)
+const remove = useChange(api.deletePrinter)
+const bringBack = useChange(api.restorePrinter)
+const removeVisit = useChange(api.deleteVisit)
+const bringVisitBack = useChange(api.restoreVisit)
+
+async function begin(): Promise<void> {
+  try {
+    const visit = await start.mutateAsync(id.value)
+    await router.push(`/visits/${visit.id}/measure`)
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+async function deletePrinter(): Promise<void> {
+  const printer = data.value!.printer
+  try {
+    await router.push('/')
+    await remove.mutateAsync(printer.id)
+    tell(`${printer.name} was deleted with its visits.`, () => bringBack.mutateAsync(printer.id))
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+async function deleteVisit(visit: number): Promise<void> {
+  try {
+    await removeVisit.mutateAsync(visit)
+    tell('The visit was deleted.', () => bringVisitBack.mutateAsync(visit))
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+</script>
+
+<template>
+  <p v-if="isPending" class="quiet" role="status">Opening …</p>
+  <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
+  <div v-else-if="data" class="stack">
+    <p class="small"><RouterLink to="/">Workshop</RouterLink></p>
+    <div class="row spread">
+      <h1>{{ data.printer.name }}</h1>
+      <div class="row">
+        <el-button type="primary" :loading="start.isPending.value" @click="begin">Start a visit</el-button>
+        <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`">Change the set-up</RouterLink>
+        <el-button type="danger" plain @click="deletePrinter">Delete</el-button>
+      </div>
+    </div>
+    <div class="columns">
+      <section class="sheet stack">
+        <h2>Set-up</h2>
+        <table class="plain-table">
+          <tbody>
+            <tr><th scope="row">Printable area</th><td>{{ data.printer.width }} × {{ data.printer.depth }} mm</td></tr>
+            <tr><th scope="row">Plate</th><td>{{ data.printer.plate_width }} × {{ data.printer.plate_depth }} mm</td></tr>
+            <tr><th scope="row">Zero point</th><td>{{ data.printer.origin === 'centre' ? 'in the middle' : 'front left' }}</td></tr>
+            <tr>
+              <th scope="row">Screws</th>
+              <td v-if="data.printer.screws.length">
+                <div v-for="s in data.printer.screws" :key="s.name">{{ s.name }}: {{ s.thread }}, {{ s.pitch }} mm a turn</div>
+              </td>
+              <td v-else>none</td>
+            </tr>
+            <tr><th scope="row">First layer</th><td>{{ mm(data.printer.first_layer) }}</td></tr>
+            <tr><th scope="row">Probe repeats to</th><td>{{ data.printer.repeatability ? `±${mm(data.printer.repeatability, false, 3)} (standard deviation)` : 'not known' }}</td></tr>
+          </tbody>
+        </table>
+        <p v-if="data.printer.note">{{ data.printer.note }}</p>
+        <div v-if="data.visits.length" class="stack">
+          <h3>From visit to visit</h3>
+          <DriftLine :history="data.visits" :layer="data.printer.first_layer" />
+          <p class="small quiet">Ring: as found. Dot: as left. Millimetres from highest to lowest reading.</p>
+        </div>
+      </section>
+      <section class="sheet stack">
+        <div class="row spread">
+          <h2>Visits</h2>
+          <div v-if="data.visits.length > 4">
+            <label class="visually-hidden" for="find-visit">Find a visit</label>
+            <input id="find-visit" v-model="search" class="field" type="search" placeholder="Find: date or verdict" />
+          </div>
+        </div>
+        <p v-if="data.visits.length === 0" class="quiet">No visit yet. A visit is one time at this printer: measure, level, judge, close.</p>
+        <p v-else-if="visits.length === 0" class="quiet">No visit fits.</p>
+        <ul class="visits">
+          <li v-for="visit in visits" :key="visit.id">
+            <div class="row spread">
+              <RouterLink :to="`/visits/${visit.id}`" class="when">{{ asDay(visit.started_at) }}, {{ asTime(visit.started_at) }}</RouterLink>
+              <VerdictBadge v-if="visit.verdict" :level="visit.verdict" :word="visit.word!" />
+            </div>
+            <div class="row spread small">
+              <span class="quiet">
+                {{ visit.ended_at ? '' : 'open, ' }}{{ count(visit.surveys, 'survey') }}, turned {{ count(visit.turnings, 'time') }}
+                <template v-if="visit.first_spread !== null">, {{ mm(visit.first_spread!) }} → {{ mm(visit.last_spread!) }}</template>
+              </span>
+              <el-button text size="small" :aria-label="`Delete the visit of ${asDay(visit.started_at)}`" @click="deleteVisit(visit.id)">Delete</el-button>
+            </div>
+          </li>
+        </ul>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
+  gap: 18px;
+  align-items: start;
+}
+.visits {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.visits li {
+  padding: 8px 0;
+  border-top: 1px solid var(--line);
+}
+.when {
+  font-weight: 600;
+}
+.plain {
+  text-decoration: none;
+}
+@media (max-width: 800px) {
+  .columns {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

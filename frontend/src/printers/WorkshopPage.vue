@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { sentence } from '@/api/client'
+import { api, useChange, useWorkshop } from '@/api/queries'
+import { tell } from '@/shell/undo'
+import PrinterCard from './PrinterCard.vue'
+
+const router = useRouter()
+const { data, error, isPending, refetch } = useWorkshop()
+const search = ref('')
+const shown = computed(() =>
+  (data.value?.cards ?? []).filter((card) => card.printer.name.toLowerCase().includes(search.value.trim().toLowerCase())),
+)
+
+const start = useChange(api.startVisit)
+async function begin(printer: number): Promise<void> {
+  try {
+    const visit = await start.mutateAsync(printer)
+    await router.push(`/visits/${visit.id}/measure`)
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+
+const renaming = ref(false)
+const name = ref('')
+const rename = useChange(api.renameWorkshop)
+function askName(): void {
+  name.value = data.value!.name
+  renaming.value = true
+}
+async function saveName(): Promise<void> {
+  try {
+    await rename.mutateAsync({ name: name.value, version: data.value!.version })
+    renaming.value = false
+  } catch (e) {
+    tell(sentence(e))
+    await refetch()
+  }
+}
+</script>
+
+<template>
+  <div class="stack">
+    <p v-if="isPending" class="quiet" role="status">Opening the workshop …</p>
+    <div v-else-if="error" class="trouble" role="alert">
+      {{ sentence(error) }} <el-button size="small" @click="refetch()">Try again</el-button>
+    </div>
+    <template v-else-if="data">
+      <div class="row spread head">
+        <form v-if="renaming" class="row" @submit.prevent="saveName">
+          <label class="visually-hidden" for="workshop-name">Name of the workshop</label>
+          <input id="workshop-name" v-model="name" class="field name" maxlength="80" />
+          <el-button type="primary" native-type="submit">Save the name</el-button>
+          <el-button @click="renaming = false">Cancel</el-button>
+        </form>
+        <div v-else class="row">
+          <h1>{{ data.name }}</h1>
+          <el-button text size="small" @click="askName">Rename</el-button>
+        </div>
+        <div class="row">
+          <template v-if="data.cards.length > 3">
+            <label class="visually-hidden" for="find-printer">Find a printer</label>
+            <input id="find-printer" v-model="search" class="field find" type="search" placeholder="Find a printer" />
+          </template>
+          <el-button type="primary" @click="router.push('/printers/new')">Add a printer</el-button>
+        </div>
+      </div>
+      <section v-if="data.cards.length === 0" class="sheet stack empty">
+        <h2>Begin with your printer</h2>
+        <p>
+          Finchwort turns readings of your bed into a map, says which knob to turn how far, and keeps a book of it all. It
+          needs the size of the bed and where its screws are; that takes less than a minute.
+        </p>
+        <p><el-button type="primary" size="large" @click="router.push('/printers/new')">Set up the first printer</el-button></p>
+      </section>
+      <p v-else-if="shown.length === 0" class="quiet">No printer is called that.</p>
+      <div class="cards">
+        <PrinterCard v-for="card in shown" :key="card.printer.id" :card="card" :busy="start.isPending.value" @begin="begin(card.printer.id)" />
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.cards {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(min(100%, 340px), 1fr));
+  gap: 18px;
+}
+.name {
+  width: min(70vw, 340px);
+  font-size: 1.2rem;
+}
+.find {
+  width: 200px;
+}
+.empty {
+  max-width: 640px;
+}
+</style>

@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { dismiss, notice, runUndo } from './undo'
+</script>
+
+<template>
+  <div class="holder" role="status" aria-live="polite">
+    <div v-if="notice.current" :key="notice.current.key" class="bar">
+      <span>{{ notice.current.text }}</span>
+      <button v-if="notice.current.undo" type="button" :disabled="notice.busy" @click="runUndo">Undo</button>
+      <button type="button" aria-label="Close this message" @click="dismiss">×</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.holder {
+  position: fixed;
+  left: 0;
+  right: 0;
+  bottom: 16px;
+  display: flex;
+  justify-content: center;
+  pointer-events: none;
+  z-index: 3000;
+}
+.bar {
+  pointer-events: auto;
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  background: #1d2f3a;
+  color: #fbf8f0;
+  padding: 8px 10px 8px 16px;
+  border-radius: var(--round);
+  max-width: min(92vw, 640px);
+  border: 1px solid #8d8570;
+}
+button {
+  font: inherit;
+  font-weight: 650;
+  color: #f3d9a4;
+  background: transparent;
+  border: 1px solid transparent;
+  border-radius: 4px;
+  min-height: 36px;
+  min-width: 36px;
+  cursor: pointer;
+}
+button:hover {
+  border-color: #f3d9a4;
+}
+</style>

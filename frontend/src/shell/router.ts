@@ -1,0 +1,24 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import WorkshopPage from '@/printers/WorkshopPage.vue'
+
+export const STEPS = ['measure', 'judge', 'level', 'finish'] as const
+export type StepName = (typeof STEPS)[number]
+
+export const router = createRouter({
+  history: createWebHistory(),
+  scrollBehavior: (_to, from, saved) => saved ?? (from.name ? undefined : { top: 0 }),
+  routes: [
+    { path: '/', name: 'workshop', component: WorkshopPage, meta: { title: 'Workshop' } },
+    { path: '/printers/new', name: 'new-printer', component: () => import('@/printers/PrinterForm.vue'), meta: { title: 'New printer' } },
+    { path: '/printers/:id(\\d+)', name: 'printer', component: () => import('@/printers/PrinterPage.vue'), meta: { title: 'Printer' } },
+    { path: '/printers/:id(\\d+)/edit', name: 'edit-printer', component: () => import('@/printers/PrinterForm.vue'), meta: { title: 'Printer set-up' } },
+    { path: '/visits/:id(\\d+)/at-printer', name: 'at-printer', component: () => import('@/tramming/AtPrinter.vue'), meta: { title: 'At the printer', bare: true } },
+    { path: '/visits/:id(\\d+)/:step(measure|judge|level|finish)?', name: 'visit', component: () => import('@/visits/VisitPage.vue'), meta: { title: 'Visit' } },
+    { path: '/logbook', name: 'logbook', component: () => import('@/logbook/LogbookPage.vue'), meta: { title: 'Logbook' } },
+    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('@/shell/NowherePage.vue'), meta: { title: 'Not found' } },
+  ],
+})
+
+router.afterEach((to) => {
+  document.title = `${String(to.meta.title)} · Finchwort`
+})

@@ -1,0 +1,34 @@
+// Single-key shortcuts; they can be turned off, and never act while one types.
+import { useEventListener, useStorage } from '@vueuse/core'
+import { ref } from 'vue'
+
+export const shortcutsOn = useStorage('finchwort-shortcuts', true)
+export const helpOpen = ref(false)
+
+export interface Shortcut {
+  key: string
+  does: string
+}
+
+export const SHORTCUTS: Shortcut[] = [
+  { key: '?', does: 'Show this list' },
+  { key: 'w', does: 'Go to the workshop' },
+  { key: 'l', does: 'Go to the logbook' },
+  { key: '/', does: 'Search the logbook' },
+  { key: '1 … 4', does: 'In a visit: measure, judge, level, close' },
+  { key: 'p', does: 'In a visit: the plan as a card at the printer' },
+  { key: '← →', does: 'On that card: back and next' },
+]
+
+export function onKey(handlers: Record<string, () => void>): void {
+  useEventListener(document, 'keydown', (event: KeyboardEvent) => {
+    if (!shortcutsOn.value || event.ctrlKey || event.altKey || event.metaKey || event.defaultPrevented) return
+    const target = event.target as HTMLElement | null
+    if (target?.closest('input, textarea, select, [contenteditable], [role=dialog], [data-own-keys]')) return
+    const handler = handlers[event.key]
+    if (handler) {
+      event.preventDefault()
+      handler()
+    }
+  })
+}

@@ -1,0 +1,110 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import { useMap, useMinimumZone, usePlan } from '@/api/queries'
+import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import { mm } from '@/shell/format'
+import RoundChoice from '@/visits/RoundChoice.vue'
+import SurveyMap from './SurveyMap.vue'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
+defineEmits<{ round: [index: number] }>()
+const survey = computed(() => props.visit.rounds[props.round]?.survey ?? null)
+const review = computed(() => props.visit.rounds[props.round]?.review ?? null)
+const { data } = useMap(() => survey.value?.id ?? null)
+const screws = computed(() => props.visit.printer.screws.length > 0)
+const { data: plan } = usePlan(() => survey.value?.id ?? null, ref('centre'), screws)
+const detail = ref(false)
+const { data: zone } = useMinimumZone(() => (detail.value ? (survey.value?.id ?? null) : null))
+const f = computed(() => data.value?.figures ?? null)
+const next = computed(() => {
+  if (props.visit.rounds[props.round]?.turning) return { to: 'measure', text: 'Measure again' }
+  if (f.value?.verdict.level === 'turn' && screws.value) return { to: 'level', text: 'Show me what to turn' }
+  return { to: 'finish', text: 'Close this visit' }
+})
+</script>
+
+<template>
+  <section v-if="!survey" class="sheet stack">
+    <h2>No map yet</h2>
+    <p>The map needs readings.</p>
+    <p><RouterLink :to="`/visits/${visit.id}/measure`">Put in readings</RouterLink></p>
+  </section>
+  <div v-else class="stack">
+    <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
+    <div class="worktable">
+      <SurveyMap :key="survey.id" :survey="survey.id" :can-plan="screws" :plan="plan ?? null" />
+      <div class="stack">
+        <section v-if="f" class="sheet stack verdict" aria-label="Verdict">
+          <VerdictBadge :level="f.verdict.level" :word="f.verdict.word" />
+          <p class="say">{{ f.verdict.sentence }}</p>
+          <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/${next.to}`">{{ next.text }}</RouterLink>
+        </section>
+        <section v-if="review" class="sheet stack" aria-label="What the last turning did">
+          <h3>What the last turning did</h3>
+          <p>{{ mm(review.spread_before) }} before, {{ mm(review.spread_expected) }} expected, {{ mm(review.spread_after) }} measured.</p>
+          <p v-for="one in review.findings" :key="one.kind" :class="['slack', 'reversed', 'unexplained', 'worse'].includes(one.kind) ? 'trouble' : ''">{{ one.sentence }}</p>
+        </section>
+        <section v-if="f" class="sheet" aria-label="Figures">
+          <table class="plain-table">
+            <tbody>
+              <tr><th scope="row">Highest to lowest</th><td class="right"><b>{{ mm(f.spread) }}</b></td></tr>
+              <tr><th scope="row">Without tilt <abbr title="Peak-to-valley flatness deviation from the least-squares plane, ISO 12781-1">FLTt</abbr></th><td class="right">{{ mm(f.peak_to_valley) }}</td></tr>
+              <tr><th scope="row">Root mean square <abbr title="Root-mean-square flatness deviation, ISO 12781-1">FLTq</abbr></th><td class="right">{{ mm(f.rms) }}</td></tr>
+              <tr><th scope="row">Tilt, left to right</th><td class="right">{{ mm(f.tilt_x, true) }}</td></tr>
+              <tr><th scope="row">Tilt, front to back</th><td class="right">{{ mm(f.tilt_y, true) }}</td></tr>
+              <tr><th scope="row">Shape</th><td class="right">{{ f.shape_sentence }}</td></tr>
+            </tbody>
+          </table>
+          <details @toggle="detail = ($event.target as HTMLDetailsElement).open">
+            <summary>More figures</summary>
+            <table class="plain-table">
+              <tbody>
+                <tr><th scope="row">Peak <abbr title="Highest reading above the reference plane, ISO 12781-1">FLTp</abbr></th><td class="right">{{ mm(f.peak) }}</td></tr>
+                <tr><th scope="row">Valley <abbr title="Lowest reading below the reference plane, ISO 12781-1">FLTv</abbr></th><td class="right">{{ mm(f.valley) }}</td></tr>
+                <tr><th scope="row">FLTt, minimum zone</th><td class="right">{{ zone ? mm(zone.peak_to_valley) : '…' }}</td></tr>
+                <tr><th scope="row">Bow along X (middle over edges)</th><td class="right">{{ mm(f.bow_x, true) }}</td></tr>
+                <tr><th scope="row">Bow along Y</th><td class="right">{{ mm(f.bow_y, true) }}</td></tr>
+                <tr><th scope="row">Twist (one diagonal over the other)</th><td class="right">{{ mm(f.twist, true) }}</td></tr>
+                <tr><th scope="row">Not explained by these</th><td class="right">{{ mm(f.remainder_rms) }} RMS</td></tr>
+              </tbody>
+            </table>
+            <ul v-if="survey.assumptions.length" class="small"><li v-for="one in survey.assumptions" :key="one">{{ one }}</li></ul>
+          </details>
+        </section>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.worktable {
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(300px, 4fr);
+  gap: 18px;
+  align-items: start;
+}
+.verdict {
+  align-items: flex-start;
+}
+.say {
+  font-size: 1.12rem;
+}
+.go {
+  text-decoration: none;
+}
+summary {
+  cursor: pointer;
+  padding: 8px;
+  color: var(--accent);
+}
+abbr {
+  font-size: 0.85rem;
+  color: var(--ink-2);
+}
+@media (max-width: 800px) {
+  .worktable {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

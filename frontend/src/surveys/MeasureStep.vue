@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { ApiError, sentence, type Schemas } from '@/api/client'
+import { api, useChange } from '@/api/queries'
+import { asTime, count } from '@/shell/format'
+import { tell } from '@/shell/undo'
+import { emptyDraft, useDraft } from './draft'
+import PastedReadings from './PastedReadings.vue'
+import TypedReadings from './TypedReadings.vue'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const router = useRouter()
+const draft = useDraft(props.visit.id)
+const trouble = ref('')
+const lines = ref<Schemas['LineProblem'][]>([])
+const last = computed(() => props.visit.rounds.at(-1) ?? null)
+const add = useChange((body: Schemas['SurveyIn']) => api.addSurvey(props.visit.id, body))
+const reopen = useChange(() => api.reopenVisit(props.visit.id))
+const bringBack = useChange(api.restoreSurvey)
+const remove = useChange(api.deleteSurvey)
+
+async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<void> {
+  trouble.value = ''
+  lines.value = []
+  try {
+    const survey = await add.mutateAsync({ ...body, client_key: draft.value.key })
+    const mode = draft.value.mode
+    const pattern = draft.value.pattern
+    draft.value = { ...emptyDraft(), mode, pattern }
+    tell(`${count(survey.count, 'reading')} stored.`, async () => {
+      await remove.mutateAsync(survey.id)
+      tell('The survey was deleted.', () => bringBack.mutateAsync(survey.id))
+    })
+    await router.push(`/visits/${props.visit.id}/judge`)
+  } catch (e) {
+    trouble.value = sentence(e)
+    if (e instanceof ApiError) lines.value = e.problem.lines ?? []
+  }
+}
+</script>
+
+<template>
+  <section v-if="visit.ended_at" class="sheet stack">
+    <h2>This visit is closed</h2>
+    <p>Open it again to add readings, or begin a new visit at the printer.</p>
+    <div class="row">
+      <el-button @click="reopen.mutateAsync(undefined)">Open it again</el-button>
+      <RouterLink :to="`/printers/${visit.printer.id}`">To {{ visit.printer.name }}</RouterLink>
+    </div>
+  </section>
+  <div v-else class="stack">
+    <div class="row spread">
+      <h2>{{ last ? `Measure again: round ${visit.rounds.length + 1}` : 'Put in your readings' }}</h2>
+      <el-radio-group v-model="draft.mode" aria-label="How the readings come">
+        <el-radio-button value="typed">Type them on the bed</el-radio-button>
+        <el-radio-button value="pasted">Paste or drop text</el-radio-button>
+      </el-radio-group>
+    </div>
+    <p v-if="last && !last.turning" class="quiet">The newest readings are from {{ asTime(last.survey.taken_at) }}, and nothing was turned since. Another survey of the same bed shows how far your readings repeat.</p>
+    <p class="caution">Bed and nozzle are hot at printing temperature: keep hands and sleeves off them. The head moves by itself; keep fingers out from under it.</p>
+    <div v-if="trouble" class="trouble stack" role="alert">
+      <p>{{ trouble }} Nothing you typed is lost.</p>
+      <ul v-if="lines.length"><li v-for="line in lines.slice(0, 20)" :key="line.line">Line {{ line.line }}: {{ line.reason }} <code>{{ line.text }}</code></li></ul>
+    </div>
+    <TypedReadings v-if="draft.mode === 'typed'" v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
+    <PastedReadings v-else v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
+  </div>
+</template>

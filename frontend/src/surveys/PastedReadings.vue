@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import { useDropZone } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { ApiError, sentence, type Schemas } from '@/api/client'
+import HeightLegend from '@/drawing/HeightLegend.vue'
+import ReliefMap from '@/drawing/ReliefMap.vue'
+import { count, figure, mm, parseNumber } from '@/shell/format'
+import type { Draft } from './draft'
+import { usePreview } from './preview'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; busy: boolean }>()
+const emit = defineEmits<{ store: [body: Omit<Schemas['SurveyIn'], 'client_key'>] }>()
+const draft = defineModel<Draft>({ required: true })
+const printer = computed(() => props.visit.printer)
+const zone = ref<HTMLElement | null>(null)
+const fileTrouble = ref('')
+const MOST = 1_000_000
+
+async function take(file: File | undefined): Promise<void> {
+  if (!file) return
+  if (file.size > MOST) {
+    fileTrouble.value = `${file.name} is larger than 1 MB. Readings of a bed are much smaller; is it the right file?`
+    return
+  }
+  fileTrouble.value = ''
+  draft.value.text = await file.text()
+  draft.value.source = 'file'
+}
+const { isOverDropZone } = useDropZone(zone, { onDrop: (files) => void take(files?.[0]) })
+const example = ['x;y;height', '15;15;0,04', '205;15;-0,02', '205;205;-0,11', '15;205;0,07'].join('\n')
+
+const SIDES = ['x_min', 'y_min', 'x_max', 'y_max'] as const
+const bounds = computed<Schemas['BoundsIn'] | null>(() => {
+  const [x_min, y_min, x_max, y_max] = (draft.value.bounds ?? []).map(parseNumber)
+  return x_min == null || y_min == null || x_max == null || y_max == null ? null : { x_min, y_min, x_max, y_max }
+})
+const request = computed(() => ({
+  text: draft.value.text,
+  layout: draft.value.layout,
+  values: draft.value.values,
+  unit: draft.value.unit,
+  flip_x: draft.value.flip_x,
+  flip_y: draft.value.flip_y,
+  bounds: bounds.value,
+}))
+const body = computed<Schemas['PreviewIn'] | null>(() =>
+  draft.value.text.trim() ? { ...request.value, first_layer: props.visit.first_layer } : null,
+)
+const { data, error, isFetching } = usePreview(printer.value.id, body)
+const found = computed(() => (body.value && !error.value ? (data.value ?? null) : null))
+const lines = computed(() => (error.value instanceof ApiError ? (error.value.problem.lines ?? []) : (found.value?.lines ?? [])))
+const spots = computed(() =>
+  found.value ? found.value.x.map((x, i) => ({ x, y: found.value!.y[i]!, text: figure(found.value!.height[i]! - found.value!.relief.datum, true) })) : [],
+)
+function setBound(index: number, value: string): void {
+  draft.value.bounds = SIDES.map((_, i) => (i === index ? value : boundText(i)))
+}
+const boundText = (index: number): string => draft.value.bounds?.[index] ?? String(found.value?.bounds?.[SIDES[index]!] ?? '')
+const BOUNDS = ['Left X', 'Front Y', 'Right X', 'Back Y']
+function store(): void {
+  emit('store', { ...request.value, values: found.value!.values, unit: found.value!.unit, layout: found.value!.layout, source: draft.value.source })
+}
+</script>
+
+<template>
+  <div class="worktable">
+    <section class="stack">
+      <div ref="zone" class="sheet stack" :class="{ over: isOverDropZone }">
+        <div class="row spread">
+          <label class="label" for="pasted">Paste your readings, or drop a file here</label>
+          <label class="file">Choose a file<input type="file" accept=".csv,.txt,.tsv,text/*" class="visually-hidden" @change="take(($event.target as HTMLInputElement).files?.[0])" /></label>
+        </div>
+        <textarea id="pasted" v-model="draft.text" class="field" rows="9" spellcheck="false" :placeholder="example" @input="draft.source = 'pasted'"></textarea>
+        <p class="small quiet">One line a point (x, y, height), or a bare grid. Comma, semicolon, tab or spaces; decimal point or comma. Up to 1 MB.</p>
+        <p v-if="fileTrouble" class="wrong" role="alert">{{ fileTrouble }}</p>
+      </div>
+      <div v-if="error && body" class="trouble stack" role="alert"><p>{{ sentence(error) }}</p></div>
+      <div v-if="lines.length" class="sheet stack">
+        <h3>{{ count(found?.unread ?? lines.length, 'line') }} could not be read</h3>
+        <table class="plain-table"><tbody><tr v-for="line in lines.slice(0, 30)" :key="line.line"><th scope="row">{{ line.line }}</th><td><code>{{ line.text }}</code></td><td>{{ line.reason }}</td></tr></tbody></table>
+      </div>
+      <div v-if="found" class="sheet stack">
+        <h3>This was understood</h3>
+        <p>{{ count(found.x.length, 'reading') }}{{ found.layout === 'grid' ? `, a grid of ${found.columns} × ${found.rows}` : '' }}, {{ mm(found.figures.spread) }} from highest to lowest.</p>
+        <ul v-if="found.assumptions.length" class="small"><li v-for="one in found.assumptions" :key="one">{{ one }}</li></ul>
+        <p><b>Look at the corners on the map.</b> If they are not where they belong, put it right here:</p>
+        <div class="row">
+          <el-button :type="draft.flip_y ? 'primary' : undefined" :aria-pressed="draft.flip_y" @click="draft.flip_y = !draft.flip_y">Swap front and back</el-button>
+          <el-button :type="draft.flip_x ? 'primary' : undefined" :aria-pressed="draft.flip_x" @click="draft.flip_x = !draft.flip_x">Swap left and right</el-button>
+        </div>
+        <div class="row">
+          <el-radio-group :model-value="found.values" aria-label="What the values are" @update:model-value="draft.values = $event as 'height' | 'gap'">
+            <el-radio-button value="height">Heights</el-radio-button><el-radio-button value="gap">Gaps</el-radio-button>
+          </el-radio-group>
+          <el-radio-group :model-value="found.unit" aria-label="Unit" @update:model-value="draft.unit = $event as 'mm' | 'um'">
+            <el-radio-button value="mm">mm</el-radio-button><el-radio-button value="um">µm</el-radio-button>
+          </el-radio-group>
+          <el-radio-group :model-value="found.layout" aria-label="Layout" @update:model-value="draft.layout = $event as 'points' | 'grid'">
+            <el-radio-button value="points">Points</el-radio-button><el-radio-button value="grid">Grid</el-radio-button>
+          </el-radio-group>
+        </div>
+        <fieldset v-if="found.layout === 'grid'">
+          <legend class="label">Outer readings lie at, mm</legend>
+          <div class="four">
+            <label v-for="(name, i) in BOUNDS" :key="name" class="small">{{ name }}<input class="field" inputmode="decimal" :value="boundText(i)" @change="setBound(i, ($event.target as HTMLInputElement).value)" /></label>
+          </div>
+        </fieldset>
+        <el-button type="primary" size="large" :loading="busy || isFetching" @click="store">Store these {{ found.x.length }} readings</el-button>
+      </div>
+    </section>
+    <section class="sheet stack">
+      <ReliefMap :bed="printer.bed" :relief="found?.relief ?? null" :screws="printer.screws" :spots="spots" :outline="found?.outline ?? []" corners label="Your bed from above, corners named, with what was understood" />
+      <HeightLegend v-if="found" :relief="found.relief" beyond />
+      <p v-else class="quiet">Your bed appears here as soon as there are readings.</p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.worktable {
+  display: grid;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
+  gap: 18px;
+  align-items: start;
+}
+textarea {
+  font-variant-numeric: tabular-nums;
+}
+.over {
+  outline: 3px dashed var(--accent);
+}
+.file {
+  color: var(--accent);
+  text-decoration: underline;
+  cursor: pointer;
+}
+.file:focus-within {
+  outline: 3px solid var(--accent);
+  outline-offset: 2px;
+}
+.four {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 8px;
+}
+fieldset {
+  border: 0;
+  padding: 0;
+  margin: 0;
+}
+.wrong {
+  color: var(--bad);
+}
+ul {
+  margin: 0;
+  padding-left: 20px;
+}
+@media (max-width: 800px) {
+  .worktable {
+    grid-template-columns: 1fr;
+  }
+  .four {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+</style>

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+// The map of a stored survey with its stages, its legend and its ways out.
+import { computed, ref, watch } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { useMap } from '@/api/queries'
+import HeightLegend from '@/drawing/HeightLegend.vue'
+import { palette } from '@/drawing/palette'
+import ReliefMap from '@/drawing/ReliefMap.vue'
+import { savePng, saveSvg } from '@/drawing/save'
+import { figure, mm } from '@/shell/format'
+
+type Stage = 'measured' | 'level' | 'plan'
+const props = withDefaults(defineProps<{ survey: number; plan?: Schemas['PlanOut'] | null; first?: Stage; canPlan?: boolean }>(), { plan: null, first: 'measured', canPlan: false })
+const emit = defineEmits<{ stage: [stage: Stage] }>()
+const stage = ref<Stage>(props.first)
+watch(stage, (value) => emit('stage', value))
+watch(() => props.canPlan, (can) => !can && stage.value === 'plan' && (stage.value = 'measured'))
+const { data, error, isPending } = useMap(() => props.survey)
+const map = ref<InstanceType<typeof ReliefMap> | null>(null)
+
+const relief = computed(() => {
+  if (!data.value) return null
+  if (stage.value === 'level') return data.value.level_relief
+  if (stage.value === 'plan' && props.plan) return props.plan.relief
+  return data.value.measured_relief
+})
+const heights = computed(() => {
+  if (!data.value) return []
+  if (stage.value === 'level') return data.value.level
+  if (stage.value === 'plan' && props.plan) return props.plan.heights
+  return data.value.measured
+})
+const spots = computed(() =>
+  heights.value.map((h, i) => ({ x: data.value!.x[i]!, y: data.value!.y[i]!, text: figure(h - relief.value!.datum, true) })),
+)
+const notes = computed(() =>
+  stage.value === 'plan' || !props.plan
+    ? []
+    : props.plan.turns.map((turn) => ({ name: turn.name, text: turn.action === 'leave' ? 'leave' : `${turn.action} ${turn.figures}` })),
+)
+const WORDS: Record<Stage, string> = { measured: 'As measured', level: 'Tilt taken out', plan: 'After this plan' }
+const label = computed(
+  () => `${WORDS[stage.value]}: ${spots.value.length} readings, from ${mm(relief.value?.low ?? 0, true)} to ${mm(relief.value?.high ?? 0, true)}. Arrow keys read any place.`,
+)
+const name = computed(() => `survey-${props.survey}-${stage.value}`)
+</script>
+
+<template>
+  <section class="sheet stack" aria-label="Map">
+    <div class="row spread">
+      <el-radio-group v-model="stage" aria-label="Stage of the map">
+        <el-radio-button value="measured">{{ WORDS.measured }}</el-radio-button>
+        <el-radio-button value="level">{{ WORDS.level }}</el-radio-button>
+        <el-radio-button v-if="canPlan" value="plan">{{ WORDS.plan }}</el-radio-button>
+      </el-radio-group>
+      <div v-if="data" class="row small no-print ways">
+        <span class="quiet">Save:</span>
+        <button type="button" @click="map?.svg && saveSvg(map.svg, name)">SVG</button>
+        <button type="button" @click="map?.svg && savePng(map.svg, name, palette.ground)">PNG</button>
+        <a :href="`/api/surveys/${survey}/readings.csv`" download>CSV</a>
+      </div>
+    </div>
+    <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
+    <p v-else-if="isPending" class="quiet" role="status">Drawing the map …</p>
+    <template v-else-if="data && relief">
+      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :screws="data.screws" :spots="spots" :outline="data.outline" :notes="notes" :label="label" />
+      <HeightLegend :relief="relief" beyond />
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.ways button {
+  font: inherit;
+  color: var(--accent);
+  text-decoration: underline;
+  border: 0;
+  background: none;
+  padding: 4px;
+  cursor: pointer;
+}
+</style>

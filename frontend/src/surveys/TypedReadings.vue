@@ -1,0 +1,223 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { fetchPattern } from '@/api/queries'
+import HeightLegend from '@/drawing/HeightLegend.vue'
+import ReliefMap from '@/drawing/ReliefMap.vue'
+import { count, figure, mm, parseNumber } from '@/shell/format'
+import type { Draft } from './draft'
+import { usePreview } from './preview'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; busy: boolean }>()
+const emit = defineEmits<{ store: [body: Omit<Schemas['SurveyIn'], 'client_key'>] }>()
+const draft = defineModel<Draft>({ required: true })
+const printer = computed(() => props.visit.printer)
+const field = ref<HTMLInputElement | null>(null)
+const trouble = ref('')
+const wrong = ref('')
+
+const PATTERNS = [
+  { value: 'screws', label: 'Near the screws and the middle' },
+  { value: '3x3', label: '3 × 3' },
+  { value: '4x4', label: '4 × 4' },
+  { value: '5x5', label: '5 × 5' },
+  { value: 'own', label: 'Only where I tap' },
+]
+
+async function choose(pattern: string): Promise<void> {
+  const kept = draft.value.points.filter((p) => p.text.trim())
+  draft.value.pattern = pattern
+  let places: Schemas['XY'][] = []
+  if (pattern !== 'own') {
+    const [columns, rows] = pattern === 'screws' ? [2, 2] : (pattern.split('x').map(Number) as [number, number])
+    try {
+      const answer = await fetchPattern(printer.value.id, { kind: pattern === 'screws' ? 'screws' : 'grid', columns, rows })
+      places = answer.points
+    } catch (e) {
+      trouble.value = sentence(e)
+      return
+    }
+  }
+  const fresh = places.filter(({ x, y }) => !kept.some((p) => p.x === x && p.y === y))
+  draft.value.points = [...kept, ...fresh.map(({ x, y }) => ({ x, y, text: '' }))]
+  draft.value.at = Math.min(kept.length, Math.max(0, draft.value.points.length - 1))
+}
+if (!draft.value.points.length) void choose(draft.value.pattern || '3x3')
+
+const at = computed(() => draft.value.points[draft.value.at] ?? null)
+const filled = computed(() => draft.value.points.filter((p) => parseNumber(p.text) !== null))
+const points = computed(() => filled.value.map((p) => ({ x: p.x, y: p.y, value: parseNumber(p.text)! })))
+const body = computed<Schemas['PreviewIn'] | null>(() =>
+  points.value.length < 3
+    ? null
+    : { points: points.value, values: draft.value.values ?? 'height', unit: draft.value.unit ?? 'mm', first_layer: props.visit.first_layer },
+)
+const { data: preview, error } = usePreview(printer.value.id, body)
+const shown = computed(() => (body.value && !error.value ? (preview.value ?? null) : null))
+const spots = computed(() =>
+  draft.value.points.map((p, i) => {
+    const value = parseNumber(p.text)
+    return {
+      x: p.x,
+      y: p.y,
+      text: value === null ? p.text : figure(value, true, draft.value.unit === 'um' ? 0 : 2),
+      state: i === draft.value.at ? ('current' as const) : value === null ? ('empty' as const) : ('given' as const),
+    }
+  }),
+)
+
+function focusField(): void {
+  void nextTick(() => {
+    field.value?.focus()
+    field.value?.select()
+  })
+}
+function select(index: number): void {
+  draft.value.at = index
+  wrong.value = ''
+  focusField()
+}
+function next(): void {
+  const text = at.value?.text.trim() ?? ''
+  if (text && parseNumber(text) === null) {
+    wrong.value = `“${text}” is not a number. Type for instance −0.05 or 0,12.`
+    return
+  }
+  wrong.value = ''
+  const total = draft.value.points.length
+  for (let i = 1; i <= total; i++) {
+    const index = (draft.value.at + i) % total
+    if (!draft.value.points[index]!.text.trim()) return select(index)
+  }
+  select(Math.min(draft.value.at + 1, total - 1))
+}
+function step(by: number): void {
+  const total = draft.value.points.length
+  if (total) select((draft.value.at + by + total) % total)
+}
+function pick(x: number, y: number): void {
+  const { x_min, x_max, y_min, y_max } = printer.value.bed
+  if (x < x_min || x > x_max || y < y_min || y > y_max) return
+  draft.value.points.push({ x, y, text: '' })
+  select(draft.value.points.length - 1)
+}
+function drop(): void {
+  draft.value.points.splice(draft.value.at, 1)
+  select(Math.max(0, Math.min(draft.value.at, draft.value.points.length - 1)))
+}
+function clear(): void {
+  draft.value.points = []
+  void choose(draft.value.pattern || '3x3')
+}
+function store(): void {
+  const bad = draft.value.points.findIndex((p) => p.text.trim() && parseNumber(p.text) === null)
+  if (bad >= 0) {
+    select(bad)
+    wrong.value = `“${draft.value.points[bad]!.text}” is not a number.`
+    return
+  }
+  emit('store', { source: 'typed', points: points.value, values: draft.value.values ?? 'height', unit: draft.value.unit ?? 'mm', flip_x: false, flip_y: false })
+}
+watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft.value.at = n - 1))
+</script>
+
+<template>
+  <div class="worktable">
+    <section class="sheet stack">
+      <ReliefMap
+        :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :spots="spots" :outline="shown?.outline ?? []"
+        pickable label="Your bed from above, with the places to measure" @pick="pick" @spot="select"
+      />
+      <HeightLegend v-if="shown" :relief="shown.relief" beyond />
+      <p v-else class="small quiet">The landscape grows from the third reading on. Tap an empty place to measure there as well.</p>
+    </section>
+    <section class="stack">
+      <form class="sheet stack entry" @submit.prevent="next">
+        <template v-if="at">
+          <div class="row spread">
+            <label class="label" for="reading">Reading {{ draft.at + 1 }} of {{ draft.points.length }}</label>
+            <span class="number">x {{ at.x }}  y {{ at.y }} mm</span>
+          </div>
+          <div class="row nowrap">
+            <input
+              id="reading" ref="field" v-model="at.text" class="field big" inputmode="text" autocomplete="off" autofocus
+              :aria-invalid="!!wrong" aria-describedby="reading-help" placeholder="0.00"
+              @keydown.up.prevent="step(-1)" @keydown.down.prevent="step(1)"
+            />
+            <span class="unit">{{ draft.unit === 'um' ? 'µm' : 'mm' }}</span>
+            <el-button type="primary" size="large" native-type="submit">Next</el-button>
+          </div>
+          <p id="reading-help" class="small quiet">Enter moves on, ↑ ↓ go back and forth, point or comma. Leave out what you did not measure.</p>
+          <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+        </template>
+        <p v-else>Tap the bed where you measured.</p>
+        <div class="row">
+          <el-button size="small" :disabled="!at" @click="drop">Remove this place</el-button>
+          <el-button size="small" @click="clear">Begin again</el-button>
+        </div>
+      </form>
+      <div class="sheet stack">
+        <div>
+          <label class="label" for="pattern">Places to measure</label>
+          <select id="pattern" class="field" :value="draft.pattern" @change="choose(($event.target as HTMLSelectElement).value)">
+            <option v-for="p in PATTERNS" :key="p.value" :value="p.value">{{ p.label }}</option>
+          </select>
+        </div>
+        <div class="row">
+          <el-radio-group :model-value="draft.values ?? 'height'" aria-label="What the values are" @update:model-value="draft.values = $event as 'height' | 'gap'">
+            <el-radio-button value="height">Heights</el-radio-button>
+            <el-radio-button value="gap">Gaps</el-radio-button>
+          </el-radio-group>
+          <el-radio-group :model-value="draft.unit ?? 'mm'" aria-label="Unit" @update:model-value="draft.unit = $event as 'mm' | 'um'">
+            <el-radio-button value="mm">mm</el-radio-button>
+            <el-radio-button value="um">µm</el-radio-button>
+          </el-radio-group>
+        </div>
+        <p class="small quiet">
+          {{ draft.values === 'gap' ? 'Gap: the distance from nozzle to bed, as paper and feeler gauges give it. Larger means farther.' : 'Height: how high the bed is, as probes give it. Larger means closer to the nozzle.' }}
+        </p>
+      </div>
+      <div class="sheet stack" aria-live="polite">
+        <p v-if="error && body" class="wrong">{{ sentence(error) }}</p>
+        <p v-if="shown"><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest so far.</p>
+        <p v-else-if="points.length < 3" class="quiet">{{ count(3 - points.length, 'more reading') }} until a tilt can show.</p>
+        <p v-if="trouble" class="wrong">{{ trouble }}</p>
+        <el-button type="primary" size="large" :disabled="points.length < 3 || !!error" :loading="busy" @click="store">Store these {{ points.length }} readings</el-button>
+      </div>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.worktable {
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(290px, 4fr);
+  gap: 18px;
+  align-items: start;
+}
+.nowrap {
+  flex-wrap: nowrap;
+}
+.big {
+  font-size: 1.8rem;
+  font-weight: 650;
+  min-height: 60px;
+}
+.unit {
+  font-size: 1.1rem;
+}
+.wrong {
+  color: var(--bad);
+}
+@media (max-width: 800px) {
+  .worktable {
+    grid-template-columns: 1fr;
+  }
+  .entry {
+    position: sticky;
+    bottom: 0;
+    z-index: 2;
+    order: -1;
+  }
+}
+</style>

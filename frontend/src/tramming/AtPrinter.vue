@@ -1,0 +1,173 @@
+<script setup lang="ts">
+// One instruction at a time, to be read from two metres and used with one thumb.
+import { useWakeLock } from '@vueuse/core'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { sentence } from '@/api/client'
+import { usePlan, useVisit } from '@/api/queries'
+import KnobTurn from '@/drawing/KnobTurn.vue'
+import { mm } from '@/shell/format'
+import { onKey } from '@/shell/shortcuts'
+import { tell } from '@/shell/undo'
+import { asPlanned, useTurned } from './turned'
+
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => Number(route.params.id))
+const { data: visit, error } = useVisit(id)
+const newest = computed(() => visit.value?.rounds.at(-1) ?? null)
+const survey = computed(() => newest.value?.survey.id ?? null)
+const hold = ref(String(route.query.hold ?? 'centre'))
+const { data: plan, error: planError } = usePlan(survey, hold, () => (visit.value?.printer.screws.length ?? 0) > 0)
+const turns = computed(() => (plan.value?.turns ?? []).filter((t) => t.action !== 'leave'))
+const left = computed(() => (plan.value?.turns ?? []).filter((t) => t.action === 'leave').map((t) => t.name))
+const at = ref(0) // 0: caution, then one screw each, then the end
+const last = computed(() => turns.value.length + 1)
+const turn = computed(() => (at.value > 0 && at.value < last.value ? turns.value[at.value - 1]! : null))
+const trouble = ref('')
+const { save, busy } = useTurned(() => survey.value!)
+const VERB = { tighten: 'Tighten', loosen: 'Loosen', leave: 'Leave' } as const
+
+const back = (): void => void (at.value = Math.max(0, at.value - 1))
+const next = (): void => void (at.value = Math.min(last.value, at.value + 1))
+const leave = (): void => void router.push(`/visits/${id.value}/level`)
+onKey({ ArrowLeft: back, ArrowRight: next, Escape: leave })
+
+const wake = useWakeLock()
+onMounted(() => wake.request('screen').catch(() => undefined))
+onUnmounted(() => wake.release().catch(() => undefined))
+
+async function record(): Promise<void> {
+  trouble.value = ''
+  try {
+    await save(hold.value, asPlanned(plan.value!), '')
+    tell('Recorded. Now measure again.')
+    await router.push(`/visits/${id.value}/measure`)
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+</script>
+
+<template>
+  <div class="card" aria-live="polite">
+    <div class="head">
+      <span>{{ visit?.printer.name }}</span>
+      <span v-if="plan">{{ at === 0 ? 'Before you begin' : at < last ? `${at} of ${turns.length}` : 'Done' }}</span>
+      <button type="button" class="close" @click="leave">Close</button>
+    </div>
+    <div v-if="error || planError" class="body"><p role="alert">{{ sentence(error ?? planError) }}</p></div>
+    <div v-else-if="visit && (!survey || !visit.printer.screws.length)" class="body"><h1>Nothing to turn</h1><p>{{ survey ? 'This bed has no screws.' : 'Take a survey first.' }}</p></div>
+    <div v-else-if="visit && newest?.turning" class="body"><h1>Already turned</h1><p>This plan was carried out. Measure again.</p></div>
+    <div v-else-if="!plan" class="body"><p role="status">Working out the plan …</p></div>
+    <div v-else-if="plan.done" class="body"><h1>Leave all screws</h1><p>Nothing to turn: {{ mm(plan.spread_before) }} from highest to lowest.</p></div>
+    <div v-else-if="turn" class="body">
+      <div class="knob"><KnobTurn :turns="turn.rounded" :direction="turn.direction" :figures="turn.figures" :leave="false" :label="turn.sentence" /></div>
+      <h1><span class="where">{{ turn.name }}</span><br />{{ VERB[turn.action] }} {{ turn.words }}</h1>
+      <p class="how">{{ turn.direction }} as you see it</p>
+      <p class="quiet">That corner {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }}.</p>
+    </div>
+    <div v-else-if="at === 0" class="body">
+      <h1>{{ turns.length === 1 ? 'One knob to turn' : `${turns.length} knobs to turn` }}</h1>
+      <p v-if="left.length">Leave alone: {{ left.join(', ') }}.</p>
+      <p class="caution big">The bed is hot. Park the head, motors off, fingers clear of anything that moves.</p>
+    </div>
+    <div v-else class="body">
+      <h1>All turned?</h1>
+      <p>Expected: {{ mm(plan.spread_after) }} from highest to lowest.</p>
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <el-button type="primary" class="did" :loading="busy" @click="record">I did this</el-button>
+    </div>
+    <div class="foot">
+      <button type="button" :disabled="at === 0" @click="back">Back</button>
+      <button type="button" class="next" :disabled="!plan || plan.done || at === last || !!newest?.turning" @click="next">Next</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.card {
+  min-height: 100dvh;
+  display: flex;
+  flex-direction: column;
+  background: var(--ground);
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding: 10px 16px;
+  font-size: 1.2rem;
+  border-bottom: 1px solid var(--line);
+}
+.body {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  justify-content: center;
+  text-align: center;
+  gap: 2vh;
+  padding: 12px 20px;
+  font-size: clamp(1.3rem, 3.4vw, 2.2rem);
+}
+h1 {
+  font-size: clamp(2rem, 6.4vw, 4.6rem);
+  line-height: 1.12;
+}
+.where {
+  font-size: 0.62em;
+  color: var(--ink-2);
+}
+.how {
+  font-weight: 650;
+}
+.knob {
+  width: min(46vh, 62vw);
+}
+.caution.big {
+  font-size: inherit;
+  text-align: left;
+  max-width: 24em;
+}
+.did {
+  font-size: 1.8rem;
+  min-height: 84px;
+  padding: 0 48px;
+}
+.foot {
+  display: grid;
+  grid-template-columns: 1fr 2fr;
+  gap: 10px;
+  padding: 12px;
+  position: sticky;
+  bottom: 0;
+}
+.foot button,
+.close {
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 2px solid var(--line-2);
+  border-radius: var(--round);
+  cursor: pointer;
+}
+.foot button {
+  min-height: 84px;
+  font-size: 1.7rem;
+  font-weight: 650;
+}
+.foot .next {
+  background: var(--accent);
+  color: var(--accent-ink);
+  border-color: var(--accent);
+}
+.foot button:disabled {
+  opacity: 0.4;
+  cursor: default;
+}
+.close {
+  min-height: 44px;
+  padding: 0 16px;
+}
+</style>

@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { sentence, type Schemas } from '@/api/client'
+import { api, useChange } from '@/api/queries'
+import { tell } from '@/shell/undo'
+import { asPlanned, useTurned } from './turned'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; plan: Schemas['PlanOut'] }>()
+const router = useRouter()
+const done = ref(asPlanned(props.plan))
+const editing = ref(false)
+const note = ref('')
+const trouble = ref('')
+watch(() => props.plan, (plan) => (done.value = asPlanned(plan)))
+const { save, busy } = useTurned(() => props.survey)
+const remove = useChange(api.deleteTurning)
+
+async function record(): Promise<void> {
+  trouble.value = ''
+  try {
+    const turning = await save(props.plan.hold, done.value, note.value)
+    tell('Recorded. Now measure again.', () => remove.mutateAsync(turning.id))
+    await router.push(`/visits/${props.visit.id}/measure`)
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+</script>
+
+<template>
+  <form class="stack" @submit.prevent="record">
+    <div v-if="editing" class="stack edit">
+      <p>Put in what you really turned; the next survey is compared with it.</p>
+      <div v-for="screw in done" :key="screw.name" class="line">
+        <b>{{ screw.name }}</b>
+        <select v-model="screw.action" class="field" :aria-label="`What you did at ${screw.name}`">
+          <option value="tighten">tightened</option>
+          <option value="loosen">loosened</option>
+          <option value="leave">left</option>
+        </select>
+        <span v-if="screw.action !== 'leave'" class="row nowrap">
+          <input v-model.number="screw.steps" type="number" min="0" :max="20 * screw.divisions" step="1" class="field steps" :aria-label="`Steps at ${screw.name}`" />
+          / {{ screw.divisions }} turn
+        </span>
+      </div>
+      <div>
+        <label class="label" for="turn-note">Note</label>
+        <input id="turn-note" v-model="note" class="field" maxlength="500" />
+      </div>
+    </div>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <div class="row">
+      <el-button type="primary" size="large" native-type="submit" :loading="busy">I did this</el-button>
+      <el-button v-if="!editing" size="large" @click="editing = true">I turned something else</el-button>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.edit {
+  border-top: 1px dashed var(--line-2);
+  padding-top: 10px;
+}
+.line {
+  display: grid;
+  grid-template-columns: 7.5em minmax(0, 9em) auto;
+  gap: 10px;
+  align-items: center;
+}
+.steps {
+  width: 5em;
+}
+.nowrap {
+  flex-wrap: nowrap;
+}
+</style>

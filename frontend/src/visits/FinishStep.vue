@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { sentence, type Schemas } from '@/api/client'
+import { api, useChange } from '@/api/queries'
+import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import { mm } from '@/shell/format'
+import { tell } from '@/shell/undo'
+import RoundsTable from './RoundsTable.vue'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const router = useRouter()
+const note = ref(props.visit.note)
+watch(() => props.visit.note, (text) => (note.value = text))
+const last = computed(() => props.visit.rounds.at(-1) ?? null)
+const finish = useChange(() => api.finishVisit(props.visit.id, note.value))
+const reopen = useChange(() => api.reopenVisit(props.visit.id))
+const remove = useChange(() => api.deleteVisit(props.visit.id))
+const bringBack = useChange(api.restoreVisit)
+
+async function close(): Promise<void> {
+  try {
+    await finish.mutateAsync(undefined)
+    tell('The visit is closed and in the logbook.', () => reopen.mutateAsync(undefined))
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+async function again(): Promise<void> {
+  try {
+    await reopen.mutateAsync(undefined)
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+async function erase(): Promise<void> {
+  const id = props.visit.id
+  try {
+    await router.push(`/printers/${props.visit.printer.id}`)
+    await remove.mutateAsync(undefined)
+    tell('The visit was deleted.', () => bringBack.mutateAsync(id))
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+</script>
+
+<template>
+  <div class="stack">
+    <section v-if="!last" class="sheet stack">
+      <h2>Nothing to conclude yet</h2>
+      <p>Take a survey first; then this page sums the visit up.</p>
+      <p><RouterLink :to="`/visits/${visit.id}/measure`">To the readings</RouterLink></p>
+    </section>
+    <template v-else>
+      <section class="sheet stack">
+        <div class="row">
+          <h2>{{ visit.ended_at ? 'How it ended' : 'Where it stands' }}</h2>
+          <VerdictBadge :level="last.survey.verdict" :word="last.survey.word" />
+        </div>
+        <p v-if="last.turning" class="caution">Screws were turned after the last survey. Measure once more, or the verdict speaks of the bed before.</p>
+        <p>From {{ mm(visit.rounds[0]!.survey.spread) }} to {{ mm(last.survey.spread) }} between highest and lowest reading.</p>
+        <template v-if="!visit.ended_at">
+          <label class="label" for="closing">Note for the logbook</label>
+          <textarea id="closing" v-model="note" class="field" rows="2" maxlength="2000" placeholder="What you noticed; what to look at next time"></textarea>
+          <div class="row">
+            <el-button type="primary" size="large" :loading="finish.isPending.value" @click="close">Close this visit</el-button>
+            <el-button type="danger" plain @click="erase">Delete this visit</el-button>
+          </div>
+        </template>
+        <template v-else>
+          <p v-if="visit.note" class="note">{{ visit.note }}</p>
+          <div class="row">
+            <el-button @click="again">Open it again</el-button>
+            <el-button type="danger" plain @click="erase">Delete this visit</el-button>
+          </div>
+        </template>
+      </section>
+      <RoundsTable :visit="visit" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.note {
+  white-space: pre-line;
+  border-left: 4px solid var(--line-2);
+  padding-left: 12px;
+}
+</style>

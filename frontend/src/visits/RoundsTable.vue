@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { api, useChange } from '@/api/queries'
+import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import { asTime, count, mm } from '@/shell/format'
+import { tell } from '@/shell/undo'
+import RoundRelief from './RoundRelief.vue'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const widest = computed(() => Math.max(...props.visit.rounds.map((r) => r.survey.spread), 0.001))
+const removeTurning = useChange(api.deleteTurning)
+const returnTurning = useChange(api.restoreTurning)
+const removeSurvey = useChange(api.deleteSurvey)
+const returnSurvey = useChange(api.restoreSurvey)
+async function takeBack(id: number): Promise<void> {
+  try {
+    await removeTurning.mutateAsync(id)
+    tell('The turning was taken back from the records.', () => returnTurning.mutateAsync(id))
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+async function dropSurvey(id: number): Promise<void> {
+  try {
+    await removeSurvey.mutateAsync(id)
+    tell('The survey was deleted.', () => returnSurvey.mutateAsync(id))
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+const WORD = { tighten: 'tightened', loosen: 'loosened', leave: 'left' } as const
+const BAD = ['slack', 'reversed', 'unexplained', 'worse']
+</script>
+
+<template>
+  <section v-if="visit.rounds.length" class="stack" aria-label="Rounds side by side">
+    <h2>Rounds side by side</h2>
+    <ol class="rounds">
+      <li v-for="(one, i) in visit.rounds" :key="one.survey.id" class="sheet stack">
+        <div class="row spread">
+          <h3>Round {{ i + 1 }}</h3>
+          <span class="quiet small">{{ asTime(one.survey.taken_at) }}, {{ count(one.survey.count, 'reading') }}</span>
+        </div>
+        <RoundRelief :survey="one.survey.id" :screws="visit.printer.screws" :label="`Round ${i + 1}: ${mm(one.survey.spread)} from highest to lowest`" />
+        <div>
+          <p class="row spread"><b class="big number">{{ mm(one.survey.spread) }}</b><VerdictBadge :level="one.survey.verdict" :word="one.survey.word" /></p>
+          <svg class="bar" viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true"><rect width="100" height="6" fill="var(--sheet-2)" /><rect :width="(100 * one.survey.spread) / widest" height="6" fill="var(--accent)" /></svg>
+          <p class="small quiet">without tilt {{ mm(one.survey.peak_to_valley) }} (FLTt), RMS {{ mm(one.survey.rms) }}</p>
+        </div>
+        <div v-if="one.review" class="stack">
+          <p class="small">Expected {{ mm(one.review.spread_expected) }}, measured {{ mm(one.review.spread_after) }}.</p>
+          <p v-for="finding in one.review.findings" :key="finding.kind" :class="BAD.includes(finding.kind) ? 'trouble' : ''">{{ finding.sentence }}</p>
+        </div>
+        <div v-if="one.turning" class="turned">
+          <b>Then turned</b>
+          <ul>
+            <li v-for="screw in one.turning.screws" :key="screw.name">{{ screw.name }}: {{ WORD[screw.action] }}<template v-if="screw.action !== 'leave'"> {{ screw.figures }} turn</template></li>
+          </ul>
+          <p v-if="one.turning.note" class="small">{{ one.turning.note }}</p>
+          <el-button v-if="!visit.ended_at && i === visit.rounds.length - 1" size="small" @click="takeBack(one.turning.id)">Take this back</el-button>
+        </div>
+        <div class="row small last">
+          <a :href="`/api/surveys/${one.survey.id}/readings.csv`" download>Readings as CSV</a>
+          <el-button v-if="!visit.ended_at && !one.turning" text size="small" @click="dropSurvey(one.survey.id)">Delete this survey</el-button>
+        </div>
+      </li>
+    </ol>
+  </section>
+</template>
+
+<style scoped>
+.rounds {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(min(100%, 280px), 1fr));
+  gap: 16px;
+}
+.rounds ul {
+  margin: 4px 0;
+  padding-left: 20px;
+}
+.big {
+  font-family: var(--head);
+  font-size: 1.5rem;
+}
+.bar {
+  width: 100%;
+  height: 8px;
+  display: block;
+  margin: 6px 0;
+  border-radius: 4px;
+}
+.turned {
+  border-top: 1px dashed var(--line-2);
+  padding-top: 8px;
+}
+.last {
+  margin-top: auto;
+}
+</style>

@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { computed, reactive, ref } from 'vue'
+import { ApiError, sentence, type Schemas } from '@/api/client'
+import { api, fetchVisit, useChange } from '@/api/queries'
+import { mm, parseNumber } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const open = ref(false)
+const form = reactive({ surface: '', material: '', bed: '', nozzle: '', layer: '' })
+const trouble = ref('')
+const version = ref(0)
+const theirs = ref<Schemas['VisitOut'] | null>(null)
+const change = useChange((body: Schemas['VisitChange']) => api.changeVisit(props.visit.id, body))
+const degrees = (value: number | null): string => (value === null ? '–' : `${value} °C`)
+const said = (v: Schemas['VisitOut']): string =>
+  `${v.surface || 'no surface named'}, ${v.material || 'no material named'}, bed ${degrees(v.bed_temperature)}, nozzle ${degrees(v.nozzle_temperature)}, first layer ${mm(v.first_layer)}`
+const facts = computed(() => [
+  { name: 'Surface', value: props.visit.surface || '–' },
+  { name: 'Material', value: props.visit.material || '–' },
+  { name: 'Bed', value: degrees(props.visit.bed_temperature) },
+  { name: 'Nozzle', value: degrees(props.visit.nozzle_temperature) },
+  { name: 'First layer', value: mm(props.visit.first_layer) },
+])
+
+function take(visit: Schemas['VisitOut']): void {
+  Object.assign(form, {
+    surface: visit.surface,
+    material: visit.material,
+    bed: visit.bed_temperature?.toString() ?? '',
+    nozzle: visit.nozzle_temperature?.toString() ?? '',
+    layer: visit.first_layer.toFixed(2),
+  })
+  version.value = visit.version
+}
+function edit(): void {
+  take(props.visit)
+  trouble.value = ''
+  theirs.value = null
+  open.value = true
+}
+async function save(): Promise<void> {
+  trouble.value = ''
+  const number = (text: string): number | null | undefined => (text.trim() ? (parseNumber(text) ?? undefined) : null)
+  const [bed, nozzle, layer] = [number(form.bed), number(form.nozzle), parseNumber(form.layer)]
+  if (bed === undefined || nozzle === undefined || layer === null) {
+    trouble.value = 'Temperatures and the first layer must be numbers.'
+    return
+  }
+  try {
+    await change.mutateAsync({
+      version: version.value, surface: form.surface, material: form.material, bed_temperature: bed, nozzle_temperature: nozzle, first_layer: layer,
+    })
+    open.value = false
+    tell('Saved. The judgements follow it.')
+  } catch (e) {
+    if (e instanceof ApiError && e.stale) theirs.value = await fetchVisit(props.visit.id)
+    else trouble.value = sentence(e)
+  }
+}
+function useTheirs(): void {
+  take(theirs.value!)
+  theirs.value = null
+}
+async function keepMine(): Promise<void> {
+  version.value = theirs.value!.version
+  theirs.value = null
+  await save()
+}
+</script>
+
+<template>
+  <div class="strip">
+    <button type="button" class="facts" aria-label="Change surface, material, temperatures and first layer" @click="edit">
+      <span v-for="fact in facts" :key="fact.name" class="fact"><span class="quiet small">{{ fact.name }}</span> <b>{{ fact.value }}</b></span>
+      <span class="change">Change</span>
+    </button>
+    <el-dialog v-model="open" title="What this visit hangs on" width="min(94vw, 480px)">
+      <form v-if="!theirs" class="stack" @submit.prevent="save">
+        <div><label class="label" for="surface">Surface</label><input id="surface" v-model="form.surface" class="field" maxlength="80" placeholder="for instance textured PEI" /></div>
+        <div><label class="label" for="material">Material</label><input id="material" v-model="form.material" class="field" maxlength="80" placeholder="for instance PETG" /></div>
+        <div class="pair">
+          <div><label class="label" for="bed-t">Bed, °C</label><input id="bed-t" v-model="form.bed" class="field" inputmode="decimal" /></div>
+          <div><label class="label" for="nozzle-t">Nozzle, °C</label><input id="nozzle-t" v-model="form.nozzle" class="field" inputmode="decimal" /></div>
+          <div><label class="label" for="layer">First layer, mm</label><input id="layer" v-model="form.layer" class="field" inputmode="decimal" /></div>
+        </div>
+        <p class="small quiet">Measure at printing temperature: a metal plate moves as it heats.</p>
+        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+        <div class="row"><el-button type="primary" native-type="submit" :loading="change.isPending.value">Save</el-button><el-button @click="open = false">Cancel</el-button></div>
+      </form>
+      <div v-else class="stack" role="alert">
+        <p>This was changed in another tab or by someone else since you opened it. Nothing was overwritten.</p>
+        <p><b>Theirs:</b> {{ said(theirs) }}</p>
+        <div class="row"><el-button type="primary" @click="useTheirs">Take theirs</el-button><el-button @click="keepMine">Save mine instead</el-button></div>
+      </div>
+    </el-dialog>
+  </div>
+</template>
+
+<style scoped>
+.facts {
+  font: inherit;
+  color: var(--ink);
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 22px;
+  align-items: baseline;
+  width: 100%;
+  text-align: left;
+  background: transparent;
+  border: 1px solid var(--line);
+  border-radius: var(--round);
+  padding: 8px 14px;
+  cursor: pointer;
+  min-height: 44px;
+}
+.facts:hover {
+  background: var(--sheet);
+}
+.change {
+  margin-left: auto;
+  color: var(--accent);
+  text-decoration: underline;
+}
+.fact {
+  white-space: nowrap;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr;
+  gap: 12px;
+}
+</style>

@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { sentence } from '@/api/client'
+import { useVisit } from '@/api/queries'
+import { asDay } from '@/shell/format'
+import { STEPS, type StepName } from '@/shell/router'
+import { onKey } from '@/shell/shortcuts'
+import RouteBar from './RouteBar.vue'
+import SetupStrip from './SetupStrip.vue'
+
+const MeasureStep = defineAsyncComponent(() => import('@/surveys/MeasureStep.vue'))
+const JudgeStep = defineAsyncComponent(() => import('@/surveys/JudgeStep.vue'))
+const LevelStep = defineAsyncComponent(() => import('@/tramming/LevelStep.vue'))
+const FinishStep = defineAsyncComponent(() => import('./FinishStep.vue'))
+
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => Number(route.params.id))
+const { data: visit, error, isPending } = useVisit(id)
+
+const step = computed<StepName>(() => {
+  const named = route.params.step as StepName | ''
+  if (named) return named
+  const steps = visit.value?.route ?? []
+  return steps.find((s) => s.state === 'doing' || s.state === 'out_of_date')?.name ?? (visit.value?.ended_at ? 'finish' : 'measure')
+})
+const newest = computed(() => (visit.value?.rounds.length ?? 0) - 1)
+const chosen = ref<number | null>(null)
+watch([newest, id], () => (chosen.value = null))
+const round = computed(() => Math.min(chosen.value ?? newest.value, newest.value))
+const go = (name: string) => () => void router.push(`/visits/${id.value}/${name}`)
+onKey({
+  ...Object.fromEntries(STEPS.map((name, i) => [String(i + 1), go(name)])),
+  p: () => void (newest.value >= 0 && visit.value?.printer.screws.length && router.push(`/visits/${id.value}/at-printer`)),
+})
+</script>
+
+<template>
+  <p v-if="isPending" class="quiet" role="status">Opening the visit …</p>
+  <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }} <RouterLink to="/">To the workshop</RouterLink></div>
+  <div v-else-if="visit" class="stack visit">
+    <div class="row spread">
+      <h1><RouterLink :to="`/printers/${visit.printer.id}`" class="name">{{ visit.printer.name }}</RouterLink> <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span></h1>
+    </div>
+    <SetupStrip :visit="visit" />
+    <RouteBar :route="visit.route" :visit="visit.id" :active="step" />
+    <MeasureStep v-if="step === 'measure'" :key="visit.id" :visit="visit" />
+    <JudgeStep v-else-if="step === 'judge'" :visit="visit" :round="round" @round="chosen = $event" />
+    <LevelStep v-else-if="step === 'level'" :visit="visit" :round="round" @round="chosen = $event" />
+    <FinishStep v-else :visit="visit" />
+  </div>
+</template>
+
+<style scoped>
+.name {
+  color: var(--ink);
+  text-decoration: none;
+}
+.name:hover {
+  text-decoration: underline;
+}
+.when {
+  font-family: var(--text);
+  font-size: 1rem;
+  font-weight: 400;
+  margin-left: 8px;
+}
+</style>
