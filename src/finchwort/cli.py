@@ -137,7 +137,9 @@ def openapi() -> None:
 @click.option("--centre-origin", is_flag=True, help="X 0, Y 0 is the middle of the bed.")
 @click.option("--screws", help="3 or 4 for the usual places, or a CSV file: name,x,y,pitch.")
 @click.option("--pitch", default=0.7, show_default=True, help="Travel per turn, mm (M4: 0.7).")
-@click.option("--hold", default="centre", show_default=True, help="centre, only_tighten, only_loosen or a screw.")
+@click.option(
+    "--hold", default="centre", show_default=True, help="centre, only_tighten, only_loosen or a screw."
+)
 @click.option("--repeatability", type=float, help="Standard deviation of one reading, mm.")
 @click.option("--layer", default=0.2, show_default=True, help="First-layer height, mm.")
 @click.option("--gaps", is_flag=True, help="The values are gaps, not heights.")

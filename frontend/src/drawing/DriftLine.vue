@@ -19,7 +19,6 @@ const said = computed(() => points.value.map((v) => `${asDate(v.started_at)}: ${
 <template>
   <svg v-if="points.length" class="drift" :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="`Variation at each visit. ${said}`" :font-family="FONT">
     <line x1="4" :x2="W - 4" :y1="y(layer / 2)" :y2="y(layer / 2)" :stroke="palette.faint" stroke-dasharray="4 3" />
-    <text :x="W - 4" :y="y(layer / 2) - 3" text-anchor="end" font-size="10.5" :fill="palette.faint">half a first layer</text>
     <path :d="path" fill="none" :stroke="palette.ink" stroke-width="1.6" />
     <g v-for="(v, i) in points" :key="v.id">
       <line v-if="v.first_spread !== v.last_spread" :x1="x(i)" :x2="x(i)" :y1="y(v.first_spread!)" :y2="y(v.last_spread!)" :stroke="palette.mark" stroke-width="1.4" />
@@ -27,6 +26,7 @@ const said = computed(() => points.value.map((v) => `${asDate(v.started_at)}: ${
       <circle :cx="x(i)" :cy="y(v.last_spread!)" r="3.4" :fill="palette.ink"><title>{{ asDate(v.started_at) }}: {{ mm(v.last_spread!) }} after</title></circle>
     </g>
     <text x="2" :y="H - 1" font-size="10.5" :fill="palette.faint">{{ asDate(points[0]!.started_at) }}</text>
+    <text :x="W / 2" :y="H - 1" text-anchor="middle" font-size="10.5" :fill="palette.faint">– – half a first layer</text>
     <text :x="W - 2" :y="H - 1" text-anchor="end" font-size="10.5" :fill="palette.faint">{{ asDate(points.at(-1)!.started_at) }}</text>
   </svg>
 </template>

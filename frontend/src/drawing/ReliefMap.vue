@@ -11,7 +11,7 @@ export interface Spot {
   x: number
   y: number
   text: string
-  state?: 'given' | 'current' | 'empty'
+  current?: boolean
 }
 export interface PostNote {
   name: string
@@ -36,7 +36,7 @@ const props = withDefaults(
 const emit = defineEmits<{ pick: [x: number, y: number]; spot: [index: number] }>()
 
 const svg = ref<SVGSVGElement | null>(null)
-const { width } = useElementSize(svg)
+const { width, height } = useElementSize(svg)
 const clip = useId()
 const hatch = useId()
 
@@ -44,14 +44,15 @@ const box = computed(() => {
   const { x_min: x0, y_min: y0, x_max: x1, y_max: y1 } = props.bed.plate
   const xs = [x0, x1, ...props.screws.map((s) => s.x), ...props.spots.map((s) => s.x)]
   const ys = [y0, y1, ...props.screws.map((s) => s.y), ...props.spots.map((s) => s.y)]
-  const pad = (props.small ? 0.02 : 0.055) * Math.max(x1 - x0, y1 - y0)
+  const pad = (props.small ? 0.02 : props.notes.length || props.corners ? 0.085 : 0.055) * Math.max(x1 - x0, y1 - y0)
   const left = Math.min(...xs) - pad
   const right = Math.max(...xs) + pad
   const front = Math.min(...ys) - pad
   const back = Math.max(...ys) + pad
   return { left, right, front, back, width: right - left, height: back - front }
 })
-const unit = computed(() => (width.value > 0 ? box.value.width / width.value : 0.5)) // mm of the bed in a pixel
+// mm of the bed in a pixel
+const unit = computed(() => (width.value > 0 && height.value > 0 ? Math.max(box.value.width / width.value, box.value.height / height.value) : 0.5))
 const X = (x: number): number => x - box.value.left
 const Y = (y: number): number => box.value.back - y
 const picture = computed(() => (props.relief ? landscape(props.relief, props.bed) : null))
@@ -81,11 +82,8 @@ const reading = ref<Reading | null>(null)
 const cursor = ref<Point | null>(null)
 
 function place(event: { clientX: number; clientY: number }): Point {
-  const frame = svg.value!.getBoundingClientRect()
-  return [
-    box.value.left + ((event.clientX - frame.left) / frame.width) * box.value.width,
-    box.value.back - ((event.clientY - frame.top) / frame.height) * box.value.height,
-  ]
+  const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.value!.getScreenCTM()!.inverse())
+  return [box.value.left + at.x, box.value.back - at.y]
 }
 function read([x, y]: Point): void {
   if (!props.relief || props.small) return
@@ -188,12 +186,12 @@ defineExpose({ svg })
       >
         <circle v-if="pickable" :cx="X(spot.x)" :cy="Y(spot.y)" :r="unit * 16" fill="transparent" data-screen />
         <circle
-          v-if="spot.state === 'current'" :cx="X(spot.x)" :cy="Y(spot.y)" :r="unit * 11"
+          v-if="spot.current" :cx="X(spot.x)" :cy="Y(spot.y)" :r="unit * 11"
           fill="none" :stroke="palette.mark" :stroke-width="unit * 3"
         />
         <circle
           :cx="X(spot.x)" :cy="Y(spot.y)" :r="unit * (numbers ? 2.6 : 1.4)"
-          :fill="spot.state === 'empty' ? palette.halo : palette.ink" :stroke="palette.ink" :stroke-width="unit"
+          :fill="spot.text ? palette.ink : palette.halo" :stroke="palette.ink" :stroke-width="unit"
         />
         <text
           v-if="numbers && spot.text" :x="X(spot.x)" :y="Y(spot.y) - unit * 7" text-anchor="middle" :font-size="textSize"
@@ -213,7 +211,7 @@ defineExpose({ svg })
       <template v-for="screw in screws.filter((s) => s.name === note.name)" :key="screw.name">
         <text
           :x="Math.min(Math.max(X(screw.x), unit * 52), box.width - unit * 52)"
-          :y="Y(screw.y) + (screw.y > (bed.y_min + bed.y_max) / 2 ? unit * 24 : -unit * 14)"
+          :y="screw.y > (bed.y_min + bed.y_max) / 2 ? Y(Math.max(bed.plate.y_max, screw.y)) - unit * 8 : Y(Math.min(bed.plate.y_min, screw.y)) + unit * 19"
           text-anchor="middle" :font-size="textSize * 1.12" font-weight="700" :fill="palette.mark"
           :stroke="palette.halo" :stroke-width="unit * 4" paint-order="stroke" stroke-linejoin="round"
         >{{ note.text }}</text>
@@ -221,8 +219,8 @@ defineExpose({ svg })
     </g>
     <template v-if="corners">
       <text
-        v-for="corner in CORNERS" :key="corner.name" :x="X(corner.x) + (corner.anchor === 'start' ? unit * 14 : -unit * 14)"
-        :y="Y(corner.y) + corner.dy * unit * 24" :text-anchor="corner.anchor" :font-size="textSize * 1.05" font-weight="700"
+        v-for="corner in CORNERS" :key="corner.name" :x="X(corner.x)"
+        :y="corner.dy > 0 ? Y(bed.plate.y_max) - unit * 8 : Y(bed.plate.y_min) + unit * 19" :text-anchor="corner.anchor" :font-size="textSize * 1.05" font-weight="700"
         :fill="palette.ink" :stroke="palette.halo" :stroke-width="unit * 4" paint-order="stroke" stroke-linejoin="round"
       >{{ corner.name }}</text>
     </template>
@@ -246,7 +244,7 @@ defineExpose({ svg })
   display: block;
   width: 100%;
   height: auto;
-  max-height: 74vh;
+  max-height: max(300px, calc(100vh - 400px));
   touch-action: pan-y;
 }
 .map.small {

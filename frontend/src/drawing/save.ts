@@ -4,7 +4,7 @@ export function saveSvg(svg: SVGSVGElement, name: string): void {
 }
 
 export async function savePng(svg: SVGSVGElement, name: string, ground: string): Promise<void> {
-  const box = svg.getBoundingClientRect()
+  const box = picture(svg)
   const url = URL.createObjectURL(new Blob([source(svg)], { type: 'image/svg+xml' }))
   try {
     const image = new Image()
@@ -24,9 +24,17 @@ export async function savePng(svg: SVGSVGElement, name: string, ground: string):
   }
 }
 
+/** The size of the drawing itself, without the space beside it. */
+function picture(svg: SVGSVGElement): { width: number; height: number } {
+  const frame = svg.getBoundingClientRect()
+  const { width, height } = svg.viewBox.baseVal
+  const scale = Math.min(frame.width / width, frame.height / height)
+  return { width: width * scale, height: height * scale }
+}
+
 function source(svg: SVGSVGElement): string {
   const copy = svg.cloneNode(true) as SVGSVGElement
-  const box = svg.getBoundingClientRect()
+  const box = picture(svg)
   copy.setAttribute('xmlns', 'http://www.w3.org/2000/svg')
   copy.setAttribute('width', String(Math.round(box.width)))
   copy.setAttribute('height', String(Math.round(box.height)))

@@ -73,7 +73,7 @@ onMounted(() => route.query.focus && field.value?.focus())
     </div>
     <div class="columns">
       <div class="stack">
-        <search class="row tools">
+        <div role="search" class="row tools">
           <label class="visually-hidden" for="search">Search the logbook</label>
           <input id="search" ref="field" v-model="search" class="field wide" type="search" placeholder="Search: words, printer, verdict" />
           <label class="visually-hidden" for="of-printer">Printer</label>
@@ -86,7 +86,7 @@ onMounted(() => route.query.focus && field.value?.focus())
             <option value="">All kinds</option>
             <option v-for="(word, key) in KINDS" :key="key" :value="key">{{ word }}</option>
           </select>
-        </search>
+        </div>
         <p v-if="isPending" class="quiet" role="status">Opening the book …</p>
         <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
         <p v-else-if="days.length === 0" class="sheet">

@@ -61,7 +61,7 @@ const spots = computed(() =>
       x: p.x,
       y: p.y,
       text: value === null ? p.text : figure(value, true, draft.value.unit === 'um' ? 0 : 2),
-      state: i === draft.value.at ? ('current' as const) : value === null ? ('empty' as const) : ('given' as const),
+      current: i === draft.value.at,
     }
   }),
 )

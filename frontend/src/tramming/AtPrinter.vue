@@ -65,7 +65,7 @@ async function record(): Promise<void> {
       <div class="knob"><KnobTurn :turns="turn.rounded" :direction="turn.direction" :figures="turn.figures" :leave="false" :label="turn.sentence" /></div>
       <h1><span class="where">{{ turn.name }}</span><br />{{ VERB[turn.action] }} {{ turn.words }}</h1>
       <p class="how">{{ turn.direction }} as you see it</p>
-      <p class="quiet">That corner {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }}.</p>
+      <p class="quiet">The bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }} there.</p>
     </div>
     <div v-else-if="at === 0" class="body">
       <h1>{{ turns.length === 1 ? 'One knob to turn' : `${turns.length} knobs to turn` }}</h1>

@@ -1,27 +1,34 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import KnobTurn from '@/drawing/KnobTurn.vue'
-import { mm } from '@/shell/format'
+import { figure, mm } from '@/shell/format'
 
-defineProps<{ turns: Schemas['TurnOut'][] }>()
+const props = defineProps<{ turns: Schemas['TurnOut'][] }>()
+// laid out as the bed is seen from above: back row first, left before right
+const rows = computed(() => {
+  const middle = props.turns.reduce((sum, t) => sum + t.y, 0) / props.turns.length
+  const row = (back: boolean) => props.turns.filter((t) => t.y > middle === back).sort((a, b) => a.x - b.x)
+  return [row(true), row(false)].filter((r) => r.length)
+})
 const VERB = { tighten: 'Tighten', loosen: 'Loosen', leave: 'Leave' } as const
 const small = (turn: Schemas['TurnOut']): string =>
   turn.reason === 'held'
     ? 'held on purpose'
     : turn.reason === 'noise'
       ? `${mm(Math.abs(turn.wanted))} is within its uncertainty of ±${mm(turn.uncertainty * turn.pitch)}`
-      : `${mm(Math.abs(turn.wanted))} is not worth a step of ${mm(turn.step)}`
+      : `stays: only ${mm(Math.abs(turn.wanted))} wanted, a step is ${mm(turn.step)}`
 </script>
 
 <template>
-  <ol class="turns">
-    <li v-for="turn in turns" :key="turn.name" :class="turn.action">
+  <ol v-for="(row, i) in rows" :key="i" class="turns">
+    <li v-for="turn in row" :key="turn.name" :class="turn.action">
       <div class="knob"><KnobTurn :turns="turn.rounded" :direction="turn.direction" :figures="turn.figures" :leave="turn.action === 'leave'" :label="turn.sentence" /></div>
       <div>
         <h3>{{ turn.name }}</h3>
         <p class="do">{{ turn.action === 'leave' ? 'Leave it' : `${VERB[turn.action]} ${turn.words}` }}</p>
         <p v-if="turn.action !== 'leave'" class="small">{{ turn.direction }} as you see it</p>
-        <p v-if="turn.action !== 'leave'" class="small quiet">corner {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }} (wanted {{ mm(Math.abs(turn.wanted)) }} ± {{ mm(turn.uncertainty * turn.pitch) }})</p>
+        <p v-if="turn.action !== 'leave'" class="small quiet">bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }} there<br />wanted {{ figure(Math.abs(turn.wanted)) }} ± {{ mm(turn.uncertainty * turn.pitch) }}</p>
         <p v-else class="small quiet">{{ small(turn) }}</p>
       </div>
     </li>
@@ -34,12 +41,12 @@ const small = (turn: Schemas['TurnOut']): string =>
   margin: 0;
   padding: 0;
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(min(100%, 250px), 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(min(100%, 230px), 1fr));
   gap: 12px;
 }
 li {
   display: grid;
-  grid-template-columns: 104px minmax(0, 1fr);
+  grid-template-columns: 92px minmax(0, 1fr);
   gap: 12px;
   align-items: center;
   border: 1px solid var(--line);

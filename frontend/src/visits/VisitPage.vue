@@ -40,10 +40,10 @@ onKey({
   <p v-if="isPending" class="quiet" role="status">Opening the visit …</p>
   <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }} <RouterLink to="/">To the workshop</RouterLink></div>
   <div v-else-if="visit" class="stack visit">
-    <div class="row spread">
+    <div class="head">
       <h1><RouterLink :to="`/printers/${visit.printer.id}`" class="name">{{ visit.printer.name }}</RouterLink> <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span></h1>
+      <SetupStrip :visit="visit" class="strip" />
     </div>
-    <SetupStrip :visit="visit" />
     <RouteBar :route="visit.route" :visit="visit.id" :active="step" />
     <MeasureStep v-if="step === 'measure'" :key="visit.id" :visit="visit" />
     <JudgeStep v-else-if="step === 'judge'" :visit="visit" :round="round" @round="chosen = $event" />
@@ -53,6 +53,15 @@ onKey({
 </template>
 
 <style scoped>
+.head {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 24px;
+  align-items: center;
+}
+.strip {
+  flex: 1 1 560px;
+}
 .name {
   color: var(--ink);
   text-decoration: none;

@@ -16,8 +16,10 @@ from finchwort.core.surveys import Array, Survey
 
 GRID = 33
 """Points along the longer side of a relief."""
-STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0)
-"""Contour steps that read well, mm."""
+STEPS = (0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0)
+"""Contour steps that read well, mm; finer ones would draw the noise of the probe."""
+LEAST_TINT = 0.1
+"""The deepest tint stands for at least this height, so that a level bed looks level, mm."""
 MOST_CONTOURS = 9
 """About so many contour lines stay legible."""
 SMOOTH_TO = 200
@@ -44,9 +46,7 @@ class Relief:
 
     def plus(self, a: float, b: float, c: float) -> Relief:
         """Return the relief with the plane a x + b y + c added."""
-        return Relief(
-            self.xs, self.ys, self.heights + a * self.xs + (b * self.ys)[:, None] + c
-        )
+        return Relief(self.xs, self.ys, self.heights + a * self.xs + (b * self.ys)[:, None] + c)
 
 
 def make_relief(survey: Survey, bed: Bed, plane: Plane | None = None) -> Relief:
@@ -126,7 +126,7 @@ def contour_step(spread: float) -> float:
     Examples
     --------
     >>> contour_step(0.4), contour_step(0.0), contour_step(0.08)
-    (0.05, 0.01, 0.01)
+    (0.05, 0.02, 0.02)
     """
     for step in STEPS:
         if spread / step <= MOST_CONTOURS:
@@ -152,9 +152,9 @@ def tint_limit(low: float, high: float) -> float:
     Examples
     --------
     >>> tint_limit(-0.12, 0.33), tint_limit(0.0, 0.004)
-    (0.35, 0.05)
+    (0.35, 0.1)
     """
-    reach = max(abs(low), abs(high), 0.03)
+    reach = max(abs(low), abs(high), LEAST_TINT)
     step = 0.05 if reach <= 0.6 else 0.25 if reach <= 3 else 1.0
     return round(math.ceil(reach / step - 1e-9) * step, 6)
 

@@ -182,9 +182,7 @@ def _findings(before: Survey, after: Survey, first_layer: float):
     fell = before.spread - after.spread
     small = TILT_SHARE * first_layer
     if after.spread <= GOOD_SHARE * first_layer:
-        yield Finding(
-            "level", f"The bed is level: {millimetres(after.spread)} from highest to lowest."
-        )
+        yield Finding("level", f"The bed is level: {millimetres(after.spread)} from highest to lowest.")
     elif after.spread - flat <= small:
         yield Finding(
             "shape",

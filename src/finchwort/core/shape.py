@@ -15,6 +15,8 @@ MINOR_SHARE = 0.4
 """A bow this much smaller than the other leaves a ridge or a trough rather than a dome (ours)."""
 UNEVEN_SHARE = 0.5
 """When the remainder is this share of the whole departure no simple name fits (ours)."""
+ROUGH = 0.015
+"""A remainder below this is taken for the noise of the readings, mm RMS (ours)."""
 UNSEEN = 1e-9
 """Terms that the places measured cannot tell from simpler ones are left out below this share."""
 
@@ -151,9 +153,10 @@ def decompose(survey: Survey, bed: Bed) -> Shape:
 def _name(bow_x: float, bow_y: float, twist: float, remainder: float, whole: float) -> str:
     size_x, size_y, size_t = abs(bow_x), abs(bow_y), abs(twist)
     largest = max(size_x, size_y, size_t)
-    if largest < VISIBLE and remainder < VISIBLE / 2:
-        return "flat"
-    if largest < VISIBLE or remainder > UNEVEN_SHARE * whole * np.sqrt(2):
+    rough = remainder > ROUGH
+    if largest < VISIBLE:
+        return "uneven" if rough else "flat"
+    if rough and remainder > UNEVEN_SHARE * whole * np.sqrt(2):
         return "uneven"
     if size_t >= max(size_x, size_y):
         return "twist"

@@ -107,9 +107,7 @@ class Survey:
         xs, ys = np.asarray(xs, dtype=np.float64), np.asarray(ys, dtype=np.float64)
         heights = np.asarray(heights, dtype=np.float64)
         if xs.ndim != 1 or ys.ndim != 1 or heights.shape != (ys.size, xs.size):
-            raise OutOfRangeError(
-                f"The table of heights must have {ys.size} rows of {xs.size} values."
-            )
+            raise OutOfRangeError(f"The table of heights must have {ys.size} rows of {xs.size} values.")
         grid_x, grid_y = np.meshgrid(xs, ys)
         return cls(grid_x.ravel(), grid_y.ravel(), heights.ravel())
 
@@ -141,9 +139,7 @@ def check_places(x: Array, y: Array) -> None:
             f"{n} reading{'s' if n != 1 else ''} cannot show a tilt: three places are the least, not on one line."
         )
     if n > MAX_READINGS:
-        raise TooManyReadingsError(
-            f"{n:,} readings are more than one survey holds ({MAX_READINGS:,})."
-        )
+        raise TooManyReadingsError(f"{n:,} readings are more than one survey holds ({MAX_READINGS:,}).")
     if not (np.isfinite(x).all() and np.isfinite(y).all()):
         raise NonFiniteError("A coordinate is missing or is not a number.")
     worst = max(float(np.abs(x).max()), float(np.abs(y).max()))

@@ -332,9 +332,7 @@ def plan_turns(
                 reason=reason,
             )
         )
-    predicted = survey.with_heights(
-        survey.height + change[0] * survey.x + change[1] * survey.y + change[2]
-    )
+    predicted = survey.with_heights(survey.height + change[0] * survey.x + change[1] * survey.y + change[2])
     return Plan(
         turns=tuple(turns),
         hold=hold,
@@ -397,10 +395,7 @@ def _best_steps(survey, fit, screws, wanted, fixed, hold, middle) -> tuple[Array
     exact = wanted / per_step
     reach = 1
     while reach >= 0:
-        choices = [
-            _choices(value, reach, stay, hold)
-            for value, stay in zip(exact, fixed, strict=True)
-        ]
+        choices = [_choices(value, reach, stay, hold) for value, stay in zip(exact, fixed, strict=True)]
         if math.prod(map(len, choices)) <= MAX_COMBINATIONS:
             break
         reach -= 1

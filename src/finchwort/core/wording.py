@@ -117,14 +117,16 @@ def instruct(turn: Turn, thread: str, view: str) -> str:
             margin = millimetres(turn.uncertainty * screw.pitch)
             return f"Leave the {screw.name} knob: {wanted} is less than its uncertainty of ±{margin}."
         step = millimetres(screw.step)
-        return f"Leave the {screw.name} knob: {wanted} is not worth one step of the hand ({step})."
+        return (
+            f"Leave the {screw.name} knob: only {wanted} is wanted there, and one step of the hand is {step}."
+        )
     verb = "Tighten" if turn.rounded > 0 else "Loosen"
     amount = turn_in_words(turn.rounded, screw.divisions)
     way = seen_direction(turn.rounded, thread, view)
     effect = "rises" if turn.move > 0 else "sinks"
     return (
         f"{verb} the {screw.name} knob {amount}, {way} as you see it. "
-        f"That corner {effect} {millimetres(abs(turn.move))}."
+        f"The bed there {effect} {millimetres(abs(turn.move))}."
     )
 
 

@@ -122,7 +122,9 @@ def run_demo(folder: Path, port: int, fresh: bool, database_port: int | None = N
             if web.poll() is not None:
                 raise ServerError("The web server ended by itself; its messages stand above. Start again.")
             if database.process is None or database.process.poll() is not None:
-                raise ServerError(f"The database ended by itself; see {database.log}. Start again, nothing stored is lost.")
+                raise ServerError(
+                    f"The database ended by itself; see {database.log}. Start again, nothing stored is lost."
+                )
     finally:
         if web is not None:
             stop_web(web)

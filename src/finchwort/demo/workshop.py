@@ -107,7 +107,12 @@ class Builder:
             done = {turn.screw.name: turn.rounded for turn in plan.turns}
             minutes += 4
             tramming.record_turning(
-                self.session, record.id, "centre", done, client_key=self.key(), at=self.moment(days_ago, minutes)
+                self.session,
+                record.id,
+                "centre",
+                done,
+                client_key=self.key(),
+                at=self.moment(days_ago, minutes),
             )
             real = [0.1 * t if name == slipping else t for name, t in done.items()]
             plate.turn([turn.screw for turn in plan.turns], real)
@@ -155,7 +160,12 @@ def _bittern(build: Builder) -> None:
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(151))
     plate = Plate(bed, lambda u, v: 0.03 * (u**2 + v**2) - 0.02, 0.012, build.rng)
-    strip = {"surface": "Textured PEI", "material": "PETG", "bed_temperature": 75.0, "nozzle_temperature": 235.0}
+    strip = {
+        "surface": "Textured PEI",
+        "material": "PETG",
+        "bed_temperature": 75.0,
+        "nozzle_temperature": 235.0,
+    }
     points = suggest_points(bed, 3, 3)
     plate.slopes = np.array([0.42 / 240, -0.31 / 200])
     build.visit(printer, plate, points, 150, note="First time with the plan instead of by feel.", **strip)
@@ -203,7 +213,12 @@ def _avocet(build: Builder) -> None:
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(140))
     plate = Plate(bed, lambda u, v: 0.1 - 0.09 * u**2 - 0.12 * v**2 + 0.015 * u * v, 0.006, build.rng)
-    strip = {"surface": "Smooth PEI", "material": "ASA", "bed_temperature": 100.0, "nozzle_temperature": 250.0}
+    strip = {
+        "surface": "Smooth PEI",
+        "material": "ASA",
+        "bed_temperature": 100.0,
+        "nozzle_temperature": 250.0,
+    }
     points = suggest_points(bed, 7, 7)
     plate.slopes = np.array([0.5 / 330, 0.62 / 310])
     build.visit(printer, plate, points, 139, source="file", **strip)
@@ -232,7 +247,12 @@ def _water_rail(build: Builder) -> None:
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(120))
     plate = Plate(bed, lambda u, v: 0.025 * u * v + 0.01 * u**2, 0.008, build.rng)
-    strip = {"surface": "Coated glass", "material": "PLA", "bed_temperature": 60.0, "nozzle_temperature": 205.0}
+    strip = {
+        "surface": "Coated glass",
+        "material": "PLA",
+        "bed_temperature": 60.0,
+        "nozzle_temperature": 205.0,
+    }
     points = suggest_points(bed, 4, 4)
     plate.slopes = np.array([-0.22 / 165, 0.12 / 165])
     build.visit(printer, plate, points, 118, rounds=0, **strip)
@@ -240,8 +260,8 @@ def _water_rail(build: Builder) -> None:
         build.session,
         "Foil under the right pads: 0.20 mm in front, 0.10 mm behind.",
         printer=printer,
-        at=build.moment(117.9),
+        at=build.moment(118, 40),
     )
     plate.slopes = np.array([-0.02 / 165, 0.03 / 165])
-    build.visit(printer, plate, points, 117.5, rounds=0, note="Level with foil under the pads.")
+    build.visit(printer, plate, points, 117, rounds=0, note="Level with foil under the pads.")
     build.visit(printer, plate, points, 33, rounds=0)

@@ -175,9 +175,7 @@ def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
     text = _decode(data)
     table = _split(text)
     if not table.rows:
-        raise UnreadableTextError(
-            "There are no numbers in this text.", tuple(table.problems)
-        )
+        raise UnreadableTextError("There are no numbers in this text.", tuple(table.problems))
     assumed: list[str] = []
     layout = hint.layout or _guess_layout(table, hint.bed)
     try:
@@ -343,9 +341,7 @@ def _points(table: _Table, assumed: list[str]):
         else:
             kept.append([row[i] for i in places])
     if not kept:
-        raise UnreadableTextError(
-            "No line has an x, a y and a height.", tuple(table.problems)
-        )
+        raise UnreadableTextError("No line has an x, a y and a height.", tuple(table.problems))
     if len(kept) > MAX_READINGS:
         raise TooManyReadingsError(
             f"{len(kept):,} readings are more than one survey holds ({MAX_READINGS:,})."
@@ -362,13 +358,14 @@ def _grid(table: _Table, hint: Hint, assumed: list[str]):
             kept.append(row)
         else:
             table.refuse(line, text, f"The other lines have {width} numbers, this one has {len(row)}.")
+    inside = [p for p in table.problems if table.lines[0] < p.line < table.lines[-1]]
     if len(kept) < 2 or width < 2:
         raise TooFewReadingsError(
             "A grid needs at least two lines of two numbers; for single points give x, y and height on each line."
         )
-    if table.unread and any("numbers, this one has" in p.reason for p in table.problems):
+    if inside or len(kept) < len(table.rows):
         raise UnreadableTextError(
-            "The lines of this grid have different lengths, so its places are not certain. Mend the lines below.",
+            "A line within this grid could not be read, so the places of the others are not certain. Mend it.",
             tuple(table.problems),
         )
     values = np.array(kept)
@@ -405,7 +402,11 @@ def _heights(values, heads, hint: Hint, assumed: list[str]):
     kind = hint.values
     if kind is None:
         kind = "gap" if heads and any(h in ("gap", "gap_mm") for h in heads) else "height"
-        said = "heights: larger means closer to the nozzle" if kind == "height" else "gaps: larger means farther from the nozzle"
+        said = (
+            "heights: larger means closer to the nozzle"
+            if kind == "height"
+            else "gaps: larger means farther from the nozzle"
+        )
         assumed.append(f"The values were taken as {said}.")
     unit = hint.unit
     if unit is None:
@@ -445,4 +446,3 @@ def _merge(x, y, heights, assumed: list[str]):
     np.minimum.at(first, inverse.ravel(), np.arange(len(x)))
     order = np.argsort(first)
     return places[order, 0], places[order, 1], means[order]
-

@@ -21,9 +21,7 @@ def database_url(url: str | None = None) -> URL:
     """
     text = url or os.environ.get(ENVIRONMENT)
     if not text:
-        raise RuntimeError(
-            f"No database is named. Start Finchwort with bin/demo, or set {ENVIRONMENT}."
-        )
+        raise RuntimeError(f"No database is named. Start Finchwort with bin/demo, or set {ENVIRONMENT}.")
     return make_url(text)
 
 

@@ -163,9 +163,7 @@ class Reading(Base):
 
     __tablename__ = "reading"
 
-    survey_id: Mapped[int] = mapped_column(
-        ForeignKey("survey.id", ondelete="CASCADE"), primary_key=True
-    )
+    survey_id: Mapped[int] = mapped_column(ForeignKey("survey.id", ondelete="CASCADE"), primary_key=True)
     place: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     created_at: Mapped[datetime] = mapped_column(default=utcnow)
     x: Mapped[float]
@@ -200,9 +198,7 @@ class TurningScrew(Base):
 
     __tablename__ = "turning_screw"
 
-    turning_id: Mapped[int] = mapped_column(
-        ForeignKey("turning.id", ondelete="CASCADE"), primary_key=True
-    )
+    turning_id: Mapped[int] = mapped_column(ForeignKey("turning.id", ondelete="CASCADE"), primary_key=True)
     place: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     created_at: Mapped[datetime] = mapped_column(default=utcnow)
     name: Mapped[str] = mapped_column(String(40))

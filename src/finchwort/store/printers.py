@@ -61,25 +61,19 @@ def check_setup(setup: PrinterSetup) -> None:
         raise OutOfRangeError("A repeatability lies between 0 and 1 mm.")
     if setup.screws:
         check_screws(
-            [
-                Screw(s.name, s.x, s.y, s.pitch, setup.tightening_lowers, setup.divisions)
-                for s in setup.screws
-            ]
+            [Screw(s.name, s.x, s.y, s.pitch, setup.tightening_lowers, setup.divisions) for s in setup.screws]
         )
 
 
 def bed_of(printer: Printer) -> Bed:
     """Return the bed of a printer."""
-    return Bed(
-        printer.width, printer.depth, printer.origin, printer.plate_width, printer.plate_depth
-    )
+    return Bed(printer.width, printer.depth, printer.origin, printer.plate_width, printer.plate_depth)
 
 
 def screws_of(printer: Printer) -> list[Screw]:
     """Return the screws of a printer."""
     return [
-        Screw(s.name, s.x, s.y, s.pitch, printer.tightening_lowers, printer.divisions)
-        for s in printer.screws
+        Screw(s.name, s.x, s.y, s.pitch, printer.tightening_lowers, printer.divisions) for s in printer.screws
     ]
 
 

@@ -23,9 +23,7 @@ from finchwort.store.visits import get_visit
 SOURCES = ("typed", "pasted", "file")
 
 
-def assess(
-    survey: Survey, bed, first_layer: float, has_screws: bool
-) -> tuple[Flatness, Shape, Verdict]:
+def assess(survey: Survey, bed, first_layer: float, has_screws: bool) -> tuple[Flatness, Shape, Verdict]:
     """Work out figures, shape and verdict of a survey."""
     flatness = assess_flatness(survey)
     shape = decompose(survey, bed)
@@ -54,17 +52,13 @@ def store_survey(
         When the visit is gone or closed.
     """
     visit = get_visit(session, visit_id, lock=True)
-    known = session.scalars(
-        select(SurveyRecord).where(SurveyRecord.client_key == client_key)
-    ).first()
+    known = session.scalars(select(SurveyRecord).where(SurveyRecord.client_key == client_key)).first()
     if known is not None:
         return known
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     printer = visit.printer
-    flatness, shape, verdict = assess(
-        survey, bed_of(printer), visit.first_layer, bool(printer.screws)
-    )
+    flatness, shape, verdict = assess(survey, bed_of(printer), visit.first_layer, bool(printer.screws))
     record = SurveyRecord(
         visit=visit,
         taken_at=at or utcnow(),

@@ -119,7 +119,15 @@ def record_turning(
     session.flush()
     title, detail = _describe(turning)
     write_entry(
-        session, "turning", title, detail, at=at, printer=visit.printer, visit=visit, survey=record, turning=turning
+        session,
+        "turning",
+        title,
+        detail,
+        at=at,
+        printer=visit.printer,
+        visit=visit,
+        survey=record,
+        turning=turning,
     )
     return turning
 
@@ -143,9 +151,7 @@ def set_turning_deleted(session: Session, turning_id: int, deleted: bool) -> Tur
 
 def turned_screws(turning: Turning) -> tuple[list[Screw], list[float]]:
     """Return the screws as they were set up then, and the turns made."""
-    screws = [
-        Screw(s.name, s.x, s.y, s.pitch, s.tightening_lowers, s.divisions) for s in turning.screws
-    ]
+    screws = [Screw(s.name, s.x, s.y, s.pitch, s.tightening_lowers, s.divisions) for s in turning.screws]
     return screws, [s.done for s in turning.screws]
 
 

@@ -29,9 +29,7 @@ class Round:
     turning: Turning | None
 
 
-def start_visit(
-    session: Session, printer: Printer, *, at: datetime | None = None, **strip
-) -> Visit:
+def start_visit(session: Session, printer: Printer, *, at: datetime | None = None, **strip) -> Visit:
     """Begin a visit; what the strip does not say is taken over from the visit before."""
     last = session.scalars(
         select(Visit)
@@ -53,9 +51,7 @@ def start_visit(
     return visit
 
 
-def get_visit(
-    session: Session, visit_id: int, *, deleted: bool = False, lock: bool = False
-) -> Visit:
+def get_visit(session: Session, visit_id: int, *, deleted: bool = False, lock: bool = False) -> Visit:
     """Return a visit.
 
     Raises
@@ -95,9 +91,7 @@ def update_visit(session: Session, visit_id: int, version: int, **changes) -> Vi
     return visit
 
 
-def finish_visit(
-    session: Session, visit_id: int, note: str = "", *, at: datetime | None = None
-) -> Visit:
+def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetime | None = None) -> Visit:
     """Close a visit and write its verdict into the logbook."""
     visit = get_visit(session, visit_id, lock=True)
     if visit.ended_at is not None:
@@ -112,14 +106,16 @@ def finish_visit(
     turned = sum(r.turning is not None for r in rounds)
     detail = (
         f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, "
-        f"{turned} time{'s' if turned != 1 else ''} turned; "
+        f"{'not turned' if not turned else 'turned once' if turned == 1 else f'turned {turned} times'}; "
         f"variation {millimetres(rounds[0].survey.spread)} to {millimetres(last.survey.spread)}."
     )
     if last.turning is not None:
         word = "Turned last, not measured since"
     if visit.note:
         detail += f"\n{visit.note}"
-    write_entry(session, "verdict", f"Visit closed: {word}", detail, at=at, printer=visit.printer, visit=visit)
+    write_entry(
+        session, "verdict", f"Visit closed: {word}", detail, at=at, printer=visit.printer, visit=visit
+    )
     session.flush()
     return visit
 
@@ -169,9 +165,7 @@ def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Roun
         .order_by(SurveyRecord.taken_at, SurveyRecord.id)
     ).all()
     turnings = session.scalars(
-        select(Turning).where(
-            Turning.survey_id.in_([s.id for s in surveys]), Turning.deleted_at.is_(None)
-        )
+        select(Turning).where(Turning.survey_id.in_([s.id for s in surveys]), Turning.deleted_at.is_(None))
     )
     after = {turning.survey_id: turning for turning in turnings}
     found: dict[int, list[Round]] = {}

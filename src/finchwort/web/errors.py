@@ -112,10 +112,7 @@ def install(app: Flask) -> None:
 
     @app.errorhandler(CoreError)
     def core(error: CoreError):
-        lines = [
-            {"line": p.line, "text": p.text, "reason": p.reason}
-            for p in getattr(error, "problems", ())
-        ]
+        lines = [{"line": p.line, "text": p.text, "reason": p.reason} for p in getattr(error, "problems", ())]
         return problem(422, str(error), kind=INPUT, lines=lines)
 
     @app.errorhandler(NotFoundError)

@@ -62,9 +62,7 @@ def rename_workshop(json_data: schemas.WorkshopIn):
 @blueprint.output(schemas.Threads)
 def get_threads():
     """Give the threads a bed screw may have."""
-    return schemas.Threads(
-        threads=[schemas.ThreadOut(name=t.name, pitch=t.pitch) for t in threads()]
-    )
+    return schemas.Threads(threads=[schemas.ThreadOut(name=t.name, pitch=t.pitch) for t in threads()])
 
 
 @blueprint.post("/suggestions")

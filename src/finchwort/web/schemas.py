@@ -423,9 +423,7 @@ class TurningIn(In):
 
     client_key: Key
     hold: Annotated[str, StringConstraints(min_length=1, max_length=40)] = "centre"
-    done: Annotated[
-        dict[ScrewName, Annotated[FiniteFloat, Field(ge=-20, le=20)]], Field(max_length=9)
-    ]
+    done: Annotated[dict[ScrewName, Annotated[FiniteFloat, Field(ge=-20, le=20)]], Field(max_length=9)]
     note: Annotated[str, StringConstraints(max_length=500)] = ""
 
 

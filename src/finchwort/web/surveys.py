@@ -92,9 +92,7 @@ def preview(printer_id: int, json_data: schemas.PreviewIn):
         unit=found.unit,
         bounds=views.rectangle(found.bounds) if found.bounds else None,
         assumptions=list(found.assumptions),
-        lines=[
-            schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems
-        ],
+        lines=[schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems],
         unread=found.unread,
         bed=views.bed_out(bed),
         screws=views.screws_out(printer),
@@ -133,9 +131,7 @@ def get_map(survey_id: int):
     record = store.get_survey(session(), survey_id)
     printer = record.visit.printer
     survey, bed = store.load_readings(session(), survey_id), bed_of(printer)
-    flatness, shape, verdict = store.assess(
-        survey, bed, record.visit.first_layer, bool(printer.screws)
-    )
+    flatness, shape, verdict = store.assess(survey, bed, record.visit.first_layer, bool(printer.screws))
     plane = flatness.plane
     relief = make_relief(survey, bed, plane)
     level = survey.height - plane.at(survey.x, survey.y)

@@ -52,8 +52,7 @@ def places(points: Iterable[Sequence[float]]) -> list[schemas.XY]:
 def screws_out(printer: Printer) -> list[schemas.ScrewOut]:
     """Give a printer's screws."""
     return [
-        schemas.ScrewOut(name=s.name, x=s.x, y=s.y, thread=s.thread, pitch=s.pitch)
-        for s in printer.screws
+        schemas.ScrewOut(name=s.name, x=s.x, y=s.y, thread=s.thread, pitch=s.pitch) for s in printer.screws
     ]
 
 
@@ -107,9 +106,7 @@ def verdict_out(verdict: Verdict) -> schemas.Verdict:
     return schemas.Verdict(level=verdict.level, word=verdict.word, sentence=verdict.sentence)
 
 
-def figures_out(
-    survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdict
-) -> schemas.Figures:
+def figures_out(survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdict) -> schemas.Figures:
     """Give the figures of a survey."""
     return schemas.Figures(
         count=len(survey),
@@ -186,9 +183,7 @@ def holds_out(printer: Printer) -> list[schemas.Hold]:
     """Give the ways in which this printer can be planned."""
     offset = "The middle changes its height, so the Z offset needs another look."
     found = [
-        schemas.Hold(
-            value="centre", label="Keep the middle", effect="The Z offset stays right."
-        ),
+        schemas.Hold(value="centre", label="Keep the middle", effect="The Z offset stays right."),
         schemas.Hold(
             value="only_tighten",
             label="Only tighten",
@@ -207,9 +202,7 @@ def holds_out(printer: Printer) -> list[schemas.Hold]:
     return found
 
 
-def plan_out(
-    record: SurveyRecord, plan: Plan, relief: reliefs.Relief, verdict: Verdict
-) -> schemas.PlanOut:
+def plan_out(record: SurveyRecord, plan: Plan, relief: reliefs.Relief, verdict: Verdict) -> schemas.PlanOut:
     """Give a plan with the bed it should make."""
     printer = record.visit.printer
     middle = plan.centre_change
@@ -293,10 +286,7 @@ def visit_out(
         nozzle_temperature=visit.nozzle_temperature,
         first_layer=visit.first_layer,
         note=visit.note,
-        route=[
-            schemas.StepOut(name=s.name, state=s.state, why=s.why)
-            for s in visit_route(visit, rounds)
-        ],
+        route=[schemas.StepOut(name=s.name, state=s.state, why=s.why) for s in visit_route(visit, rounds)],
         rounds=[
             schemas.RoundOut(
                 survey=survey_out(one.survey),

@@ -1,0 +1,150 @@
+"""Verdict, route and wording."""
+
+import math
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.flatness import assess_flatness
+from finchwort.core.printers import Bed
+from finchwort.core.route import route
+from finchwort.core.shape import decompose
+from finchwort.core.surveys import Survey
+from finchwort.core.tramming import Screw, plan_turns
+from finchwort.core.verdict import WORDS, judge
+from finchwort.core.wording import (
+    instruct,
+    millimetres,
+    seen_direction,
+    turn_in_figures,
+    turn_in_words,
+)
+from tests.core.test_tramming import bed, screws
+
+SQUARE = Bed(200, 200)
+
+
+def verdict(tilt=0.0, dome=0.0, layer=0.2, has_screws=True):
+    x, y = [0, 200, 200, 0, 100], [0, 0, 200, 200, 100]
+    survey = Survey(x, y, [-tilt / 2, tilt / 2, tilt / 2, -tilt / 2, dome])
+    return judge(survey, assess_flatness(survey), decompose(survey, SQUARE), layer, has_screws)
+
+
+class VerdictTest(unittest.TestCase):
+    def test_rules_of_thumb_for_a_fifth_of_a_millimetre(self):
+        """0.1 mm is good, to 0.3 mm compensation deals with it, beyond: common practice."""
+        self.assertEqual(verdict(dome=0.09).level, "level")
+        self.assertEqual(verdict(dome=0.2).level, "compensate")
+        self.assertEqual(verdict(dome=0.5).level, "warped")
+        self.assertEqual(verdict(tilt=0.3).level, "turn")
+
+    def test_a_thicker_layer_forgives_more(self):
+        self.assertEqual(verdict(dome=0.14, layer=0.2).level, "compensate")
+        self.assertEqual(verdict(dome=0.14, layer=0.3).level, "level")
+
+    def test_words_fit_the_printer(self):
+        self.assertIn("Turn the screws", verdict(tilt=0.3).sentence)
+        self.assertNotIn("screws", verdict(tilt=0.3, has_screws=False).sentence)
+        self.assertEqual(verdict(tilt=0.3, has_screws=False).word, "Take the tilt out")
+        self.assertNotIn("screws", verdict(dome=0.05, has_screws=False).sentence)
+
+    def test_a_warp_under_a_tilt_is_told(self):
+        self.assertIn("shape", verdict(tilt=0.6, dome=0.6).sentence)
+
+    @given(st.floats(0, 2), st.floats(-1, 1), st.floats(0.05, 1))
+    def test_always_one_of_the_words(self, tilt, dome, layer):
+        found = verdict(tilt, dome, layer)
+        self.assertIn(found.level, WORDS)
+        self.assertTrue(found.sentence.endswith("."))
+
+    def test_no_layer(self):
+        for layer in (0, -0.2, 3, math.nan):
+            with self.subTest(layer), self.assertRaises(OutOfRangeError):
+                verdict(layer=layer)
+
+
+class RouteTest(unittest.TestCase):
+    def states(self, *args, **kw):
+        return [step.state for step in route(*args, **kw)]
+
+    def test_a_visit_from_begin_to_end(self):
+        self.assertEqual(self.states([], None, False), ["doing", "to_do", "to_do", "to_do"])
+        one = ["survey"]
+        self.assertEqual(self.states(one, "turn", False), ["done", "done", "doing", "to_do"])
+        two = ["survey", "turning"]
+        self.assertEqual(self.states(two, "turn", False), ["out_of_date", "out_of_date", "done", "to_do"])
+        three = [*two, "survey"]
+        self.assertEqual(self.states(three, "level", False), ["done", "done", "done", "doing"])
+        self.assertEqual(self.states(three, "level", True), ["done", "done", "done", "done"])
+
+    def test_without_screws_levelling_is_skipped(self):
+        self.assertEqual(self.states(["survey"], "turn", False, has_screws=False)[2], "skipped")
+
+    def test_closed_with_tilt_left(self):
+        self.assertEqual(self.states(["survey"], "turn", True), ["done", "done", "skipped", "done"])
+
+    def test_unknown_event(self):
+        with self.assertRaises(ChoiceError):
+            route(["dance"], None, False)
+
+
+class WordingTest(unittest.TestCase):
+    def test_turns(self):
+        cases = {
+            0.125: "an eighth of a turn",
+            0.25: "a quarter of a turn",
+            0.5: "a half turn",
+            0.625: "five eighths of a turn",
+            1: "one full turn",
+            1.5: "one turn and a half",
+            2.375: "two turns and three eighths",
+            3: "three full turns",
+        }
+        for turns, words in cases.items():
+            with self.subTest(turns):
+                self.assertEqual(turn_in_words(turns, 8), words)
+                self.assertEqual(turn_in_words(-turns, 8), words)
+        self.assertEqual(turn_in_words(3 / 7, 7), "3/7 of a turn")
+
+    @given(st.integers(1, 400), st.sampled_from([4, 8, 12, 16]))
+    def test_figures_can_be_read_back(self, steps, divisions):
+        text = turn_in_figures(steps / divisions, divisions)
+        total = 0.0
+        for part in text.split():
+            top, _, bottom = part.partition("/")
+            total += float(top) / float(bottom or 1)
+        self.assertAlmostEqual(total, steps / divisions)
+
+    def test_direction_flips_with_view_thread_and_sign(self):
+        """A right-hand thread tightens clockwise seen from the knob's end."""
+        self.assertEqual(seen_direction(1, "right", "face"), "clockwise")
+        self.assertEqual(seen_direction(-1, "right", "face"), "counterclockwise")
+        self.assertEqual(seen_direction(1, "right", "behind"), "counterclockwise")
+        self.assertEqual(seen_direction(1, "left", "behind"), "clockwise")
+
+    def test_millimetres_never_say_minus_zero(self):
+        self.assertEqual(millimetres(-0.001, signed=True), "0.00 mm")
+        self.assertEqual(millimetres(-0.26), "−0.26 mm")
+
+    def test_instructions(self):
+        plan = plan_turns(bed(a=0.6), screws(), repeatability=0.01)
+        said = [instruct(turn, "right", "behind") for turn in plan.turns]
+        self.assertRegex(
+            said[0],
+            r"^Loosen the front left knob .+, clockwise as you see it\. The bed there rises 0\.\d\d mm\.$",
+        )
+        self.assertRegex(
+            said[1], r"^Tighten the front right knob .+, counterclockwise .+ sinks 0\.\d\d mm\.$"
+        )
+        held = plan_turns(bed(a=0.6), screws(), "front left").turns[0]
+        self.assertIn("holds it", instruct(held, "right", "face"))
+        still = plan_turns(bed(noise=0.01), screws(), repeatability=0.1).turns[0]
+        self.assertIn("uncertainty", instruct(still, "right", "face"))
+        small = [t for t in plan_turns(bed(a=0.02), screws(), repeatability=0.0).turns if t.reason == "small"]
+        self.assertIn("one step of the hand", instruct(small[0], "right", "face"))
+
+    def test_three_screws_have_other_names(self):
+        posts = [Screw("back", 110, 210, 0.5), Screw("left", 10, 10, 0.5), Screw("right", 210, 10, 0.5)]
+        self.assertIn("the back knob", instruct(plan_turns(bed(b=0.5), posts).turns[0], "right", "face"))
