@@ -20,7 +20,7 @@ onKey({
 <template>
   <a class="skip" href="#main">To the content</a>
   <header v-if="!bare" class="top no-print">
-    <RouterLink to="/" class="brand">
+    <RouterLink to="/" class="brand" aria-label="Finchwort, to the workshop">
       <svg viewBox="0 0 32 24" width="34" height="26" aria-hidden="true">
         <path d="M1 14c5-3 9-9 14-9s9 5 16 2" fill="none" stroke="#b4562b" stroke-width="2.2" />
         <path d="M1 19c6-2 9-8 14-8s9 5 16 3" fill="none" stroke="currentColor" stroke-width="2.2" />
@@ -46,7 +46,7 @@ onKey({
     <RouterView />
   </main>
   <ShortcutHelp v-if="helpOpen" />
-  <NoticeBar />
+  <NoticeBar :top="bare" />
 </template>
 
 <style scoped>

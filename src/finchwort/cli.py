@@ -279,3 +279,7 @@ def _tell(report: dict) -> str:
     if "spread_after_mm" in report:
         lines.append(f"Expected afterwards: {report['spread_after_mm']:.3f} mm from highest to lowest")
     return "\n".join(lines)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,3 +1,4 @@
+import itertools
 import math
 import unittest
 
@@ -51,7 +52,7 @@ class BedTest(unittest.TestCase):
         bed = Bed(width, depth, "centre")
         points = suggest_points(bed, columns, rows)
         self.assertEqual(len(set(points)), columns * rows)
-        for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
+        for (x0, y0), (x1, y1) in itertools.pairwise(points):
             self.assertTrue(x0 == x1 or y0 == y1)
         self.assertTrue(all(bed.x_min < x < bed.x_max and bed.y_min < y < bed.y_max for x, y in points))
 

@@ -62,10 +62,13 @@ export const fetchPattern = (printer: number, query: { kind: 'grid' | 'screws'; 
 export const previewReadings = (printer: number, body: Schemas['PreviewIn']) =>
   give(http.POST('/api/printers/{printer_id}/preview', { params: { path: { printer_id: printer } }, body }))
 
-/** A change that makes everything shown be asked for again. */
-export function useChange<Input, Output>(change: (input: Input) => Promise<Output>) {
+/** A change that makes everything shown be asked for again, but for what it takes away (by the first part of its key). */
+export function useChange<Input, Output>(change: (input: Input) => Promise<Output>, gone: string[] = []) {
   const client = useQueryClient()
-  return useMutation({ mutationFn: change, onSuccess: () => client.invalidateQueries() })
+  return useMutation({
+    mutationFn: change,
+    onSuccess: () => client.invalidateQueries({ predicate: (query) => !gone.includes(String(query.queryKey[0])) }),
+  })
 }
 
 const visitPath = (id: number) => ({ params: { path: { visit_id: id } } })

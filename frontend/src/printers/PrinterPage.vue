@@ -21,7 +21,7 @@ const visits = computed(() => {
   })
 })
 const start = useChange(api.startVisit)
-const remove = useChange(api.deletePrinter)
+const remove = useChange(api.deletePrinter, ['printer', 'visit', 'map', 'plan', 'zone'])
 const bringBack = useChange(api.restorePrinter)
 const removeVisit = useChange(api.deleteVisit)
 const bringVisitBack = useChange(api.restoreVisit)

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { dismiss, notice, runUndo } from './undo'
+
+defineProps<{ top: boolean }>()
 </script>
 
 <template>
-  <div class="holder" role="status" aria-live="polite">
+  <div class="holder" :class="{ top }" role="status" aria-live="polite">
     <div v-if="notice.current" :key="notice.current.key" class="bar">
       <span>{{ notice.current.text }}</span>
       <button v-if="notice.current.undo" type="button" :disabled="notice.busy" @click="runUndo">Undo</button>
@@ -22,6 +24,17 @@ import { dismiss, notice, runUndo } from './undo'
   justify-content: center;
   pointer-events: none;
   z-index: 3000;
+}
+/* at the printer the thumb's buttons are at the foot, so the message goes to the head */
+.holder.top {
+  bottom: auto;
+  top: 72px;
+}
+@media (max-width: 640px) {
+  .holder {
+    bottom: auto;
+    top: 64px;
+  }
 }
 .bar {
   pointer-events: auto;

@@ -118,6 +118,14 @@ function store(): void {
   }
   emit('store', { source: 'typed', points: points.value, values: draft.value.values ?? 'height', unit: draft.value.unit ?? 'mm', flip_x: false, flip_y: false })
 }
+// with a keyboard one types at once; on a phone the keyboard would cover the bed
+if (window.matchMedia('(pointer: fine)').matches) {
+  const stop = watch(field, (input) => {
+    if (!input) return
+    focusField()
+    void nextTick(() => stop())
+  })
+}
 watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft.value.at = n - 1))
 </script>
 
@@ -140,7 +148,7 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
           </div>
           <div class="row nowrap">
             <input
-              id="reading" ref="field" v-model="at.text" class="field big" inputmode="text" autocomplete="off" autofocus
+              id="reading" ref="field" v-model="at.text" class="field big" inputmode="text" autocomplete="off"
               :aria-invalid="!!wrong" aria-describedby="reading-help" placeholder="0.00"
               @keydown.up.prevent="step(-1)" @keydown.down.prevent="step(1)"
             />

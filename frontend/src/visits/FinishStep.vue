@@ -15,7 +15,7 @@ watch(() => props.visit.note, (text) => (note.value = text))
 const last = computed(() => props.visit.rounds.at(-1) ?? null)
 const finish = useChange(() => api.finishVisit(props.visit.id, note.value))
 const reopen = useChange(() => api.reopenVisit(props.visit.id))
-const remove = useChange(() => api.deleteVisit(props.visit.id))
+const remove = useChange(api.deleteVisit, ['visit', 'map', 'plan', 'zone'])
 const bringBack = useChange(api.restoreVisit)
 
 async function close(): Promise<void> {
@@ -37,7 +37,7 @@ async function erase(): Promise<void> {
   const id = props.visit.id
   try {
     await router.push(`/printers/${props.visit.printer.id}`)
-    await remove.mutateAsync(undefined)
+    await remove.mutateAsync(id)
     tell('The visit was deleted.', () => bringBack.mutateAsync(id))
   } catch (e) {
     tell(sentence(e))

@@ -11,7 +11,7 @@ const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const widest = computed(() => Math.max(...props.visit.rounds.map((r) => r.survey.spread), 0.001))
 const removeTurning = useChange(api.deleteTurning)
 const returnTurning = useChange(api.restoreTurning)
-const removeSurvey = useChange(api.deleteSurvey)
+const removeSurvey = useChange(api.deleteSurvey, ['map', 'plan', 'zone'])
 const returnSurvey = useChange(api.restoreSurvey)
 async function takeBack(id: number): Promise<void> {
   try {

@@ -169,9 +169,7 @@ def suggest_screw_points(bed: Bed, screws: Sequence[tuple[float, float]]) -> lis
     x0, x1 = bed.x_min + inset, bed.x_max - inset
     y0, y1 = bed.y_min + inset, bed.y_max - inset
     places = screws or [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
-    points = [
-        (round(float(min(max(x, x0), x1)), 2), round(float(min(max(y, y0), y1)), 2)) for x, y in places
-    ]
+    points = [(round(float(min(max(x, x0), x1)), 2), round(float(min(max(y, y0), y1)), 2)) for x, y in places]
     middle = (round(bed.centre[0], 2), round(bed.centre[1], 2))
     return list(dict.fromkeys([*points, middle]))
 

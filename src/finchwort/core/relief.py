@@ -6,8 +6,12 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator, RBFInterpolator
-from scipy.interpolate import RectBivariateSpline
+from scipy.interpolate import (
+    LinearNDInterpolator,
+    NearestNDInterpolator,
+    RBFInterpolator,
+    RectBivariateSpline,
+)
 from scipy.spatial import ConvexHull
 
 from finchwort.core.planes import Plane, fit_plane
@@ -80,10 +84,7 @@ def make_relief(survey: Survey, bed: Bed, plane: Plane | None = None) -> Relief:
     xs = np.linspace(bed.x_min, bed.x_max, max(9, round(bed.width / cell) + 1))
     ys = np.linspace(bed.y_min, bed.y_max, max(9, round(bed.depth / cell) + 1))
     rest = survey.height - plane.at(survey.x, survey.y)
-    if np.ptp(rest) < 1e-9:
-        heights = np.zeros((ys.size, xs.size))
-    else:
-        heights = _interpolate(survey, rest, xs, ys)
+    heights = np.zeros((ys.size, xs.size)) if np.ptp(rest) < 1e-09 else _interpolate(survey, rest, xs, ys)
     return Relief(xs, ys, heights + plane.a * xs + (plane.b * ys)[:, None] + plane.c)
 
 

@@ -141,7 +141,7 @@ class _Table:
 
 
 def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
-    """Read a survey from text.
+    r"""Read a survey from text.
 
     Understood are lines of x, y, z with or without a header, and bare grids;
     comma, semicolon, tab or spaces between the numbers; decimal point or
@@ -313,12 +313,26 @@ def _guess_layout(table: _Table, bed: Bed | None) -> str:
     if len(table.rows) < 3 or np.abs(first).max() < COORDINATE_FROM:
         return "grid"
     # coordinates are told from heights in micrometres by spanning a good part of the bed
+    if bed and not _near(bed, first):
+        return "grid"
     reach = np.ptp(first, axis=0)
     third = np.ptp([row[2] for row in table.rows if len(row) == 3])
     side = max(bed.width, bed.depth) if bed else 100.0
     if reach.min() >= 0.2 * side or reach.min() > 4 * third:
         return "points"
     return "grid"
+
+
+def _near(bed: Bed, places: np.ndarray) -> bool:
+    """Tell whether places lie on the bed or not far beside it."""
+    margin = 0.25 * max(bed.width, bed.depth)
+    low, high = places.min(axis=0), places.max(axis=0)
+    return bool(
+        low[0] >= bed.x_min - margin
+        and low[1] >= bed.y_min - margin
+        and high[0] <= bed.x_max + margin
+        and high[1] <= bed.y_max + margin
+    )
 
 
 def _column(heads: list[str], axis: str) -> int | None:

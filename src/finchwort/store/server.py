@@ -7,6 +7,7 @@ can log in, over the socket.
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import fcntl
 import getpass
@@ -174,23 +175,27 @@ class DatabaseServer:
         """End a server of this very folder that outlived a crash of its starter."""
         try:
             pid = int((self.folder / "mariadb.pid").read_text())
-            command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
         except (OSError, ValueError):
             return
-        if f"--datadir={self.data}" not in command.split("\0"):
+        if not self._is_ours(pid):
             return
-        try:
+        with contextlib.suppress(OSError):
             os.kill(pid, signal.SIGTERM)
-            for _ in range(300):
-                time.sleep(0.1)
-                os.kill(pid, 0)
-        except ProcessLookupError:
-            return
-        except PermissionError:
-            pass
+        for _ in range(300):
+            if not self._is_ours(pid):
+                return
+            time.sleep(0.1)
         raise ServerError(
             f"A database from an earlier run (process {pid}) is still running and does not stop. End it with: kill {pid}"
         )
+
+    def _is_ours(self, pid: int) -> bool:
+        """Tell whether a running process is a server of this very folder."""
+        try:
+            command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
+        except OSError:
+            return False
+        return f"--datadir={self.data}" in command.split("\0")
 
     def _make_data(self) -> None:
         if self.data.exists():

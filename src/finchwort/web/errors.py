@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+
 import structlog
 from flask import Flask, Response, json, request
 from pydantic import ValidationError
@@ -12,6 +14,15 @@ from werkzeug.exceptions import HTTPException
 from finchwort.core.errors import CoreError
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 
+structlog.configure(
+    processors=[
+        structlog.processors.add_log_level,
+        structlog.processors.TimeStamper(fmt="iso", utc=True),
+        structlog.processors.format_exc_info,
+        structlog.processors.JSONRenderer(),
+    ],
+    logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+)
 log = structlog.get_logger()
 
 TITLES = {

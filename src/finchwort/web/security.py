@@ -8,7 +8,7 @@ from flask import Flask, Response, request
 
 from finchwort.web.errors import problem
 
-HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+HOSTS = ["127.0.0.1", "localhost"]
 MOST_BYTES = 3_000_000
 """Largest request, bytes: 1 MB of text may double when it is escaped."""
 POLICY = (

@@ -1,0 +1,1 @@
+"""The migrations, in order."""

@@ -1,0 +1,107 @@
+"""A browser in front of a real server over a real database."""
+
+from __future__ import annotations
+
+import shutil
+
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+
+from finchwort.demo.run import start_web, stop_web
+from finchwort.demo.workshop import load_demo
+from finchwort.store.database import make_engine, make_sessions
+from finchwort.store.server import free_port
+from tests import support
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-background-networking",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-component-update",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+]
+DESK = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+
+
+def browser() -> Browser:
+    """Return the browser of this test run, started on first use."""
+    held = support._held
+    if "browser" not in held:
+        held["playwright"] = sync_playwright().start()
+        held["browser"] = held["playwright"].chromium.launch(
+            executable_path=shutil.which("chromium"), args=ARGUMENTS
+        )
+    return held["browser"]
+
+
+class BrowserCase(support.DatabaseCase):
+    """A test that drives the pages; an error in the browser's console fails it."""
+
+    demo = False
+    viewport = DESK
+    allowed_errors: tuple[str, ...] = ()
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.port = free_port()
+        cls.web = start_web(cls.port, cls.url.render_as_string(), workers=1)
+        cls.base = f"http://127.0.0.1:{cls.port}"
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        stop_web(cls.web)
+        super().tearDownClass()
+
+    def setUp(self) -> None:
+        super().setUp()
+        if self.demo:
+            engine = make_engine(self.url)
+            with make_sessions(engine).begin() as session:
+                load_demo(session)
+            engine.dispose()
+        self.complaints: list[str] = []
+        self.context = self.new_context()
+        self.page = self.new_page(self.context)
+
+    def new_context(self, **options) -> BrowserContext:
+        """Open a browser window of its own."""
+        context = browser().new_context(viewport=self.viewport, locale="en-GB", **options)
+        context.set_default_timeout(15_000)
+        self.addCleanup(context.close)
+        return context
+
+    def new_page(self, context: BrowserContext) -> Page:
+        """Open a tab and listen to its complaints."""
+        page = context.new_page()
+        page.on("console", lambda m: self.complaints.append(m.text) if m.type == "error" else None)
+        page.on("pageerror", lambda e: self.complaints.append(str(e)))
+        return page
+
+    def tearDown(self) -> None:
+        bad = [c for c in self.complaints if not any(known in c for known in self.allowed_errors)]
+        self.assertEqual(bad, [])
+
+    def go(self, path: str, page: Page | None = None) -> None:
+        """Open an address and wait until it has settled."""
+        page = page or self.page
+        page.goto(self.base + path)
+        page.wait_for_load_state("networkidle")
+
+    def see(self, text: str, page: Page | None = None) -> None:
+        """Wait until a text is on the page."""
+        (page or self.page).get_by_text(text).first.wait_for()
+
+    def press(self, name: str, page: Page | None = None) -> None:
+        """Press the button of that name."""
+        (page or self.page).get_by_role("button", name=name, exact=True).click()
+
+    def follow(self, name: str) -> None:
+        """Follow the link of that name."""
+        self.page.get_by_role("link", name=name, exact=True).click()
+
+    def overflow(self) -> int:
+        """Return by how many pixels the page is wider than its window."""
+        return self.page.evaluate("document.documentElement.scrollWidth - window.innerWidth")

@@ -1,0 +1,100 @@
+"""Every screen, light and dark, desk and phone: nothing serious by axe, nothing cut off."""
+
+from axe_playwright_python.sync_playwright import Axe
+
+from tests.e2e.browser import DESK, PHONE, BrowserCase
+
+SERIOUS = ("serious", "critical")
+
+
+class EveryScreenTest(BrowserCase):
+    demo = True
+
+    def screens(self):
+        cards = {c["printer"]["name"]: c for c in self.fetch("/api/workshop")["cards"]}
+        visit = cards["Bittern"]["open_visit"]
+        printer = cards["Bittern"]["printer"]["id"]
+        closed = next(v["id"] for v in cards["Bittern"]["history"] if v["surveys"] == 3)
+        rail = cards["Water Rail"]["history"][0]["id"]
+        return {
+            "workshop": "/",
+            "printer": f"/printers/{printer}",
+            "new printer": "/printers/new",
+            "edit printer": f"/printers/{printer}/edit",
+            "measure": f"/visits/{visit}/measure",
+            "judge": f"/visits/{visit}/judge",
+            "level": f"/visits/{visit}/level",
+            "close": f"/visits/{visit}/finish",
+            "closed": f"/visits/{closed}/finish",
+            "closed measure": f"/visits/{closed}/measure",
+            "no screws": f"/visits/{rail}/level",
+            "at the printer": f"/visits/{visit}/at-printer",
+            "logbook": "/logbook",
+            "nowhere": "/somewhere/else",
+        }
+
+    def fetch(self, path):
+        return self.page.request.get(self.base + path).json()
+
+    def look(self, scheme, size):
+        context = self.new_context(color_scheme=scheme)
+        page = self.new_page(context)
+        page.set_viewport_size(size)
+        axe = Axe()
+        for name, path in self.screens().items():
+            with self.subTest(name, scheme=scheme, width=size["width"]):
+                self.go(path, page)
+                page.evaluate("document.querySelectorAll('details').forEach(d => (d.open = true))")
+                wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+                self.assertLessEqual(wide, 0, "the page is wider than its window")
+                found = axe.run(page).response["violations"]
+                bad = [
+                    f"{v['id']}: {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:300]}"
+                    for v in found
+                    if v["impact"] in SERIOUS
+                ]
+                self.assertEqual(bad, [])
+
+    def test_desk_light(self):
+        self.look("light", DESK)
+
+    def test_desk_dark(self):
+        self.look("dark", DESK)
+
+    def test_phone_light(self):
+        self.look("light", PHONE)
+
+    def test_dialogs(self):
+        page = self.page
+        visit = next(c["open_visit"] for c in self.fetch("/api/workshop")["cards"] if c["open_visit"])
+        self.go(f"/visits/{visit}/level")
+        page.get_by_role("button", name="Change surface").click()
+        page.locator("#surface").wait_for()
+        page.wait_for_timeout(400)
+        self.no_serious(page)
+        page.keyboard.press("Escape")
+        page.locator("#surface").wait_for(state="hidden")
+        page.keyboard.press("?")
+        page.get_by_role("dialog", name="Keys").wait_for()
+        page.wait_for_timeout(400)
+        self.no_serious(page)
+
+    def no_serious(self, page):
+        found = Axe().run(page).response["violations"]
+        self.assertEqual([v["id"] for v in found if v["impact"] in SERIOUS], [])
+
+    def test_dark_ground_is_kept(self):
+        self.go("/")
+        self.press("Dark ground")
+        self.page.reload()
+        self.page.get_by_role("button", name="Light ground").wait_for()
+        self.assertTrue(self.page.evaluate("document.documentElement.classList.contains('dark')"))
+
+    def test_nothing_comes_from_elsewhere(self):
+        asked = []
+        self.page.on("request", lambda r: asked.append(r.url))
+        for path in self.screens().values():
+            self.go(path)
+        self.assertTrue(asked)
+        outside = [u for u in asked if not u.startswith((self.base, "data:", "blob:"))]
+        self.assertEqual(outside, [])

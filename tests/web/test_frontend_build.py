@@ -1,0 +1,90 @@
+"""The API description, the types made from it, and the weight of the built pages."""
+
+import gzip
+import json
+import re
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+
+from finchwort.web import create_app
+
+ROOT = Path(__file__).parents[2]
+FRONTEND = ROOT / "frontend"
+MOST_SCRIPT = 180_000
+"""Gzipped script of the first load, bytes."""
+IMPORT = re.compile(r"""(?:from|import)\s*["'](\./[^"']+\.js)["']""")
+
+
+class ApiTypesTest(unittest.TestCase):
+    def test_description_is_up_to_date(self):
+        spec = create_app("mysql+pymysql://nobody@localhost/none").spec
+        kept = json.loads((FRONTEND / "openapi.json").read_text())
+        self.assertEqual(json.loads(json.dumps(spec)), kept, "run bin/types")
+
+    def test_types_are_up_to_date(self):
+        with tempfile.TemporaryDirectory() as folder:
+            out = Path(folder) / "schema.d.ts"
+            subprocess.run(
+                [
+                    "node_modules/.bin/openapi-typescript",
+                    "openapi.json",
+                    "--default-non-nullable=false",
+                    "-o",
+                    str(out),
+                ],
+                cwd=FRONTEND,
+                check=True,
+                capture_output=True,
+            )
+            self.assertEqual(out.read_text(), (FRONTEND / "src/api/schema.d.ts").read_text(), "run bin/types")
+
+    def test_every_operation_has_its_own_name(self):
+        spec = json.loads((FRONTEND / "openapi.json").read_text())
+        names = [
+            op["operationId"]
+            for path in spec["paths"].values()
+            for op in path.values()
+            if "operationId" in op
+        ]
+        self.assertEqual(len(names), len(set(names)))
+        self.assertGreater(len(names), 25)
+
+
+class WeightTest(unittest.TestCase):
+    def setUp(self):
+        self.dist = FRONTEND / "dist"
+        self.page = (self.dist / "index.html").read_text()
+
+    def first_load(self) -> set[Path]:
+        """Scripts that the page and what it imports statically load."""
+        names = re.findall(r'(?:src|href)="/(assets/[^"]+\.js)"', self.page)
+        found, waiting = set(), [self.dist / name for name in names]
+        while waiting:
+            path = waiting.pop()
+            if path in found:
+                continue
+            found.add(path)
+            waiting += [path.parent / name for name in IMPORT.findall(path.read_text())]
+        return found
+
+    def test_first_load(self):
+        files = self.first_load()
+        self.assertTrue(files)
+        size = sum(len(gzip.compress(path.read_bytes(), 9)) for path in files)
+        self.assertLess(size, MOST_SCRIPT, f"{size} bytes")
+
+    def test_screens_are_split(self):
+        names = {path.name.split("-")[0] for path in (self.dist / "assets").glob("*.js")}
+        self.assertTrue({"VisitPage", "PrinterForm", "LogbookPage", "AtPrinter"} <= names, names)
+        first = {path.name.split("-")[0] for path in self.first_load()}
+        self.assertFalse({"VisitPage", "PrinterForm", "LogbookPage"} & first)
+
+    def test_nothing_is_fetched_from_elsewhere(self):
+        for path in (self.dist / "assets").iterdir():
+            if path.suffix == ".css":
+                self.assertNotRegex(path.read_text(), r"url\(\s*['\"]?https?:", path.name)
+        fonts = {path.name.split("-latin")[0] for path in (self.dist / "assets").glob("*.woff2")}
+        self.assertEqual(len(fonts), 2)
+        self.assertTrue(all(path.stat().st_size < 40_000 for path in (self.dist / "assets").glob("*.woff2")))

@@ -1,0 +1,118 @@
+import json
+import subprocess
+import sys
+from unittest import mock
+
+from sqlalchemy.exc import OperationalError
+
+from finchwort.demo.run import web_command
+from tests.support import WebCase
+
+
+class HostAndOriginTest(WebCase):
+    def test_other_hosts_are_refused(self):
+        for host in ("evil.example", "127.0.0.1.evil.example", "192.168.0.4", "localhost.evil.example:8420"):
+            with self.subTest(host):
+                self.assertEqual(self.client.get("/api/workshop", headers={"Host": host}).status_code, 400)
+                self.assertEqual(self.client.get("/", headers={"Host": host}).status_code, 400)
+        for host in ("127.0.0.1:8420", "localhost:9"):
+            with self.subTest(host):
+                self.assertEqual(self.client.get("/api/workshop", headers={"Host": host}).status_code, 200)
+
+    def test_writes_from_other_sites_are_refused(self):
+        body = {"name": "Rush", "width": 180, "depth": 180}
+        for headers in (
+            {"Origin": "http://evil.example"},
+            {"Origin": "null"},
+            {"Origin": "http://localhost:1"},
+            {"Sec_Fetch_Site": "cross-site"},
+            {"Sec_Fetch_Site": "same-site"},
+        ):
+            with self.subTest(headers):
+                problem = self.ask("POST", "/api/printers", body, status=403, **headers)
+                self.assertIn("refused", problem["detail"])
+        self.ask(
+            "POST", "/api/printers", body, status=201, Origin="http://localhost", Sec_Fetch_Site="same-origin"
+        )
+        self.assertEqual(len(self.ask("GET", "/api/workshop")["cards"]), 1)
+
+    def test_forms_are_refused(self):
+        answer = self.client.post("/api/printers", data={"name": "a"})
+        self.assertEqual(answer.status_code, 415)
+        answer = self.client.post("/api/printers", data='{"name":"a"}', content_type="text/plain")
+        self.assertEqual(answer.status_code, 415)
+
+    def test_bound_to_loopback(self):
+        self.assertIn("127.0.0.1:8420", web_command(8420))
+
+
+class HeadersTest(WebCase):
+    def test_policy(self):
+        for path in ("/", "/api/workshop", "/api/nothing", "/visits/3"):
+            answer = self.client.get(path)
+            policy = answer.headers["Content-Security-Policy"]
+            self.assertIn("script-src 'self'", policy)
+            self.assertNotIn("unsafe", policy)
+            self.assertEqual(answer.headers["X-Content-Type-Options"], "nosniff")
+            self.assertEqual(answer.headers["Referrer-Policy"], "no-referrer")
+
+    def test_the_page_has_no_inline_script(self):
+        page = self.client.get("/").get_data(as_text=True)
+        self.assertNotRegex(page, r"<script(?![^>]*\bsrc=)")
+        self.assertNotRegex(page, r"https?://(?!www\.w3\.org)")
+        self.assertNotIn("style=", page)
+
+    def test_caching(self):
+        self.assertEqual(self.client.get("/api/workshop").headers["Cache-Control"], "no-store")
+        self.assertEqual(self.client.get("/").headers["Cache-Control"], "no-cache")
+
+
+class ErrorsTest(WebCase):
+    def check(self, answer, status):
+        self.assertEqual(answer.status_code, status)
+        self.assertEqual(answer.mimetype, "application/problem+json")
+        body = answer.get_json()
+        self.assertEqual(body["status"], status)
+        self.assertTrue({"type", "title", "detail", "errors", "lines"} <= set(body))
+        self.assertTrue(body["detail"].endswith("."), body["detail"])
+        return body
+
+    def test_problem_json_everywhere(self):
+        self.check(self.client.get("/api/nothing"), 404)
+        self.check(self.client.get("/api/visits/12345"), 404)
+        self.check(self.client.put("/api/logbook", json={}), 405)
+        self.check(self.client.post("/api/printers", data="{", content_type="application/json"), 400)
+        self.check(self.client.post("/api/printers", json=[1, 2]), 422)
+        self.check(
+            self.client.post("/api/printers", data="[" * 200_000, content_type="application/json"), 400
+        )
+        self.check(self.client.get("/assets/../../pyproject.toml"), 404)
+
+    def test_a_database_that_is_away(self):
+        error = OperationalError("SELECT", {}, Exception("gone"))
+        with mock.patch("finchwort.store.printers.get_workshop", side_effect=error):
+            body = self.check(self.client.get("/api/workshop"), 503)
+        self.assertIn("still on your page", body["detail"])
+
+    def test_an_error_nobody_foresaw_tells_no_secrets(self):
+        with mock.patch("finchwort.store.printers.get_workshop", side_effect=RuntimeError("password=1")):
+            body = self.check(self.client.get("/api/workshop"), 500)
+        self.assertNotIn("password", json.dumps(body))
+
+    def test_no_commit_when_the_answer_is_an_error(self):
+        with mock.patch("finchwort.web.views.printer_out", side_effect=RuntimeError("late")):
+            self.client.post("/api/printers", json={"name": "Rush", "width": 180, "depth": 180})
+        self.assertEqual(self.ask("GET", "/api/workshop")["cards"], [])
+
+
+class ServeCommandTest(WebCase):
+    def test_without_a_database_it_says_what_to_do(self):
+        done = subprocess.run(
+            [sys.executable, "-m", "finchwort.cli", "serve"],
+            capture_output=True,
+            text=True,
+            env={"PATH": "/usr/bin"},
+        )
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("bin/demo", done.stderr)
+        self.assertEqual(len(done.stderr.strip().splitlines()), 1)
