@@ -46,7 +46,7 @@ const request = computed(() => ({
 const body = computed<Schemas['PreviewIn'] | null>(() =>
   draft.value.text.trim() ? { ...request.value, first_layer: props.visit.first_layer } : null,
 )
-const { data, error, isFetching } = usePreview(printer.value.id, body)
+const { data, error, behind } = usePreview(printer.value.id, body)
 const found = computed(() => (body.value && !error.value ? (data.value ?? null) : null))
 const lines = computed(() => (error.value instanceof ApiError ? (error.value.problem.lines ?? []) : (found.value?.lines ?? [])))
 const spots = computed(() =>
@@ -105,7 +105,7 @@ function store(): void {
             <label v-for="(name, i) in BOUNDS" :key="name" class="small">{{ name }}<input class="field" inputmode="decimal" :value="boundText(i)" @change="setBound(i, ($event.target as HTMLInputElement).value)" /></label>
           </div>
         </fieldset>
-        <el-button type="primary" size="large" :loading="busy || isFetching" @click="store">Store these {{ found.x.length }} readings</el-button>
+        <el-button type="primary" size="large" :loading="busy || behind" @click="store">Store these {{ found.x.length }} readings</el-button>
       </div>
     </section>
     <section class="sheet stack">
