@@ -142,7 +142,9 @@ class SurveyRecord(Base):
     taken_at: Mapped[datetime]
     client_key: Mapped[str] = mapped_column(String(36))
     source: Mapped[str] = mapped_column(String(20))
-    original: Mapped[str | None] = mapped_column(Text().with_variant(MEDIUMTEXT, "mysql", "mariadb"))
+    original: Mapped[str | None] = mapped_column(
+        Text().with_variant(MEDIUMTEXT, "mysql", "mariadb"), deferred=True
+    )
     assumptions: Mapped[list] = mapped_column(JSON)
     first_layer: Mapped[float]
     count: Mapped[int]

@@ -144,13 +144,9 @@ def set_printer_deleted(session: Session, printer_id: int, deleted: bool) -> Pri
 
 
 def get_workshop(session: Session) -> Workshop:
-    """Return the workshop, made on first use."""
+    """Return the workshop; until it has a name of its own it is not stored, and its version is 0."""
     workshop = session.scalars(select(Workshop).order_by(Workshop.id)).first()
-    if workshop is None:
-        workshop = Workshop(name="My workshop")
-        session.add(workshop)
-        session.flush()
-    return workshop
+    return workshop or Workshop(name="My workshop", version=0)
 
 
 def rename_workshop(session: Session, name: str, version: int | None = None) -> Workshop:
@@ -166,6 +162,9 @@ def rename_workshop(session: Session, name: str, version: int | None = None) -> 
     workshop = get_workshop(session)
     if version is not None and workshop.version != version:
         raise StaleError("The workshop was renamed elsewhere since you opened it.")
+    if workshop.version == 0:
+        workshop = Workshop()
+        session.add(workshop)
     workshop.name = name.strip()
     session.flush()
     return workshop

@@ -3,21 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
-from sqlalchemy import insert, select
+from sqlalchemy import bindparam, insert, select
 from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.flatness import Flatness, assess_flatness
+from finchwort.core.printers import Bed
 from finchwort.core.shape import Shape, decompose
 from finchwort.core.surveys import Survey
 from finchwort.core.verdict import Verdict, judge
 from finchwort.core.wording import millimetres
 from finchwort.store.errors import ConflictError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Reading, SurveyRecord, Turning, Visit, utcnow
-from finchwort.store.printers import bed_of
+from finchwort.store.models import (
+    Printer,
+    PrinterScrew,
+    Reading,
+    SurveyRecord,
+    Turning,
+    Visit,
+    utcnow,
+)
+from finchwort.store.printers import ScrewSetup, bed_of
 from finchwort.store.visits import get_visit
 
 SOURCES = ("typed", "pasted", "file")
@@ -121,13 +131,74 @@ def get_survey(session: Session, survey_id: int, *, deleted: bool = False) -> Su
     return record
 
 
+@dataclass(frozen=True)
+class Ground:
+    """What the map of a survey stands on.
+
+    Attributes
+    ----------
+    first_layer : float
+        Of the visit, mm.
+    bed : Bed
+    screws : tuple of ScrewSetup
+        As they are set up now.
+    """
+
+    first_layer: float
+    bed: Bed
+    screws: tuple[ScrewSetup, ...]
+
+
+_GROUND = (
+    select(
+        Visit.first_layer,
+        Printer.width,
+        Printer.depth,
+        Printer.origin,
+        Printer.plate_width,
+        Printer.plate_depth,
+        PrinterScrew.name,
+        PrinterScrew.x,
+        PrinterScrew.y,
+        PrinterScrew.thread,
+        PrinterScrew.pitch,
+    )
+    .join(SurveyRecord, SurveyRecord.visit_id == Visit.id)
+    .join(Printer, Visit.printer_id == Printer.id)
+    .outerjoin(PrinterScrew, PrinterScrew.printer_id == Printer.id)
+    .where(
+        SurveyRecord.id == bindparam("survey"),
+        SurveyRecord.deleted_at.is_(None),
+        Visit.deleted_at.is_(None),
+        Printer.deleted_at.is_(None),
+    )
+    .order_by(PrinterScrew.place)
+)
+_READINGS = (
+    select(Reading.x, Reading.y, Reading.height)
+    .where(Reading.survey_id == bindparam("survey"))
+    .order_by(Reading.place)
+)
+
+
+def load_ground(session: Session, survey_id: int) -> Ground:
+    """Return what the map of a survey stands on, with one lean query.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    rows = session.connection().execute(_GROUND, {"survey": survey_id}).all()
+    if not rows:
+        raise NotFoundError("There is no such survey. It may have been deleted.")
+    first_layer, width, depth, origin, plate_width, plate_depth = rows[0][:6]
+    screws = tuple(ScrewSetup(*row[6:]) for row in rows if row[6] is not None)
+    return Ground(first_layer, Bed(width, depth, origin, plate_width, plate_depth), screws)
+
+
 def load_readings(session: Session, survey_id: int) -> Survey:
     """Return the readings of a stored survey."""
-    rows = session.execute(
-        select(Reading.x, Reading.y, Reading.height)
-        .where(Reading.survey_id == survey_id)
-        .order_by(Reading.place)
-    ).all()
+    rows = session.connection().execute(_READINGS, {"survey": survey_id}).all()
     table = np.array([tuple(row) for row in rows], dtype=np.float64)
     return Survey(table[:, 0], table[:, 1], table[:, 2])
 

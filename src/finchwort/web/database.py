@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from flask import Flask, Response, current_app, g
+from flask import Flask, Response, current_app, g, request
 from sqlalchemy.orm import Session
+
+READING = ("GET", "HEAD", "OPTIONS")
+"""Methods that change nothing; what they did to the session is dropped."""
 
 
 def session() -> Session:
@@ -14,13 +17,13 @@ def session() -> Session:
 
 
 def install(app: Flask) -> None:
-    """Commit before the answer goes out, roll back when it is an error."""
+    """Commit a change before its answer goes out; roll back when it is an error or only read."""
 
     @app.after_request
     def finish(response: Response) -> Response:
         held = g.get("session")
         if held is not None:
-            if response.status_code < 400:
+            if response.status_code < 400 and request.method not in READING:
                 held.commit()
             else:
                 held.rollback()

@@ -6,6 +6,7 @@ from urllib.parse import urlsplit
 
 from flask import Flask, Response, request
 
+from finchwort.web.database import READING
 from finchwort.web.errors import problem
 
 HOSTS = ["127.0.0.1", "localhost"]
@@ -24,7 +25,6 @@ HEADERS = {
     "Cross-Origin-Resource-Policy": "same-origin",
     "Permissions-Policy": "camera=(), microphone=(), geolocation=(), screen-wake-lock=(self)",
 }
-READING = ("GET", "HEAD", "OPTIONS")
 
 
 def install(app: Flask) -> None:

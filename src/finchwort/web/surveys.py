@@ -128,17 +128,16 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
 @blueprint.output(schemas.Map)
 def get_map(survey_id: int):
     """Give the map of a survey: as measured, and with the tilt taken out."""
-    record = store.get_survey(session(), survey_id)
-    printer = record.visit.printer
-    survey, bed = store.load_readings(session(), survey_id), bed_of(printer)
-    flatness, shape, verdict = store.assess(survey, bed, record.visit.first_layer, bool(printer.screws))
+    ground = store.load_ground(session(), survey_id)
+    bed, survey = ground.bed, store.load_readings(session(), survey_id)
+    flatness, shape, verdict = store.assess(survey, bed, ground.first_layer, bool(ground.screws))
     plane = flatness.plane
     relief = make_relief(survey, bed, plane)
     level = survey.height - plane.at(survey.x, survey.y)
-    return schemas.Map.model_construct(
-        survey_id=record.id,
+    shown = schemas.Map.model_construct(
+        survey_id=survey_id,
         bed=views.bed_out(bed),
-        screws=views.screws_out(printer),
+        screws=views.screws_out(ground),
         x=survey.x.tolist(),
         y=survey.y.tolist(),
         measured=views.rounded(survey.height),
@@ -148,6 +147,8 @@ def get_map(survey_id: int):
         level_relief=views.relief_out(relief.plus(-plane.a, -plane.b, -plane.c), level),
         figures=views.figures_out(survey, flatness, shape, verdict),
     )
+    # written by pydantic itself: twice as fast as by way of plain objects
+    return Response(shown.model_dump_json(), mimetype="application/json")
 
 
 @blueprint.get("/surveys/<int:survey_id>/minimum-zone")

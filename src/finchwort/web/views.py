@@ -23,6 +23,7 @@ from finchwort.core.wording import (
 )
 from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
 from finchwort.store.printers import bed_of
+from finchwort.store.surveys import Ground
 from finchwort.store.visits import Round, visit_route
 from finchwort.web import schemas
 
@@ -49,7 +50,7 @@ def places(points: Iterable[Sequence[float]]) -> list[schemas.XY]:
     return [schemas.XY(x=float(x), y=float(y)) for x, y in points]
 
 
-def screws_out(printer: Printer) -> list[schemas.ScrewOut]:
+def screws_out(printer: Printer | Ground) -> list[schemas.ScrewOut]:
     """Give a printer's screws."""
     return [
         schemas.ScrewOut(name=s.name, x=s.x, y=s.y, thread=s.thread, pitch=s.pitch) for s in printer.screws
