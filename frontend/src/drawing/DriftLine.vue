@@ -34,6 +34,8 @@ const said = computed(() => points.value.map((v) => `${asDate(v.started_at)}: ${
 <style scoped>
 .drift {
   width: 100%;
+  max-width: 400px;
   display: block;
+  overflow: visible;
 }
 </style>

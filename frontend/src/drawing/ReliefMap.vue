@@ -55,7 +55,7 @@ const box = computed(() => {
 const unit = computed(() => (width.value > 0 && height.value > 0 ? Math.max(box.value.width / width.value, box.value.height / height.value) : 0.5))
 const X = (x: number): number => x - box.value.left
 const Y = (y: number): number => box.value.back - y
-const picture = computed(() => (props.relief ? landscape(props.relief, props.bed) : null))
+const picture = computed(() => (props.relief ? landscape(props.relief, props.bed, props.small || props.spots.length > 64 ? [] : props.spots) : null))
 const round = (v: number): string => v.toFixed(2)
 const ring = (points: Point[]): string => `M${points.map(([x, y]) => `${round(X(x))},${round(Y(y))}`).join('L')}Z`
 const shape = (polygons: Point[][][]): string => polygons.flat().map(ring).join('')
@@ -179,6 +179,14 @@ defineExpose({ svg })
         :stroke="palette.halo" :stroke-width="unit * 3.5" paint-order="stroke" stroke-linejoin="round"
       >{{ figure(line.level, true) }}</text>
     </template>
+    <g v-for="screw in screws" :key="screw.name">
+      <rect
+        :x="X(screw.x) - unit * (small ? 3 : 6)" :y="Y(screw.y) - unit * (small ? 3 : 6)"
+        :width="unit * (small ? 6 : 12)" :height="unit * (small ? 6 : 12)" :rx="unit * 2"
+        :fill="palette.ground" :stroke="palette.post" :stroke-width="unit * (small ? 1.4 : 2.4)"
+      />
+      <circle v-if="!small" :cx="X(screw.x)" :cy="Y(screw.y)" :r="unit * 2" :fill="palette.post" />
+    </g>
     <template v-if="!small">
       <g
         v-for="(spot, i) in marks" :key="`s${i}`"
@@ -199,14 +207,6 @@ defineExpose({ svg })
         >{{ spot.text }}</text>
       </g>
     </template>
-    <g v-for="screw in screws" :key="screw.name">
-      <rect
-        :x="X(screw.x) - unit * (small ? 3 : 6)" :y="Y(screw.y) - unit * (small ? 3 : 6)"
-        :width="unit * (small ? 6 : 12)" :height="unit * (small ? 6 : 12)" :rx="unit * 2"
-        :fill="palette.ground" :stroke="palette.post" :stroke-width="unit * (small ? 1.4 : 2.4)"
-      />
-      <circle v-if="!small" :cx="X(screw.x)" :cy="Y(screw.y)" :r="unit * 2" :fill="palette.post" />
-    </g>
     <g v-for="note in notes" :key="`n${note.name}`">
       <template v-for="screw in screws.filter((s) => s.name === note.name)" :key="screw.name">
         <text
@@ -225,8 +225,8 @@ defineExpose({ svg })
       >{{ corner.name }}</text>
     </template>
     <template v-if="!small">
-      <text :x="box.width / 2" :y="box.height - unit * 5" text-anchor="middle" :font-size="textSize" :fill="palette.faint">front</text>
-      <text :x="box.width / 2" :y="unit * 13" text-anchor="middle" :font-size="textSize" :fill="palette.faint">back</text>
+      <text :x="X(bed.x_min + (bed.x_max - bed.x_min) * 0.33)" :y="box.height - unit * 5" text-anchor="middle" :font-size="textSize" :fill="palette.faint">front</text>
+      <text :x="X(bed.x_min + (bed.x_max - bed.x_min) * 0.33)" :y="unit * 13" text-anchor="middle" :font-size="textSize" :fill="palette.faint">back</text>
     </template>
     <g v-if="reading" data-screen pointer-events="none">
       <circle :cx="X(reading.x)" :cy="Y(reading.y)" :r="unit * 4" fill="none" :stroke="palette.mark" :stroke-width="unit * 2" />

@@ -24,7 +24,7 @@ export interface Landscape {
 }
 
 /** Draw the relief: x to the right and y upwards, both in mm of the bed. */
-export function landscape(relief: Relief, bed: Bed): Landscape {
+export function landscape(relief: Relief, bed: Bed, spots: { x: number; y: number }[] = []): Landscape {
   const { columns, rows } = relief
   const heights = relief.heights_um.map((h) => h / 1000)
   const cellX = (bed.x_max - bed.x_min) / (columns - 1)
@@ -38,13 +38,13 @@ export function landscape(relief: Relief, bed: Bed): Landscape {
     const polygons = shape.coordinates.map((polygon) => polygon.map((ring) => ring.map(place)))
     bands.push({ from: shape.value, to: relief.levels[i + 1] ?? null, polygons })
     const rings = polygons.flat()
-    lines.push({ level: shape.value, rings, label: labelPlace(rings, bed, taken) })
+    lines.push({ level: shape.value, rings, label: labelPlace(rings, bed, taken, spots) })
   })
   return { bands, lines }
 }
 
 /** A level stretch of the line, inside the bed and away from other labels. */
-function labelPlace(rings: Point[][], bed: Bed, taken: Point[]): Line['label'] {
+function labelPlace(rings: Point[][], bed: Bed, taken: Point[], spots: { x: number; y: number }[]): Line['label'] {
   const margin = Math.min(bed.x_max - bed.x_min, bed.y_max - bed.y_min) * 0.07
   const apart = margin * 2.2
   let best: Line['label'] = null
@@ -61,7 +61,9 @@ function labelPlace(rings: Point[][], bed: Bed, taken: Point[]): Line['label'] {
       let angle = (Math.atan2(by - ay, bx - ax) * 180) / Math.PI
       if (angle > 90) angle -= 180
       if (angle < -90) angle += 180
-      const score = near / apart - Math.abs(angle) / 45 + Math.min(ring.length, 40) / 40
+      // the figure of a spot height stands just behind its dot
+      const crowd = spots.filter((s) => Math.abs(s.x - x) < margin && Math.abs(s.y + margin * 0.4 - y) < margin * 0.9).length
+      const score = near / apart - Math.abs(angle) / 45 + Math.min(ring.length, 40) / 40 - 3 * crowd
       if (score > bestScore) {
         bestScore = score
         best = { at, angle }

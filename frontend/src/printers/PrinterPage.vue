@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { sentence } from '@/api/client'
+import { sentence, type Schemas } from '@/api/client'
 import { api, useChange, usePrinter } from '@/api/queries'
 import DriftLine from '@/drawing/DriftLine.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
@@ -33,6 +33,15 @@ async function begin(): Promise<void> {
   } catch (e) {
     tell(sentence(e))
   }
+}
+function tellVisit(visit: Schemas['VisitLine']): string {
+  const parts = [count(visit.surveys, 'survey'), visit.turnings ? `turned ${visit.turnings === 1 ? 'once' : `${visit.turnings} times`}` : 'not turned']
+  if (!visit.ended_at) parts.unshift('open')
+  if (visit.first_spread !== null) {
+    const same = visit.first_spread === visit.last_spread
+    parts.push(same ? mm(visit.last_spread!) : `${mm(visit.first_spread)} → ${mm(visit.last_spread!)}`)
+  }
+  return parts.join(', ')
 }
 async function deletePrinter(): Promise<void> {
   const printer = data.value!.printer
@@ -110,10 +119,7 @@ async function deleteVisit(visit: number): Promise<void> {
               <VerdictBadge v-if="visit.verdict" :level="visit.verdict" :word="visit.word!" />
             </div>
             <div class="row spread small">
-              <span class="quiet">
-                {{ visit.ended_at ? '' : 'open, ' }}{{ count(visit.surveys, 'survey') }}, turned {{ count(visit.turnings, 'time') }}
-                <template v-if="visit.first_spread !== null">, {{ mm(visit.first_spread!) }} → {{ mm(visit.last_spread!) }}</template>
-              </span>
+              <span class="quiet">{{ tellVisit(visit) }}</span>
               <el-button text size="small" :aria-label="`Delete the visit of ${asDay(visit.started_at)}`" @click="deleteVisit(visit.id)">Delete</el-button>
             </div>
           </li>

@@ -33,7 +33,7 @@ const next = computed(() => {
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <div class="worktable">
-      <SurveyMap :key="survey.id" :survey="survey.id" :can-plan="screws" :plan="plan ?? null" />
+      <SurveyMap :key="survey.id" :survey="survey.id" :can-plan="screws" :quiet="f?.verdict.level !== 'turn'" :plan="plan ?? null" />
       <div class="stack">
         <section v-if="f" class="sheet stack verdict" aria-label="Verdict">
           <VerdictBadge :level="f.verdict.level" :word="f.verdict.word" />

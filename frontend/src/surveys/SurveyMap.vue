@@ -10,7 +10,7 @@ import { savePng, saveSvg } from '@/drawing/save'
 import { figure, mm } from '@/shell/format'
 
 type Stage = 'measured' | 'level' | 'plan'
-const props = withDefaults(defineProps<{ survey: number; plan?: Schemas['PlanOut'] | null; first?: Stage; canPlan?: boolean }>(), { plan: null, first: 'measured', canPlan: false })
+const props = withDefaults(defineProps<{ survey: number; plan?: Schemas['PlanOut'] | null; first?: Stage; canPlan?: boolean; quiet?: boolean }>(), { plan: null, first: 'measured', canPlan: false, quiet: false })
 const emit = defineEmits<{ stage: [stage: Stage] }>()
 const stage = ref<Stage>(props.first)
 watch(stage, (value) => emit('stage', value))
@@ -34,7 +34,7 @@ const spots = computed(() =>
   heights.value.map((h, i) => ({ x: data.value!.x[i]!, y: data.value!.y[i]!, text: figure(h - relief.value!.datum, true) })),
 )
 const notes = computed(() =>
-  stage.value === 'plan' || !props.plan
+  stage.value === 'plan' || !props.plan || props.quiet
     ? []
     : props.plan.turns.map((turn) => ({ name: turn.name, text: turn.action === 'leave' ? 'leave' : `${turn.action} ${turn.figures}` })),
 )

@@ -38,7 +38,7 @@ const WORD = { tighten: 'tightened', loosen: 'loosened', leave: 'left' } as cons
     <template v-else-if="plan">
       <section v-if="current!.turning" class="sheet stack">
         <h2>Turned after this survey</h2>
-        <ul class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ WORD[s.action] }}<template v-if="s.action !== 'leave'"> {{ s.figures }} turn</template></li></ul>
+        <ul class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ WORD[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}</li></ul>
         <p v-if="newest && !visit.ended_at" class="row">
           <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/measure`">Measure again</RouterLink>
         </p>
@@ -47,9 +47,12 @@ const WORD = { tighten: 'tightened', loosen: 'loosened', leave: 'left' } as cons
         <div class="stack">
           <section class="sheet stack" aria-label="Plan">
             <div class="row spread">
-              <h2>{{ plan.done ? 'Leave all screws as they are' : 'Turn like this' }}</h2>
+              <h2>{{ plan.done ? 'Leave all screws as they are' : survey.verdict === 'turn' ? 'Turn like this' : 'No need to turn' }}</h2>
               <RouterLink v-if="!plan.done && !current!.turning" class="el-button go" :to="`/visits/${visit.id}/at-printer?hold=${encodeURIComponent(hold)}`">At the printer</RouterLink>
             </div>
+            <p v-if="!plan.done && survey.verdict !== 'turn'" class="hint">
+              There is no tilt worth turning for: what varies is mostly the plate's own shape. If you like, this would still take a little off.
+            </p>
             <PlanTurns :turns="plan.turns" />
             <p class="result">
               From <b class="number">{{ mm(plan.spread_before) }}</b> to an expected <b class="number">{{ mm(plan.spread_after) }}</b> between highest and lowest reading.
@@ -92,6 +95,11 @@ const WORD = { tighten: 'tightened', loosen: 'loosened', leave: 'left' } as cons
 }
 .result {
   font-size: 1.05rem;
+}
+.hint {
+  background: var(--mild-ground);
+  border-left: 4px solid var(--mild);
+  padding: 8px 12px;
 }
 .turned {
   margin: 0;

@@ -55,7 +55,7 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
         <div v-if="one.turning" class="turned">
           <b>Then turned</b>
           <ul>
-            <li v-for="screw in one.turning.screws" :key="screw.name">{{ screw.name }}: {{ WORD[screw.action] }}<template v-if="screw.action !== 'leave'"> {{ screw.figures }} turn</template></li>
+            <li v-for="screw in one.turning.screws" :key="screw.name">{{ screw.name }}: {{ WORD[screw.action] }}{{ screw.action === 'leave' ? '' : ` ${screw.figures} turn` }}</li>
           </ul>
           <p v-if="one.turning.note" class="small">{{ one.turning.note }}</p>
           <el-button v-if="!visit.ended_at && i === visit.rounds.length - 1" size="small" @click="takeBack(one.turning.id)">Take this back</el-button>
