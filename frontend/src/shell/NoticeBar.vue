@@ -5,7 +5,7 @@ defineProps<{ top: boolean }>()
 </script>
 
 <template>
-  <div class="holder" :class="{ top }" role="status" aria-live="polite">
+  <div class="holder" :class="{ 'at-head': top }" role="status" aria-live="polite">
     <div v-if="notice.current" :key="notice.current.key" class="bar">
       <span>{{ notice.current.text }}</span>
       <button v-if="notice.current.undo" type="button" :disabled="notice.busy" @click="runUndo">Undo</button>
@@ -26,7 +26,7 @@ defineProps<{ top: boolean }>()
   z-index: 3000;
 }
 /* at the printer the thumb's buttons are at the foot, so the message goes to the head */
-.holder.top {
+.holder.at-head {
   bottom: auto;
   top: 72px;
 }
