@@ -168,9 +168,10 @@ def memory() -> None:
         lines = (f"{(i % 200) * 1.5},{(i // 200) * 3.0},{(i * 7 % 13) / 100}" for i in range(20_000))
         path.write_text("\n".join(lines))
         code = (
-            "import resource, sys\nfrom click.testing import CliRunner\nfrom finchwort.cli import main\n"
+            "import re, sys\nfrom click.testing import CliRunner\nfrom finchwort.cli import main\n"
             "r = CliRunner().invoke(main, ['read', sys.argv[1], '--bed', '300x300', '--screws', '4'])\n"
-            "assert r.exit_code == 0, r.output\nprint(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)"
+            "assert r.exit_code == 0, r.output\n"
+            "print(int(re.search(r'VmHWM:\\s+(\\d+)', open('/proc/self/status').read()).group(1)) / 1024)"
         )
         done = subprocess.run(
             [sys.executable, "-c", code, str(path)], capture_output=True, text=True, check=True

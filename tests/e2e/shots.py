@@ -59,9 +59,7 @@ def main() -> None:
     base = f"http://127.0.0.1:{port}"
     try:
         probe = browser().new_context()
-        cards = {
-            c["printer"]["name"]: c for c in probe.request.get(f"{base}/api/workshop").json()["cards"]
-        }
+        cards = {c["printer"]["name"]: c for c in probe.request.get(f"{base}/api/workshop").json()["cards"]}
         probe.close()
         visit = cards["Bittern"]["open_visit"]
         printer = cards["Bittern"]["printer"]["id"]

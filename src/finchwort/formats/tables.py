@@ -166,7 +166,7 @@ def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
 
     Examples
     --------
-    >>> result = read_survey("x;y;z\\n10,5;10,5;0,02\\n200;10,5;0,10\\n10,5;200;-0,05\\n")
+    >>> result = read_survey("x;y;z\n10,5;10,5;0,02\n200;10,5;0,10\n10,5;200;-0,05\n")
     >>> result.survey.height.tolist(), result.layout
     ([0.02, 0.1, -0.05], 'points')
     """
