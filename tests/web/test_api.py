@@ -50,6 +50,15 @@ class PrinterTest(WebCase):
         self.assertEqual(problem["type"], "stale")
         self.assertEqual(self.ask("GET", f"/api/printers/{made['id']}")["printer"]["name"], "Mine")
 
+    def test_two_tabs_that_only_move_a_screw(self):
+        made = self.new_printer()
+        body = {k: made[k] for k in ("name", "width", "depth", "version")}
+        for x, status in ((21, 200), (22, 409)):
+            screws = [made["screws"][0] | {"x": x}, *made["screws"][1:]]
+            self.ask("PUT", f"/api/printers/{made['id']}", body | {"screws": screws}, status=status)
+        kept = self.ask("GET", f"/api/printers/{made['id']}")["printer"]["screws"][0]["x"]
+        self.assertEqual(kept, 21)
+
     def test_delete_and_undo(self):
         made = self.new_printer()
         self.ask("DELETE", f"/api/printers/{made['id']}")
@@ -204,6 +213,18 @@ class VisitTest(WebCase):
         self.assertAlmostEqual(found["figures"]["tilt_x"], 0.5 * 220 / 190, places=3)
         zone = self.ask("GET", f"/api/surveys/{survey['id']}/minimum-zone")
         self.assertLessEqual(zone["peak_to_valley"], found["figures"]["peak_to_valley"] + 1e-9)
+
+    def test_map_follows_the_set_up(self):
+        """A map that was kept ready is made anew when a screw, the layer or the plate changed."""
+        visit = self.new_visit()
+        path = f"/api/surveys/{self.new_survey(visit['id'])['id']}/map"
+        first = self.ask("GET", path)
+        self.assertEqual(self.ask("GET", path), first)
+        made = visit["printer"]
+        screws = [made["screws"][0] | {"x": 33}, *made["screws"][1:]]
+        body = {k: made[k] for k in ("name", "width", "depth", "version")} | {"screws": screws}
+        self.ask("PUT", f"/api/printers/{made['id']}", body)
+        self.assertEqual(self.ask("GET", path)["screws"][0]["x"], 33)
 
     def test_holds(self):
         visit = self.new_visit()

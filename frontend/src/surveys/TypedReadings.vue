@@ -91,6 +91,12 @@ function next(): void {
   }
   select(Math.min(draft.value.at + 1, total - 1))
 }
+function flip(): void {
+  if (!at.value) return
+  const text = at.value.text.trim()
+  at.value.text = /^[-−]/.test(text) ? text.slice(1) : `-${text.replace(/^\+/, '')}`
+  field.value?.focus()
+}
 function step(by: number): void {
   const total = draft.value.points.length
   if (total) select((draft.value.at + by + total) % total)
@@ -148,10 +154,11 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
           </div>
           <div class="row nowrap">
             <input
-              id="reading" ref="field" v-model="at.text" class="field big" inputmode="text" autocomplete="off"
+              id="reading" ref="field" v-model="at.text" class="field big" inputmode="decimal" autocomplete="off"
               :aria-invalid="!!wrong" aria-describedby="reading-help" placeholder="0.00"
               @keydown.up.prevent="step(-1)" @keydown.down.prevent="step(1)"
             />
+            <el-button size="large" aria-label="Change the sign" title="Change the sign" @click="flip">±</el-button>
             <span class="unit">{{ draft.unit === 'um' ? 'µm' : 'mm' }}</span>
             <el-button type="primary" size="large" native-type="submit">Next</el-button>
           </div>

@@ -68,6 +68,7 @@ class Printer(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    changed_at: Mapped[datetime] = mapped_column(default=utcnow)
     deleted_at: Mapped[datetime | None]
     version: Mapped[int] = mapped_column()
     name: Mapped[str] = mapped_column(String(80))

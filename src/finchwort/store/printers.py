@@ -127,6 +127,7 @@ def update_printer(
     if printer.version != version:
         raise StaleError(f"{printer.name} was changed elsewhere since you opened it.")
     _apply(printer, setup)
+    printer.changed_at = utcnow()  # the row changes, and so its version, also when only a screw does
     session.flush()
     write_entry(
         session, "printer", f"{printer.name}: set-up changed", _describe(printer), at=at, printer=printer

@@ -137,6 +137,8 @@ class Ground:
 
     Attributes
     ----------
+    state : tuple
+        Key of the survey and versions of visit and printer: while it is the same, so is the map.
     first_layer : float
         Of the visit, mm.
     bed : Bed
@@ -144,6 +146,7 @@ class Ground:
         As they are set up now.
     """
 
+    state: tuple[str, int, int]
     first_layer: float
     bed: Bed
     screws: tuple[ScrewSetup, ...]
@@ -151,6 +154,9 @@ class Ground:
 
 _GROUND = (
     select(
+        SurveyRecord.client_key,
+        Visit.version,
+        Printer.version,
         Visit.first_layer,
         Printer.width,
         Printer.depth,
@@ -163,6 +169,7 @@ _GROUND = (
         PrinterScrew.thread,
         PrinterScrew.pitch,
     )
+    .select_from(Visit)
     .join(SurveyRecord, SurveyRecord.visit_id == Visit.id)
     .join(Printer, Visit.printer_id == Printer.id)
     .outerjoin(PrinterScrew, PrinterScrew.printer_id == Printer.id)
@@ -191,9 +198,10 @@ def load_ground(session: Session, survey_id: int) -> Ground:
     rows = session.connection().execute(_GROUND, {"survey": survey_id}).all()
     if not rows:
         raise NotFoundError("There is no such survey. It may have been deleted.")
-    first_layer, width, depth, origin, plate_width, plate_depth = rows[0][:6]
-    screws = tuple(ScrewSetup(*row[6:]) for row in rows if row[6] is not None)
-    return Ground(first_layer, Bed(width, depth, origin, plate_width, plate_depth), screws)
+    first_layer, width, depth, origin, plate_width, plate_depth = rows[0][3:9]
+    screws = tuple(ScrewSetup(*row[9:]) for row in rows if row[9] is not None)
+    state = tuple(rows[0][:3])
+    return Ground(state, first_layer, Bed(width, depth, origin, plate_width, plate_depth), screws)
 
 
 def load_readings(session: Session, survey_id: int) -> Survey:

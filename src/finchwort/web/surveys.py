@@ -21,6 +21,10 @@ from finchwort.web.database import session
 
 blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
 
+MOST_MAPS = 64
+"""So many maps a process keeps ready; a survey never changes, and what it stands on carries a version."""
+_maps: dict[tuple[str, int, int], str] = {}
+
 
 @dataclass(frozen=True)
 class _Understood:
@@ -129,6 +133,16 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
 def get_map(survey_id: int):
     """Give the map of a survey: as measured, and with the tilt taken out."""
     ground = store.load_ground(session(), survey_id)
+    text = _maps.get(ground.state)
+    if text is None:
+        text = _maps[ground.state] = _draw(survey_id, ground)
+        while len(_maps) > MOST_MAPS:
+            _maps.pop(next(iter(_maps)), None)
+    return Response(text, mimetype="application/json")
+
+
+def _draw(survey_id: int, ground: store.Ground) -> str:
+    """Make the map of a survey as JSON."""
     bed, survey = ground.bed, store.load_readings(session(), survey_id)
     flatness, shape, verdict = store.assess(survey, bed, ground.first_layer, bool(ground.screws))
     plane = flatness.plane
@@ -148,7 +162,7 @@ def get_map(survey_id: int):
         figures=views.figures_out(survey, flatness, shape, verdict),
     )
     # written by pydantic itself: twice as fast as by way of plain objects
-    return Response(shown.model_dump_json(), mimetype="application/json")
+    return shown.model_dump_json()
 
 
 @blueprint.get("/surveys/<int:survey_id>/minimum-zone")

@@ -12,6 +12,7 @@ def upgrade() -> None:
     op.create_table('printer',
     sa.Column('id', sa.Integer(), nullable=False),
     sa.Column('created_at', mysql.DATETIME(fsp=6), nullable=False),
+    sa.Column('changed_at', mysql.DATETIME(fsp=6), nullable=False),
     sa.Column('deleted_at', mysql.DATETIME(fsp=6), nullable=True),
     sa.Column('version', sa.Integer(), nullable=False),
     sa.Column('name', sa.String(length=80), nullable=False),
