@@ -35,16 +35,14 @@ def main() -> None:
 @click.option("--workers", default=2, show_default=True, type=click.IntRange(1, 16))
 def serve(port: int, workers: int) -> None:
     """Serve on 127.0.0.1, with the database named in FINCHWORT_DATABASE_URL."""
-    from finchwort.demo.run import web_command
+    from finchwort.demo.run import check_port, web_command
     from finchwort.store.database import database_url
-    from finchwort.store.server import port_is_free
 
     try:
         database_url()
+        check_port(port)
     except RuntimeError as error:
         raise Sentence(str(error)) from None
-    if not port_is_free(port):
-        raise Sentence(f"Port {port} is taken by another program. Choose another one with --port.")
     command = web_command(port, workers)
     click.echo(f"Finchwort is serving on http://127.0.0.1:{port}")
     sys.stdout.flush()

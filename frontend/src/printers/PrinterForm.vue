@@ -396,6 +396,12 @@ void load()
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 12px;
+  align-items: start;
+}
+@media (max-width: 640px) {
+  .pair {
+    align-items: end;
+  }
 }
 .picture {
   position: sticky;

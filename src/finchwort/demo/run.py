@@ -47,6 +47,14 @@ def web_command(port: int, workers: int = 2) -> list[str]:
     ]
 
 
+def check_port(port: int) -> None:
+    """Raise `ServerError` when a port is taken."""
+    if not port_is_free(port):
+        raise ServerError(
+            f"Port {port} is taken by another program. Choose another one, for instance: bin/demo --port {port + 1}"
+        )
+
+
 def start_web(port: int, url: str, workers: int = 2) -> subprocess.Popen:
     """Start the web server and wait until it answers.
 
@@ -55,10 +63,7 @@ def start_web(port: int, url: str, workers: int = 2) -> subprocess.Popen:
     ServerError
         When the port is taken or the server does not come up.
     """
-    if not port_is_free(port):
-        raise ServerError(
-            f"Port {port} is taken by another program. Choose another one, for instance: bin/demo --port {port + 1}"
-        )
+    check_port(port)
     process = subprocess.Popen(
         web_command(port, workers),
         env=os.environ | {ENVIRONMENT: url},
@@ -97,10 +102,7 @@ def run_demo(folder: Path, port: int, fresh: bool, database_port: int | None = N
     ServerError
         With one sentence that says what to do.
     """
-    if not port_is_free(port):
-        raise ServerError(
-            f"Port {port} is taken by another program. Choose another one, for instance: bin/demo --port {port + 1}"
-        )
+    check_port(port)
     stopping = threading.Event()
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, lambda *_: stopping.set())

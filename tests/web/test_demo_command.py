@@ -1,0 +1,143 @@
+"""The start command as a person uses it: start, stop, start again, start twice, pull the plug."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.request
+from pathlib import Path
+
+from finchwort.store.server import free_port
+
+
+def family(pid: int) -> set[int]:
+    """Return a process and all that it started."""
+    parents = {}
+    for folder in Path("/proc").iterdir():
+        if folder.name.isdigit():
+            try:
+                stat = (folder / "stat").read_text()
+            except OSError:
+                continue
+            parents[int(folder.name)] = int(stat.rpartition(")")[2].split()[1])
+    found = {pid}
+    while True:
+        more = {child for child, parent in parents.items() if parent in found} - found
+        if not more:
+            return found
+        found |= more
+
+
+def gone(pids: set[int], seconds: float = 20) -> bool:
+    """Wait until none of the processes runs any more."""
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        left = set()
+        for pid in pids:
+            try:
+                state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
+            except OSError:
+                continue
+            if state != "Z":
+                left.add(pid)
+        if not left:
+            return True
+        time.sleep(0.1)
+    return False
+
+
+class DemoCommandTest(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory(prefix="finchwort-demo-")
+        self.addCleanup(folder.cleanup)
+        self.folder = folder.name
+        self.port = free_port()
+
+    def start(self, *options, port=None):
+        command = [sys.executable, "-m", "finchwort.cli", "demo", "run"]
+        command += ["--port", str(port or self.port), "--data", self.folder, *options]
+        return subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+
+    def until_ready(self, process) -> str:
+        said = ""
+        for line in process.stdout:
+            said += line
+            if "is ready" in line:
+                return said
+        self.fail(f"it ended: {said}")
+
+    def end(self, process, number=signal.SIGTERM) -> None:
+        process.send_signal(number)
+        process.wait(30)
+        process.stdout.close()
+
+    def get(self, path):
+        with urllib.request.urlopen(f"http://127.0.0.1:{self.port}{path}", timeout=10) as answer:
+            return json.load(answer)
+
+    def test_start_stop_and_start_again(self):
+        first = self.start()
+        self.assertIn("demo workshop was set up", self.until_ready(first))
+        self.assertEqual(len(self.get("/api/workshop")["cards"]), 3)
+        request = urllib.request.Request(
+            f"http://127.0.0.1:{self.port}/api/logbook",
+            b'{"text": "kept over night"}',
+            {"Content-Type": "application/json"},
+        )
+        urllib.request.urlopen(request, timeout=10).close()
+
+        second = self.start(port=free_port())
+        said = second.communicate(timeout=30)[0]
+        self.assertEqual(second.returncode, 1)
+        self.assertIn("already running", said)
+        self.assertEqual(len(said.strip().splitlines()), 1)
+
+        all_of_it = family(first.pid)
+        self.assertGreaterEqual(len(all_of_it), 4)
+        self.end(first, signal.SIGINT)
+        self.assertEqual(first.returncode, 0)
+        self.assertTrue(gone(all_of_it))
+
+        again = self.start()
+        self.assertIn("as you left them", self.until_ready(again))
+        self.assertEqual(self.get("/api/logbook?kind=note&q=night")["entries"][0]["title"], "kept over night")
+        self.end(again)
+
+        fresh = self.start("--fresh")
+        self.assertIn("demo workshop was set up", self.until_ready(fresh))
+        self.assertEqual(self.get("/api/logbook?kind=note&q=night")["entries"], [])
+        self.end(fresh)
+
+    def test_port_taken(self):
+        with socket.socket() as other:
+            other.bind(("127.0.0.1", 0))
+            other.listen()
+            process = self.start(port=other.getsockname()[1])
+            said = process.communicate(timeout=30)[0]
+        self.assertEqual(process.returncode, 1)
+        self.assertIn("is taken by another program. Choose another one", said)
+        self.assertEqual(len(said.strip().splitlines()), 1)
+
+    def test_killed_outright_it_leaves_nothing_and_starts_again(self):
+        process = self.start()
+        self.until_ready(process)
+        all_of_it = family(process.pid)
+        self.end(process, signal.SIGKILL)
+        self.assertTrue(gone(all_of_it))
+        again = self.start()
+        self.assertIn("as you left them", self.until_ready(again))
+        self.end(again)
+
+    def test_a_database_that_dies_is_told(self):
+        process = self.start()
+        self.until_ready(process)
+        pid = int(Path(self.folder, "mariadb.pid").read_text())
+        os.kill(pid, signal.SIGKILL)
+        said = process.communicate(timeout=30)[0]
+        self.assertEqual(process.returncode, 1)
+        self.assertIn("nothing stored is lost", said)
