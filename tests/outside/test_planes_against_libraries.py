@@ -12,6 +12,7 @@ import numpy as np
 import shapely
 import statsmodels.api as sm
 from hypothesis import given, settings
+from scipy import special, stats
 from sklearn.linear_model import LinearRegression
 
 from finchwort.core.flatness import assess_flatness
@@ -60,6 +61,28 @@ class LeastSquaresAgainstLibraries(unittest.TestCase):
         expected = 1.959963984540054 * 0.02 * np.sqrt(contrast @ unit @ contrast)
         self.assertAlmostEqual(plan.turns[1].uncertainty * 0.7, expected, places=9)
         self.assertAlmostEqual(plan.turns[1].wanted, -float(contrast @ model.params), places=9)
+
+
+class QuantilesAgainstScipyStats(unittest.TestCase):
+    def test_quantiles_of_the_core_are_those_of_scipy_stats(self):
+        """The core takes them from scipy.special, which loads faster; scipy.stats must agree."""
+        self.assertAlmostEqual(special.ndtri(0.975), stats.norm.ppf(0.975), places=12)
+        for dof in (4, 5, 29):
+            self.assertAlmostEqual(special.stdtrit(dof, 0.975), stats.t.ppf(0.975, dof), places=9)
+        self.assertAlmostEqual(special.chdtri(2, 0.01), stats.chi2.ppf(0.99, 2), places=9)
+
+    def test_unknown_noise_uses_the_t_quantile(self):
+        """Plus/minus without a known repeatability, worked from the pooled variance and t."""
+        rng = np.random.default_rng(3)
+        x, y = np.meshgrid([15.0, 110, 205], [15.0, 110, 205])
+        survey = Survey(x.ravel(), y.ravel(), 0.001 * x.ravel() + rng.normal(0, 0.03, 9))
+        posts = [Screw("a", 5, 5, 0.7), Screw("b", 215, 5, 0.7), Screw("c", 110, 215, 0.7)]
+        fit = fit_plane(survey)
+        pooled = (4 * 0.02**2 + fit.residual @ fit.residual) / (4 + 6)
+        arm = np.array([210.0, 0.0, 0.0])
+        expected = stats.t.ppf(0.975, 10) * np.sqrt(pooled * (arm @ fit.unscaled @ arm))
+        plan = plan_turns(survey, posts, "a")
+        self.assertAlmostEqual(plan.turns[1].uncertainty * 0.7, expected, places=9)
 
 
 def brute_force_zone(x, y, z) -> float:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy import special
 
 from finchwort.core.flatness import assess_flatness
 from finchwort.core.planes import fit_plane
@@ -114,7 +114,7 @@ def review_round(
         gap = seen - response @ made
         return float(gap @ weight @ gap)
 
-    as_expected = misfit(turns) <= stats.chi2.ppf(SURPRISE, 2)
+    as_expected = misfit(turns) <= special.chdtri(2, 1 - SURPRISE)
     place = np.array([[s.x, s.y] for s in screws])
     arm = place - place.mean(axis=0)
     expected = predict_spread(before, due)
@@ -152,7 +152,7 @@ def _explain(screws: Sequence[Screw], turns: Array, misfit) -> Finding:
         options.append((best, "slack", (screw.name,), factor))
     options.sort(key=lambda option: option[0])
     best = options[0]
-    limit = max(stats.chi2.ppf(SURPRISE, 2), misfit(turns) / 4)
+    limit = max(special.chdtri(2, 1 - SURPRISE), misfit(turns) / 4)
     if best[0] > limit:
         return Finding(
             "unexplained",

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy import special
 
 from finchwort.core.errors import (
     ChoiceError,
@@ -304,9 +304,9 @@ def plan_turns(
     arm = place - anchor
     wanted = -(arm @ slope)
     variance = np.einsum("ij,jk,ik->i", arm, fit.unscaled[:2, :2], arm)
-    quantile = stats.norm.ppf(0.5 + CONFIDENCE / 2)
+    quantile = special.ndtri(0.5 + CONFIDENCE / 2)
     if math.isfinite(dof):
-        quantile = stats.t.ppf(0.5 + CONFIDENCE / 2, dof)
+        quantile = special.stdtrit(dof, 0.5 + CONFIDENCE / 2)
     margin = quantile * noise * np.sqrt(variance)
 
     held = np.all(arm == 0, axis=1)
