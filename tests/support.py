@@ -5,6 +5,7 @@ from __future__ import annotations
 import atexit
 import contextlib
 import json
+import os
 import shutil
 import tempfile
 import unittest
@@ -23,10 +24,17 @@ from finchwort.store.server import DatabaseServer
 _held: dict[str, object] = {}
 
 
+def scratch() -> str | None:
+    """Return a folder in memory for databases of tests, when there is one with room."""
+    memory = Path("/dev/shm")
+    roomy = memory.is_dir() and os.access(memory, os.W_OK) and shutil.disk_usage(memory).free > 2 * 1024**3
+    return str(memory) if roomy else None
+
+
 def database() -> DatabaseServer:
     """Return the MariaDB server of this test run, started on first use."""
     if "server" not in _held:
-        folder = Path(tempfile.mkdtemp(prefix="finchwort-test-"))
+        folder = Path(tempfile.mkdtemp(prefix="finchwort-test-", dir=scratch()))
         server = DatabaseServer(folder)
         server.start(fresh=True)
         _held["server"], _held["folder"] = server, folder

@@ -16,6 +16,7 @@ from sqlalchemy import text
 from finchwort.store import server as module
 from finchwort.store.database import database_url, make_engine
 from finchwort.store.server import DatabaseServer, ServerError
+from tests.support import scratch
 
 
 def alive(pid: int) -> bool:
@@ -28,7 +29,7 @@ def alive(pid: int) -> bool:
 
 class ServerTest(unittest.TestCase):
     def setUp(self):
-        self.folder = Path(tempfile.mkdtemp(prefix="finchwort-server-"))
+        self.folder = Path(tempfile.mkdtemp(prefix="finchwort-server-", dir=scratch()))
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
 
     def start(self, **given) -> DatabaseServer:

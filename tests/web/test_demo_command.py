@@ -13,6 +13,7 @@ import urllib.request
 from pathlib import Path
 
 from finchwort.store.server import free_port
+from tests.support import scratch
 
 
 def family(pid: int) -> set[int]:
@@ -53,7 +54,7 @@ def gone(pids: set[int], seconds: float = 20) -> bool:
 
 class DemoCommandTest(unittest.TestCase):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory(prefix="finchwort-demo-")
+        folder = tempfile.TemporaryDirectory(prefix="finchwort-demo-", dir=scratch())
         self.addCleanup(folder.cleanup)
         self.folder = folder.name
         self.port = free_port()
