@@ -1,35 +1,55 @@
-"""Run style checks and all tests; the last line reads: N passed, N failed."""
+"""Run style checks and all tests, two at a time; the last line reads: N passed, N failed."""
 
 from __future__ import annotations
 
+import io
+import multiprocessing
+import os
 import subprocess
 import sys
 import time
 import unittest
+from collections.abc import Iterator
+from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
+from multiprocessing import util
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
+WORKERS = 2
+SLOW = 15
+"""A test that takes longer than this is named, s."""
+LONG = ("tests.e2e.test_every_screen", "tests.web.test_demo_command", "tests.e2e", "tests.store.test_crash")
+"""What takes long is begun first."""
 STYLE = {
     "ruff check": [sys.executable, "-m", "ruff", "check", "--quiet", "."],
     "ruff format": [sys.executable, "-m", "ruff", "format", "--check", "--quiet", "."],
-    "vue-tsc": ["node_modules/.bin/vue-tsc", "--noEmit", "-p", "tsconfig.json"],
     "eslint": ["node_modules/.bin/eslint", "--max-warnings", "0", "src"],
+    "vue-tsc": ["node_modules/.bin/vue-tsc", "--noEmit", "-p", "tsconfig.json"],
 }
 
 
-def check_style() -> tuple[int, int]:
-    """Run the style checks; return how many passed and failed."""
-    failed = 0
-    for name, command in STYLE.items():
-        folder = ROOT if name.startswith("ruff") else ROOT / "frontend"
-        done = subprocess.run(command, cwd=folder, capture_output=True, text=True)
-        print(f"{name}: {'ok' if done.returncode == 0 else 'FAILED'}", flush=True)
-        if done.returncode:
-            failed += 1
-            print(done.stdout[-6000:], done.stderr[-3000:], flush=True)
-    return len(STYLE) - failed, failed
+@dataclass(frozen=True)
+class Outcome:
+    """What came of one style check or of the tests of one class."""
+
+    name: str
+    passed: int
+    failed: int
+    said: str
+    took: float
+
+
+def check_style(name: str) -> Outcome:
+    """Run one style check."""
+    begun = time.monotonic()
+    folder = ROOT if name.startswith("ruff") else ROOT / "frontend"
+    done = subprocess.run(STYLE[name], cwd=folder, capture_output=True, text=True)
+    good = done.returncode == 0
+    said = "" if good else f"{done.stdout[-6000:]}\n{done.stderr[-3000:]}"
+    return Outcome(name, int(good), int(not good), said, time.monotonic() - begun)
 
 
 class Result(unittest.TextTestResult):
@@ -44,7 +64,7 @@ class Result(unittest.TextTestResult):
     def stopTest(self, test) -> None:  # noqa: N802
         super().stopTest(test)
         took = time.monotonic() - self.begun
-        if took > 8:
+        if took > SLOW:
             self.stream.writeln(f"  ({took:.0f} s: {test.id()})")
 
     def addSuccess(self, test) -> None:  # noqa: N802
@@ -52,37 +72,85 @@ class Result(unittest.TextTestResult):
         self.passed += 1
 
 
-def gather(names: list[str]) -> unittest.TestSuite:
-    """Load the named folders or files, or all tests."""
+def prepare() -> None:
+    """Set up a process that runs tests: it ends what its tests started."""
+    from hypothesis import settings
+
+    from tests import support
+
+    # the same examples on every run; FINCHWORT_EXPLORE=1 looks for new ones.  No clock: machines stall.
+    explore = bool(os.environ.get("FINCHWORT_EXPLORE"))
+    settings.register_profile("finchwort", deadline=None, derandomize=not explore)
+    settings.load_profile("finchwort")
+    util.Finalize(None, support.stop_all, exitpriority=10)
+
+
+def run_tests(name: str) -> Outcome:
+    """Run the tests of one class (dotted name)."""
+    begun = time.monotonic()
+    out = io.StringIO()
+    suite = unittest.TestLoader().loadTestsFromName(name)
+    result = unittest.TextTestRunner(resultclass=Result, verbosity=0, stream=out).run(suite)
+    bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    lines = [line for line in out.getvalue().splitlines() if bad or ("(" in line and " s: " in line)]
+    return Outcome(name, result.passed, bad, "\n".join(lines), time.monotonic() - begun)
+
+
+def flat(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    """Give the tests of a suite one by one."""
+    for test in suite:
+        if isinstance(test, unittest.TestSuite):
+            yield from flat(test)
+        else:
+            yield test
+
+
+def gather(names: list[str]) -> list[str]:
+    """Return the dotted names of the test classes in the named folders or files, or of all, longest first."""
     loader = unittest.TestLoader()
-    if not names:
-        return loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
     suite = unittest.TestSuite()
-    for name in names:
+    for name in names or ["tests"]:
         path = (ROOT / name).resolve()
         if path.is_dir():
             suite.addTests(loader.discover(str(path), top_level_dir=str(ROOT)))
         else:
             dotted = ".".join(path.relative_to(ROOT).with_suffix("").parts)
             suite.addTests(loader.loadTestsFromName(dotted))
-    return suite
+    if loader.errors:
+        raise SystemExit("\n".join(loader.errors))
+    found = {f"{type(test).__module__}.{type(test).__qualname__}" for test in flat(suite)}
+
+    def weight(name: str) -> tuple[int, str]:
+        return next((i for i, long in enumerate(LONG) if name.startswith(long)), len(LONG)), name
+
+    return sorted(found, key=weight)
+
+
+def outcome_of(name: str, future: Future[Outcome]) -> Outcome:
+    """Return what came of a task, also when its process died."""
+    try:
+        return future.result()
+    except Exception as error:  # a worker that crashed must fail the run, whatever it died of
+        return Outcome(name, 0, 1, f"{type(error).__name__}: {error}", 0.0)
 
 
 def main() -> int:
     """Run everything."""
-    from tests import support
-
     names = sys.argv[1:]
-    passed, failed = (0, 0) if names else check_style()
-    try:
-        runner = unittest.TextTestRunner(resultclass=Result, verbosity=1, stream=sys.stdout)
-        result = runner.run(gather(names))
-    finally:
-        support.stop_all()
-    bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    sys.stdout.flush()
-    print(f"{passed + result.passed} passed, {failed + bad} failed")
-    return 1 if failed + bad else 0
+    passed = failed = 0
+    spawn = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(WORKERS, mp_context=spawn, initializer=prepare) as pool:
+        tasks = {pool.submit(run_tests, name): name for name in gather(names)}
+        tasks |= {pool.submit(check_style, name): name for name in ([] if names else STYLE)}
+        for future in as_completed(tasks):
+            one = outcome_of(tasks[future], future)
+            passed, failed = passed + one.passed, failed + one.failed
+            state = f"{one.failed} FAILED" if one.failed else "ok"
+            print(f"{one.name}: {one.passed} {state} ({one.took:.0f} s)", flush=True)
+            if one.said:
+                print(one.said, flush=True)
+    print(f"{passed} passed, {failed} failed")
+    return 1 if failed else 0
 
 
 if __name__ == "__main__":

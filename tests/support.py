@@ -43,7 +43,7 @@ def database() -> DatabaseServer:
 
 def stop_all() -> None:
     """Stop what was started."""
-    for name in ("browser", "playwright"):
+    for name in ("browser", "playwright", "web"):
         held = _held.pop(name, None)
         if held is not None:
             with contextlib.suppress(Exception):

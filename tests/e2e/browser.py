@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import shutil
+from types import SimpleNamespace
 
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from finchwort.demo.run import start_web, stop_web
 from finchwort.demo.workshop import load_demo
@@ -21,6 +22,9 @@ ARGUMENTS = [
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
 ]
+PATIENCE = 40_000
+"""A machine may stall; waiting longer costs nothing where all is well, ms."""
+expect.set_options(timeout=PATIENCE)
 DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 
@@ -36,6 +40,16 @@ def browser() -> Browser:
     return held["browser"]
 
 
+def shared_server(url: str) -> int:
+    """Return the port of the web server of this test run, started on first use."""
+    held = support._held
+    if "web" not in held:
+        port = free_port()
+        process = start_web(port, url, workers=1)
+        held["web"], held["port"] = SimpleNamespace(stop=lambda: stop_web(process)), port
+    return held["port"]
+
+
 class BrowserCase(support.DatabaseCase):
     """A test that drives the pages; an error in the browser's console fails it."""
 
@@ -43,16 +57,23 @@ class BrowserCase(support.DatabaseCase):
     viewport = DESK
     allowed_errors: tuple[str, ...] = ()
 
+    own_server = False
+    """Whether the tests of this class stop and start the web server."""
+
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.port = free_port()
-        cls.web = start_web(cls.port, cls.url.render_as_string(), workers=1)
+        if cls.own_server:
+            cls.port = free_port()
+            cls.web = start_web(cls.port, cls.url.render_as_string(), workers=1)
+        else:
+            cls.port = shared_server(cls.url.render_as_string())
         cls.base = f"http://127.0.0.1:{cls.port}"
 
     @classmethod
     def tearDownClass(cls) -> None:
-        stop_web(cls.web)
+        if cls.own_server:
+            stop_web(cls.web)
         super().tearDownClass()
 
     def setUp(self) -> None:
@@ -69,7 +90,7 @@ class BrowserCase(support.DatabaseCase):
     def new_context(self, **options) -> BrowserContext:
         """Open a browser window of its own."""
         context = browser().new_context(viewport=self.viewport, locale="en-GB", **options)
-        context.set_default_timeout(15_000)
+        context.set_default_timeout(PATIENCE)
         self.addCleanup(context.close)
         return context
 

@@ -105,31 +105,44 @@ class ReadingsTest(WebCase):
         self.printer = self.new_printer()["id"]
         self.preview = f"/api/printers/{self.printer}/preview"
 
+    def understood(self, body):
+        return self.ask("POST", self.preview, body)["preview"]
+
     def test_points_typed(self):
-        found = self.ask("POST", self.preview, {"points": tilted_points(0.3)})
+        found = self.understood({"points": tilted_points(0.3)})
         self.assertEqual(found["figures"]["verdict"]["level"], "turn")
         self.assertAlmostEqual(found["figures"]["spread"], 0.3, places=6)
         self.assertEqual(len(found["outline"]), 4)
-        gaps = self.ask("POST", self.preview, {"points": tilted_points(0.3), "values": "gap"})
+        gaps = self.understood({"points": tilted_points(0.3), "values": "gap"})
         self.assertEqual(gaps["height"], [-h + 0.0 for h in found["height"]])
 
     def test_text_with_corrections(self):
         text = "0.3 0.2 0.1\n0 0 0\n0 0 0"
-        plain = self.ask("POST", self.preview, {"text": text})
+        plain = self.understood({"text": text})
         self.assertEqual((plain["layout"], plain["columns"], plain["rows"]), ("grid", 3, 3))
         self.assertEqual((plain["x"][0], plain["y"][0], plain["height"][0]), (15, 15, 0.3))
-        turned = self.ask("POST", self.preview, {"text": text, "flip_x": True, "flip_y": True})
+        turned = self.understood({"text": text, "flip_x": True, "flip_y": True})
         self.assertEqual(turned["height"][-1], 0.3)
         bounds = {"x_min": 30, "y_min": 30, "x_max": 190, "y_max": 190}
-        self.assertEqual(self.ask("POST", self.preview, {"text": text, "bounds": bounds})["bounds"], bounds)
+        self.assertEqual(self.understood({"text": text, "bounds": bounds})["bounds"], bounds)
 
     def test_unread_lines_are_told(self):
         text = "15,15,0.1\nover there,1\n200,15,0\n15,200,0\n"
-        found = self.ask("POST", self.preview, {"text": text})
+        found = self.understood({"text": text})
         self.assertEqual(found["lines"][0]["line"], 2)
         problem = self.ask("POST", self.preview, {"text": "15,15,0\nhm,1,2\n30,30,0\n60,60,0"}, status=422)
         self.assertIn("one line", problem["detail"])
         self.assertEqual(problem["lines"][0]["line"], 2)
+
+    def test_points_still_being_typed_are_waited_with(self):
+        line = [{"x": x, "y": 15, "value": 0.1} for x in (15, 110, 205)]
+        for points, reason in ((line, "one line"), (line[:2], "2 readings cannot show a tilt")):
+            answer = self.ask("POST", self.preview, {"points": points})
+            self.assertIsNone(answer["preview"])
+            self.assertIn(reason, answer["waiting"]["reason"])
+        visit = self.new_visit(self.printer)["id"]
+        body = {"client_key": key(), "points": line}
+        self.ask("POST", f"/api/visits/{visit}/surveys", body, status=422)
 
     def test_neither_or_both(self):
         self.ask("POST", self.preview, {}, status=422)
@@ -141,12 +154,12 @@ class ReadingsTest(WebCase):
 
     def test_a_file_of_the_largest_size(self):
         lines = [f"{i % 200},{i // 200},{(i % 7) / 100}" for i in range(20_000)]
-        found = self.ask("POST", self.preview, {"text": "\n".join(lines)})
+        found = self.understood({"text": "\n".join(lines)})
         self.assertEqual(found["figures"]["count"], 20_000)
 
     def test_far_from_zero_is_shown_from_the_mean(self):
         points = [p | {"value": p["value"] + 2} for p in tilted_points(0.3)]
-        relief = self.ask("POST", self.preview, {"points": points})["relief"]
+        relief = self.understood({"points": points})["relief"]
         self.assertEqual(relief["datum"], 2.0)
         self.assertLessEqual(relief["high"], 0.2)
 

@@ -1,5 +1,5 @@
 // What the screens ask for and what they change.
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, type Query, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref, toValue, type MaybeRefOrGetter } from 'vue'
 import { give, http, type Schemas } from './client'
 
@@ -62,12 +62,19 @@ export const fetchPattern = (printer: number, query: { kind: 'grid' | 'screws'; 
 export const previewReadings = (printer: number, body: Schemas['PreviewIn']) =>
   give(http.POST('/api/printers/{printer_id}/preview', { params: { path: { printer_id: printer } }, body }))
 
-/** A change that makes everything shown be asked for again, but for what it takes away (by the first part of its key). */
+/**
+ * A change that makes everything shown be asked for again, but for what it takes away (by the first part of its key).
+ * Answers still under way are dropped first: they may have been asked for before the change.
+ */
 export function useChange<Input, Output>(change: (input: Input) => Promise<Output>, gone: string[] = []) {
   const client = useQueryClient()
   return useMutation({
     mutationFn: change,
-    onSuccess: () => client.invalidateQueries({ predicate: (query) => !gone.includes(String(query.queryKey[0])) }),
+    onSuccess: async () => {
+      const predicate = (query: Query) => !gone.includes(String(query.queryKey[0]))
+      await client.cancelQueries({ predicate })
+      await client.invalidateQueries({ predicate })
+    },
   })
 }
 

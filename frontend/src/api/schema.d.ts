@@ -135,7 +135,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Show what would be stored, without storing it. */
+        /**
+         * Show what would be stored, without storing it.
+         * @description Points that are still being typed may be too few or on one line: that is not an error, but a wait.
+         */
         post: operations["post_surveys_preview"];
         delete?: never;
         options?: never;
@@ -836,6 +839,16 @@ export interface components {
              * @default null
              */
             values?: ("height" | "gap") | null;
+        };
+        /**
+         * PreviewOut
+         * @description What was understood, or for what it still waits.
+         */
+        PreviewOut: {
+            /** @default null */
+            preview?: components["schemas"]["Preview"] | null;
+            /** @default null */
+            waiting?: components["schemas"]["Waiting"] | null;
         };
         /**
          * PrinterCard
@@ -1606,6 +1619,14 @@ export interface components {
             version: number;
         };
         /**
+         * Waiting
+         * @description Readings that cannot make a bed yet, because more of them are still to come.
+         */
+        Waiting: {
+            /** Reason */
+            reason: string;
+        };
+        /**
          * WorkshopIn
          * @description Another name for the workshop.
          */
@@ -1900,7 +1921,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Preview"];
+                    "application/json": components["schemas"]["PreviewOut"];
                 };
             };
         };

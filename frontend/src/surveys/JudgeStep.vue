@@ -20,7 +20,7 @@ const f = computed(() => data.value?.figures ?? null)
 const next = computed(() => {
   if (props.visit.rounds[props.round]?.turning) return { to: 'measure', text: 'Measure again' }
   if (f.value?.verdict.level === 'turn' && screws.value) return { to: 'level', text: 'Show me what to turn' }
-  return { to: 'finish', text: 'Close this visit' }
+  return { to: 'finish', text: props.visit.ended_at ? 'How it ended' : 'Close this visit' }
 })
 </script>
 

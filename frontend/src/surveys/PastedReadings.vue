@@ -47,15 +47,19 @@ const body = computed<Schemas['PreviewIn'] | null>(() =>
   draft.value.text.trim() ? { ...request.value, first_layer: props.visit.first_layer } : null,
 )
 const { data, error, behind } = usePreview(printer.value.id, body)
-const found = computed(() => (body.value && !error.value ? (data.value ?? null) : null))
+const found = computed(() => (body.value && !error.value ? (data.value?.preview ?? null) : null))
 const lines = computed(() => (error.value instanceof ApiError ? (error.value.problem.lines ?? []) : (found.value?.lines ?? [])))
 const spots = computed(() =>
   found.value ? found.value.x.map((x, i) => ({ x, y: found.value!.y[i]!, text: figure(found.value!.height[i]! - found.value!.relief.datum, true) })) : [],
 )
+// what is being typed stays as it is, whatever the server answers meanwhile
+const typing = ref<{ index: number; text: string } | null>(null)
 function setBound(index: number, value: string): void {
   draft.value.bounds = SIDES.map((_, i) => (i === index ? value : boundText(i)))
+  typing.value = null
 }
-const boundText = (index: number): string => draft.value.bounds?.[index] ?? String(found.value?.bounds?.[SIDES[index]!] ?? '')
+const boundText = (index: number): string =>
+  typing.value?.index === index ? typing.value.text : (draft.value.bounds?.[index] ?? String(found.value?.bounds?.[SIDES[index]!] ?? ''))
 const BOUNDS = ['Left X', 'Front Y', 'Right X', 'Back Y']
 function store(): void {
   emit('store', { ...request.value, values: found.value!.values, unit: found.value!.unit, layout: found.value!.layout, source: draft.value.source })
@@ -102,7 +106,7 @@ function store(): void {
         <fieldset v-if="found.layout === 'grid'">
           <legend class="label">Outer readings lie at, mm</legend>
           <div class="four">
-            <label v-for="(name, i) in BOUNDS" :key="name" class="small">{{ name }}<input class="field" inputmode="decimal" :value="boundText(i)" @change="setBound(i, ($event.target as HTMLInputElement).value)" /></label>
+            <label v-for="(name, i) in BOUNDS" :key="name" class="small">{{ name }}<input class="field" inputmode="decimal" :value="boundText(i)" @input="typing = { index: i, text: ($event.target as HTMLInputElement).value }" @change="setBound(i, ($event.target as HTMLInputElement).value)" /></label>
           </div>
         </fieldset>
         <el-button type="primary" size="large" :loading="busy || behind" @click="store">Store these {{ found.x.length }} readings</el-button>

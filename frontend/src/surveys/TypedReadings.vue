@@ -52,8 +52,9 @@ const body = computed<Schemas['PreviewIn'] | null>(() =>
     ? null
     : { points: points.value, values: draft.value.values ?? 'height', unit: draft.value.unit ?? 'mm', first_layer: props.visit.first_layer },
 )
-const { data: preview, error } = usePreview(printer.value.id, body)
-const shown = computed(() => (body.value && !error.value ? (preview.value ?? null) : null))
+const { data: answer, error } = usePreview(printer.value.id, body)
+const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
+const waiting = computed(() => (body.value && !error.value ? answer.value?.waiting?.reason : undefined))
 const spots = computed(() =>
   draft.value.points.map((p, i) => {
     const value = parseNumber(p.text)
@@ -196,8 +197,9 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
         <p v-if="error && body" class="wrong">{{ sentence(error) }}</p>
         <p v-if="shown"><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest so far.</p>
         <p v-else-if="points.length < 3" class="quiet">{{ count(3 - points.length, 'more reading') }} until a tilt can show.</p>
+        <p v-else-if="waiting" class="quiet">{{ waiting }} Go on with the next place.</p>
         <p v-if="trouble" class="wrong">{{ trouble }}</p>
-        <el-button type="primary" size="large" :disabled="points.length < 3 || !!error" :loading="busy" @click="store">Store these {{ points.length }} readings</el-button>
+        <el-button type="primary" size="large" :disabled="points.length < 3 || !!error || !!waiting" :loading="busy" @click="store">Store these {{ points.length }} readings</el-button>
       </div>
     </section>
   </div>

@@ -17,7 +17,7 @@ from finchwort.store import migrate
 from finchwort.store.database import ENVIRONMENT, make_engine, make_sessions
 from finchwort.store.server import DatabaseServer, ServerError, die_with_parent, port_is_free
 
-START_SECONDS = 30
+START_SECONDS = 60
 
 
 def web_command(port: int, workers: int = 2) -> list[str]:

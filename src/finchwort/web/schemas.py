@@ -312,6 +312,12 @@ class PreviewIn(ReadingsIn):
     first_layer: LayerHeight | None = None
 
 
+class Waiting(Out):
+    """Readings that cannot make a bed yet, because more of them are still to come."""
+
+    reason: str
+
+
 class Preview(Out):
     """What was understood."""
 
@@ -332,6 +338,13 @@ class Preview(Out):
     outline: list[XY]
     relief: Relief
     figures: Figures
+
+
+class PreviewOut(Out):
+    """What was understood, or for what it still waits."""
+
+    preview: Preview | None = None
+    waiting: Waiting | None = None
 
 
 class SurveyIn(ReadingsIn):

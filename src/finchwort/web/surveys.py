@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.errors import ChoiceError
+from finchwort.core.errors import ChoiceError, CollinearError, TooFewReadingsError
 from finchwort.core.flatness import assess_flatness
 from finchwort.core.relief import make_relief, measured_outline
 from finchwort.core.surveys import Survey
@@ -79,11 +79,23 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
 
 @blueprint.post("/printers/<int:printer_id>/preview")
 @blueprint.input(schemas.PreviewIn)
-@blueprint.output(schemas.Preview)
+@blueprint.output(schemas.PreviewOut)
 def preview(printer_id: int, json_data: schemas.PreviewIn):
-    """Show what would be stored, without storing it."""
+    """Show what would be stored, without storing it.
+
+    Points that are still being typed may be too few or on one line: that is not an error, but a wait.
+    """
     printer = get_printer(session(), printer_id)
-    found = _understand(json_data, printer)
+    try:
+        found = _understand(json_data, printer)
+    except (TooFewReadingsError, CollinearError) as error:
+        if json_data.points is None:
+            raise
+        return schemas.PreviewOut(waiting=schemas.Waiting(reason=str(error)))
+    return schemas.PreviewOut(preview=_preview(json_data, printer, found))
+
+
+def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood) -> schemas.Preview:
     bed, survey = bed_of(printer), found.survey
     first_layer = json_data.first_layer or printer.first_layer
     parts = store.assess(survey, bed, first_layer, bool(printer.screws))
