@@ -1,6 +1,7 @@
 """Open file formats, read into and written from core objects."""
 
-from finchwort.formats.tables import Hint, Problem, ReadResult, read_survey
+from finchwort.formats.reading import read_survey
+from finchwort.formats.result import Hint, Problem, ReadResult
 from finchwort.formats.writing import survey_csv
 
 __all__ = ["Hint", "Problem", "ReadResult", "read_survey", "survey_csv"]

@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from finchwort.core import errors
 from finchwort.core.printers import Bed
 from finchwort.formats import Hint, read_survey, survey_csv
-from finchwort.formats.tables import MAX_BYTES, UnreadableTextError
+from finchwort.formats.cutting import MAX_BYTES
+from finchwort.formats.result import UnreadableTextError
 from tests.core.strategies import surveys
 
 BED = Bed(220, 220)

@@ -1,0 +1,79 @@
+"""Lines of x, y, z into places and heights."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from finchwort.core.errors import ChoiceError, TooManyReadingsError
+from finchwort.core.surveys import MAX_READINGS
+from finchwort.formats.cutting import Table
+from finchwort.formats.result import Hint, UnreadableTextError
+
+_HEADS = {
+    "x": ("x", "xmm", "x_mm", "posx"),
+    "y": ("y", "ymm", "y_mm", "posy"),
+    "z": ("z", "zmm", "z_mm", "height", "height_mm", "h", "gap", "gap_mm", "value", "reading"),
+}
+
+
+def column(heads: list[str], axis: str) -> int | None:
+    """Return which column of a header holds an axis."""
+    return next((i for i, head in enumerate(heads) if head in _HEADS[axis]), None)
+
+
+def read_points(table: Table, assumed: list[str]):
+    """Return x, y (mm) and values (as written), each of shape (n,)."""
+    places = (0, 1, 2)
+    if table.heads:
+        found = tuple(column(table.heads, axis) for axis in "xyz")
+        if None not in found:
+            places = found  # type: ignore[assignment]
+        else:
+            assumed.append("The header was not understood; the columns were taken as x, y, z.")
+    need = max(places) + 1
+    kept = []
+    for row, line, text in zip(table.rows, table.lines, table.texts, strict=True):
+        if len(row) < need:
+            table.refuse(line, text, f"There should be at least {need} numbers here.")
+        else:
+            kept.append([row[i] for i in places])
+    if not kept:
+        raise UnreadableTextError("No line has an x, a y and a height.", tuple(table.problems))
+    if len(kept) > MAX_READINGS:
+        raise TooManyReadingsError(
+            f"{len(kept):,} readings are more than one survey holds ({MAX_READINGS:,})."
+        )
+    return tuple(np.array(kept).T)
+
+
+def mirror(x, y, hint: Hint):
+    """Swap left and right, front and back, as the hint says; places in mm."""
+    if not (hint.flip_x or hint.flip_y):
+        return x, y
+    if hint.bed is None:
+        raise ChoiceError("Swapping the sides of points needs the bed they lie on.")
+    bed = hint.bed
+    if hint.flip_x:
+        x = bed.x_min + bed.x_max - x
+    if hint.flip_y:
+        y = bed.y_min + bed.y_max - y
+    return x, y
+
+
+def merge(x, y, heights, assumed: list[str]):
+    """Take the mean height (mm) where one place (mm) was measured several times."""
+    places, inverse, counts = np.unique(
+        np.column_stack([x, y]), axis=0, return_inverse=True, return_counts=True
+    )
+    if counts.max() == 1:
+        return x, y, heights
+    several = int((counts > 1).sum())
+    assumed.append(
+        f"{several} place{'s were' if several > 1 else ' was'} measured more than once; the mean is used there."
+    )
+    means = np.bincount(inverse.ravel(), weights=heights) / counts
+    # keep the order in which the places first came
+    first = np.full(len(places), len(x))
+    np.minimum.at(first, inverse.ravel(), np.arange(len(x)))
+    order = np.argsort(first)
+    return places[order, 0], places[order, 1], means[order]

@@ -1,0 +1,8 @@
+"""What the API takes and gives, a file an area; every name can be had from here."""
+
+from finchwort.web.schemas.base import *  # noqa: F403
+from finchwort.web.schemas.logbook import *  # noqa: F403
+from finchwort.web.schemas.printers import *  # noqa: F403
+from finchwort.web.schemas.surveys import *  # noqa: F403
+from finchwort.web.schemas.tramming import *  # noqa: F403
+from finchwort.web.schemas.visits import *  # noqa: F403

@@ -1,0 +1,173 @@
+"""Readings, maps and figures as the API takes and gives them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, FiniteFloat, StringConstraints
+
+from finchwort.web.schemas.base import XY, Coordinate, In, Key, LayerHeight, LineProblem, Out, Rectangle
+from finchwort.web.schemas.printers import Bed, ScrewOut
+
+
+class Relief(Out):
+    """Heights on a regular grid over the printable area, and how to draw them."""
+
+    columns: int
+    rows: int
+    heights_um: Annotated[
+        list[int], Field(description="row by row from the front left, micrometres above the datum")
+    ]
+    datum: Annotated[float, Field(description="height that is drawn as zero, mm")]
+    low: float
+    high: float
+    step: Annotated[float, Field(description="contour step, mm")]
+    levels: Annotated[list[float], Field(description="contour heights, mm above the datum")]
+    limit: Annotated[float, Field(description="height of the deepest tint, mm")]
+
+
+class Verdict(Out):
+    """A judgement."""
+
+    level: Literal["level", "turn", "compensate", "warped"]
+    word: str
+    sentence: str
+
+
+class Figures(Out):
+    """Figures of a survey; names after ISO 12781-1."""
+
+    count: int
+    spread: float
+    peak_to_valley: float
+    peak: float
+    valley: float
+    rms: float
+    tilt_x: float
+    tilt_y: float
+    bow_x: float
+    bow_y: float
+    twist: float
+    remainder_rms: float
+    shape: str
+    shape_sentence: str
+    verdict: Verdict
+
+
+class MinimumZone(Out):
+    """Flatness by the minimum zone."""
+
+    peak_to_valley: float
+
+
+class Map(Out):
+    """Everything that the map of a survey shows."""
+
+    survey_id: int
+    bed: Bed
+    screws: list[ScrewOut]
+    x: list[float]
+    y: list[float]
+    measured: list[float]
+    level: list[float]
+    outline: list[XY]
+    measured_relief: Relief
+    level_relief: Relief
+    figures: Figures
+
+
+class PointIn(In):
+    """A typed reading; a height, or a gap."""
+
+    x: Coordinate
+    y: Coordinate
+    value: FiniteFloat
+
+
+class BoundsIn(In):
+    """Where the outer readings of a grid lie."""
+
+    x_min: Coordinate
+    y_min: Coordinate
+    x_max: Coordinate
+    y_max: Coordinate
+
+
+class ReadingsIn(In):
+    """Readings as typed points or as text, with what the person says about them."""
+
+    points: Annotated[list[PointIn], Field(max_length=20_000)] | None = None
+    text: Annotated[str, StringConstraints(max_length=1_000_000)] | None = None
+    layout: Literal["points", "grid"] | None = None
+    values: Literal["height", "gap"] | None = None
+    unit: Literal["mm", "um"] | None = None
+    flip_x: bool = False
+    flip_y: bool = False
+    bounds: BoundsIn | None = None
+
+
+class PreviewIn(ReadingsIn):
+    """Readings to be understood, before they are stored."""
+
+    first_layer: LayerHeight | None = None
+
+
+class Waiting(Out):
+    """Readings that cannot make a bed yet, because more of them are still to come."""
+
+    reason: str
+
+
+class Preview(Out):
+    """What was understood."""
+
+    layout: Literal["points", "grid"]
+    columns: int | None
+    rows: int | None
+    values: Literal["height", "gap"]
+    unit: Literal["mm", "um"]
+    bounds: Rectangle | None
+    assumptions: list[str]
+    lines: list[LineProblem]
+    unread: int
+    bed: Bed
+    screws: list[ScrewOut]
+    x: list[float]
+    y: list[float]
+    height: list[float]
+    outline: list[XY]
+    relief: Relief
+    figures: Figures
+
+
+class PreviewOut(Out):
+    """What was understood, or for what it still waits."""
+
+    preview: Preview | None = None
+    waiting: Waiting | None = None
+
+
+class SurveyIn(ReadingsIn):
+    """Readings to be stored."""
+
+    client_key: Key
+    source: Literal["typed", "pasted", "file"] = "typed"
+
+
+class SurveyOut(Out):
+    """A stored survey, as it was judged then."""
+
+    id: int
+    taken_at: datetime
+    source: str
+    assumptions: list[str]
+    count: int
+    spread: float
+    peak_to_valley: float
+    rms: float
+    tilt_x: float
+    tilt_y: float
+    shape: str
+    verdict: Literal["level", "turn", "compensate", "warped"]
+    word: str
