@@ -106,4 +106,4 @@ class KeyboardTest(ApiMixin, BrowserCase):
         self.page.locator("#reading").fill("")
         self.page.keyboard.type("0.14")
         self.assertTrue(self.page.url.endswith("/measure"))
-        self.assertEqual(self.page.locator("#reading").input_value(), "0.14")
+        expect(self.page.locator("#reading")).to_have_value("0.14")

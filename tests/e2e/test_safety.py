@@ -19,14 +19,12 @@ class ReloadTest(ApiMixin, BrowserCase):
         page.locator("#reading").fill("0.0")
         page.reload()
         page.get_by_text("Reading 5 of 9").wait_for()
-        self.assertEqual(page.locator("#reading").input_value(), "0.0")
+        expect(page.locator("#reading")).to_have_value("0.0")
         self.see("Store these 5 readings")
         page.get_by_text("Paste or drop text").click()
         page.get_by_label("Paste your readings, or drop a file here").fill("15 15 0.1\n200")
         page.reload()
-        self.assertEqual(
-            page.get_by_label("Paste your readings, or drop a file here").input_value(), "15 15 0.1\n200"
-        )
+        expect(page.get_by_label("Paste your readings, or drop a file here")).to_have_value("15 15 0.1\n200")
 
     def test_accepted_readings_are_not_typed_twice(self):
         _, visit = self.printer_and_visit()
@@ -40,7 +38,7 @@ class ReloadTest(ApiMixin, BrowserCase):
         page.reload()
         self.see("0.14 mm")
         self.go(f"/visits/{visit['id']}/measure")
-        self.assertEqual(page.locator("#reading").input_value(), "")
+        expect(page.locator("#reading")).to_have_value("")
         self.assertEqual(len(self.get(f"/api/visits/{visit['id']}")["rounds"]), 1)
 
     def test_readings_on_one_line_are_waited_with(self):
@@ -61,7 +59,7 @@ class ReloadTest(ApiMixin, BrowserCase):
         self.page.locator("#reading").fill("0.1.2")
         self.page.keyboard.press("Enter")
         self.see("“0.1.2” is not a number.")
-        self.assertEqual(self.page.locator("#reading").input_value(), "0.1.2")
+        expect(self.page.locator("#reading")).to_have_value("0.1.2")
 
 
 class ServerAwayTest(ApiMixin, BrowserCase):

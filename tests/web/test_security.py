@@ -4,6 +4,7 @@ import sys
 from unittest import mock
 
 from sqlalchemy.exc import OperationalError
+from structlog.testing import capture_logs
 
 from finchwort.demo.run import web_command
 from tests.support import WebCase
@@ -68,6 +69,10 @@ class HeadersTest(WebCase):
 
 
 class ErrorsTest(WebCase):
+    def setUp(self):
+        super().setUp()
+        self.logged = self.enterContext(capture_logs())
+
     def check(self, answer, status):
         self.assertEqual(answer.status_code, status)
         self.assertEqual(answer.mimetype, "application/problem+json")
@@ -98,6 +103,7 @@ class ErrorsTest(WebCase):
         with mock.patch("finchwort.store.printers.get_workshop", side_effect=RuntimeError("password=1")):
             body = self.check(self.client.get("/api/workshop"), 500)
         self.assertNotIn("password", json.dumps(body))
+        self.assertEqual([entry["event"] for entry in self.logged], ["unforeseen error"])
 
     def test_no_commit_when_the_answer_is_an_error(self):
         with mock.patch("finchwort.web.views.printer_out", side_effect=RuntimeError("late")):

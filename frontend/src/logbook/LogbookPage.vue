@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useInfiniteQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
@@ -26,6 +26,7 @@ const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage }
   queryFn: ({ pageParam }) => api.logbook({ ...filter.value, ...(pageParam ? { before: pageParam } : {}) }),
   initialPageParam: null as string | null,
   getNextPageParam: (page) => page.before,
+  placeholderData: keepPreviousData,
 })
 const days = computed(() => {
   const found: { day: string; entries: Schemas['EntryOut'][] }[] = []
