@@ -192,7 +192,7 @@ def _screws(text: str, bed, pitch: float):
 
 def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer, gaps, back_first):
     from finchwort.core.flatness import assess_flatness
-    from finchwort.core.printers import Bed
+    from finchwort.core.printers import Bed, places_doubt
     from finchwort.core.shape import decompose
     from finchwort.core.tramming import plan_turns
     from finchwort.core.verdict import judge
@@ -203,6 +203,7 @@ def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer
     hint = Hint(values="gap" if gaps else None, flip_y=back_first, bed=bed)
     found = read_survey(data, hint)
     survey = found.survey
+    doubt = bed and places_doubt(bed, survey.x.tolist(), survey.y.tolist())
     if bed is None:  # the readings themselves say how large the bed is at least
         width = max(40.0, float(survey.x.max() + survey.x.min()))
         depth = max(40.0, float(survey.y.max() + survey.y.min()))
@@ -212,7 +213,7 @@ def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer
     verdict = judge(survey, flatness, shape, layer, screws is not None)
     report = {
         "readings": len(survey),
-        "assumptions": list(found.assumptions),
+        "assumptions": [*found.assumptions, *([doubt] if doubt else [])],
         "unread_lines": found.unread,
         "spread_mm": round(survey.spread, 4),
         "flatness_mm": {

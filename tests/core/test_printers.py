@@ -6,7 +6,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from finchwort.core import errors
-from finchwort.core.printers import Bed, suggest_points, suggest_screw_points, suggest_screws
+from finchwort.core.printers import (
+    Bed,
+    places_doubt,
+    suggest_points,
+    suggest_screw_points,
+    suggest_screws,
+)
 
 side = st.floats(40, 2000)
 
@@ -64,3 +70,25 @@ class BedTest(unittest.TestCase):
         points = suggest_screw_points(Bed(200, 200), [(-5, -5), (205, -5), (205, 205), (-5, 205)])
         self.assertEqual(points, [(15, 15), (185, 15), (185, 185), (15, 185), (100, 100)])
         self.assertEqual(len(suggest_screw_points(Bed(200, 200), [])), 5)
+
+
+class PlacesTest(unittest.TestCase):
+    @given(side, side, st.sampled_from(["front_left", "centre"]), st.integers(2, 6))
+    def test_places_on_the_plate_raise_no_doubt(self, width, depth, origin, n):
+        bed = Bed(width, depth, origin, min(width + 10, 2000), min(depth + 20, 2000))
+        x, y = zip(*suggest_points(bed, n, n), strict=True)
+        self.assertIsNone(places_doubt(bed, x, y))
+        self.assertIsNone(places_doubt(bed, *zip(bed.plate[:2], bed.plate[2:], strict=True)))
+
+    @given(side, side, st.sampled_from(["front_left", "centre"]))
+    def test_the_other_zero_point_is_recognised(self, width, depth, origin):
+        other = "centre" if origin == "front_left" else "front_left"
+        x, y = zip(*suggest_points(Bed(width, depth, other), 3, 3), strict=True)
+        said = places_doubt(Bed(width, depth, origin), x, y)
+        self.assertIn("All would lie on it", said)
+        self.assertIn("in the middle" if other == "centre" else "at the front left", said)
+
+    def test_places_of_another_machine(self):
+        said = places_doubt(Bed(200, 200), [10, 190, 320], [10, 10, 190])
+        self.assertTrue(said.startswith("1 of 3 readings lies beside the plate"))
+        self.assertIn("Are these readings of this printer", said)

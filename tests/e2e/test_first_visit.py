@@ -138,11 +138,31 @@ class FirstVisitTest(ApiMixin, BrowserCase):
         self.see("The bed moved the opposite way.")
         self.see("Not better: 0.80 mm before, 1.60 mm now.")
 
+    def test_an_open_visit_is_gone_on_with(self):
+        printer, visit = self.printer_and_visit()
+        self.survey(visit, 0.5)
+        self.go(f"/printers/{printer['id']}")
+        expect(self.page.get_by_role("button", name="Start another")).to_be_visible()
+        self.follow("Go on with the visit")
+        self.page.wait_for_url(f"**/visits/{visit['id']}")
+        self.see("Turn like this")
+
+    def test_readings_beside_the_plate_are_doubted(self):
+        _, visit = self.printer_and_visit()
+        self.go(f"/visits/{visit['id']}/measure")
+        self.page.get_by_text("Paste or drop text").click()
+        self.page.get_by_label("Paste your readings, or drop a file here").fill(
+            "-95 -95 0.1\n95 -95 0\n95 95 -0.1\n-95 95 0"
+        )
+        self.see("All would lie on it if X 0, Y 0 were in the middle")
+        self.follow("To the set-up")
+        self.see("Where is X 0, Y 0?")
+
     def test_holds_change_the_plan(self):
         _, visit = self.printer_and_visit()
         self.survey(visit, 0.6)
         self.go(f"/visits/{visit['id']}/level")
-        self.see("The Z offset stays right.")
+        self.see("The Z offset stays right, as nearly as whole steps")
         self.page.get_by_label("Plan with").select_option("only_tighten")
         self.see("For springs that are too loose.")
         self.see("the nozzle ends up farther")
@@ -277,10 +297,15 @@ class PhoneTest(ApiMixin, BrowserCase):
         while (said := heading.inner_text()) != "All turned?":
             self.press("Next")
             expect(heading).not_to_have_text(said)
+            if heading.inner_text() != "All turned?":
+                where = page.locator(".where").inner_text()
+                page.get_by_role("img", name=f"The {where} knob on the bed").wait_for()
             self.assertLessEqual(self.overflow(), 0)
         size = page.get_by_role("button", name="I did this").bounding_box()
         self.assertGreaterEqual(size["height"], 60)
         self.press("I did this")
         page.wait_for_url("**/measure")
         self.see("Measure again: round 2")
-        self.assertEqual(printer["name"], "Reed")
+        self.press("Undo")
+        self.see("Undone.")
+        self.assertEqual(self.get(f"/api/logbook?kind=turning&printer={printer['id']}")["entries"], [])

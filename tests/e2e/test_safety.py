@@ -83,6 +83,47 @@ class ServerAwayTest(ApiMixin, BrowserCase):
         self.assertEqual(len(self.get(f"/api/visits/{visit['id']}")["rounds"]), 1)
 
 
+class LostAnswerTest(ApiMixin, BrowserCase):
+    """The readings were stored, but the answer never came back."""
+
+    allowed_errors = ("Failed to load resource", "net::ERR")
+
+    def lose_the_answer(self):
+        _, visit = self.printer_and_visit()
+        page = self.page
+        self.go(f"/visits/{visit['id']}/measure")
+        for value in ("0.12", "0.05", "-0.02", "0.1"):
+            page.locator("#reading").fill(value)
+            page.keyboard.press("Enter")
+        self.see("from highest to lowest so far")
+
+        def lose(route):
+            route.fetch()
+            route.abort()
+
+        page.route("**/surveys", lose, times=1)
+        self.press("Store these 4 readings")
+        self.see("Nothing you typed is lost.")
+        return visit
+
+    def rounds(self, visit):
+        return [one["survey"]["count"] for one in self.get(f"/api/visits/{visit['id']}")["rounds"]]
+
+    def test_sent_again_they_are_stored_once(self):
+        visit = self.lose_the_answer()
+        self.press("Store these 4 readings")
+        self.page.wait_for_url("**/judge")
+        self.assertEqual(self.rounds(visit), [4])
+
+    def test_with_one_more_reading_nothing_is_dropped(self):
+        visit = self.lose_the_answer()
+        self.page.locator("#reading").fill("0.07")
+        self.page.keyboard.press("Enter")
+        self.press("Store these 5 readings")
+        self.page.wait_for_url("**/judge")
+        self.assertEqual(self.rounds(visit), [4, 5])
+
+
 class TwoTabsTest(ApiMixin, BrowserCase):
     allowed_errors = ("409",)
 

@@ -79,6 +79,12 @@ class PointsTest(unittest.TestCase):
         np.testing.assert_allclose(heights.survey.height, -gaps.survey.height)
         self.assertEqual(said(lines(",", header="x,y,gap")).values, "gap")
 
+    def test_places_beside_the_bed_are_places_all_the_same(self):
+        text = "\n".join(f"{x - 110} {y - 110} {z}" for x, y, z in POINTS)
+        result = said(text)
+        self.assertEqual((result.layout, result.unit), ("points", "mm"))
+        self.assertEqual(result.survey.x.tolist(), [x - 110 for x, _, _ in POINTS])
+
     def test_micrometres(self):
         text = "\n".join(f"{x} {y} {round(z * 1000)}" for x, y, z in POINTS)
         guessed = said(text)

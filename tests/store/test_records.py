@@ -174,8 +174,16 @@ class SurveyTest(StoreCase):
         visit, mine = self.visit(), key()
         first = self.survey(visit, client_key=mine)
         self.session.commit()
-        again = self.survey(visit, client_key=mine, a=0.9)
-        self.assertEqual(first.id, again.id)
+        self.assertEqual(self.survey(visit, client_key=mine).id, first.id)
+        self.assertEqual(len(visits.list_rounds(self.session, visit)), 1)
+
+    def test_other_readings_are_not_taken_for_those_stored(self):
+        visit, mine = self.visit(), key()
+        self.survey(visit, client_key=mine)
+        with self.assertRaisesRegex(ConflictError, "Other readings"):
+            self.survey(visit, client_key=mine, a=0.9)
+        with self.assertRaisesRegex(ConflictError, "Other readings"):
+            self.survey(self.visit(), client_key=mine)
         self.assertEqual(len(visits.list_rounds(self.session, visit)), 1)
 
     def test_two_tabs_each_keep_their_survey(self):
@@ -240,6 +248,9 @@ class TurningTest(StoreCase):
         self.assertEqual(self.turn(client_key=mine).id, first.id)
         with self.assertRaises(ConflictError):
             self.turn()
+        with self.assertRaisesRegex(ConflictError, "Other turns"):
+            self.turn(client_key=mine, done=self.done | {"front left": 2.0})
+        self.assertEqual([s.done for s in first.screws], [self.done[s.name] for s in first.screws])
 
     def test_bad_turns(self):
         with self.assertRaises(ChoiceError):

@@ -144,6 +144,16 @@ class ReadingsTest(WebCase):
         body = {"client_key": key(), "points": line}
         self.ask("POST", f"/api/visits/{visit}/surveys", body, status=422)
 
+    def test_readings_beside_the_plate_are_doubted(self):
+        self.assertIsNone(self.understood({"points": tilted_points(0.3)})["doubt"])
+        text = "\n".join(f"{p['x'] - 110} {p['y'] - 110} {p['value']}" for p in tilted_points(0.3))
+        found = self.understood({"text": text})
+        self.assertIn("if X 0, Y 0 were in the middle", found["doubt"])
+        visit = self.new_visit(self.printer)["id"]
+        body = {"client_key": key(), "text": text}
+        stored = self.ask("POST", f"/api/visits/{visit}/surveys", body, status=201)
+        self.assertEqual(stored["assumptions"][-1], found["doubt"])
+
     def test_neither_or_both(self):
         self.ask("POST", self.preview, {}, status=422)
         self.ask("POST", self.preview, {"text": "1", "points": []}, status=422)

@@ -758,6 +758,11 @@ export interface components {
             bounds: components["schemas"]["Rectangle"] | null;
             /** Columns */
             columns: number | null;
+            /**
+             * Doubt
+             * @description what is odd about the places measured
+             */
+            doubt: string | null;
             figures: components["schemas"]["Figures"];
             /** Height */
             height: number[];

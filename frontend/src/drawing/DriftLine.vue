@@ -26,7 +26,7 @@ const said = computed(() => points.value.map((v) => `${asDate(v.started_at)}: ${
       <circle :cx="x(i)" :cy="y(v.last_spread!)" r="3.4" :fill="palette.ink"><title>{{ asDate(v.started_at) }}: {{ mm(v.last_spread!) }} after</title></circle>
     </g>
     <text x="2" :y="H - 1" font-size="10.5" :fill="palette.faint">{{ asDate(points[0]!.started_at) }}</text>
-    <text :x="W / 2" :y="H - 1" text-anchor="middle" font-size="10.5" :fill="palette.faint">– – half a first layer</text>
+    <text :x="W / 2" :y="H - 1" text-anchor="middle" font-size="10.5" :fill="palette.faint">– – {{ mm(layer / 2) }}, half a first layer</text>
     <text :x="W - 2" :y="H - 1" text-anchor="end" font-size="10.5" :fill="palette.faint">{{ asDate(points.at(-1)!.started_at) }}</text>
   </svg>
 </template>

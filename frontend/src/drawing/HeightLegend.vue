@@ -4,7 +4,7 @@ import type { Schemas } from '@/api/client'
 import { figure, mm } from '@/shell/format'
 import { FONT, palette } from './palette'
 
-const props = defineProps<{ relief: Schemas['Relief']; beyond?: boolean }>()
+const props = defineProps<{ relief: Schemas['Relief']; beyond?: boolean; compact?: boolean }>()
 const bands = computed(() => {
   const { low, high, step, limit, levels } = props.relief
   const edges = [...levels]
@@ -19,18 +19,19 @@ const cell = computed(() => W / bands.value.length)
 
 <template>
   <figure class="legend">
-    <svg :viewBox="`0 0 ${W} 34`" role="img" :aria-label="`Legend: from ${mm(relief.low, true)} to ${mm(relief.high, true)}`" :font-family="FONT">
+    <svg :viewBox="`0 0 ${W} ${compact ? 14 : 34}`" :preserveAspectRatio="compact ? 'none' : undefined" :class="{ compact }" role="img" :aria-label="`Legend: from ${mm(relief.low, true)} to ${mm(relief.high, true)}`" :font-family="FONT">
       <g v-for="(band, i) in bands" :key="i">
         <rect :x="i * cell" y="0" :width="cell + 0.5" height="14" :fill="band.colour" />
-        <line v-if="band.label !== null" :x1="i * cell" y1="0" :x2="i * cell" y2="18" :stroke="palette.ink" :stroke-width="Number(band.from) === 0 ? 2 : 0.8" :stroke-dasharray="band.from < 0 ? '3 2' : undefined" />
-        <text v-if="band.label !== null" :x="i * cell" y="30" text-anchor="middle" font-size="12" :fill="palette.ink">{{ band.label }}</text>
+        <line v-if="band.label !== null" :x1="i * cell" y1="0" :x2="i * cell" :y2="compact ? 14 : 18" :stroke="palette.ink" :stroke-width="Number(band.from) === 0 ? 2 : 0.8" :stroke-dasharray="band.from < 0 ? '3 2' : undefined" />
+        <text v-if="band.label !== null && !compact" :x="i * cell" y="30" text-anchor="middle" font-size="12" :fill="palette.ink">{{ band.label }}</text>
       </g>
       <rect x="0.5" y="0.5" :width="W - 1" height="13" fill="none" :stroke="palette.faint" />
     </svg>
-    <figcaption class="small quiet">
+    <figcaption v-if="compact" class="tiny quiet"><span>{{ figure(relief.low + relief.datum, true) }}</span><span>height, mm</span><span>{{ figure(relief.high + relief.datum, true) }}</span></figcaption>
+    <figcaption v-else class="small quiet">
       <span>low: nozzle far</span><span>height in mm</span><span>high: nozzle near</span>
     </figcaption>
-    <p v-if="relief.datum !== 0" class="small quiet">Shown from the mean height, {{ mm(relief.datum, true) }} on the nozzle's scale.</p>
+    <p v-if="relief.datum !== 0 && !compact" class="small quiet">Shown from the mean height, {{ mm(relief.datum, true) }} on the nozzle's scale.</p>
     <p v-if="beyond" class="small quiet">Hatched: beyond your outermost readings, so only carried on from them.</p>
   </figure>
 </template>
@@ -54,5 +55,12 @@ figcaption {
 }
 p {
   text-align: center;
+}
+.compact {
+  height: 8px;
+  margin: 4px 0 0;
+}
+.tiny {
+  font-size: 0.82rem;
 }
 </style>

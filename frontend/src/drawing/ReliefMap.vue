@@ -27,11 +27,13 @@ const props = withDefaults(
     outline?: { x: number; y: number }[]
     notes?: PostNote[]
     label: string
+    /** Height of the deepest tint, mm, when it is not the relief's own. */
+    limit?: number
     small?: boolean
     corners?: boolean
     pickable?: boolean
   }>(),
-  { relief: null, screws: () => [], spots: () => [], outline: () => [], notes: () => [] },
+  { relief: null, screws: () => [], spots: () => [], outline: () => [], notes: () => [], limit: 0 },
 )
 const emit = defineEmits<{ pick: [x: number, y: number]; spot: [index: number] }>()
 
@@ -62,7 +64,8 @@ const shape = (polygons: Point[][][]): string => polygons.flat().map(ring).join(
 const lines = (rings: Point[][]): string => rings.map(ring).join('')
 
 function tint(from: number | null, to: number | null): string {
-  const { step, limit } = props.relief!
+  const { step } = props.relief!
+  const limit = props.limit || props.relief!.limit
   const middle = from === null ? (to ?? 0) - step / 2 : from + step / 2
   return palette.value.tint(middle / limit)
 }

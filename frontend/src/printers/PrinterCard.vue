@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import DriftLine from '@/drawing/DriftLine.vue'
+import HeightLegend from '@/drawing/HeightLegend.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { ago, asDate, mm } from '@/shell/format'
@@ -19,10 +20,13 @@ const last = computed(() => props.card.last)
       <VerdictBadge v-if="last" :level="last.verdict" :word="last.word" />
     </div>
     <div class="two">
-      <ReliefMap
+      <div>
+        <ReliefMap
         small :bed="printer.bed" :relief="card.relief" :screws="printer.screws"
         :label="last ? `The bed of ${printer.name}, ${mm(last.spread)} from highest to lowest` : `The bed of ${printer.name}, not measured yet`"
-      />
+        />
+        <HeightLegend v-if="card.relief" :relief="card.relief" compact />
+      </div>
       <div class="facts">
         <template v-if="last">
           <p class="big number">{{ mm(last.spread) }}</p>
@@ -33,7 +37,7 @@ const last = computed(() => props.card.last)
         <p class="small quiet">{{ printer.width }} × {{ printer.depth }} mm, {{ printer.screws.length ? `${printer.screws.length} screws` : 'no screws' }}</p>
       </div>
     </div>
-    <DriftLine :history="card.history" :layer="printer.first_layer" />
+    <div><DriftLine :history="card.history" :layer="printer.first_layer" /></div>
     <div class="row">
       <RouterLink v-if="card.open_visit" class="el-button el-button--primary go" :to="`/visits/${card.open_visit}`">Go on with the visit</RouterLink>
       <el-button v-else type="primary" :loading="busy" @click="$emit('begin')">Start a visit</el-button>
@@ -43,9 +47,11 @@ const last = computed(() => props.card.last)
 </template>
 
 <style scoped>
+/* heading, bed, drift and buttons of neighbouring cards stand in line */
 .card {
-  display: flex;
-  flex-direction: column;
+  display: grid;
+  grid-row: span 4;
+  grid-template-rows: subgrid;
   gap: 12px;
 }
 .card h2 a {
@@ -59,7 +65,7 @@ const last = computed(() => props.card.last)
   display: grid;
   grid-template-columns: 1.15fr 1fr;
   gap: 14px;
-  align-items: center;
+  align-items: start;
 }
 .facts {
   display: flex;
@@ -74,8 +80,5 @@ const last = computed(() => props.card.last)
 }
 .go {
   text-decoration: none;
-}
-.card .row:last-child {
-  margin-top: auto;
 }
 </style>

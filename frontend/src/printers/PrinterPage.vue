@@ -20,6 +20,7 @@ const visits = computed(() => {
     return words.every((word) => text.includes(word))
   })
 })
+const open = computed(() => data.value?.visits.find((v) => !v.ended_at) ?? null)
 const start = useChange(api.startVisit)
 const remove = useChange(api.deletePrinter, ['printer', 'visit', 'map', 'plan', 'zone'])
 const bringBack = useChange(api.restorePrinter)
@@ -35,7 +36,7 @@ async function begin(): Promise<void> {
   }
 }
 function tellVisit(visit: Schemas['VisitLine']): string {
-  const parts = [count(visit.surveys, 'survey'), visit.turnings ? `turned ${visit.turnings === 1 ? 'once' : `${visit.turnings} times`}` : 'not turned']
+  const parts = [count(visit.surveys, 'survey'), visit.turnings ? `turned ${visit.turnings === 1 ? 'once' : visit.turnings === 2 ? 'twice' : `${visit.turnings} times`}` : 'not turned']
   if (!visit.ended_at) parts.unshift('open')
   if (visit.first_spread !== null) {
     const same = visit.first_spread === visit.last_spread
@@ -71,7 +72,8 @@ async function deleteVisit(visit: number): Promise<void> {
     <div class="row spread">
       <h1>{{ data.printer.name }}</h1>
       <div class="row">
-        <el-button type="primary" :loading="start.isPending.value" @click="begin">Start a visit</el-button>
+        <RouterLink v-if="open" class="el-button el-button--primary plain" :to="`/visits/${open.id}`">Go on with the visit</RouterLink>
+        <el-button :type="open ? undefined : 'primary'" :loading="start.isPending.value" @click="begin">{{ open ? 'Start another' : 'Start a visit' }}</el-button>
         <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`">Change the set-up</RouterLink>
         <el-button type="danger" plain @click="deletePrinter">Delete</el-button>
       </div>
@@ -90,6 +92,13 @@ async function deleteVisit(visit: number): Promise<void> {
                 <div v-for="s in data.printer.screws" :key="s.name">{{ s.name }}: {{ s.thread }}, {{ s.pitch }} mm a turn</div>
               </td>
               <td v-else>none</td>
+            </tr>
+            <tr v-if="data.printer.screws.length">
+              <th scope="row">Knobs</th>
+              <td>
+                seen {{ data.printer.knob_view === 'behind' ? 'from above, through the bed' : 'from their own end' }}, turned in steps of 1/{{ data.printer.divisions }};
+                tightening {{ data.printer.tightening_lowers ? 'lowers' : 'raises' }} the bed
+              </td>
             </tr>
             <tr><th scope="row">First layer</th><td>{{ mm(data.printer.first_layer) }}</td></tr>
             <tr><th scope="row">Probe repeats to</th><td>{{ data.printer.repeatability ? `±${mm(data.printer.repeatability, false, 3)} (standard deviation)` : 'not known' }}</td></tr>
@@ -135,6 +144,9 @@ async function deleteVisit(visit: number): Promise<void> {
   grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
   gap: 18px;
   align-items: start;
+}
+th {
+  white-space: nowrap;
 }
 .visits {
   list-style: none;

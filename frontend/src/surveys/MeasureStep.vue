@@ -5,7 +5,7 @@ import { ApiError, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { asTime, count } from '@/shell/format'
 import { tell } from '@/shell/undo'
-import { emptyDraft, useDraft } from './draft'
+import { emptyDraft, keyFor, useDraft } from './draft'
 import PastedReadings from './PastedReadings.vue'
 import TypedReadings from './TypedReadings.vue'
 
@@ -24,7 +24,7 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
   trouble.value = ''
   lines.value = []
   try {
-    const survey = await add.mutateAsync({ ...body, client_key: draft.value.key })
+    const survey = await add.mutateAsync({ ...body, client_key: keyFor(draft.value, body) })
     const mode = draft.value.mode
     const pattern = draft.value.pattern
     draft.value = { ...emptyDraft(), mode, pattern }

@@ -87,6 +87,7 @@ function store(): void {
         <h3>This was understood</h3>
         <p>{{ count(found.x.length, 'reading') }}{{ found.layout === 'grid' ? `, a grid of ${found.columns} × ${found.rows}` : '' }}, {{ mm(found.figures.spread) }} from highest to lowest.</p>
         <ul v-if="found.assumptions.length" class="small"><li v-for="one in found.assumptions" :key="one">{{ one }}</li></ul>
+        <p v-if="found.doubt" class="trouble" role="alert">{{ found.doubt }} <RouterLink :to="`/printers/${printer.id}/edit`">To the set-up</RouterLink></p>
         <p><b>Look at the corners on the map.</b> If they are not where they belong, put it right here:</p>
         <div class="row">
           <el-button :type="draft.flip_y ? 'primary' : undefined" :aria-pressed="draft.flip_y" @click="draft.flip_y = !draft.flip_y">Swap front and back</el-button>

@@ -198,6 +198,7 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
         <p v-if="shown"><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest so far.</p>
         <p v-else-if="points.length < 3" class="quiet">{{ count(3 - points.length, 'more reading') }} until a tilt can show.</p>
         <p v-else-if="waiting" class="quiet">{{ waiting }} Go on with the next place.</p>
+        <p v-if="shown?.doubt" class="trouble">{{ shown.doubt }}</p>
         <p v-if="trouble" class="wrong">{{ trouble }}</p>
         <el-button type="primary" size="large" :disabled="points.length < 3 || !!error || !!waiting" :loading="busy" @click="store">Store these {{ points.length }} readings</el-button>
       </div>

@@ -11,6 +11,8 @@ export interface TypedPoint {
 
 export interface Draft {
   key: string
+  /** What was sent with the key, when no answer came yet: changed readings need a new key. */
+  sent: string
   mode: 'typed' | 'pasted'
   pattern: string
   points: TypedPoint[]
@@ -27,6 +29,7 @@ export interface Draft {
 
 export const emptyDraft = (): Draft => ({
   key: newKey(),
+  sent: '',
   mode: 'typed',
   pattern: '',
   points: [],
@@ -40,6 +43,14 @@ export const emptyDraft = (): Draft => ({
   flip_y: false,
   bounds: null,
 })
+
+/** Give the key for these readings: the same as long as they are the same. */
+export function keyFor(draft: Draft, body: object): string {
+  const said = JSON.stringify(body)
+  if (draft.sent && draft.sent !== said) draft.key = newKey()
+  draft.sent = said
+  return draft.key
+}
 
 export const useDraft = (visit: number): RemovableRef<Draft> =>
   useStorage<Draft>(`finchwort-draft-${visit}`, emptyDraft(), localStorage, { mergeDefaults: true })

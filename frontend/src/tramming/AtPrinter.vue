@@ -4,8 +4,9 @@ import { useWakeLock } from '@vueuse/core'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
-import { usePlan, useVisit } from '@/api/queries'
+import { api, useChange, usePlan, useVisit } from '@/api/queries'
 import KnobTurn from '@/drawing/KnobTurn.vue'
+import WhereScrew from '@/drawing/WhereScrew.vue'
 import { mm } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import { tell } from '@/shell/undo'
@@ -26,6 +27,7 @@ const last = computed(() => turns.value.length + 1)
 const turn = computed(() => (at.value > 0 && at.value < last.value ? turns.value[at.value - 1]! : null))
 const trouble = ref('')
 const { save, busy } = useTurned(() => survey.value!)
+const remove = useChange(api.deleteTurning)
 const VERB = { tighten: 'Tighten', loosen: 'Loosen', leave: 'Leave' } as const
 
 const back = (): void => void (at.value = Math.max(0, at.value - 1))
@@ -40,8 +42,8 @@ onUnmounted(() => wake.release().catch(() => undefined))
 async function record(): Promise<void> {
   trouble.value = ''
   try {
-    await save(hold.value, asPlanned(plan.value!), '')
-    tell('Recorded. Now measure again.')
+    const turning = await save(hold.value, asPlanned(plan.value!), '')
+    tell('Recorded. Now measure again.', () => remove.mutateAsync(turning.id))
     await router.push(`/visits/${id.value}/measure`)
   } catch (e) {
     trouble.value = sentence(e)
@@ -62,8 +64,12 @@ async function record(): Promise<void> {
     <div v-else-if="!plan" class="body"><p role="status">Working out the plan …</p></div>
     <div v-else-if="plan.done" class="body"><h1>Leave all screws</h1><p>Nothing to turn: {{ mm(plan.spread_before) }} from highest to lowest.</p></div>
     <div v-else-if="turn" class="body">
-      <div class="knob"><KnobTurn :turns="turn.rounded" :direction="turn.direction" :figures="turn.figures" :leave="false" :label="turn.sentence" /></div>
-      <h1><span class="where">{{ turn.name }}</span><br />{{ VERB[turn.action] }} {{ turn.words }}</h1>
+      <div class="pictures">
+        <WhereScrew class="bed" :bed="visit!.printer.bed" :screws="visit!.printer.screws" :name="turn.name" />
+        <div class="knob"><KnobTurn :turns="turn.rounded" :direction="turn.direction" :figures="turn.figures" :leave="false" :label="turn.sentence" /></div>
+      </div>
+      <p class="where">{{ turn.name }}</p>
+      <h1>{{ VERB[turn.action] }} {{ turn.words }}</h1>
       <p class="how">{{ turn.direction }} as you see it</p>
       <p class="quiet">The bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }} there.</p>
     </div>
@@ -109,21 +115,34 @@ async function record(): Promise<void> {
   text-align: center;
   gap: 2vh;
   padding: 12px 20px;
-  font-size: clamp(1.3rem, 3.4vw, 2.2rem);
+  font-size: clamp(1.3rem, min(3.4vw, 4vh), 2.2rem);
 }
 h1 {
-  font-size: clamp(2rem, 6.4vw, 4.6rem);
+  font-size: clamp(2rem, min(6.4vw, 8vh), 4.6rem);
   line-height: 1.12;
 }
 .where {
-  font-size: 0.62em;
-  color: var(--ink-2);
+  font-family: var(--head);
+  font-weight: 700;
+  font-size: clamp(1.7rem, min(5vw, 6.5vh), 3.6rem);
+  line-height: 1;
+  color: var(--act);
 }
 .how {
   font-weight: 650;
 }
+.pictures {
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  gap: 4vw;
+  width: 100%;
+}
 .knob {
-  width: min(46vh, 62vw);
+  width: min(34vh, 52vw);
+}
+.bed {
+  width: min(21vh, 32vw);
 }
 .caution.big {
   font-size: inherit;

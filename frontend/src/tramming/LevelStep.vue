@@ -6,6 +6,7 @@ import { mm } from '@/shell/format'
 import SurveyMap from '@/surveys/SurveyMap.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
 import PlanTurns from './PlanTurns.vue'
+import { DONE } from './turned'
 import TurnedForm from './TurnedForm.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
@@ -17,7 +18,6 @@ const hold = ref('centre')
 const screws = computed(() => props.visit.printer.screws.length > 0)
 const { data: plan, error, isPending } = usePlan(() => survey.value?.id ?? null, hold, screws)
 const effect = computed(() => plan.value?.holds.find((h) => h.value === hold.value)?.effect ?? '')
-const WORD = { tighten: 'tightened', loosen: 'loosened', leave: 'left' } as const
 </script>
 
 <template>
@@ -38,7 +38,7 @@ const WORD = { tighten: 'tightened', loosen: 'loosened', leave: 'left' } as cons
     <template v-else-if="plan">
       <section v-if="current!.turning" class="sheet stack">
         <h2>Turned after this survey</h2>
-        <ul class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ WORD[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}</li></ul>
+        <ul class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ DONE[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}</li></ul>
         <p v-if="newest && !visit.ended_at" class="row">
           <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/measure`">Measure again</RouterLink>
         </p>

@@ -4,7 +4,7 @@ import { useRouter } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { tell } from '@/shell/undo'
-import { asPlanned, useTurned } from './turned'
+import { asPlanned, DONE, useTurned } from './turned'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; plan: Schemas['PlanOut'] }>()
 const router = useRouter()
@@ -35,12 +35,10 @@ async function record(): Promise<void> {
       <div v-for="screw in done" :key="screw.name" class="line">
         <b>{{ screw.name }}</b>
         <select v-model="screw.action" class="field" :aria-label="`What you did at ${screw.name}`">
-          <option value="tighten">tightened</option>
-          <option value="loosen">loosened</option>
-          <option value="leave">left</option>
+          <option v-for="(word, action) in DONE" :key="action" :value="action">{{ word }}</option>
         </select>
         <span v-if="screw.action !== 'leave'" class="row nowrap">
-          <input v-model.number="screw.steps" type="number" min="0" :max="20 * screw.divisions" step="1" class="field steps" :aria-label="`Steps at ${screw.name}`" />
+          <input v-model.number="screw.steps" type="number" required min="0" :max="20 * screw.divisions" step="1" class="field steps" :aria-label="`Steps at ${screw.name}`" />
           / {{ screw.divisions }} turn
         </span>
       </div>

@@ -14,6 +14,8 @@ export interface Done {
 export const asPlanned = (plan: Schemas['PlanOut']): Done[] =>
   plan.turns.map((t) => ({ name: t.name, action: t.action, steps: Math.round(Math.abs(t.rounded) * t.divisions), divisions: t.divisions }))
 
+export const DONE = { tighten: 'tightened', loosen: 'loosened', leave: 'not turned' } as const
+
 export function useTurned(survey: () => number) {
   const key: Ref<string> = ref(newKey())
   const record = useChange((body: Schemas['TurningIn']) => api.addTurning(survey(), body))

@@ -1,13 +1,16 @@
 <script setup lang="ts">
+import { watchEffect } from 'vue'
 import { useMap } from '@/api/queries'
 import type { Schemas } from '@/api/client'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 
-const props = defineProps<{ survey: number; screws: Schemas['ScrewOut'][]; label: string }>()
+const props = defineProps<{ survey: number; screws: Schemas['ScrewOut'][]; label: string; limit: number }>()
+const emit = defineEmits<{ relief: [relief: Schemas['Relief']] }>()
 const { data } = useMap(() => props.survey)
+watchEffect(() => data.value && emit('relief', data.value.measured_relief))
 </script>
 
 <template>
-  <ReliefMap v-if="data" small :bed="data.bed" :relief="data.measured_relief" :screws="screws" :label="label" />
+  <ReliefMap v-if="data" small :bed="data.bed" :relief="data.measured_relief" :limit="limit" :screws="screws" :label="label" />
   <p v-else class="quiet" role="status">Drawing …</p>
 </template>

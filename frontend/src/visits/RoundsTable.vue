@@ -1,14 +1,19 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, reactive } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
+import HeightLegend from '@/drawing/HeightLegend.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { asTime, count, mm } from '@/shell/format'
 import { tell } from '@/shell/undo'
+import { DONE } from '@/tramming/turned'
 import RoundRelief from './RoundRelief.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const widest = computed(() => Math.max(...props.visit.rounds.map((r) => r.survey.spread), 0.001))
+// all rounds in the tints of the widest, so that the landscape is seen to flatten
+const reliefs = reactive(new Map<number, Schemas['Relief']>())
+const steepest = computed(() => props.visit.rounds.map((r) => reliefs.get(r.survey.id)).filter((r) => !!r).toSorted((a, b) => b.limit - a.limit)[0] ?? null)
 const removeTurning = useChange(api.deleteTurning)
 const returnTurning = useChange(api.restoreTurning)
 const removeSurvey = useChange(api.deleteSurvey, ['map', 'plan', 'zone'])
@@ -29,7 +34,6 @@ async function dropSurvey(id: number): Promise<void> {
     tell(sentence(e))
   }
 }
-const WORD = { tighten: 'tightened', loosen: 'loosened', leave: 'left' } as const
 const BAD = ['slack', 'reversed', 'unexplained', 'worse']
 </script>
 
@@ -42,7 +46,7 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
           <h3>Round {{ i + 1 }}</h3>
           <span class="quiet small">{{ asTime(one.survey.taken_at) }}, {{ count(one.survey.count, 'reading') }}</span>
         </div>
-        <RoundRelief :survey="one.survey.id" :screws="visit.printer.screws" :label="`Round ${i + 1}: ${mm(one.survey.spread)} from highest to lowest`" />
+        <RoundRelief :survey="one.survey.id" :screws="visit.printer.screws" :label="`Round ${i + 1}: ${mm(one.survey.spread)} from highest to lowest`" :limit="steepest?.limit ?? 0" @relief="reliefs.set(one.survey.id, $event)" />
         <div>
           <p class="row spread"><b class="big number">{{ mm(one.survey.spread) }}</b><VerdictBadge :level="one.survey.verdict" :word="one.survey.word" /></p>
           <svg class="bar" viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true"><rect width="100" height="6" fill="var(--sheet-2)" /><rect :width="(100 * one.survey.spread) / widest" height="6" fill="var(--accent)" /></svg>
@@ -55,7 +59,7 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
         <div v-if="one.turning" class="turned">
           <b>Then turned</b>
           <ul>
-            <li v-for="screw in one.turning.screws" :key="screw.name">{{ screw.name }}: {{ WORD[screw.action] }}{{ screw.action === 'leave' ? '' : ` ${screw.figures} turn` }}</li>
+            <li v-for="screw in one.turning.screws" :key="screw.name">{{ screw.name }}: {{ DONE[screw.action] }}{{ screw.action === 'leave' ? '' : ` ${screw.figures} turn` }}</li>
           </ul>
           <p v-if="one.turning.note" class="small">{{ one.turning.note }}</p>
           <el-button v-if="!visit.ended_at && i === visit.rounds.length - 1" size="small" @click="takeBack(one.turning.id)">Take this back</el-button>
@@ -66,6 +70,7 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
         </div>
       </li>
     </ol>
+    <HeightLegend v-if="steepest" :relief="steepest" />
   </section>
 </template>
 

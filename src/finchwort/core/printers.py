@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
 
@@ -13,6 +13,8 @@ MIN_SIDE, MAX_SIDE = 40.0, 2000.0
 """Sides of a printable area that are taken seriously, mm (common practice)."""
 SCREW_INSET = 10.0
 """Usual distance of a bed screw from the edge of the plate, mm (common practice)."""
+BESIDE = 1.0
+"""A reading further than this beside the plate cannot have been taken on it, mm (ours)."""
 READING_INSET = 15.0
 """Usual distance of the outer readings from the edge of the printable area, mm (common practice)."""
 
@@ -111,6 +113,53 @@ class Bed:
         half_w = (self.plate_width or self.width) / 2
         half_d = (self.plate_depth or self.depth) / 2
         return cx - half_w, cy - half_d, cx + half_w, cy + half_d
+
+
+def places_doubt(bed: Bed, x: Sequence[float], y: Sequence[float]) -> str | None:
+    """Say what is odd about places that lie beside the plate.
+
+    Parameters
+    ----------
+    bed : Bed
+    x, y : sequence of float, shape (n,)
+        Places of readings, mm.
+
+    Returns
+    -------
+    str or None
+        A sentence, with the other zero point named when all places would fit with it.
+
+    Examples
+    --------
+    >>> places_doubt(Bed(200, 200), [15, 185], [15, 185]) is None
+    True
+    >>> print(places_doubt(Bed(200, 200), [-85, 85], [-85, 85]))  # doctest: +NORMALIZE_WHITESPACE
+    1 of 2 readings lies beside the plate, which spans X 0 to 200 and Y 0 to 200 mm here.
+    All would lie on it if X 0, Y 0 were in the middle: check the printer's set-up.
+    """
+    beside = _beside(bed, x, y)
+    if not beside:
+        return None
+    x0, y0, x1, y1 = bed.plate
+    lie = "lies" if beside == 1 else "lie"
+    said = (
+        f"{beside} of {len(x)} readings {lie} beside the plate, which spans X {x0:g} to {x1:g} "
+        f"and Y {y0:g} to {y1:g} mm here."
+    )
+    other = next(name for name in ORIGINS if name != bed.origin)
+    if _beside(replace(bed, origin=other), x, y):
+        return f"{said} Are these readings of this printer, in millimetres?"
+    where = "in the middle" if other == "centre" else "at the front left"
+    return f"{said} All would lie on it if X 0, Y 0 were {where}: check the printer's set-up."
+
+
+def _beside(bed: Bed, x: Sequence[float], y: Sequence[float]) -> int:
+    """Count the places beside the plate (mm)."""
+    x0, y0, x1, y1 = bed.plate
+    return sum(
+        not (x0 - BESIDE <= px <= x1 + BESIDE and y0 - BESIDE <= py <= y1 + BESIDE)
+        for px, py in zip(x, y, strict=True)
+    )
 
 
 def suggest_screws(bed: Bed, count: int) -> list[tuple[str, float, float]]:

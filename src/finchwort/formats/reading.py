@@ -18,6 +18,8 @@ MICROMETRES_FROM = 15.0
 """When the middle value is this large the numbers are taken for micrometres."""
 COORDINATE_FROM = 5.0
 """Three columns are points when the first two reach at least this far, mm."""
+PLACES_OVER_HEIGHTS = 20.0
+"""Columns that vary so many times as much as the third are places, and it holds the heights in mm."""
 
 
 def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
@@ -105,21 +107,20 @@ def _check_hint(hint: Hint) -> None:
 def _guess_layout(table: Table, bed: Bed | None) -> str:
     if table.heads and column(table.heads, "x") is not None:
         return "points"
-    widths = {len(row) for row in table.rows}
-    if max(widths) != 3:
+    if max(len(row) for row in table.rows) != 3:
         return "grid"
-    first = np.array([row[:2] for row in table.rows if len(row) == 3])
-    if len(table.rows) < 3 or np.abs(first).max() < COORDINATE_FROM:
+    rows = np.array([row for row in table.rows if len(row) == 3])
+    if len(table.rows) < 3 or np.abs(rows[:, :2]).max() < COORDINATE_FROM:
         return "grid"
-    # coordinates are told from heights in micrometres by spanning a good part of the bed
-    if bed and not _near(bed, first):
-        return "grid"
-    reach = np.ptp(first, axis=0)
-    third = np.ptp([row[2] for row in table.rows if len(row) == 3])
-    side = max(bed.width, bed.depth) if bed else 100.0
-    if reach.min() >= 0.2 * side or reach.min() > 4 * third:
+    reach, third = np.ptp(rows[:, :2], axis=0).min(), np.ptp(rows[:, 2])
+    # heights in millimetres vary far less than places do, wherever the places lie
+    if reach > PLACES_OVER_HEIGHTS * third and reach > COORDINATE_FROM:
         return "points"
-    return "grid"
+    # heights in micrometres may vary as much: then places span a good part of this bed
+    if bed and not _near(bed, rows[:, :2]):
+        return "grid"
+    side = max(bed.width, bed.depth) if bed else 100.0
+    return "points" if reach >= 0.2 * side or reach > 4 * third else "grid"
 
 
 def _near(bed: Bed, places: np.ndarray) -> bool:

@@ -53,18 +53,18 @@ def store_survey(
 ) -> SurveyRecord:
     """Store the readings of a visit, with a line in the logbook.
 
-    The same ``client_key`` a second time (a request sent again after the line
-    dropped) stores nothing and returns what is there.
+    The same ``client_key`` with the same readings (a request sent again after
+    the line dropped) stores nothing and returns what is there.
 
     Raises
     ------
     NotFoundError, ConflictError
-        When the visit is gone or closed.
+        When the visit is gone or closed, or the key came with other readings.
     """
     visit = get_visit(session, visit_id, lock=True)
     known = session.scalars(select(SurveyRecord).where(SurveyRecord.client_key == client_key)).first()
     if known is not None:
-        return known
+        return _sent_again(session, known, visit_id, survey)
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     printer = visit.printer
@@ -109,6 +109,15 @@ def store_survey(
         survey=record,
     )
     return record
+
+
+def _sent_again(session: Session, known: SurveyRecord, visit_id: int, survey: Survey) -> SurveyRecord:
+    """Return what is stored under a key, unless it is something else."""
+    there = load_readings(session, known.id)
+    pairs = ((survey.x, there.x), (survey.y, there.y), (survey.height, there.height))
+    if known.visit_id != visit_id or not all(np.array_equal(new, old) for new, old in pairs):
+        raise ConflictError("Other readings were stored with this key already. Send these with a new one.")
+    return known
 
 
 def get_survey(session: Session, survey_id: int, *, deleted: bool = False) -> SurveyRecord:

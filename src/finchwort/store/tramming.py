@@ -62,7 +62,7 @@ def record_turning(
     done : dict
         Turns made by screw name, positive for tightening; what is not named stayed.
     client_key : str
-        Sent again, it records nothing twice.
+        Sent again with the same turns, it records nothing twice.
 
     Raises
     ------
@@ -73,7 +73,7 @@ def record_turning(
     visit = get_visit(session, record.visit_id, lock=True)
     known = session.scalars(select(Turning).where(Turning.client_key == client_key)).first()
     if known is not None:
-        return known
+        return _sent_again(known, survey_id, done)
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     rounds = list_rounds(session, visit)
@@ -130,6 +130,14 @@ def record_turning(
         turning=turning,
     )
     return turning
+
+
+def _sent_again(known: Turning, survey_id: int, done: dict[str, float]) -> Turning:
+    """Return what is recorded under a key, unless it is something else."""
+    same = known.survey_id == survey_id and all(s.done == done.get(s.name, 0.0) for s in known.screws)
+    if not same:
+        raise ConflictError("Other turns were recorded with this key already. Look at what stands there.")
+    return known
 
 
 def set_turning_deleted(session: Session, turning_id: int, deleted: bool) -> Turning:

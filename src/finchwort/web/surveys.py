@@ -9,6 +9,7 @@ from flask import Response
 
 from finchwort.core.errors import ChoiceError, CollinearError, TooFewReadingsError
 from finchwort.core.flatness import assess_flatness
+from finchwort.core.printers import places_doubt
 from finchwort.core.relief import make_relief, measured_outline
 from finchwort.core.surveys import Survey
 from finchwort.formats import Hint, read_survey, survey_csv
@@ -38,6 +39,7 @@ class _Understood:
     bounds: tuple[float, float, float, float] | None = None
     problems: tuple = ()
     unread: int = 0
+    doubt: str | None = None
 
 
 def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
@@ -65,6 +67,7 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
             result.bounds,
             result.problems,
             result.unread,
+            places_doubt(hint.bed, result.survey.x.tolist(), result.survey.y.tolist()),
         )
     values = data.values or "height"
     unit = data.unit or "mm"
@@ -74,7 +77,8 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
         [p.y for p in data.points],
         [p.value * scale + 0.0 for p in data.points],
     )
-    return _Understood(survey, "points", values, unit)
+    doubt = places_doubt(bed_of(printer), survey.x.tolist(), survey.y.tolist())
+    return _Understood(survey, "points", values, unit, doubt=doubt)
 
 
 @blueprint.post("/printers/<int:printer_id>/preview")
@@ -110,6 +114,7 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
         assumptions=list(found.assumptions),
         lines=[schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems],
         unread=found.unread,
+        doubt=found.doubt,
         bed=views.bed_out(bed),
         screws=views.screws_out(printer),
         x=views.rounded(survey.x),
@@ -135,7 +140,7 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
         client_key=json_data.client_key,
         source=json_data.source,
         original=json_data.text,
-        assumptions=found.assumptions,
+        assumptions=(*found.assumptions, found.doubt) if found.doubt else found.assumptions,
     )
     return views.survey_out(record)
 

@@ -184,7 +184,11 @@ def holds_out(printer: Printer) -> list[schemas.Hold]:
     """Give the ways in which this printer can be planned."""
     offset = "The middle changes its height, so the Z offset needs another look."
     found = [
-        schemas.Hold(value="centre", label="Keep the middle", effect="The Z offset stays right."),
+        schemas.Hold(
+            value="centre",
+            label="Keep the middle",
+            effect="The Z offset stays right, as nearly as whole steps of the hand allow.",
+        ),
         schemas.Hold(
             value="only_tighten",
             label="Only tighten",

@@ -131,6 +131,7 @@ class Preview(Out):
     assumptions: list[str]
     lines: list[LineProblem]
     unread: int
+    doubt: Annotated[str | None, Field(description="what is odd about the places measured")]
     bed: Bed
     screws: list[ScrewOut]
     x: list[float]
