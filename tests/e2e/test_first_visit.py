@@ -42,6 +42,13 @@ class ApiMixin:
         )
         return printer, self.post(f"/api/printers/{printer['id']}/visits")
 
+    def type_readings(self, visit, *values):
+        """Open the readings of a visit and type some, place by place."""
+        self.go(f"/visits/{visit['id']}/measure")
+        for value in values:
+            self.page.locator("#reading").fill(value)
+            self.page.keyboard.press("Enter")
+
     def survey(self, visit, *tilt):
         return self.post(
             f"/api/visits/{visit['id']}/surveys", {"client_key": key(), "points": tilted_points(*tilt)}

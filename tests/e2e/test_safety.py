@@ -12,10 +12,7 @@ class ReloadTest(ApiMixin, BrowserCase):
         self.allowed_errors = ("422",)  # two pasted lines are refused by the server, as they should be
         _, visit = self.printer_and_visit()
         page = self.page
-        self.go(f"/visits/{visit['id']}/measure")
-        for value in ("0.12", "0.05", "-0.02", "0.1"):
-            page.locator("#reading").fill(value)
-            page.keyboard.press("Enter")
+        self.type_readings(visit, "0.12", "0.05", "-0.02", "0.1")
         page.locator("#reading").fill("0.0")
         page.reload()
         page.get_by_text("Reading 5 of 9").wait_for()
@@ -29,10 +26,7 @@ class ReloadTest(ApiMixin, BrowserCase):
     def test_accepted_readings_are_not_typed_twice(self):
         _, visit = self.printer_and_visit()
         page = self.page
-        self.go(f"/visits/{visit['id']}/measure")
-        for value in ("0.12", "0.05", "-0.02", "0.1"):
-            page.locator("#reading").fill(value)
-            page.keyboard.press("Enter")
+        self.type_readings(visit, "0.12", "0.05", "-0.02", "0.1")
         self.press("Store these 4 readings")
         page.wait_for_url("**/judge")
         page.reload()
@@ -43,10 +37,7 @@ class ReloadTest(ApiMixin, BrowserCase):
 
     def test_readings_on_one_line_are_waited_with(self):
         _, visit = self.printer_and_visit()
-        self.go(f"/visits/{visit['id']}/measure")
-        for value in ("0.12", "0.05", "-0.02"):
-            self.page.locator("#reading").fill(value)
-            self.page.keyboard.press("Enter")
+        self.type_readings(visit, "0.12", "0.05", "-0.02")
         self.see("All readings lie on one line")
         expect(self.page.get_by_role("button", name="Store these 3 readings")).to_be_disabled()
         self.page.locator("#reading").fill("0.1")
@@ -69,10 +60,7 @@ class ServerAwayTest(ApiMixin, BrowserCase):
     def test_readings_stay_while_the_server_is_away(self):
         _, visit = self.printer_and_visit()
         page = self.page
-        self.go(f"/visits/{visit['id']}/measure")
-        for value in ("0.12", "0.05", "-0.02", "0.1"):
-            page.locator("#reading").fill(value)
-            page.keyboard.press("Enter")
+        self.type_readings(visit, "0.12", "0.05", "-0.02", "0.1")
         self.see("from highest to lowest so far")
         stop_web(self.web)
         self.press("Store these 4 readings")
@@ -91,10 +79,7 @@ class LostAnswerTest(ApiMixin, BrowserCase):
     def lose_the_answer(self):
         _, visit = self.printer_and_visit()
         page = self.page
-        self.go(f"/visits/{visit['id']}/measure")
-        for value in ("0.12", "0.05", "-0.02", "0.1"):
-            page.locator("#reading").fill(value)
-            page.keyboard.press("Enter")
+        self.type_readings(visit, "0.12", "0.05", "-0.02", "0.1")
         self.see("from highest to lowest so far")
 
         def lose(route):

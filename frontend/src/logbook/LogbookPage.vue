@@ -6,7 +6,7 @@ import { useRoute } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
 import { api, useChange, useWorkshop } from '@/api/queries'
 import { asDay, asTime } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { attempt } from '@/shell/undo'
 
 type Kind = Schemas['EntryOut']['kind']
 const KINDS: Record<Kind, string> = { survey: 'Survey', turning: 'Turned', verdict: 'Verdict', note: 'Note', printer: 'Set-up' }
@@ -46,22 +46,13 @@ const remove = useChange(api.deleteNote)
 const bringBack = useChange(api.restoreNote)
 async function write(): Promise<void> {
   if (!note.value.trim()) return
-  try {
+  await attempt(async () => {
     await add.mutateAsync({ text: note.value, printer: notePrinter.value || null })
     note.value = ''
-    tell('The note is in the book.')
-  } catch (e) {
-    tell(sentence(e))
-  }
+  }, 'The note is in the book.')
 }
-async function erase(entry: Schemas['EntryOut']): Promise<void> {
-  try {
-    await remove.mutateAsync(entry.id)
-    tell('The note was deleted.', () => bringBack.mutateAsync(entry.id))
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
+const erase = (entry: Schemas['EntryOut']): Promise<void> =>
+  attempt(() => remove.mutateAsync(entry.id), 'The note was deleted.', () => bringBack.mutateAsync(entry.id))
 const field = ref<HTMLInputElement | null>(null)
 onMounted(() => route.query.focus && field.value?.focus())
 </script>

@@ -6,7 +6,7 @@ import { api, useChange, usePrinter } from '@/api/queries'
 import DriftLine from '@/drawing/DriftLine.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { asDay, asTime, count, mm } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { attempt } from '@/shell/undo'
 
 const route = useRoute()
 const router = useRouter()
@@ -27,14 +27,11 @@ const bringBack = useChange(api.restorePrinter)
 const removeVisit = useChange(api.deleteVisit)
 const bringVisitBack = useChange(api.restoreVisit)
 
-async function begin(): Promise<void> {
-  try {
+const begin = (): Promise<void> =>
+  attempt(async () => {
     const visit = await start.mutateAsync(id.value)
     await router.push(`/visits/${visit.id}/measure`)
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
+  }, '')
 function tellVisit(visit: Schemas['VisitLine']): string {
   const parts = [count(visit.surveys, 'survey'), visit.turnings ? `turned ${visit.turnings === 1 ? 'once' : visit.turnings === 2 ? 'twice' : `${visit.turnings} times`}` : 'not turned']
   if (!visit.ended_at) parts.unshift('open')
@@ -46,22 +43,11 @@ function tellVisit(visit: Schemas['VisitLine']): string {
 }
 async function deletePrinter(): Promise<void> {
   const printer = data.value!.printer
-  try {
-    await router.push('/')
-    await remove.mutateAsync(printer.id)
-    tell(`${printer.name} was deleted with its visits.`, () => bringBack.mutateAsync(printer.id))
-  } catch (e) {
-    tell(sentence(e))
-  }
+  await router.push('/')
+  await attempt(() => remove.mutateAsync(printer.id), `${printer.name} was deleted with its visits.`, () => bringBack.mutateAsync(printer.id))
 }
-async function deleteVisit(visit: number): Promise<void> {
-  try {
-    await removeVisit.mutateAsync(visit)
-    tell('The visit was deleted.', () => bringVisitBack.mutateAsync(visit))
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
+const deleteVisit = (visit: number): Promise<void> =>
+  attempt(() => removeVisit.mutateAsync(visit), 'The visit was deleted.', () => bringVisitBack.mutateAsync(visit))
 </script>
 
 <template>

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
 import { api, useChange, useWorkshop } from '@/api/queries'
-import { tell } from '@/shell/undo'
+import { attempt, tell } from '@/shell/undo'
 import PrinterCard from './PrinterCard.vue'
 
 const router = useRouter()
@@ -14,14 +14,11 @@ const shown = computed(() =>
 )
 
 const start = useChange(api.startVisit)
-async function begin(printer: number): Promise<void> {
-  try {
+const begin = (printer: number): Promise<void> =>
+  attempt(async () => {
     const visit = await start.mutateAsync(printer)
     await router.push(`/visits/${visit.id}/measure`)
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
+  }, '')
 
 const renaming = ref(false)
 const name = ref('')

@@ -1,5 +1,6 @@
 // One message at a time at the foot of the page, with an undo where there is one.
 import { reactive } from 'vue'
+import { sentence } from '@/api/client'
 
 interface Message {
   text: string
@@ -16,15 +17,22 @@ export function tell(text: string, undo?: () => Promise<unknown>): void {
   timer = window.setTimeout(() => (notice.current = null), undo ? 20_000 : 6_000)
 }
 
+/** Make a change and say so, with its undo; or say why it could not be made. */
+export async function attempt(change: () => Promise<unknown>, said: string, undo?: () => Promise<unknown>): Promise<void> {
+  try {
+    await change()
+    if (said) tell(said, undo)
+  } catch (error) {
+    tell(sentence(error))
+  }
+}
+
 export async function runUndo(): Promise<void> {
   const undo = notice.current?.undo
   if (!undo || notice.busy) return
   notice.busy = true
   try {
-    await undo()
-    tell('Undone.')
-  } catch (error) {
-    tell(error instanceof Error ? error.message : 'That could not be undone.')
+    await attempt(undo, 'Undone.')
   } finally {
     notice.busy = false
   }

@@ -4,7 +4,7 @@ import { useRouter } from 'vue-router'
 import { ApiError, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { asTime, count } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { attempt, tell } from '@/shell/undo'
 import { emptyDraft, keyFor, useDraft } from './draft'
 import PastedReadings from './PastedReadings.vue'
 import TypedReadings from './TypedReadings.vue'
@@ -45,7 +45,7 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
     <h2>This visit is closed</h2>
     <p>Open it again to add readings, or begin a new visit at the printer.</p>
     <div class="row">
-      <el-button @click="reopen.mutateAsync(undefined)">Open it again</el-button>
+      <el-button @click="attempt(() => reopen.mutateAsync(undefined), 'The visit is open again.')">Open it again</el-button>
       <RouterLink :to="`/printers/${visit.printer.id}`">To {{ visit.printer.name }}</RouterLink>
     </div>
   </section>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { sentence, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { mm } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { attempt } from '@/shell/undo'
 import RoundsTable from './RoundsTable.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
@@ -18,30 +18,13 @@ const reopen = useChange(() => api.reopenVisit(props.visit.id))
 const remove = useChange(api.deleteVisit, ['visit', 'map', 'plan', 'zone'])
 const bringBack = useChange(api.restoreVisit)
 
-async function close(): Promise<void> {
-  try {
-    await finish.mutateAsync(undefined)
-    tell('The visit is closed and in the logbook.', () => reopen.mutateAsync(undefined))
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
-async function again(): Promise<void> {
-  try {
-    await reopen.mutateAsync(undefined)
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
+const close = (): Promise<void> =>
+  attempt(() => finish.mutateAsync(undefined), 'The visit is closed and in the logbook.', () => reopen.mutateAsync(undefined))
+const again = (): Promise<void> => attempt(() => reopen.mutateAsync(undefined), 'The visit is open again.')
 async function erase(): Promise<void> {
   const id = props.visit.id
-  try {
-    await router.push(`/printers/${props.visit.printer.id}`)
-    await remove.mutateAsync(id)
-    tell('The visit was deleted.', () => bringBack.mutateAsync(id))
-  } catch (e) {
-    tell(sentence(e))
-  }
+  await router.push(`/printers/${props.visit.printer.id}`)
+  await attempt(() => remove.mutateAsync(id), 'The visit was deleted.', () => bringBack.mutateAsync(id))
 }
 </script>
 
@@ -59,7 +42,9 @@ async function erase(): Promise<void> {
           <VerdictBadge :level="last.survey.verdict" :word="last.survey.word" />
         </div>
         <p v-if="last.turning" class="caution">Screws were turned after the last survey. Measure once more, or the verdict speaks of the bed before.</p>
-        <p>From {{ mm(visit.rounds[0]!.survey.spread) }} to {{ mm(last.survey.spread) }} between highest and lowest reading.</p>
+        <p v-if="visit.rounds.length > 1">From {{ mm(visit.rounds[0]!.survey.spread) }} to {{ mm(last.survey.spread) }} between highest and lowest reading.</p>
+        <p v-else>{{ mm(last.survey.spread) }} between highest and lowest reading.</p>
+        <p v-if="!visit.ended_at && !last.turning && last.survey.verdict === 'turn' && visit.printer.screws.length"><RouterLink :to="`/visits/${visit.id}/level`">Show me what to turn first</RouterLink></p>
         <template v-if="!visit.ended_at">
           <label class="label" for="closing">Note for the logbook</label>
           <textarea id="closing" v-model="note" class="field" rows="2" maxlength="2000" placeholder="What you noticed; what to look at next time"></textarea>

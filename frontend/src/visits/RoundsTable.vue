@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, reactive } from 'vue'
-import { sentence, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { asTime, count, mm } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { attempt } from '@/shell/undo'
 import { DONE } from '@/tramming/turned'
 import RoundRelief from './RoundRelief.vue'
 
@@ -18,22 +18,10 @@ const removeTurning = useChange(api.deleteTurning)
 const returnTurning = useChange(api.restoreTurning)
 const removeSurvey = useChange(api.deleteSurvey, ['map', 'plan', 'zone'])
 const returnSurvey = useChange(api.restoreSurvey)
-async function takeBack(id: number): Promise<void> {
-  try {
-    await removeTurning.mutateAsync(id)
-    tell('The turning was taken back from the records.', () => returnTurning.mutateAsync(id))
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
-async function dropSurvey(id: number): Promise<void> {
-  try {
-    await removeSurvey.mutateAsync(id)
-    tell('The survey was deleted.', () => returnSurvey.mutateAsync(id))
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
+const takeBack = (id: number): Promise<void> =>
+  attempt(() => removeTurning.mutateAsync(id), 'The turning was taken back from the records.', () => returnTurning.mutateAsync(id))
+const dropSurvey = (id: number): Promise<void> =>
+  attempt(() => removeSurvey.mutateAsync(id), 'The survey was deleted.', () => returnSurvey.mutateAsync(id))
 const BAD = ['slack', 'reversed', 'unexplained', 'worse']
 </script>
 

@@ -140,11 +140,11 @@ def places_doubt(bed: Bed, x: Sequence[float], y: Sequence[float]) -> str | None
     beside = _beside(bed, x, y)
     if not beside:
         return None
-    x0, y0, x1, y1 = bed.plate
+    x0, y0, x1, y1 = (f"{side:g}".replace("-", "−") for side in bed.plate)
     lie = "lies" if beside == 1 else "lie"
     said = (
-        f"{beside} of {len(x)} readings {lie} beside the plate, which spans X {x0:g} to {x1:g} "
-        f"and Y {y0:g} to {y1:g} mm here."
+        f"{beside} of {len(x)} readings {lie} beside the plate, which spans X {x0} to {x1} "
+        f"and Y {y0} to {y1} mm here."
     )
     other = next(name for name in ORIGINS if name != bed.origin)
     if _beside(replace(bed, origin=other), x, y):

@@ -104,10 +104,12 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     last = rounds[-1]
     word = verdict_word(last.survey.verdict, bool(visit.printer.screws))
     turned = sum(r.turning is not None for r in rounds)
+    first = f"{millimetres(rounds[0].survey.spread)} to "
     times = {0: "not turned", 1: "turned once", 2: "turned twice"}.get(turned, f"turned {turned} times")
     detail = (
         f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, "
-        f"{times}; variation {millimetres(rounds[0].survey.spread)} to {millimetres(last.survey.spread)}."
+        f"{times}; "
+        f"variation {first if len(rounds) > 1 else ''}{millimetres(last.survey.spread)}."
     )
     if last.turning is not None:
         word = "Turned last, not measured since"
