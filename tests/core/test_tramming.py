@@ -157,6 +157,8 @@ class BadScrewsTest(unittest.TestCase):
             plan_turns(bed(), posts[:2])
         with self.assertRaises(errors.ChoiceError):
             plan_turns(bed(), posts, "the one over there")
+        with self.assertRaises(errors.ChoiceError):
+            plan_turns(bed(), [*posts[:3], Screw("centre", 10, 210, 0.7)])
         with self.assertRaises(errors.DuplicateError):
             plan_turns(bed(), [*posts[:3], posts[0]])
         with self.assertRaises(errors.DuplicateError):

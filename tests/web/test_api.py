@@ -221,6 +221,19 @@ class VisitTest(WebCase):
         self.ask("PATCH", f"/api/visits/{visit['id']}", {"version": visit["version"], "first_layer": 0.3})
         after = self.ask("GET", f"/api/surveys/{survey['id']}/map")["figures"]["verdict"]["level"]
         self.assertEqual((before, after), ("turn", "level"))
+        # and so are the route, the rounds, the workshop and the end
+        now = self.ask("GET", f"/api/visits/{visit['id']}")
+        self.assertEqual(now["rounds"][0]["survey"]["verdict"], "level")
+        self.assertEqual([step["state"] for step in now["route"]], ["done", "done", "done", "doing"])
+        self.assertEqual(self.ask("GET", "/api/workshop")["cards"][0]["last"]["word"], "Level")
+        self.ask("POST", f"/api/visits/{visit['id']}/finish", {})
+        self.assertEqual(
+            self.ask("GET", "/api/logbook?kind=verdict")["entries"][0]["title"], "Visit closed: Level"
+        )
+        closed = self.ask("GET", f"/api/visits/{visit['id']}")
+        change = {"version": closed["version"], "first_layer": 0.2}
+        problem = self.ask("PATCH", f"/api/visits/{visit['id']}", change, status=409)
+        self.assertIn("Open it again", problem["detail"])
 
     def test_map(self):
         visit = self.new_visit()

@@ -1344,7 +1344,7 @@ export interface components {
         };
         /**
          * SurveyOut
-         * @description A stored survey, as it was judged then.
+         * @description A stored survey, judged against the first layer of its visit.
          */
         SurveyOut: {
             /** Assumptions */

@@ -71,10 +71,13 @@ async function keepMine(): Promise<void> {
 
 <template>
   <div class="strip">
-    <button type="button" class="facts" aria-label="Change surface, material, temperatures and first layer" @click="edit">
+    <component
+      :is="visit.ended_at ? 'div' : 'button'" :type="visit.ended_at ? undefined : 'button'" class="facts"
+      :aria-label="visit.ended_at ? undefined : 'Change surface, material, temperatures and first layer'" @click="visit.ended_at || edit()"
+    >
       <span v-for="fact in facts" :key="fact.name" class="fact"><span class="quiet small">{{ fact.name }}</span> <b>{{ fact.value }}</b></span>
-      <span class="change">Change</span>
-    </button>
+      <span v-if="!visit.ended_at" class="change">Change</span>
+    </component>
     <el-dialog v-model="open" title="What this visit hangs on" width="min(94vw, 480px)">
       <form v-if="!theirs" class="stack" @submit.prevent="save">
         <div><label class="label" for="surface">Surface</label><input id="surface" v-model="form.surface" class="field" maxlength="80" placeholder="for instance textured PEI" /></div>
@@ -114,7 +117,10 @@ async function keepMine(): Promise<void> {
   cursor: pointer;
   min-height: 44px;
 }
-.facts:hover {
+div.facts {
+  cursor: auto;
+}
+button.facts:hover {
   background: var(--sheet);
 }
 .change {

@@ -167,6 +167,9 @@ def check_screws(screws: Sequence[Screw]) -> None:
         raise ChoiceError(f"A plate on screws has three to {MAX_SCREWS} of them.")
     if len({screw.name for screw in screws}) < len(screws):
         raise DuplicateError("Two screws have the same name.")
+    taken = {screw.name for screw in screws} & set(HOLDS)
+    if taken:
+        raise ChoiceError(f"A screw cannot be called {taken.pop()!r}: that is a way to plan.")
     if len({(screw.x, screw.y) for screw in screws}) < len(screws):
         raise DuplicateError("Two screws are at the same place.")
     if is_line(np.array([s.x for s in screws]), np.array([s.y for s in screws])):

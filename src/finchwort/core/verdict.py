@@ -63,6 +63,35 @@ class Verdict:
     share: float
 
 
+def verdict_level(spread: float, peak_to_valley: float, first_layer: float) -> str:
+    """Give the level of the judgement of a bed.
+
+    Parameters
+    ----------
+    spread : float
+        Highest minus lowest reading, tilt and shape together, mm.
+    peak_to_valley : float
+        What the least-squares plane leaves of it, mm.
+    first_layer : float
+        Height of the first layer, mm.
+
+    Returns
+    -------
+    str
+        A key of ``WORDS``.
+
+    Examples
+    --------
+    >>> verdict_level(0.14, 0.02, 0.2), verdict_level(0.14, 0.02, 0.3), verdict_level(0.25, 0.24, 0.2)
+    ('turn', 'level', 'compensate')
+    """
+    if spread <= GOOD_SHARE * first_layer:
+        return "level"
+    if spread - peak_to_valley > TILT_SHARE * first_layer:
+        return "turn"
+    return "compensate" if peak_to_valley <= COMPENSATE_SHARE * first_layer else "warped"
+
+
 def judge(
     survey: Survey, flatness: Flatness, shape: Shape, first_layer: float, has_screws: bool = True
 ) -> Verdict:
@@ -100,16 +129,14 @@ def judge(
     """
     check_first_layer(first_layer)
     spread, flat = survey.spread, flatness.peak_to_valley
-    share = spread / first_layer
+    level = verdict_level(spread, flat, first_layer)
     layer = f"a {first_layer:.2f} mm first layer"
-    if share <= GOOD_SHARE:
-        level = "level"
+    if level == "level":
         sentence = (
             f"From highest to lowest reading the bed varies by {millimetres(spread)}, "
             f"within half of {layer}. {'Leave the screws alone.' if has_screws else 'Leave it as it is.'}"
         )
-    elif spread - flat > TILT_SHARE * first_layer:
-        level = "turn"
+    elif level == "turn":
         what = "Turn the screws first" if has_screws else "Take the tilt out first"
         sentence = (
             f"The bed varies by {millimetres(spread)} against {layer}, and tilt is behind "
@@ -117,19 +144,17 @@ def judge(
         )
         if flat > COMPENSATE_SHARE * first_layer:
             sentence += f" The {millimetres(flat)} that stay are the plate's own shape."
-    elif flat <= COMPENSATE_SHARE * first_layer:
-        level = "compensate"
+    elif level == "compensate":
         sentence = (
             f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}); "
             f"no screw takes it out. Compensation can deal with it."
         )
     else:
-        level = "warped"
         sentence = (
             f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}) and more "
             f"than compensation should carry for {layer}. Shim it, lay a glass plate on top or replace the plate."
         )
-    return Verdict(level, verdict_word(level, has_screws), sentence, share)
+    return Verdict(level, verdict_word(level, has_screws), sentence, spread / first_layer)
 
 
 def check_first_layer(first_layer: float) -> None:

@@ -179,7 +179,7 @@ def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview
                 readings[i],
                 screws,
                 turns,
-                one.survey.first_layer,
+                one.survey.visit.first_layer,
                 repeatability=one.survey.visit.printer.repeatability,
             )
         )

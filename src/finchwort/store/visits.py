@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.errors import OutOfRangeError
 from finchwort.core.route import Step, route
-from finchwort.core.verdict import check_first_layer, verdict_word
+from finchwort.core.verdict import check_first_layer, verdict_level, verdict_word
 from finchwort.core.wording import millimetres
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import set_entries_deleted, write_entry
@@ -75,12 +75,14 @@ def update_visit(session: Session, visit_id: int, version: int, **changes) -> Vi
 
     Raises
     ------
-    StaleError
-        When it was changed since ``version``.
+    StaleError, ConflictError
+        When it was changed since ``version``, or is closed.
     """
     visit = get_visit(session, visit_id)
     if visit.version != version:
         raise StaleError("This visit was changed elsewhere since you opened it.")
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed. Open it again to change it.")
     unknown = set(changes) - {*STRIP, "note"}
     if unknown:
         raise ConflictError(f"A visit has no {', '.join(sorted(unknown))}.")
@@ -102,7 +104,7 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     visit.ended_at = at or utcnow()
     visit.note = note.strip()
     last = rounds[-1]
-    word = verdict_word(last.survey.verdict, bool(visit.printer.screws))
+    word = verdict_word(verdict_of(last.survey), bool(visit.printer.screws))
     turned = sum(r.turning is not None for r in rounds)
     first = f"{millimetres(rounds[0].survey.spread)} to "
     times = {0: "not turned", 1: "turned once", 2: "turned twice"}.get(turned, f"turned {turned} times")
@@ -176,6 +178,11 @@ def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Roun
     return found
 
 
+def verdict_of(survey: SurveyRecord) -> str:
+    """Judge a stored survey against the first layer of its visit as it stands now."""
+    return verdict_level(survey.spread, survey.peak_to_valley, survey.visit.first_layer)
+
+
 def visit_route(visit: Visit, rounds: Sequence[Round]) -> tuple[Step, ...]:
     """Work out the state of the visit's steps."""
     events = []
@@ -183,7 +190,7 @@ def visit_route(visit: Visit, rounds: Sequence[Round]) -> tuple[Step, ...]:
         events.append("survey")
         if one.turning is not None:
             events.append("turning")
-    verdict = rounds[-1].survey.verdict if rounds else None
+    verdict = verdict_of(rounds[-1].survey) if rounds else None
     return route(events, verdict, visit.ended_at is not None, bool(visit.printer.screws))
 
 

@@ -37,6 +37,8 @@ TITLES = {
     500: "Something broke",
     503: "The records are out of reach",
 }
+AT_ONCE = ((1205,), (1213,))
+"""MariaDB's numbers for a lock waited for too long and for a deadlock."""
 STALE = "stale"
 CONFLICT = "conflict"
 INPUT = "input"
@@ -144,6 +146,8 @@ def install(app: Flask) -> None:
 
     @app.errorhandler(OperationalError)
     def no_database(error: OperationalError):
+        if getattr(error.orig, "args", (None,))[:1] in AT_ONCE:
+            return problem(409, "Someone else changed the same record at the same moment. Try again.")
         log.error("database unreachable", path=request.path, error=str(error.orig))
         return problem(
             503,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from threading import Lock
 
 from apiflask import APIBlueprint
 from flask import Response
@@ -25,6 +26,7 @@ blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
 MOST_MAPS = 64
 """So many maps a process keeps ready; a survey never changes, and what it stands on carries a version."""
 _maps: dict[tuple[str, int, int], str] = {}
+_maps_lock = Lock()
 
 
 @dataclass(frozen=True)
@@ -152,9 +154,11 @@ def get_map(survey_id: int):
     ground = store.load_ground(session(), survey_id)
     text = _maps.get(ground.state)
     if text is None:
-        text = _maps[ground.state] = _draw(survey_id, ground)
-        while len(_maps) > MOST_MAPS:
-            _maps.pop(next(iter(_maps)), None)
+        text = _draw(survey_id, ground)
+        with _maps_lock:
+            _maps[ground.state] = text
+            while len(_maps) > MOST_MAPS:
+                del _maps[next(iter(_maps))]
     return Response(text, mimetype="application/json")
 
 

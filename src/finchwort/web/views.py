@@ -24,7 +24,7 @@ from finchwort.core.wording import (
 from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
 from finchwort.store.printers import bed_of
 from finchwort.store.surveys import Ground
-from finchwort.store.visits import Round, visit_route
+from finchwort.store.visits import Round, verdict_of, visit_route
 from finchwort.web import schemas
 
 
@@ -147,8 +147,8 @@ def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
         tilt_x=record.tilt_x,
         tilt_y=record.tilt_y,
         shape=record.shape,
-        verdict=record.verdict,
-        word=verdict_word(record.verdict, bool(record.visit.printer.screws)),
+        verdict=verdict_of(record),
+        word=verdict_word(verdict_of(record), bool(record.visit.printer.screws)),
     )
 
 
@@ -314,8 +314,8 @@ def visit_line(visit: Visit, rounds: Sequence[Round]) -> schemas.VisitLine:
         turnings=sum(one.turning is not None for one in rounds),
         first_spread=rounds[0].survey.spread if rounds else None,
         last_spread=last.spread if last else None,
-        verdict=last.verdict if last else None,
-        word=verdict_word(last.verdict, bool(visit.printer.screws)) if last else None,
+        verdict=verdict_of(last) if last else None,
+        word=verdict_word(verdict_of(last), bool(visit.printer.screws)) if last else None,
     )
 
 

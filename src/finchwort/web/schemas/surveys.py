@@ -157,7 +157,7 @@ class SurveyIn(ReadingsIn):
 
 
 class SurveyOut(Out):
-    """A stored survey, as it was judged then."""
+    """A stored survey, judged against the first layer of its visit."""
 
     id: int
     taken_at: datetime
