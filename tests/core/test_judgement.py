@@ -142,6 +142,10 @@ class WordingTest(unittest.TestCase):
         self.assertIn("holds it", instruct(held, "right", "face"))
         still = plan_turns(bed(noise=0.01), screws(), repeatability=0.1).turns[0]
         self.assertIn("uncertainty", instruct(still, "right", "face"))
+        level = plan_turns(bed(), screws(), repeatability=0.001).turns[0]
+        self.assertEqual(
+            instruct(level, "right", "face"), "Leave the front left knob: it is where it should be."
+        )
         small = [t for t in plan_turns(bed(a=0.02), screws(), repeatability=0.0).turns if t.reason == "small"]
         self.assertIn("one step of the hand", instruct(small[0], "right", "face"))
 

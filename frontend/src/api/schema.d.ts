@@ -1440,6 +1440,11 @@ export interface components {
             uncertainty: number;
             /** Wanted */
             wanted: number;
+            /**
+             * Why
+             * @description why it is left, when it is
+             */
+            why: string | null;
             /** Words */
             words: string;
             /** X */

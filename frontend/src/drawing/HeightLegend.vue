@@ -4,9 +4,10 @@ import type { Schemas } from '@/api/client'
 import { figure, mm } from '@/shell/format'
 import { FONT, palette } from './palette'
 
-const props = defineProps<{ relief: Schemas['Relief']; beyond?: boolean; compact?: boolean }>()
+const props = defineProps<{ relief: Schemas['Relief']; limit?: number; beyond?: boolean; compact?: boolean }>()
 const bands = computed(() => {
-  const { low, high, step, limit, levels } = props.relief
+  const { low, high, step, levels } = props.relief
+  const limit = props.limit || props.relief.limit
   const edges = [...levels]
   if (edges.length === 0) return [{ from: low, colour: palette.value.tint((low + high) / 2 / limit), label: null as string | null }]
   const list = [{ from: edges[0]! - step, colour: palette.value.tint((edges[0]! - step / 2) / limit), label: null as string | null }]

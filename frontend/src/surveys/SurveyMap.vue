@@ -30,6 +30,8 @@ const heights = computed(() => {
   if (stage.value === 'plan' && props.plan) return props.plan.heights
   return data.value.measured
 })
+// before and after the plan in the same tints, so that the bed is seen to come level
+const limit = computed(() => (stage.value === 'plan' && data.value && relief.value ? Math.max(data.value.measured_relief.limit, relief.value.limit) : 0))
 const spots = computed(() =>
   heights.value.map((h, i) => ({ x: data.value!.x[i]!, y: data.value!.y[i]!, text: figure(h - relief.value!.datum, true) })),
 )
@@ -63,8 +65,8 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
     <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
     <p v-else-if="isPending" class="quiet" role="status">Drawing the map …</p>
     <template v-else-if="data && relief">
-      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :screws="data.screws" :spots="spots" :outline="data.outline" :notes="notes" :label="label" />
-      <HeightLegend :relief="relief" beyond />
+      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :spots="spots" :outline="data.outline" :notes="notes" :label="label" />
+      <HeightLegend :relief="relief" :limit="limit" beyond />
     </template>
   </section>
 </template>

@@ -12,12 +12,6 @@ const rows = computed(() => {
   return [row(true), row(false)].filter((r) => r.length)
 })
 const VERB = { tighten: 'Tighten', loosen: 'Loosen', leave: 'Leave' } as const
-const small = (turn: Schemas['TurnOut']): string =>
-  turn.reason === 'held'
-    ? 'held on purpose'
-    : turn.reason === 'noise'
-      ? `${mm(Math.abs(turn.wanted))} is within its uncertainty of ±${mm(turn.uncertainty * turn.pitch)}`
-      : `stays: only ${mm(Math.abs(turn.wanted))} wanted, a step is ${mm(turn.step)}`
 </script>
 
 <template>
@@ -29,7 +23,7 @@ const small = (turn: Schemas['TurnOut']): string =>
         <p class="do">{{ turn.action === 'leave' ? 'Leave it' : `${VERB[turn.action]} ${turn.words}` }}</p>
         <p v-if="turn.action !== 'leave'" class="small">{{ turn.direction }} as you see it</p>
         <p v-if="turn.action !== 'leave'" class="small quiet">bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }}<br />wanted {{ figure(Math.abs(turn.wanted)) }} ± {{ mm(turn.uncertainty * turn.pitch) }}</p>
-        <p v-else class="small quiet">{{ small(turn) }}</p>
+        <p v-else class="small quiet">{{ turn.why }}</p>
       </div>
     </li>
   </ol>

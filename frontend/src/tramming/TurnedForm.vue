@@ -72,4 +72,13 @@ async function record(): Promise<void> {
 .nowrap {
   flex-wrap: nowrap;
 }
+@media (max-width: 640px) {
+  .line {
+    grid-template-columns: minmax(0, 1fr) auto;
+    gap: 4px 10px;
+  }
+  .line b {
+    grid-column: 1 / -1;
+  }
+}
 </style>

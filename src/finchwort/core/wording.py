@@ -94,6 +94,30 @@ def seen_direction(turns: float, thread: str, view: str) -> str:
     return OPPOSITE[way] if view == "behind" else way
 
 
+def why_left(turn: Turn) -> str:
+    """Say why a screw is not to be touched.
+
+    Parameters
+    ----------
+    turn : Turn
+        One that leaves its screw.
+
+    Returns
+    -------
+    str
+        Part of a sentence, without a capital and a full stop.
+    """
+    wanted = millimetres(abs(turn.wanted))
+    if turn.reason == "held":
+        return "this plan holds it"
+    if wanted == millimetres(0):
+        return "it is where it should be"
+    if turn.reason == "noise":
+        margin = millimetres(turn.uncertainty * turn.screw.pitch)
+        return f"{wanted} is less than its uncertainty of ±{margin}"
+    return f"only {wanted} is wanted there, and one step of the hand is {millimetres(turn.screw.step)}"
+
+
 def instruct(turn: Turn, thread: str, view: str) -> str:
     """Say what to do at one screw.
 
@@ -110,16 +134,7 @@ def instruct(turn: Turn, thread: str, view: str) -> str:
     """
     screw = turn.screw
     if turn.leave:
-        if turn.reason == "held":
-            return f"Leave the {screw.name} knob: this plan holds it."
-        wanted = millimetres(abs(turn.wanted))
-        if turn.reason == "noise":
-            margin = millimetres(turn.uncertainty * screw.pitch)
-            return f"Leave the {screw.name} knob: {wanted} is less than its uncertainty of ±{margin}."
-        step = millimetres(screw.step)
-        return (
-            f"Leave the {screw.name} knob: only {wanted} is wanted there, and one step of the hand is {step}."
-        )
+        return f"Leave the {screw.name} knob: {why_left(turn)}."
     verb = "Tighten" if turn.rounded > 0 else "Loosen"
     amount = turn_in_words(turn.rounded, screw.divisions)
     way = seen_direction(turn.rounded, thread, view)

@@ -20,6 +20,7 @@ from finchwort.core.wording import (
     seen_direction,
     turn_in_figures,
     turn_in_words,
+    why_left,
 )
 from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
 from finchwort.store.printers import bed_of
@@ -174,6 +175,7 @@ def turn_out(turn: Turn, printer: Printer) -> schemas.TurnOut:
         words=turn_in_words(turn.rounded, screw.divisions),
         direction=seen_direction(turn.rounded or turn.exact, printer.thread_hand, printer.knob_view),
         sentence=instruct(turn, printer.thread_hand, printer.knob_view),
+        why=why_left(turn) if turn.leave else None,
         pitch=screw.pitch,
         step=screw.step,
         divisions=screw.divisions,

@@ -28,6 +28,7 @@ class TurnOut(Out):
     words: str
     direction: Literal["clockwise", "counterclockwise"]
     sentence: str
+    why: Annotated[str | None, Field(description="why it is left, when it is")]
     pitch: float
     step: float
     divisions: int
