@@ -9,7 +9,7 @@ from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.core.surveys import Survey
 from finchwort.demo.workshop import load_demo
 from finchwort.store import logbook, printers, surveys, tramming, visits
-from finchwort.store.errors import ConflictError, NotFoundError, StaleError
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
 from finchwort.store.models import Entry, Printer
 from tests.core.test_tramming import bed
 from tests.support import DatabaseCase, key, setup
@@ -180,11 +180,18 @@ class SurveyTest(StoreCase):
     def test_other_readings_are_not_taken_for_those_stored(self):
         visit, mine = self.visit(), key()
         self.survey(visit, client_key=mine)
-        with self.assertRaisesRegex(ConflictError, "Other readings"):
+        with self.assertRaisesRegex(KeyTakenError, "Other readings"):
             self.survey(visit, client_key=mine, a=0.9)
-        with self.assertRaisesRegex(ConflictError, "Other readings"):
+        with self.assertRaisesRegex(KeyTakenError, "Other readings"):
             self.survey(self.visit(), client_key=mine)
         self.assertEqual(len(visits.list_rounds(self.session, visit)), 1)
+
+    def test_what_was_deleted_is_not_said_to_be_stored(self):
+        visit, mine = self.visit(), key()
+        record = self.survey(visit, client_key=mine)
+        surveys.set_survey_deleted(self.session, record.id, True)
+        with self.assertRaisesRegex(KeyTakenError, "deleted since"):
+            self.survey(visit, client_key=mine)
 
     def test_two_tabs_each_keep_their_survey(self):
         visit = self.visit()
@@ -248,8 +255,11 @@ class TurningTest(StoreCase):
         self.assertEqual(self.turn(client_key=mine).id, first.id)
         with self.assertRaises(ConflictError):
             self.turn()
-        with self.assertRaisesRegex(ConflictError, "Other turns"):
+        with self.assertRaisesRegex(KeyTakenError, "Other turns"):
             self.turn(client_key=mine, done=self.done | {"front left": 2.0})
+        tramming.set_turning_deleted(self.session, first.id, True)
+        with self.assertRaisesRegex(KeyTakenError, "taken back"):
+            self.turn(client_key=mine)
         self.assertEqual([s.done for s in first.screws], [self.done[s.name] for s in first.screws])
 
     def test_bad_turns(self):

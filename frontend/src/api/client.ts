@@ -1,6 +1,7 @@
 // The one way to the server.
 import { QueryClient } from '@tanstack/vue-query'
 import createClient from 'openapi-fetch'
+import { newKey } from '@/shell/format'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -16,6 +17,10 @@ export class ApiError extends Error {
 
   get stale(): boolean {
     return this.status === 409 && this.problem.type === 'stale'
+  }
+
+  get keyTaken(): boolean {
+    return this.status === 409 && this.problem.type === 'key-taken'
   }
 }
 
@@ -35,6 +40,20 @@ export async function give<T>(
   }
   if (answer.data !== undefined && answer.response.ok) return answer.data
   throw new ApiError(answer.response.status, (answer.error ?? {}) as Partial<Problem>)
+}
+
+/**
+ * Send with a key, so that sending again after a lost answer stores nothing twice.
+ * When the key stands for something else by now, this is something new and gets a key of its own.
+ */
+export async function sendKeyed<T>(key: { value: string }, send: (key: string) => Promise<T>): Promise<T> {
+  try {
+    return await send(key.value)
+  } catch (error) {
+    if (!(error instanceof ApiError && error.keyTaken)) throw error
+    key.value = newKey()
+    return send(key.value)
+  }
 }
 
 export const queryClient = new QueryClient({

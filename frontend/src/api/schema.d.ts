@@ -1022,6 +1022,11 @@ export interface components {
             divisions: number;
             /** First Layer */
             first_layer: number;
+            /**
+             * Good Spread
+             * @description spread up to which the bed is good as it is, mm
+             */
+            good_spread: number;
             /** Id */
             id: number;
             /**

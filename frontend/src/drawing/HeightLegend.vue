@@ -14,13 +14,15 @@ const bands = computed(() => {
   for (const edge of edges) list.push({ from: edge, colour: palette.value.tint((edge + step / 2) / limit), label: figure(edge, edge > 0) })
   return list
 })
+// the compact one says heights on the nozzle's own scale, the other one heights above the datum it names
+const from = computed(() => (props.compact ? props.relief.datum : 0))
 const W = 360
 const cell = computed(() => W / bands.value.length)
 </script>
 
 <template>
   <figure class="legend">
-    <svg :viewBox="`0 0 ${W} ${compact ? 14 : 34}`" :preserveAspectRatio="compact ? 'none' : undefined" :class="{ compact }" role="img" :aria-label="`Legend: from ${mm(relief.low, true)} to ${mm(relief.high, true)}`" :font-family="FONT">
+    <svg :viewBox="`0 0 ${W} ${compact ? 14 : 34}`" :preserveAspectRatio="compact ? 'none' : undefined" :class="{ compact }" role="img" :aria-label="`Legend: from ${mm(relief.low + from, true)} to ${mm(relief.high + from, true)}`" :font-family="FONT">
       <g v-for="(band, i) in bands" :key="i">
         <rect :x="i * cell" y="0" :width="cell + 0.5" height="14" :fill="band.colour" />
         <line v-if="band.label !== null" :x1="i * cell" y1="0" :x2="i * cell" :y2="compact ? 14 : 18" :stroke="palette.ink" :stroke-width="Number(band.from) === 0 ? 2 : 0.8" :stroke-dasharray="band.from < 0 ? '3 2' : undefined" />
@@ -28,7 +30,7 @@ const cell = computed(() => W / bands.value.length)
       </g>
       <rect x="0.5" y="0.5" :width="W - 1" height="13" fill="none" :stroke="palette.faint" />
     </svg>
-    <figcaption v-if="compact" class="tiny quiet"><span>{{ figure(relief.low + relief.datum, true) }}</span><span>height, mm</span><span>{{ figure(relief.high + relief.datum, true) }}</span></figcaption>
+    <figcaption v-if="compact" class="tiny quiet"><span>{{ figure(relief.low + from, true) }}</span><span>height, mm</span><span>{{ figure(relief.high + from, true) }}</span></figcaption>
     <figcaption v-else class="small quiet">
       <span>low: nozzle far</span><span>height in mm</span><span>high: nozzle near</span>
     </figcaption>

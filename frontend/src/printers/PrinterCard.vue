@@ -37,7 +37,7 @@ const last = computed(() => props.card.last)
         <p class="small quiet">{{ printer.width }} × {{ printer.depth }} mm, {{ printer.screws.length ? `${printer.screws.length} screws` : 'no screws' }}</p>
       </div>
     </div>
-    <div><DriftLine :history="card.history" :layer="printer.first_layer" /></div>
+    <div><DriftLine :history="card.history" :good="printer.good_spread" /></div>
     <div class="row">
       <RouterLink v-if="card.open_visit" class="el-button el-button--primary go" :to="`/visits/${card.open_visit}`">Go on with the visit</RouterLink>
       <el-button v-else type="primary" :loading="busy" @click="$emit('begin')">Start a visit</el-button>

@@ -93,7 +93,7 @@ const deleteVisit = (visit: number): Promise<void> =>
         <p v-if="data.printer.note">{{ data.printer.note }}</p>
         <div v-if="data.visits.length" class="stack">
           <h3>From visit to visit</h3>
-          <DriftLine :history="data.visits" :layer="data.printer.first_layer" />
+          <DriftLine :history="data.visits" :good="data.printer.good_spread" />
           <p class="small quiet">Ring: as found. Dot: as left. Millimetres from highest to lowest reading.</p>
         </div>
       </section>

@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { ApiError, sentence, type Schemas } from '@/api/client'
+import { ApiError, sendKeyed, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { asTime, count } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
-import { emptyDraft, keyFor, useDraft } from './draft'
+import { emptyDraft, useDraft } from './draft'
 import PastedReadings from './PastedReadings.vue'
 import TypedReadings from './TypedReadings.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const router = useRouter()
 const draft = useDraft(props.visit.id)
+const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
 const lines = ref<Schemas['LineProblem'][]>([])
 const last = computed(() => props.visit.rounds.at(-1) ?? null)
@@ -24,7 +25,7 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
   trouble.value = ''
   lines.value = []
   try {
-    const survey = await add.mutateAsync({ ...body, client_key: keyFor(draft.value, body) })
+    const survey = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
     const mode = draft.value.mode
     const pattern = draft.value.pattern
     draft.value = { ...emptyDraft(), mode, pattern }

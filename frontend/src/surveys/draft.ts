@@ -11,8 +11,6 @@ export interface TypedPoint {
 
 export interface Draft {
   key: string
-  /** What was sent with the key, when no answer came yet: changed readings need a new key. */
-  sent: string
   mode: 'typed' | 'pasted'
   pattern: string
   points: TypedPoint[]
@@ -29,7 +27,6 @@ export interface Draft {
 
 export const emptyDraft = (): Draft => ({
   key: newKey(),
-  sent: '',
   mode: 'typed',
   pattern: '',
   points: [],
@@ -43,14 +40,6 @@ export const emptyDraft = (): Draft => ({
   flip_y: false,
   bounds: null,
 })
-
-/** Give the key for these readings: the same as long as they are the same. */
-export function keyFor(draft: Draft, body: object): string {
-  const said = JSON.stringify(body)
-  if (draft.sent && draft.sent !== said) draft.key = newKey()
-  draft.sent = said
-  return draft.key
-}
 
 export const useDraft = (visit: number): RemovableRef<Draft> =>
   useStorage<Draft>(`finchwort-draft-${visit}`, emptyDraft(), localStorage, { mergeDefaults: true })

@@ -1,6 +1,6 @@
 // What was turned, as steps of the hand, ready to be changed and recorded.
 import { ref, type Ref } from 'vue'
-import type { Schemas } from '@/api/client'
+import { sendKeyed, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { newKey } from '@/shell/format'
 
@@ -20,13 +20,15 @@ export function useTurned(survey: () => number) {
   const key: Ref<string> = ref(newKey())
   const record = useChange((body: Schemas['TurningIn']) => api.addTurning(survey(), body))
   const save = (hold: string, done: Done[], note: string): Promise<Schemas['TurningOut']> =>
-    record.mutateAsync({
-      client_key: key.value,
-      hold,
-      note,
-      done: Object.fromEntries(
-        done.map((d) => [d.name, d.action === 'leave' ? 0 : ((d.action === 'tighten' ? 1 : -1) * d.steps) / d.divisions]),
-      ),
-    })
+    sendKeyed(key, (client_key) =>
+      record.mutateAsync({
+        client_key,
+        hold,
+        note,
+        done: Object.fromEntries(
+          done.map((d) => [d.name, d.action === 'leave' ? 0 : ((d.action === 'tighten' ? 1 : -1) * d.steps) / d.divisions]),
+        ),
+      }),
+    )
   return { save, busy: record.isPending }
 }

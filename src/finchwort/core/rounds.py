@@ -13,7 +13,7 @@ from finchwort.core.flatness import assess_flatness
 from finchwort.core.planes import fit_plane
 from finchwort.core.surveys import Array, Survey
 from finchwort.core.tramming import Screw, check_screws, plate_response, reading_noise
-from finchwort.core.verdict import GOOD_SHARE, TILT_SHARE
+from finchwort.core.verdict import TILT_SHARE, good_spread
 from finchwort.core.wording import millimetres
 
 HAND_SD = 1 / 32
@@ -181,7 +181,7 @@ def _findings(before: Survey, after: Survey, first_layer: float):
     flat = assess_flatness(after).peak_to_valley
     fell = before.spread - after.spread
     small = TILT_SHARE * first_layer
-    if after.spread <= GOOD_SHARE * first_layer:
+    if after.spread <= good_spread(first_layer):
         yield Finding("level", f"The bed is level: {millimetres(after.spread)} from highest to lowest.")
     elif after.spread - flat <= small:
         yield Finding(

@@ -63,6 +63,17 @@ class Verdict:
     share: float
 
 
+def good_spread(first_layer: float) -> float:
+    """Give the spread of readings (mm) up to which a bed is good as it is, for a first layer (mm).
+
+    Examples
+    --------
+    >>> good_spread(0.2)
+    0.1
+    """
+    return GOOD_SHARE * first_layer
+
+
 def verdict_level(spread: float, peak_to_valley: float, first_layer: float) -> str:
     """Give the level of the judgement of a bed.
 
@@ -85,7 +96,7 @@ def verdict_level(spread: float, peak_to_valley: float, first_layer: float) -> s
     >>> verdict_level(0.14, 0.02, 0.2), verdict_level(0.14, 0.02, 0.3), verdict_level(0.25, 0.24, 0.2)
     ('turn', 'level', 'compensate')
     """
-    if spread <= GOOD_SHARE * first_layer:
+    if spread <= good_spread(first_layer):
         return "level"
     if spread - peak_to_valley > TILT_SHARE * first_layer:
         return "turn"

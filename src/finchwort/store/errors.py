@@ -15,3 +15,7 @@ class StaleError(StoreError):
 
 class ConflictError(StoreError):
     """The request does not fit the state of the record."""
+
+
+class KeyTakenError(ConflictError):
+    """The key of a request stands for something else, or for what was deleted since."""

@@ -16,7 +16,7 @@ from finchwort.core.shape import Shape, decompose
 from finchwort.core.surveys import Survey
 from finchwort.core.verdict import Verdict, judge
 from finchwort.core.wording import millimetres
-from finchwort.store.errors import ConflictError, NotFoundError
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import (
     Printer,
@@ -59,7 +59,7 @@ def store_survey(
     Raises
     ------
     NotFoundError, ConflictError
-        When the visit is gone or closed, or the key came with other readings.
+        When the visit is gone or closed, or the key stands for something else.
     """
     visit = get_visit(session, visit_id, lock=True)
     known = session.scalars(select(SurveyRecord).where(SurveyRecord.client_key == client_key)).first()
@@ -115,8 +115,9 @@ def _sent_again(session: Session, known: SurveyRecord, visit_id: int, survey: Su
     """Return what is stored under a key, unless it is something else."""
     there = load_readings(session, known.id)
     pairs = ((survey.x, there.x), (survey.y, there.y), (survey.height, there.height))
-    if known.visit_id != visit_id or not all(np.array_equal(new, old) for new, old in pairs):
-        raise ConflictError("Other readings were stored with this key already. Send these with a new one.")
+    same = known.visit_id == visit_id and all(np.array_equal(new, old) for new, old in pairs)
+    if not same or known.deleted_at is not None:
+        raise KeyTakenError("Other readings were stored with this key, or these were deleted since.")
     return known
 
 

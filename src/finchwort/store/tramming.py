@@ -12,7 +12,7 @@ from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.rounds import RoundReview, review_round
 from finchwort.core.tramming import Plan, Screw, plan_turns, predict
 from finchwort.core.wording import turn_in_figures
-from finchwort.store.errors import ConflictError, NotFoundError
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import SurveyRecord, Turning, TurningScrew, utcnow
 from finchwort.store.printers import bed_of, screws_of
@@ -135,8 +135,8 @@ def record_turning(
 def _sent_again(known: Turning, survey_id: int, done: dict[str, float]) -> Turning:
     """Return what is recorded under a key, unless it is something else."""
     same = known.survey_id == survey_id and all(s.done == done.get(s.name, 0.0) for s in known.screws)
-    if not same:
-        raise ConflictError("Other turns were recorded with this key already. Look at what stands there.")
+    if not same or known.deleted_at is not None:
+        raise KeyTakenError("Other turns were recorded with this key, or these were taken back since.")
     return known
 
 

@@ -106,13 +106,10 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     last = rounds[-1]
     word = verdict_word(verdict_of(last.survey), bool(visit.printer.screws))
     turned = sum(r.turning is not None for r in rounds)
-    first = f"{millimetres(rounds[0].survey.spread)} to "
+    spreads = [millimetres(one.survey.spread) for one in (rounds[0], last)]
+    variation = " to ".join(spreads if len(rounds) > 1 else spreads[1:])
     times = {0: "not turned", 1: "turned once", 2: "turned twice"}.get(turned, f"turned {turned} times")
-    detail = (
-        f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, "
-        f"{times}; "
-        f"variation {first if len(rounds) > 1 else ''}{millimetres(last.survey.spread)}."
-    )
+    detail = f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, {times}; variation {variation}."
     if last.turning is not None:
         word = "Turned last, not measured since"
     if visit.note:

@@ -12,7 +12,7 @@ from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
 from finchwort.core.errors import CoreError
-from finchwort.store.errors import ConflictError, NotFoundError, StaleError
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
 
 structlog.configure(
     processors=[
@@ -37,10 +37,11 @@ TITLES = {
     500: "Something broke",
     503: "The records are out of reach",
 }
-AT_ONCE = ((1205,), (1213,))
+AT_ONCE = (1205, 1213)
 """MariaDB's numbers for a lock waited for too long and for a deadlock."""
 STALE = "stale"
 CONFLICT = "conflict"
+KEY_TAKEN = "key-taken"
 INPUT = "input"
 
 _SENTENCES = {
@@ -142,11 +143,13 @@ def install(app: Flask) -> None:
 
     @app.errorhandler(ConflictError)
     def conflict(error: ConflictError):
-        return problem(409, str(error), kind=CONFLICT)
+        kind = KEY_TAKEN if isinstance(error, KeyTakenError) else CONFLICT
+        return problem(409, str(error), kind=kind)
 
     @app.errorhandler(OperationalError)
     def no_database(error: OperationalError):
-        if getattr(error.orig, "args", (None,))[:1] in AT_ONCE:
+        number = next(iter(getattr(error.orig, "args", ())), None)
+        if number in AT_ONCE:
             return problem(409, "Someone else changed the same record at the same moment. Try again.")
         log.error("database unreachable", path=request.path, error=str(error.orig))
         return problem(

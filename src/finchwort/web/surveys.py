@@ -41,7 +41,10 @@ class _Understood:
     bounds: tuple[float, float, float, float] | None = None
     problems: tuple = ()
     unread: int = 0
-    doubt: str | None = None
+
+    def doubt(self, printer: Printer) -> str | None:
+        """Say what is odd about the places measured."""
+        return places_doubt(bed_of(printer), self.survey.x.tolist(), self.survey.y.tolist())
 
 
 def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
@@ -69,7 +72,6 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
             result.bounds,
             result.problems,
             result.unread,
-            places_doubt(hint.bed, result.survey.x.tolist(), result.survey.y.tolist()),
         )
     values = data.values or "height"
     unit = data.unit or "mm"
@@ -79,8 +81,7 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
         [p.y for p in data.points],
         [p.value * scale + 0.0 for p in data.points],
     )
-    doubt = places_doubt(bed_of(printer), survey.x.tolist(), survey.y.tolist())
-    return _Understood(survey, "points", values, unit, doubt=doubt)
+    return _Understood(survey, "points", values, unit)
 
 
 @blueprint.post("/printers/<int:printer_id>/preview")
@@ -116,7 +117,7 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
         assumptions=list(found.assumptions),
         lines=[schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems],
         unread=found.unread,
-        doubt=found.doubt,
+        doubt=found.doubt(printer),
         bed=views.bed_out(bed),
         screws=views.screws_out(printer),
         x=views.rounded(survey.x),
@@ -135,6 +136,7 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
     """Store the readings of a visit."""
     visit = get_visit(session(), visit_id)
     found = _understand(json_data, visit.printer)
+    doubt = found.doubt(visit.printer)
     record = store.store_survey(
         session(),
         visit_id,
@@ -142,7 +144,7 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
         client_key=json_data.client_key,
         source=json_data.source,
         original=json_data.text,
-        assumptions=(*found.assumptions, found.doubt) if found.doubt else found.assumptions,
+        assumptions=(*found.assumptions, doubt) if doubt else found.assumptions,
     )
     return views.survey_out(record)
 

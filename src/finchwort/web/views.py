@@ -13,7 +13,7 @@ from finchwort.core.rounds import RoundReview
 from finchwort.core.shape import Shape
 from finchwort.core.surveys import Array, Survey
 from finchwort.core.tramming import Plan, Turn
-from finchwort.core.verdict import Verdict, verdict_word
+from finchwort.core.verdict import Verdict, good_spread, verdict_word
 from finchwort.core.wording import (
     instruct,
     millimetres,
@@ -70,6 +70,7 @@ def printer_out(printer: Printer) -> schemas.PrinterOut:
         plate_width=printer.plate_width,
         plate_depth=printer.plate_depth,
         first_layer=printer.first_layer,
+        good_spread=good_spread(printer.first_layer),
         thread_hand=printer.thread_hand,
         knob_view=printer.knob_view,
         tightening_lowers=printer.tightening_lowers,

@@ -83,6 +83,7 @@ class PrinterOut(Out):
     plate_width: float
     plate_depth: float
     first_layer: float
+    good_spread: Annotated[float, Field(description="spread up to which the bed is good as it is, mm")]
     thread_hand: Literal["right", "left"]
     knob_view: Literal["face", "behind"]
     tightening_lowers: bool
