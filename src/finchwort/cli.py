@@ -1,11 +1,13 @@
-"""The command line: serve, look after the database, load the demo, read a file."""
+"""The command line: serve, link, simulate, look after the database, load the demo, read a file."""
 
 from __future__ import annotations
 
 import csv
 import json
 import os
+import signal
 import sys
+import threading
 from pathlib import Path
 
 import click
@@ -118,6 +120,65 @@ def run(port: int, database_port: int | None, fresh: bool, data: Path) -> None:
         run_demo(data.absolute(), port, fresh, database_port)
     except ServerError as error:
         raise Sentence(str(error)) from None
+
+
+def _until_told() -> threading.Event:
+    """Return an event that a Ctrl-C or an end signal sets."""
+    stopping = threading.Event()
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, lambda *_: stopping.set())
+    return stopping
+
+
+@main.command()
+@click.option("--name", default="", help="Of this machine, when several serve one database.")
+@click.option(
+    "--workers", default=4, show_default=True, type=click.IntRange(1, 32), help="Lines served at a time."
+)
+@click.option(
+    "--dialects", type=click.Path(path_type=Path, file_okay=False), help="Folder of dialects of your own."
+)
+def link(name: str, workers: int, dialects: Path | None) -> None:
+    """Do the jobs at machines: serve the database named in FINCHWORT_DATABASE_URL."""
+    from finchwort.link.worker import run_link
+    from finchwort.store.database import make_sessions
+
+    sessions = make_sessions(_engine())
+    stopping = _until_told()
+    click.echo("The link is ready. It takes jobs as they are asked for (Ctrl-C stops it).")
+    run_link(sessions, stopping, name, workers, dialects)
+
+
+@main.command()
+@click.option("--port", default=8422, show_default=True, type=click.IntRange(0, 65535), help="Of the line.")
+@click.option(
+    "--page", "page_port", default=8423, show_default=True, type=click.IntRange(0, 65535), help="Of the page."
+)
+@click.option("--seed", default=7, show_default=True, help="The same seed gives the same machine.")
+@click.option(
+    "--speed",
+    default=1.0,
+    show_default=True,
+    type=click.FloatRange(0.1, 1000),
+    help="How much faster time runs.",
+)
+def simulate(port: int, page_port: int, seed: int, speed: float) -> None:
+    """Run a simulated printer on the loopback address, with a page to turn its knobs."""
+    from finchwort.link.simulated.firmware import Firmware
+    from finchwort.link.simulated.serve import Simulator
+
+    try:
+        simulator = Simulator(port, page_port, Firmware(seed, speed)).start()
+    except OSError as error:
+        raise Sentence(
+            f"The simulated printer cannot listen there: {error.strerror}. Choose other ports."
+        ) from None
+    stopping = _until_told()
+    click.echo(f"Simulated printer: line {simulator.url}, knobs at {simulator.page} (Ctrl-C stops it)")
+    sys.stdout.flush()
+    while not stopping.wait(0.5):
+        pass
+    simulator.stop()
 
 
 @main.command()

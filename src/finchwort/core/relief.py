@@ -12,7 +12,7 @@ from scipy.interpolate import (
     RBFInterpolator,
     RectBivariateSpline,
 )
-from scipy.spatial import ConvexHull
+from scipy.spatial import ConvexHull, cKDTree
 
 from finchwort.core.planes import Plane, fit_plane
 from finchwort.core.printers import Bed
@@ -28,6 +28,8 @@ MOST_CONTOURS = 9
 """About so many contour lines stay legible."""
 SMOOTH_TO = 200
 """Up to so many scattered readings a thin plate is laid through them all."""
+SAME_PLACE = 0.5
+"""Places closer than this are one place, mm (ours)."""
 FAR_ZERO = 0.5
 """When zero lies further off the readings than this share of their spread, heights are shown from their mean."""
 
@@ -114,6 +116,48 @@ def _interpolate(survey: Survey, rest: Array, xs: Array, ys: Array) -> Array:
         if outside.any():
             values[outside] = NearestNDInterpolator(places, rest)(grid[outside])
     return values.reshape(grid_x.shape)
+
+
+def surface_at(survey: Survey, x: Array, y: Array) -> tuple[Array, Array]:
+    """Height of the surface through the readings at other places.
+
+    Parameters
+    ----------
+    survey : Survey
+    x, y : ndarray, shape (k,)
+        mm
+
+    Returns
+    -------
+    heights : ndarray, shape (k,)
+        mm; exact where a place was read itself.
+    inside : ndarray of bool, shape (k,)
+        Whether the place lies among the readings.
+
+    Examples
+    --------
+    >>> s = Survey([0, 100, 0, 100], [0, 0, 100, 100], [0, 0.1, 0.2, 0.3])
+    >>> heights, inside = surface_at(s, np.array([50.0, 150.0]), np.array([50.0, 50.0]))
+    >>> heights.round(6).tolist()[0], inside.tolist()
+    (0.15, [True, False])
+    """
+    plane = fit_plane(survey).plane
+    places = np.column_stack([survey.x, survey.y])
+    asked = np.column_stack([x, y])
+    edges = ConvexHull(places).equations
+    inside = (asked @ edges[:, :2].T + edges[:, 2] <= SAME_PLACE).all(axis=1)
+    rest = survey.height - plane.at(survey.x, survey.y)
+    if len(survey) <= SMOOTH_TO:
+        heights = RBFInterpolator(places, rest, kernel="thin_plate_spline", degree=1)(asked)
+    else:
+        heights = LinearNDInterpolator(places, rest)(asked)
+        lost = np.isnan(heights)
+        if lost.any():
+            heights[lost] = NearestNDInterpolator(places, rest)(asked[lost])
+    near, which = cKDTree(places).query(asked)
+    same = near <= SAME_PLACE
+    heights[same] = rest[which[same]]
+    return heights + plane.at(x, y), inside
 
 
 def contour_step(spread: float) -> float:

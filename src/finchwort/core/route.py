@@ -9,6 +9,28 @@ from finchwort.core.errors import ChoiceError
 
 STATES = ("to_do", "doing", "done", "skipped", "out_of_date")
 EVENTS = ("survey", "turning")
+STEPS = ("sound", "warm", "trust", "measure", "judge", "level", "finish")
+
+
+@dataclass(frozen=True)
+class Before:
+    """What was found out before measuring.
+
+    Attributes
+    ----------
+    looked_at, bad, items : int
+        Walk-round items looked at, found bad, and how many there are.
+    soak : {"steady", "moving", "unclear"} or None
+        State of the newest warm-up test.
+    trust : {"good", "usable", "poor"} or None
+        Level of the newest repeatability test.
+    """
+
+    looked_at: int = 0
+    bad: int = 0
+    items: int = 0
+    soak: str | None = None
+    trust: str | None = None
 
 
 @dataclass(frozen=True)
@@ -17,7 +39,7 @@ class Step:
 
     Attributes
     ----------
-    name : {"measure", "judge", "level", "finish"}
+    name : one of ``STEPS``
     state : one of ``STATES``
     why : str
         One sentence about the state.
@@ -29,7 +51,11 @@ class Step:
 
 
 def route(
-    events: Sequence[str], verdict: str | None, ended: bool, has_screws: bool = True
+    events: Sequence[str],
+    verdict: str | None,
+    ended: bool,
+    has_screws: bool = True,
+    before: Before | None = None,
 ) -> tuple[Step, ...]:
     """Work out the state of every step from what happened in a visit.
 
@@ -42,6 +68,8 @@ def route(
     ended : bool
         Whether the visit was closed.
     has_screws : bool
+    before : Before, optional
+        What was looked at, warmed up and tested.
 
     Returns
     -------
@@ -50,11 +78,12 @@ def route(
     Examples
     --------
     >>> [s.state for s in route(["survey", "turning"], "turn", False)]
-    ['out_of_date', 'out_of_date', 'done', 'to_do']
+    ['skipped', 'skipped', 'skipped', 'out_of_date', 'out_of_date', 'done', 'to_do']
     """
     if set(events) - set(EVENTS):
         raise ChoiceError(f"A visit is made of {' and '.join(EVENTS)}.")
     surveyed = "survey" in events
+    first = _first_steps(before or Before(), surveyed or ended)
     turned_since = surveyed and events[-1] == "turning"
     if not surveyed:
         measure = Step("measure", "to_do" if ended else "doing", "Nothing is measured yet.")
@@ -79,4 +108,32 @@ def route(
         finish = Step("finish", "doing", "Close the visit with its verdict.")
     else:
         finish = Step("finish", "to_do", "Close the visit when you are content.")
-    return measure, judge, level, finish
+    return *first, measure, judge, level, finish
+
+
+def _first_steps(before: Before, passed: bool) -> tuple[Step, Step, Step]:
+    """Sound machine, warm-up and trust in the probe; what was passed over counts as skipped."""
+    open_ = "skipped" if passed else "to_do"
+    if before.bad:
+        found = f"{before.bad} thing{'s' if before.bad > 1 else ''} found bad; judgements that stand on it say so."
+        sound = Step("sound", "done", found)
+    elif before.looked_at >= before.items > 0:
+        sound = Step("sound", "done", "Everything was looked at.")
+    elif before.looked_at:
+        said = f"{before.looked_at} of {before.items} looked at."
+        sound = Step("sound", "done" if passed else "doing", said)
+    else:
+        sound = Step("sound", open_, "Nobody has walked round the machine yet.")
+    warm = {
+        None: Step("warm", open_, "Nobody has watched whether the bed stands still."),
+        "steady": Step("warm", "done", "The bed stood still."),
+        "moving": Step("warm", "out_of_date" if not passed else "done", "The bed was still moving."),
+        "unclear": Step("warm", "out_of_date" if not passed else "done", "Too few readings to say."),
+    }[before.soak]
+    trust = {
+        None: Step("trust", open_, "The probe has not been tested in this visit."),
+        "good": Step("trust", "done", "The probe repeats well."),
+        "usable": Step("trust", "done", "Usable for rough work."),
+        "poor": Step("trust", "done", "Poor: find the cause before correcting anything."),
+    }[before.trust]
+    return sound, warm, trust

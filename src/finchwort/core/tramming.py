@@ -204,7 +204,9 @@ def plate_response(screws: Sequence[Screw]) -> Array:
     return np.linalg.pinv(places)
 
 
-def reading_noise(fit: PlaneFit, repeatability: float | None = None) -> tuple[float, float]:
+def reading_noise(
+    fit: PlaneFit, repeatability: float | None = None, repeatability_dof: float = math.inf
+) -> tuple[float, float]:
     """Standard deviation to take for one reading, and the degrees of freedom behind it.
 
     A repeatability that was measured is taken as it is.  Otherwise the
@@ -216,13 +218,14 @@ def reading_noise(fit: PlaneFit, repeatability: float | None = None) -> tuple[fl
     fit : PlaneFit
     repeatability : float, optional
         Standard deviation of repeated readings, mm.
+    repeatability_dof : float
+        Degrees of freedom behind it: touches less one, infinite when it is simply known.
 
     Returns
     -------
     sd : float
         mm
     dof : float
-        Infinite when the repeatability is known.
 
     Examples
     --------
@@ -233,7 +236,9 @@ def reading_noise(fit: PlaneFit, repeatability: float | None = None) -> tuple[fl
     if repeatability is not None:
         if not (math.isfinite(repeatability) and 0 <= repeatability <= 1):
             raise OutOfRangeError("A repeatability lies between 0 and 1 mm.")
-        return repeatability, math.inf
+        if not repeatability_dof >= 1:
+            raise OutOfRangeError("A repeatability stands on two touches or more.")
+        return repeatability, repeatability_dof
     dof = PRIOR_WEIGHT + fit.dof
     total = PRIOR_WEIGHT * PRIOR_SD**2 + float(fit.residual @ fit.residual)
     return math.sqrt(total / dof), float(dof)
@@ -246,6 +251,7 @@ def plan_turns(
     *,
     centre: tuple[float, float] | None = None,
     repeatability: float | None = None,
+    repeatability_dof: float = math.inf,
 ) -> Plan:
     """Find the turns that take the tilt out.
 
@@ -267,6 +273,8 @@ def plan_turns(
         The middle to keep, mm; the middle of the readings when not given.
     repeatability : float, optional
         Standard deviation of repeated readings at one place, mm, when known.
+    repeatability_dof : float
+        Degrees of freedom behind it, see `reading_noise`.
 
     Returns
     -------
@@ -299,7 +307,7 @@ def plan_turns(
         raise ChoiceError("Turning one way only needs screws that all work the same way.")
 
     fit = fit_plane(survey)
-    noise, dof = reading_noise(fit, repeatability)
+    noise, dof = reading_noise(fit, repeatability, repeatability_dof)
     place = np.array([[s.x, s.y] for s in screws])
     slope = np.array([fit.plane.a, fit.plane.b])
     middle = np.array(centre if centre is not None else _middle(survey))

@@ -158,5 +158,31 @@ def millimetres(value: float, signed: bool = False) -> str:
     return f"{sign}{abs(rounded):.2f} mm"
 
 
+def micro(value: float, signed: bool = False) -> str:
+    """Write a small length with three decimals, for what probes and gauges tell apart.
+
+    Examples
+    --------
+    >>> micro(0.0124), micro(-0.0052, signed=True), micro(0.002, signed=True)
+    ('0.012 mm', '−0.005 mm', '+0.002 mm')
+    """
+    rounded = round(value, 3) + 0.0
+    sign = "+" if signed and rounded > 0 else ("−" if rounded < 0 else "")
+    return f"{sign}{abs(rounded):.3f} mm"
+
+
+def duration(seconds: float) -> str:
+    """Say how long something takes.
+
+    Examples
+    --------
+    >>> duration(20), duration(100), duration(240), duration(4000)
+    ('20 s', '2 min', '4 min', '67 min')
+    """
+    if seconds < 55:
+        return f"{max(5, round(seconds / 5) * 5)} s"
+    return f"{max(1, round(seconds / 60))} min"
+
+
 def _count(n: int) -> str:
     return _WORDS[n] if n < len(_WORDS) else str(n)

@@ -1,7 +1,9 @@
 """Open file formats, read into and written from core objects."""
 
+from finchwort.formats.documents import survey_json
 from finchwort.formats.reading import read_survey
 from finchwort.formats.result import Hint, Problem, ReadResult
+from finchwort.formats.sdf import survey_sdf
 from finchwort.formats.writing import survey_csv
 
-__all__ = ["Hint", "Problem", "ReadResult", "read_survey", "survey_csv"]
+__all__ = ["Hint", "Problem", "ReadResult", "read_survey", "survey_csv", "survey_json", "survey_sdf"]

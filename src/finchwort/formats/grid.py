@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from finchwort.core.errors import ChoiceError, TooFewReadingsError, TooManyReadingsError
@@ -9,6 +11,9 @@ from finchwort.core.printers import READING_INSET
 from finchwort.core.surveys import MAX_READINGS
 from finchwort.formats.cutting import Table
 from finchwort.formats.result import Hint, UnreadableTextError
+
+SMOOTHER = 0.3
+"""Rows that disagree less than this share once every second is turned around were walked to and fro (ours)."""
 
 
 def read_grid(table: Table, hint: Hint, assumed: list[str]):
@@ -31,11 +36,77 @@ def read_grid(table: Table, hint: Hint, assumed: list[str]):
             "A line within this grid could not be read, so the places of the others are not certain. Mend it.",
             tuple(table.problems),
         )
-    values = np.array(kept)
+    return place_grid(np.array(kept), hint, assumed)
+
+
+def read_list(table: Table, hint: Hint, assumed: list[str]):
+    """Read values that stand one after the other, as `read_grid` gives them."""
+    values = np.array([value for row in table.rows for value in row])
+    columns = hint.columns
+    if columns is None:
+        columns = round(values.size**0.5)
+        if columns * columns != values.size:
+            raise ChoiceError(
+                f"{values.size} values in one list: say how many make a row, or give x and y with each of them."
+            )
+        assumed.append(f"{values.size} values in one list were taken as {columns} rows of {columns}.")
+    if columns < 2 or values.size % columns or values.size // columns < 2:
+        raise ChoiceError(f"{values.size} values do not make full rows of {columns}.")
+    return place_grid(values.reshape(-1, columns), hint, assumed)
+
+
+def read_indices(table: Table, hint: Hint, assumed: list[str]):
+    """Read lines of column number, row number and value, as `read_grid` gives them."""
+    cells = np.array([row[:3] for row in table.rows if len(row) >= 3])
+    i, j = cells[:, 0].astype(int), cells[:, 1].astype(int)
+    i, j = i - i.min(), j - j.min()
+    columns, rows = int(i.max()) + 1, int(j.max()) + 1
+    if columns * rows > MAX_READINGS:
+        raise TooManyReadingsError(
+            f"{columns} × {rows} readings are more than one survey holds ({MAX_READINGS:,})."
+        )
+    if (
+        columns < 2
+        or rows < 2
+        or len(cells) != columns * rows
+        or len(set(zip(i, j, strict=True))) != len(cells)
+    ):
+        raise ChoiceError(
+            "These column and row numbers make no full grid: one is missing or stands there twice."
+        )
+    values = np.empty((rows, columns))
+    values[j, i] = cells[:, 2]
+    assumed.append(
+        "The first two numbers of each line were taken as column and row, not as places in millimetres."
+    )
+    return place_grid(values, replace(hint, serpentine=False), assumed)
+
+
+def place_grid(values: np.ndarray, hint: Hint, assumed: list[str]):
+    """Lay a table of values on the bed.
+
+    Returns
+    -------
+    x, y : ndarray, shape (n,)
+        mm
+    values : ndarray, shape (n,)
+        As written.
+    columns, rows : int
+    bounds : tuple of float
+        mm
+    """
     rows, columns = values.shape
     if values.size > MAX_READINGS:
         raise TooManyReadingsError(
             f"{values.size:,} readings are more than one survey holds ({MAX_READINGS:,})."
+        )
+    if hint.serpentine:
+        values = values.copy()
+        values[1::2] = values[1::2, ::-1]
+        assumed.append("Every second row was taken as walked backwards.")
+    elif _smoother_backwards(values):
+        assumed.append(
+            "With every second row turned around this bed would be much smoother. Were the rows walked to and fro?"
         )
     bounds = hint.bounds
     if bounds is None:
@@ -59,3 +130,13 @@ def read_grid(table: Table, hint: Hint, assumed: list[str]):
         values = values[:, ::-1]
     grid_x, grid_y = np.meshgrid(xs, ys)
     return grid_x.ravel(), grid_y.ravel(), values.ravel(), columns, rows, bounds
+
+
+def _smoother_backwards(values: np.ndarray) -> bool:
+    """Tell whether turning every second row around makes neighbouring rows agree far better."""
+    if min(values.shape) < 3:
+        return False
+    turned = values.copy()
+    turned[1::2] = turned[1::2, ::-1]
+    rough, smooth = (float(np.square(np.diff(v, axis=0)).sum()) for v in (values, turned))
+    return rough > 0 and smooth < SMOOTHER * rough

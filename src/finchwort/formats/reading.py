@@ -1,38 +1,47 @@
-"""Readings from plain text: lines of x, y, z, or a bare grid of heights."""
+"""Readings from files and text: lines of x, y, z, grids, JSON, SDF, console text, and our own pictures."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
 from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
-from finchwort.formats.cutting import Table, cut_table, decode
-from finchwort.formats.grid import read_grid
+from finchwort.formats.console import find_readings
+from finchwort.formats.cutting import MAX_BYTES, Table, cut_table, decode
+from finchwort.formats.documents import PNG_MARK, json_in_png, json_in_svg, looks_like_json, read_json
+from finchwort.formats.grid import read_grid, read_indices, read_list
 from finchwort.formats.points import column, merge, mirror, read_points
 from finchwort.formats.result import Hint, ReadResult, UnreadableTextError
+from finchwort.formats.sdf import MARKS as SDF_MARKS
+from finchwort.formats.sdf import looks_like_sdf, read_sdf
 
 MICROMETRES_FROM = 15.0
 """When the middle value is this large the numbers are taken for micrometres."""
 COORDINATE_FROM = 5.0
 """Three columns are points when the first two reach at least this far, mm."""
+MOST_INDEX = 40
+"""Column and row numbers go no further."""
 PLACES_OVER_HEIGHTS = 20.0
 """Columns that vary so many times as much as the third are places, and it holds the heights in mm."""
 
 
 def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
-    r"""Read a survey from text.
+    r"""Read a survey from text or a file.
 
-    Understood are lines of x, y, z with or without a header, and bare grids;
+    Understood are lines of x, y, z with or without a header, bare grids, values one
+    after the other, and lines of column, row and value;
     comma, semicolon, tab or spaces between the numbers; decimal point or
-    decimal comma; lines beginning with ``#`` or ``//`` are comments.
+    decimal comma; lines beginning with ``#`` or ``//`` are comments.  JSON, ISO 25178-71 SDF (ASCII and
+    binary), labelled readings or a matrix among the chatter of a console, and the pictures that Finchwort saves.
 
     Parameters
     ----------
     data : str or bytes
-        UTF-8 (with or without a mark), at most ``MAX_BYTES``.
+        UTF-8 (with or without a mark) or a binary file, at most ``MAX_BYTES``.
     hint : Hint, optional
 
     Returns
@@ -54,18 +63,85 @@ def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
     """
     hint = hint or Hint()
     _check_hint(hint)
+    assumed: list[str] = []
+    if isinstance(data, bytes) and len(data) <= MAX_BYTES:
+        if data.startswith(PNG_MARK):
+            text = json_in_png(data)
+            if text is None:
+                raise UnreadableTextError("This picture carries no readings. Pictures saved by Finchwort do.")
+            return _from_table(*_read_json(text, hint, assumed), hint, assumed)
+        if looks_like_sdf(data):
+            return _from_sdf(data, hint, assumed)
+    elif (
+        isinstance(data, str) and data[:4].encode("ascii", "replace") in SDF_MARKS and len(data) <= MAX_BYTES
+    ):
+        return _from_sdf(data.encode("latin-1", "replace"), hint, assumed)
     text = decode(data)
+    inside = json_in_svg(text)
+    if inside is not None or looks_like_json(text):
+        try:
+            return _from_table(*_read_json(inside or text, hint, assumed), hint, assumed)
+        except UnreadableTextError:
+            # a matrix in brackets looks like JSON and may be a console's
+            if inside is not None or find_readings(text) is None:
+                raise
+            assumed.clear()
     table = cut_table(text)
+    layout, hint = _among_chatter(text, table, hint, assumed)
     if not table.rows:
         raise UnreadableTextError("There are no numbers in this text.", tuple(table.problems))
-    assumed: list[str] = []
-    layout = hint.layout or _guess_layout(table, hint.bed)
+    return _from_table(table, layout, hint, assumed)
+
+
+def _read_json(text: str, hint: Hint, assumed: list[str]) -> tuple[Table, str | None]:
+    table, layout = read_json(text)
+    if not table.rows:
+        raise UnreadableTextError("This JSON holds no reading.", tuple(table.problems))
+    assumed.append("Read as JSON.")
+    return table, None if layout == "unknown" else layout
+
+
+def _from_sdf(data: bytes, hint: Hint, assumed: list[str]) -> ReadResult:
+    x, y, heights, columns, rows, bounds = read_sdf(data, hint, assumed)
+    kind = hint.values or "height"
+    survey = Survey(x, y, -heights + 0.0 if kind == "gap" else heights)
+    assumed.insert(0, "Read as an ISO 25178-71 file.")
+    return ReadResult(survey, "grid", columns, rows, kind, "mm", bounds, tuple(assumed), (), 0)
+
+
+def _among_chatter(text: str, table: Table, hint: Hint, assumed: list[str]) -> tuple[str | None, Hint]:
+    """Look for readings among other text when lines could not be read as numbers; fills the table."""
+    wanted = table.unread > 0 or not table.rows
+    found = find_readings(text) if wanted else None
+    if found is None or len(found.rows) * len(found.rows[0]) <= sum(map(len, _whole(table))):
+        return None, hint
+    table.rows, table.lines = found.rows, found.lines
+    table.texts = [""] * len(found.rows)
+    table.heads, table.problems, table.unread = None, [], 0
+    assumed.append(found.remark)
+    if found.back_first and not hint.flip_y:
+        assumed.append("The row numbers count down, so the first row was taken as the back one.")
+        hint = replace(hint, flip_y=True)
+    elif found.back_first:
+        hint = replace(hint, flip_y=False)
+    return found.layout if found.layout == "grid" else None, hint
+
+
+def _whole(table: Table) -> list[list[float]]:
+    """The rows of a table that can be part of a survey: two numbers or more."""
+    return [row for row in table.rows if len(row) > 1]
+
+
+def _from_table(table: Table, layout: str | None, hint: Hint, assumed: list[str]) -> ReadResult:
+    """Make a survey of the numbers in a table."""
+    layout = hint.layout or (_guess_layout(table, hint.bed) if layout in (None, "points") else layout)
     try:
         if layout == "points":
             columns = rows = bounds = None
             x, y, values = read_points(table, assumed)
         else:
-            x, y, values, columns, rows, bounds = read_grid(table, hint, assumed)
+            reader = {"grid": read_grid, "list": read_list, "indices": read_indices}[layout]
+            x, y, values, columns, rows, bounds = reader(table, hint, assumed)
         heights, kind, unit = _to_heights(values, table.heads, hint, assumed)
         if layout == "points":
             x, y = mirror(x, y, hint)
@@ -87,12 +163,13 @@ def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
         assumptions=tuple(assumed),
         problems=tuple(table.problems),
         unread=table.unread,
+        serpentine=hint.serpentine,
     )
 
 
 def _check_hint(hint: Hint) -> None:
     for value, allowed in (
-        (hint.layout, ("points", "grid")),
+        (hint.layout, ("points", "grid", "indices", "list")),
         (hint.values, ("height", "gap")),
         (hint.unit, ("mm", "um")),
     ):
@@ -105,8 +182,12 @@ def _check_hint(hint: Hint) -> None:
 
 
 def _guess_layout(table: Table, bed: Bed | None) -> str:
+    if _are_indices(table):
+        return "indices"
     if table.heads and column(table.heads, "x") is not None:
         return "points"
+    if max(len(row) for row in table.rows) == 1 or (len(table.rows) == 1 and len(table.rows[0]) >= 4):
+        return "list"
     if max(len(row) for row in table.rows) != 3:
         return "grid"
     rows = np.array([row for row in table.rows if len(row) == 3])
@@ -121,6 +202,18 @@ def _guess_layout(table: Table, bed: Bed | None) -> str:
         return "grid"
     side = max(bed.width, bed.depth) if bed else 100.0
     return "points" if reach >= 0.2 * side or reach > 4 * third else "grid"
+
+
+def _are_indices(table: Table) -> bool:
+    """Tell whether the first two of three columns number the columns and rows of a full grid."""
+    if len(table.rows) < 4 or any(len(row) != 3 for row in table.rows):
+        return False
+    pairs = np.array(table.rows)[:, :2]
+    if (pairs != np.round(pairs)).any() or pairs.min() < 0 or pairs.max() > MOST_INDEX:
+        return False
+    i, j = np.unique(pairs[:, 0]), np.unique(pairs[:, 1])
+    counts = all(axis[0] in (0, 1) and axis.size >= 2 and (np.diff(axis) == 1).all() for axis in (i, j))
+    return bool(counts and len(np.unique(pairs, axis=0)) == len(pairs) == i.size * j.size)
 
 
 def _near(bed: Bed, places: np.ndarray) -> bool:

@@ -15,7 +15,8 @@ class Hint:
 
     Attributes
     ----------
-    layout : {"points", "grid"}, optional
+    layout : {"points", "grid", "indices", "list"}, optional
+        Indices are column and row numbers instead of places; a list holds a grid's values one after the other.
     values : {"height", "gap"}, optional
         Heights are positive towards the nozzle, gaps away from it.
     unit : {"mm", "um"}, optional
@@ -24,6 +25,10 @@ class Hint:
         Grid: the first line is the back row.  Points: front and back are swapped.
     flip_x : bool
         Left and right are swapped.
+    serpentine : bool
+        Grid and list: every second row was walked backwards.
+    columns : int, optional
+        List: so many values make a row.
     bounds : tuple of float, optional
         x_min, y_min, x_max, y_max of a grid's outer readings, mm.
     bed : Bed, optional
@@ -35,6 +40,8 @@ class Hint:
     unit: str | None = None
     flip_y: bool = False
     flip_x: bool = False
+    serpentine: bool = False
+    columns: int | None = None
     bounds: tuple[float, float, float, float] | None = None
     bed: Bed | None = None
 
@@ -64,7 +71,7 @@ class ReadResult:
     Attributes
     ----------
     survey : Survey
-    layout : {"points", "grid"}
+    layout : {"points", "grid", "indices", "list"}
     columns, rows : int or None
         Size of the grid.
     values : {"height", "gap"}
@@ -75,6 +82,8 @@ class ReadResult:
     problems : tuple of Problem
     unread : int
         How many lines could not be read, also those beyond ``MAX_PROBLEMS``.
+    serpentine : bool
+        Whether every second row was turned around.
     """
 
     survey: Survey
@@ -87,6 +96,7 @@ class ReadResult:
     assumptions: tuple[str, ...]
     problems: tuple[Problem, ...]
     unread: int
+    serpentine: bool = False
 
 
 class UnreadableTextError(CoreError):

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
+from finchwort.core.soundness import FEATURES, JUDGEMENTS, Item
+from finchwort.core.suiting import NEEDS, Material, Pair, Surface
+
 
 @dataclass(frozen=True)
 class Thread:
@@ -36,7 +39,7 @@ def threads() -> tuple[Thread, ...]:
     >>> {t.name: t.pitch for t in threads()}["M4"]
     0.7
     """
-    data = tomllib.loads(files(__package__).joinpath("threads.toml").read_text("utf-8"))
+    data = _load("threads.toml")
     found = tuple(Thread(str(row["name"]), float(row["pitch"])) for row in data["thread"])
     for thread in found:
         if not 0.1 <= thread.pitch <= 10:
@@ -44,3 +47,100 @@ def threads() -> tuple[Thread, ...]:
     if len({t.name for t in found}) < len(found):
         raise ValueError("knowledge/threads.toml: a thread stands there twice")
     return found
+
+
+@cache
+def materials() -> dict[str, Material]:
+    """Materials by name.
+
+    References
+    ----------
+    Common practice.
+
+    Examples
+    --------
+    >>> materials()["PETG"].nozzle_high
+    250.0
+    """
+    found = {}
+    for row in _load("surfaces.toml")["material"]:
+        low, high = _range(row["nozzle"], f"nozzle of {row['name']}", 500)
+        softens = row.get("softens")
+        found[row["name"]] = Material(row["name"], low, high, float(softens[0]) if softens else None)
+    return found
+
+
+@cache
+def surfaces() -> dict[str, Surface]:
+    """Kinds of surface by key, each with the bed temperature of the materials that hold on it.
+
+    References
+    ----------
+    Common practice.
+
+    Examples
+    --------
+    >>> surfaces()["smooth_pei"].pairs["PETG"]
+    Pair(bed_low=70.0, bed_high=85.0, need='release', bonds=False)
+    """
+    found = {}
+    for row in _load("surfaces.toml")["surface"]:
+        pairs = {}
+        strange = set(row) - {"key", "name"} - set(materials())
+        if strange:
+            raise ValueError(
+                f"knowledge/surfaces.toml: {row['key']} names {strange.pop()}, which is no material"
+            )
+        for name in materials():
+            if name not in row:
+                continue
+            pair, what = row[name], f"{name} on {row['key']}"
+            if pair.get("bonds"):
+                pairs[name] = Pair(None, None, None, True)
+                continue
+            low, high = _range(pair["bed"], what, 200)
+            if pair.get("need") not in (None, *NEEDS):
+                raise ValueError(f"knowledge/surfaces.toml: {what} needs something unknown")
+            pairs[name] = Pair(low, high, pair.get("need"))
+        if row["key"] in found:
+            raise ValueError(f"knowledge/surfaces.toml: {row['key']} stands there twice")
+        found[row["key"]] = Surface(row["key"], row["name"], pairs)
+    return found
+
+
+@cache
+def walk_round() -> tuple[Item, ...]:
+    """What to look at before anything is measured.
+
+    References
+    ----------
+    Common practice.
+
+    Examples
+    --------
+    >>> walk_round()[0].key
+    'carriage'
+    """
+    found = []
+    for row in _load("walkround.toml")["item"]:
+        needs, weakens = tuple(row.get("needs", ())), tuple(row["weakens"])
+        if set(needs) - set(FEATURES) or set(weakens) - set(JUDGEMENTS):
+            raise ValueError(f"knowledge/walkround.toml: {row['key']} needs or weakens something unknown")
+        texts = [str(row[name]) for name in ("key", "title", "how", "good", "ignore")]
+        if not all(texts):
+            raise ValueError(f"knowledge/walkround.toml: {row['key']} leaves something unsaid")
+        found.append(Item(*texts, str(row.get("caution", "")), needs, weakens))
+    if len({item.key for item in found}) < len(found):
+        raise ValueError("knowledge/walkround.toml: an item stands there twice")
+    return tuple(found)
+
+
+def _load(name: str) -> dict:
+    return tomllib.loads(files(__package__).joinpath(name).read_text("utf-8"))
+
+
+def _range(pair: list, what: str, most: float) -> tuple[float, float]:
+    low, high = (float(value) for value in pair)
+    if not 0 <= low <= high <= most:
+        raise ValueError(f"knowledge/surfaces.toml: {what} has an impossible temperature")
+    return low, high

@@ -25,6 +25,7 @@ def write_entry(
     visit: Visit | None = None,
     survey: SurveyRecord | None = None,
     turning: Turning | None = None,
+    test_id: int | None = None,
 ) -> Entry:
     """Add a line to the logbook within the transaction of what it tells of."""
     entry = Entry(
@@ -36,6 +37,7 @@ def write_entry(
         visit_id=visit.id if visit else None,
         survey_id=survey.id if survey else None,
         turning_id=turning.id if turning else None,
+        test_id=test_id,
     )
     session.add(entry)
     session.flush()

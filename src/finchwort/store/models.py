@@ -84,7 +84,29 @@ class Printer(Base):
     divisions: Mapped[int]
     repeatability: Mapped[float | None]
     note: Mapped[str] = mapped_column(String(500))
+    pads: Mapped[list] = mapped_column(JSON)
+    beam_screws: Mapped[int]
+    beam_lead: Mapped[float]
+    beam_left: Mapped[float | None]
+    beam_right: Mapped[float | None]
+    probe_kind: Mapped[str] = mapped_column(String(20))
+    probe_dx: Mapped[float]
+    probe_dy: Mapped[float]
+    closer_is: Mapped[str] = mapped_column(String(10))
+    compensation: Mapped[str] = mapped_column(String(10))
+    offset_kept: Mapped[list] = mapped_column(JSON)
+    materials: Mapped[list] = mapped_column(JSON)
+    port: Mapped[str] = mapped_column(String(200))
+    baud: Mapped[int]
+    dialect: Mapped[str] = mapped_column(String(40))
+    link_name: Mapped[str] = mapped_column(String(40))
+    most_bed: Mapped[float]
+    most_nozzle: Mapped[float]
+    lift: Mapped[float]
 
+    surfaces: Mapped[list[PrinterSurface]] = relationship(
+        order_by="PrinterSurface.place", cascade="all, delete-orphan", lazy="selectin"
+    )
     screws: Mapped[list[PrinterScrew]] = relationship(
         order_by="PrinterScrew.place", cascade="all, delete-orphan", lazy="selectin"
     )
@@ -107,6 +129,23 @@ class PrinterScrew(Base):
     pitch: Mapped[float]
 
 
+class PrinterSurface(Base):
+    """A print surface that belongs to a printer; thickness in mm."""
+
+    __tablename__ = "printer_surface"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id", ondelete="CASCADE"))
+    place: Mapped[int]
+    name: Mapped[str] = mapped_column(String(80))
+    kind: Mapped[str] = mapped_column(String(40))
+    thickness: Mapped[float | None]
+    condition: Mapped[str] = mapped_column(String(10))
+    prints_since_wash: Mapped[int]
+    coats: Mapped[int]
+
+
 class Visit(Base):
     """One time at one printer, from warming up to verdict."""
 
@@ -120,6 +159,7 @@ class Visit(Base):
     started_at: Mapped[datetime]
     ended_at: Mapped[datetime | None]
     surface: Mapped[str] = mapped_column(String(80))
+    surface_kind: Mapped[str] = mapped_column(String(40))
     material: Mapped[str] = mapped_column(String(80))
     bed_temperature: Mapped[float | None]
     nozzle_temperature: Mapped[float | None]
@@ -156,6 +196,8 @@ class SurveyRecord(Base):
     tilt_y: Mapped[float]
     shape: Mapped[str] = mapped_column(String(20))
     verdict: Mapped[str] = mapped_column(String(20))
+    noise: Mapped[float | None]
+    bed_temperature: Mapped[float | None]
 
     visit: Mapped[Visit] = relationship()
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "taken_at"))
@@ -230,6 +272,120 @@ class Entry(Base):
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
     survey_id: Mapped[int | None] = mapped_column(ForeignKey("survey.id"))
     turning_id: Mapped[int | None] = mapped_column(ForeignKey("turning.id"))
+    test_id: Mapped[int | None] = mapped_column(ForeignKey("probing_test.id"))
 
     printer: Mapped[Printer | None] = relationship(lazy="joined")
     __table_args__ = (Index(None, "at", "id"), Index(None, "printer_id", "at"))
+
+
+class Finding(Base):
+    """What the walk round a machine found at one item; the newest counts, none is ever changed."""
+
+    __tablename__ = "finding"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
+    item: Mapped[str] = mapped_column(String(40))
+    state: Mapped[str] = mapped_column(String(10))
+    note: Mapped[str] = mapped_column(String(500))
+
+    __table_args__ = (Index(None, "visit_id", "id"),)
+
+
+class ProbingTest(Base):
+    """A test made before measuring: touches at one place, a soak, switches, a beam, a straightedge."""
+
+    __tablename__ = "probing_test"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
+    taken_at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    kind: Mapped[str] = mapped_column(String(20))
+    source: Mapped[str] = mapped_column(String(20))
+    data: Mapped[dict] = mapped_column(JSON)
+    level: Mapped[str] = mapped_column(String(20))
+
+    visit: Mapped[Visit] = relationship()
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "taken_at"))
+
+
+class MachineLine(Base):
+    """A line to a machine; whoever owns it has it until the lease runs out."""
+
+    __tablename__ = "machine_line"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    link_name: Mapped[str] = mapped_column(String(40))
+    port: Mapped[str] = mapped_column(String(200))
+    owner: Mapped[str | None] = mapped_column(String(80))
+    lease_until: Mapped[datetime | None]
+
+    __table_args__ = (UniqueConstraint("link_name", "port"),)
+
+
+class Job(Base):
+    """Work with a machine, minutes long; done by a link process, watched by the web."""
+
+    __tablename__ = "job"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
+    line_id: Mapped[int] = mapped_column(ForeignKey("machine_line.id"))
+    client_key: Mapped[str] = mapped_column(String(36))
+    kind: Mapped[str] = mapped_column(String(20))
+    params: Mapped[dict] = mapped_column(JSON)
+    state: Mapped[str] = mapped_column(String(20))
+    stop: Mapped[str | None] = mapped_column(String(10))
+    message: Mapped[str] = mapped_column(String(500))
+    live: Mapped[dict] = mapped_column(JSON)
+    done: Mapped[int]
+    total: Mapped[int]
+    owner: Mapped[str | None] = mapped_column(String(80))
+    lease_until: Mapped[datetime | None]
+    started_at: Mapped[datetime | None]
+    ended_at: Mapped[datetime | None]
+    resumes: Mapped[int | None] = mapped_column(ForeignKey("job.id"))
+    survey_id: Mapped[int | None] = mapped_column(ForeignKey("survey.id"))
+    test_id: Mapped[int | None] = mapped_column(ForeignKey("probing_test.id"))
+
+    printer: Mapped[Printer] = relationship()
+    __table_args__ = (
+        UniqueConstraint("client_key"),
+        Index(None, "state", "id"),
+        Index(None, "printer_id", "id"),
+    )
+
+
+class JobReading(Base):
+    """One touch of a job, committed as it came; ``after`` is seconds since the job began."""
+
+    __tablename__ = "job_reading"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    place: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    after: Mapped[float]
+    x: Mapped[float]
+    y: Mapped[float]
+    height: Mapped[float]
+
+
+class JobLine(Base):
+    """A line of the raw conversation with a machine: ``>`` sent, ``<`` received, ``*`` a remark."""
+
+    __tablename__ = "job_line"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    way: Mapped[str] = mapped_column(String(1))
+    text: Mapped[str] = mapped_column(String(500))
+
+    __table_args__ = (Index(None, "job_id", "id"),)

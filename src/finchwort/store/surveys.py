@@ -30,7 +30,7 @@ from finchwort.store.models import (
 from finchwort.store.printers import ScrewSetup, bed_of
 from finchwort.store.visits import get_visit
 
-SOURCES = ("typed", "pasted", "file")
+SOURCES = ("typed", "pasted", "file", "paper", "feeler", "dial", "calipers", "probe")
 
 
 def assess(survey: Survey, bed, first_layer: float, has_screws: bool) -> tuple[Flatness, Shape, Verdict]:
@@ -49,10 +49,14 @@ def store_survey(
     source: str,
     original: str | None = None,
     assumptions: Sequence[str] = (),
+    noise: float | None = None,
+    bed_temperature: float | None = None,
     at: datetime | None = None,
 ) -> SurveyRecord:
     """Store the readings of a visit, with a line in the logbook.
 
+    ``noise`` is what the way of reading itself is trusted to (standard deviation, mm), when it says so;
+    ``bed_temperature`` (°C) is that of the setup strip when not given.
     The same ``client_key`` with the same readings (a request sent again after
     the line dropped) stores nothing and returns what is there.
 
@@ -85,6 +89,8 @@ def store_survey(
         tilt_y=shape.tilt_y,
         shape=shape.name,
         verdict=verdict.level,
+        noise=noise,
+        bed_temperature=visit.bed_temperature if bed_temperature is None else bed_temperature,
     )
     session.add(record)
     session.flush()

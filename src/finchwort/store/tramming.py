@@ -16,6 +16,7 @@ from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import SurveyRecord, Turning, TurningScrew, utcnow
 from finchwort.store.printers import bed_of, screws_of
+from finchwort.store.probing import noise_for
 from finchwort.store.surveys import get_survey, load_readings
 from finchwort.store.visits import Round, get_visit, list_rounds
 
@@ -34,12 +35,14 @@ def plan_for(session: Session, record: SurveyRecord, hold: str = "centre") -> Pl
     printer = record.visit.printer
     if not printer.screws:
         raise ConflictError("This bed has no screws to turn.")
+    noise = noise_for(session, record)
     return plan_turns(
         load_readings(session, record.id),
         screws_of(printer),
         hold,
         centre=bed_of(printer).centre,
-        repeatability=printer.repeatability,
+        repeatability=noise.sd,
+        repeatability_dof=noise.dof,
     )
 
 
@@ -180,7 +183,7 @@ def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview
                 screws,
                 turns,
                 one.survey.visit.first_layer,
-                repeatability=one.survey.visit.printer.repeatability,
+                repeatability=noise_for(session, one.survey).sd,
             )
         )
     return reviews

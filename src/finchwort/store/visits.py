@@ -9,16 +9,17 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from finchwort.core.errors import OutOfRangeError
-from finchwort.core.route import Step, route
+from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.route import Before, Step, route
 from finchwort.core.verdict import check_first_layer, verdict_level, verdict_word
 from finchwort.core.wording import millimetres
+from finchwort.knowledge import surfaces
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Printer, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.models import Printer, ProbingTest, SurveyRecord, Turning, Visit, utcnow
 
 TEMPERATURES = {"bed_temperature": (0.0, 200.0), "nozzle_temperature": (0.0, 500.0)}
-STRIP = ("surface", "material", "bed_temperature", "nozzle_temperature", "first_layer")
+STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
 
 
 @dataclass(frozen=True)
@@ -39,6 +40,7 @@ def start_visit(session: Session, printer: Printer, *, at: datetime | None = Non
     ).first()
     values = {
         "surface": last.surface if last else "",
+        "surface_kind": last.surface_kind if last else "",
         "material": last.material if last else "",
         "bed_temperature": last.bed_temperature if last else None,
         "nozzle_temperature": last.nozzle_temperature if last else None,
@@ -180,7 +182,7 @@ def verdict_of(survey: SurveyRecord) -> str:
     return verdict_level(survey.spread, survey.peak_to_valley, survey.visit.first_layer)
 
 
-def visit_route(visit: Visit, rounds: Sequence[Round]) -> tuple[Step, ...]:
+def visit_route(visit: Visit, rounds: Sequence[Round], before: Before | None = None) -> tuple[Step, ...]:
     """Work out the state of the visit's steps."""
     events = []
     for one in rounds:
@@ -188,7 +190,7 @@ def visit_route(visit: Visit, rounds: Sequence[Round]) -> tuple[Step, ...]:
         if one.turning is not None:
             events.append("turning")
     verdict = verdict_of(rounds[-1].survey) if rounds else None
-    return route(events, verdict, visit.ended_at is not None, bool(visit.printer.screws))
+    return route(events, verdict, visit.ended_at is not None, bool(visit.printer.screws), before)
 
 
 def _check_strip(values: dict) -> None:
@@ -197,15 +199,20 @@ def _check_strip(values: dict) -> None:
         if value is not None and not low <= value <= high:
             what = name.replace("_", " ")
             raise OutOfRangeError(f"The {what} lies between {low:g} and {high:g} °C.")
+    if values.get("surface_kind", "") not in ("", "other", *surfaces()):
+        raise ChoiceError(f"Nothing is known of a surface of kind {values['surface_kind']!r}.")
     if "first_layer" in values:
         check_first_layer(values["first_layer"])
 
 
 def _hide_deleted_parts(session: Session, visit: Visit) -> None:
-    """Keep the entries of surveys and turnings hidden that were deleted on their own."""
+    """Keep the entries of surveys, turnings and tests hidden that were deleted on their own."""
     for survey in session.scalars(select(SurveyRecord).where(SurveyRecord.visit_id == visit.id)):
         if survey.deleted_at is not None:
             set_entries_deleted(session, survey.deleted_at, survey_id=survey.id)
         for turning in session.scalars(select(Turning).where(Turning.survey_id == survey.id)):
             if turning.deleted_at is not None:
                 set_entries_deleted(session, turning.deleted_at, turning_id=turning.id)
+    for test in session.scalars(select(ProbingTest).where(ProbingTest.visit_id == visit.id)):
+        if test.deleted_at is not None:
+            set_entries_deleted(session, test.deleted_at, test_id=test.id)

@@ -1,0 +1,374 @@
+"""How far a reading repeats: touches at one place, what they say about the probe."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+from scipy import special
+
+from finchwort.core.errors import (
+    ChoiceError,
+    NonFiniteError,
+    OutOfRangeError,
+    TooFewReadingsError,
+    TooManyReadingsError,
+)
+from finchwort.core.surveys import MAX_HEIGHT, Array
+from finchwort.core.tramming import CONFIDENCE, Screw
+from finchwort.core.wording import micro
+
+LEAST, MOST = 3, 100
+"""So many touches make a test."""
+ADVISED = 10
+"""Fewer touches leave the spread badly known (common practice: ten or more)."""
+GOOD_RANGE = 0.02
+"""A range within this is good, mm (common practice)."""
+USABLE_RANGE = 0.05
+"""A range within this serves rough work; above it the cause is found first, mm (common practice)."""
+LEAST_NOISE = 0.001
+"""Readings that all agree hide at least this behind their last digit, mm (ours)."""
+SMALL_DRIFT = 0.005
+"""A drift that adds up to less than this over the test does no harm, mm (ours)."""
+ALPHA = 0.05
+"""Chance of calling a sound reading an outlier."""
+
+VERDICTS = {
+    "good": "Trust it",
+    "usable": "Good enough for rough work",
+    "poor": "Find the cause first",
+}
+
+
+@dataclass(frozen=True)
+class Grubbs:
+    """Grubbs' test for one outlier.
+
+    Attributes
+    ----------
+    statistic : float
+        Largest distance from the mean in standard deviations.
+    critical : float
+        What it must exceed.
+    index : int
+        Which value it is about.
+    """
+
+    statistic: float
+    critical: float
+    index: int
+
+    @property
+    def outlier(self) -> bool:
+        """Whether that value stands out."""
+        return self.statistic > self.critical
+
+
+@dataclass(frozen=True, eq=False)
+class Repeatability:
+    """Touches at one place, summed up.
+
+    Attributes
+    ----------
+    heights : ndarray, shape (n,)
+        mm, in the order they were taken.
+    mean, minimum, maximum, range, sd : float
+        mm; the standard deviation has n - 1 below the line.
+    sd_low, sd_high : float
+        Its confidence interval, mm.
+    drift : float
+        Slope, mm per reading, or mm per minute when times were given.
+    drift_low, drift_high : float
+        Its confidence interval, in the same unit.
+    drift_per : {"reading", "minute"}
+    drift_total : float
+        What the slope adds up to from first to last reading, mm.
+    drifting : bool
+        Whether the slope is there beyond doubt and large enough to matter.
+    grubbs : Grubbs
+    dof : int
+        Degrees of freedom of the standard deviation.
+    least_difference : float
+        Two single readings that differ by less may as well be equal, mm.
+    level : {"good", "usable", "poor"}
+    """
+
+    heights: Array
+    mean: float
+    minimum: float
+    maximum: float
+    range: float
+    sd: float
+    sd_low: float
+    sd_high: float
+    drift: float
+    drift_low: float
+    drift_high: float
+    drift_per: str
+    drift_total: float
+    drifting: bool
+    grubbs: Grubbs
+    dof: int
+    least_difference: float
+    level: str
+
+    @property
+    def word(self) -> str:
+        """The verdict in a few words."""
+        return VERDICTS[self.level]
+
+    @property
+    def noise(self) -> float:
+        """Standard deviation for plans, mm: never less than what a reading of two or three decimals hides."""
+        return max(self.sd, LEAST_NOISE)
+
+    def sentences(self, screws: Sequence[Screw] = ()) -> tuple[str, ...]:
+        """Say what it means, the most important first.
+
+        Parameters
+        ----------
+        screws : sequence of Screw
+            The bed's screws: one step of the hand is compared with the noise.
+        """
+        n = self.heights.size
+        said = []
+        if self.level == "good":
+            said.append(f"{n} touches lie within {micro(self.range)}. That is a probe to trust.")
+        elif self.level == "usable":
+            said.append(
+                f"{n} touches spread over {micro(self.range)}. Usable for rough work; "
+                f"{micro(GOOD_RANGE)} or less would be good."
+            )
+        else:
+            said.append(
+                f"{n} touches spread over {micro(self.range)}. Find the cause before you correct anything: "
+                "a loose mount, plastic on the tip, a wobbling carriage."
+            )
+        consequence = f"Differences below {micro(self.least_difference)} mean nothing here"
+        if screws:
+            step = max(screw.step for screw in screws)
+            divisions = max(screws, key=lambda screw: screw.step).divisions
+            name = "one eighth of a turn" if divisions == 8 else f"one step of 1/{divisions} turn"
+            consequence += f"; {name} is {micro(step)}"
+        said.append(consequence + ".")
+        if self.grubbs.outlier:
+            value = self.heights[self.grubbs.index]
+            said.append(
+                f"Reading {self.grubbs.index + 1} ({micro(value, signed=True)}) stands out beyond chance "
+                f"(Grubbs {self.grubbs.statistic:.2f} over {self.grubbs.critical:.2f}). "
+                "Clean the tip, look for debris, and repeat the test."
+            )
+        if self.drifting:
+            way = "rise" if self.drift > 0 else "sink"
+            said.append(
+                f"The readings {way} by {micro(abs(self.drift_total))} from first to last: something still moves. "
+                "Let it warm through, then test again."
+            )
+        if n < ADVISED:
+            said.append(
+                f"With {n} touches the standard deviation may be anything from {micro(self.sd_low)} to "
+                f"{micro(self.sd_high)}; {ADVISED} or more say it better."
+            )
+        return tuple(said)
+
+
+def grubbs_test(values: ArrayLike, alpha: float = ALPHA, tail: str = "both") -> Grubbs:
+    """Test whether the value furthest out is an outlier.
+
+    Parameters
+    ----------
+    values : array_like, shape (n,)
+        At least three, taken to be normal but for one.
+    alpha : float
+        Chance of a false alarm.
+    tail : {"both", "upper", "lower"}
+
+    Returns
+    -------
+    Grubbs
+
+    References
+    ----------
+    NIST/SEMATECH e-Handbook of Statistical Methods, 1.3.5.17.1.
+
+    Examples
+    --------
+    >>> test = grubbs_test([199.31, 199.53, 200.19, 200.82, 201.92, 201.95, 202.18, 245.57], tail="upper")
+    >>> round(test.statistic, 3), round(test.critical, 4), test.outlier
+    (2.469, 2.0317, True)
+    """
+    x = np.asarray(values, dtype=np.float64)
+    n = x.size
+    if n < 3:
+        raise TooFewReadingsError("An outlier shows among three readings or more.")
+    if tail not in ("both", "upper", "lower"):
+        raise ChoiceError("An outlier is looked for above, below or on both sides.")
+    off = x - x.mean()
+    sd = float(np.sqrt(off @ off / (n - 1)))
+    away = {"both": np.abs(off), "upper": off, "lower": -off}[tail]
+    index = int(np.argmax(away))
+    share = alpha / (2 * n) if tail == "both" else alpha / n
+    t = special.stdtrit(n - 2, 1 - share)
+    critical = (n - 1) / np.sqrt(n) * np.sqrt(t * t / (n - 2 + t * t))
+    statistic = float(away[index] / sd) if sd > 0 else 0.0
+    return Grubbs(statistic, float(critical), index)
+
+
+def sd_interval(sd: float, n: int, confidence: float = CONFIDENCE) -> tuple[float, float]:
+    """Confidence interval of a standard deviation found from n normal values.
+
+    Parameters
+    ----------
+    sd : float
+    n : int
+    confidence : float
+
+    Returns
+    -------
+    low, high : float
+        In the unit of ``sd``.
+
+    References
+    ----------
+    NIST/SEMATECH e-Handbook of Statistical Methods, 1.3.5.8.
+
+    Examples
+    --------
+    >>> [round(v, 6) for v in sd_interval(0.006278908, 100)]
+    [0.005513, 0.007294]
+    """
+    tail = (1 - confidence) / 2
+    return tuple(float(sd * np.sqrt((n - 1) / special.chdtri(n - 1, share))) for share in (tail, 1 - tail))
+
+
+def slope_interval(x: Array, y: Array, confidence: float = CONFIDENCE) -> tuple[float, float, float]:
+    """Least-squares slope of y over x with its confidence interval.
+
+    Returns
+    -------
+    slope, low, high : float
+
+    Examples
+    --------
+    >>> slope_interval(np.array([0.0, 1, 2]), np.array([0.0, 1, 2]))
+    (1.0, 1.0, 1.0)
+    """
+    dx, dy = x - x.mean(), y - y.mean()
+    sxx = float(dx @ dx)
+    if sxx == 0:
+        return 0.0, 0.0, 0.0
+    slope = float(dx @ dy) / sxx
+    rest = dy - slope * dx
+    dof = x.size - 2
+    margin = special.stdtrit(dof, 0.5 + confidence / 2) * np.sqrt(float(rest @ rest) / dof / sxx)
+    return slope, float(slope - margin), float(slope + margin)
+
+
+def check_series(
+    heights: ArrayLike, times: ArrayLike | None, least: int, most: int
+) -> tuple[Array, Array | None]:
+    """Check readings taken one after the other.
+
+    Parameters
+    ----------
+    heights : array_like, shape (n,)
+        mm
+    times : array_like, shape (n,), optional
+        s
+    least, most : int
+        How many there may be.
+
+    Raises
+    ------
+    TooFewReadingsError, TooManyReadingsError, NonFiniteError, OutOfRangeError
+    """
+    values = np.array(heights, dtype=np.float64)
+    if values.ndim != 1:
+        raise OutOfRangeError("Readings come as one plain list.")
+    if values.size < least:
+        raise TooFewReadingsError(f"{least} readings are the least here; there are {values.size}.")
+    if values.size > most:
+        raise TooManyReadingsError(f"{values.size:,} readings are more than this test takes ({most:,}).")
+    if not np.isfinite(values).all():
+        raise NonFiniteError("A reading is missing or is not a number.")
+    if np.abs(values).max() > MAX_HEIGHT:
+        raise OutOfRangeError("A reading is too large for millimetres. Are these micrometres?")
+    if times is None:
+        return values, None
+    when = np.array(times, dtype=np.float64)
+    if when.shape != values.shape or not np.isfinite(when).all():
+        raise NonFiniteError("Every reading needs its time.")
+    if (np.diff(when) <= 0).any():
+        raise OutOfRangeError("The times must go forward from reading to reading.")
+    return values, when
+
+
+def assess_repeatability(
+    heights: ArrayLike, times: ArrayLike | None = None, confidence: float = CONFIDENCE
+) -> Repeatability:
+    """Sum up touches at one place.
+
+    Parameters
+    ----------
+    heights : array_like, shape (n,)
+        3 to 100 readings, mm, in the order they were taken.
+    times : array_like, shape (n,), optional
+        When, s.
+    confidence : float
+        Of every interval.
+
+    Returns
+    -------
+    Repeatability
+
+    Raises
+    ------
+    TooFewReadingsError, TooManyReadingsError, NonFiniteError, OutOfRangeError
+
+    References
+    ----------
+    Interval of the standard deviation by chi-square, outlier by Grubbs: NIST/SEMATECH e-Handbook of
+    Statistical Methods, 1.3.5.8 and 1.3.5.17.1.  Limits of the range: common practice.
+
+    Examples
+    --------
+    >>> test = assess_repeatability([0.10, 0.11, 0.10, 0.11, 0.10])
+    >>> round(test.range, 3), round(test.sd, 4), test.level
+    (0.01, 0.0055, 'good')
+    """
+    values, when = check_series(heights, times, LEAST, MOST)
+    n = values.size
+    mean, sd = float(values.mean()), float(values.std(ddof=1))
+    spread = float(np.ptp(values))
+    low, high = sd_interval(sd, n, confidence)
+    x = np.arange(n, dtype=np.float64) if when is None else (when - when[0]) / 60
+    slope, slope_low, slope_high = slope_interval(x, values, confidence)
+    total = slope * float(x[-1] - x[0])
+    certain = slope_low > 0 or slope_high < 0
+    t = special.stdtrit(n - 1, 0.5 + confidence / 2)
+    return Repeatability(
+        heights=values,
+        mean=mean,
+        minimum=float(values.min()),
+        maximum=float(values.max()),
+        range=spread,
+        sd=sd,
+        sd_low=low,
+        sd_high=high,
+        drift=slope,
+        drift_low=slope_low,
+        drift_high=slope_high,
+        drift_per="reading" if when is None else "minute",
+        drift_total=total,
+        drifting=bool(certain and abs(total) >= SMALL_DRIFT),
+        grubbs=grubbs_test(values),
+        dof=n - 1,
+        least_difference=float(t * sd * np.sqrt(2)),
+        level="good"
+        if spread <= GOOD_RANGE + 1e-12
+        else "usable"
+        if spread <= USABLE_RANGE + 1e-12
+        else "poor",
+    )

@@ -1,0 +1,95 @@
+"""The walk round the machine, and what a bad find weakens."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from finchwort.core.errors import ChoiceError
+
+STATES = ("good", "bad", "skipped")
+JUDGEMENTS = ("trust", "warm", "map", "plan")
+FEATURES = ("screws", "pads", "beam1", "beam2", "probe")
+
+
+@dataclass(frozen=True)
+class Item:
+    """Something to look at.
+
+    Attributes
+    ----------
+    key, title : str
+    how : str
+        How to look.
+    good : str
+        What good looks like.
+    ignore : str
+        What it costs to ignore.
+    caution : str
+        Shown at that step; may be empty.
+    needs : tuple of str
+        Asked only of printers with one of these ``FEATURES``; of all when empty.
+    weakens : tuple of str
+        The ``JUDGEMENTS`` that stand on it.
+    """
+
+    key: str
+    title: str
+    how: str
+    good: str
+    ignore: str
+    caution: str
+    needs: tuple[str, ...]
+    weakens: tuple[str, ...]
+
+
+def items_for(items: Iterable[Item], features: Iterable[str]) -> list[Item]:
+    """Choose the items that concern a printer.
+
+    Parameters
+    ----------
+    items : iterable of Item
+    features : iterable of str
+        Of ``FEATURES``.
+
+    Examples
+    --------
+    >>> springs = Item("springs", "Springs", "", "", "", "", ("screws",), ("plan",))
+    >>> [len(items_for([springs], has)) for has in (["screws"], ["pads"])]
+    [1, 0]
+    """
+    has = set(features)
+    if has - set(FEATURES):
+        raise ChoiceError(f"A printer has no {', '.join(sorted(has - set(FEATURES)))}.")
+    return [item for item in items if not item.needs or has & set(item.needs)]
+
+
+def weakened(items: Iterable[Item], found: Mapping[str, str], judgement: str) -> list[str]:
+    """Say which bad finds weaken a judgement.
+
+    Parameters
+    ----------
+    items : iterable of Item
+    found : mapping of str to {"good", "bad", "skipped"}
+        Newest state by key.
+    judgement : str
+        One of ``JUDGEMENTS``.
+
+    Returns
+    -------
+    list of str
+        A sentence for each.
+
+    Examples
+    --------
+    >>> springs = Item("springs", "Springs well compressed", "", "", "The level is lost in days.", "", (), ("plan",))
+    >>> weakened([springs], {"springs": "bad"}, "plan")
+    ['Found bad: springs well compressed. The level is lost in days.']
+    """
+    if judgement not in JUDGEMENTS:
+        raise ChoiceError(f"There is no judgement called {judgement!r}.")
+    return [
+        f"Found bad: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
+        for item in items
+        if judgement in item.weakens and found.get(item.key) == "bad"
+    ]

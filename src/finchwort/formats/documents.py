@@ -1,0 +1,169 @@
+"""Readings in JSON, and in the pictures Finchwort saves: an SVG or PNG carries its survey as JSON."""
+
+from __future__ import annotations
+
+import html
+import json
+import math
+import re
+import struct
+import zlib
+
+from finchwort.core.errors import OutOfRangeError
+from finchwort.core.surveys import MAX_READINGS, Survey
+from finchwort.formats.cutting import Table
+from finchwort.formats.result import UnreadableTextError
+
+KIND = "finchwort-survey"
+PNG_MARK = b"\x89PNG\r\n\x1a\n"
+MOST_CHUNKS = 10_000
+_METADATA = re.compile(rf'<metadata[^>]*\bid="{KIND}"[^>]*>(.*?)</metadata>', re.DOTALL)
+_HEIGHTS = ("height", "heights", "height_mm", "z", "z_mm", "value", "values")
+_GAPS = ("gap", "gaps", "gap_mm")
+
+
+def survey_json(survey: Survey) -> str:
+    """Write a survey as JSON, mm, heights positive towards the nozzle.
+
+    Examples
+    --------
+    >>> print(survey_json(Survey([0, 1, 0], [0, 0, 1], [0, 0.1, 0.25])))
+    {"kind": "finchwort-survey", "unit": "mm", "x": [0.0, 1.0, 0.0], "y": [0.0, 0.0, 1.0], "height": [0.0, 0.1, 0.25]}
+    """
+    return json.dumps(
+        {
+            "kind": KIND,
+            "unit": "mm",
+            "x": survey.x.tolist(),
+            "y": survey.y.tolist(),
+            "height": survey.height.tolist(),
+        }
+    )
+
+
+def looks_like_json(text: str) -> bool:
+    """Tell whether a text may be JSON that holds readings."""
+    start = text.lstrip()[:1]
+    return start == "{" or (start == "[" and text.rstrip()[-1:] == "]")
+
+
+def json_in_svg(text: str) -> str | None:
+    """Return the survey an SVG picture carries, as JSON text."""
+    match = _METADATA.search(text) if "<svg" in text else None
+    return html.unescape(match[1]).strip() if match else None
+
+
+def json_in_png(data: bytes) -> str | None:
+    """Return the survey a PNG picture carries, as JSON text.
+
+    Raises
+    ------
+    UnreadableTextError
+        When the picture is damaged.
+    """
+    at = len(PNG_MARK)
+    for _ in range(MOST_CHUNKS):
+        if at + 12 > len(data):
+            return None
+        length, kind = struct.unpack(">I4s", data[at : at + 8])
+        body = data[at + 8 : at + 8 + length]
+        if len(body) != length:
+            raise UnreadableTextError("This picture is cut off.")
+        if kind == b"iTXt" and body.startswith(KIND.encode() + b"\0"):
+            (checksum,) = struct.unpack(">I", data[at + 8 + length : at + 12 + length])
+            if zlib.crc32(kind + body) != checksum:
+                raise UnreadableTextError("The readings in this picture are damaged.")
+            # keyword, compression flag and method, language, translated keyword, text
+            _, _, rest = body.partition(b"\0")
+            _, _, rest = rest[2:].partition(b"\0")
+            _, _, text = rest.partition(b"\0")
+            return text.decode("utf-8")
+        if kind == b"IEND":
+            return None
+        at += 12 + length
+    return None
+
+
+def read_json(text: str) -> tuple[Table, str]:
+    """Read JSON into a table and its layout.
+
+    Understood are objects with lists ``x``, ``y`` and ``height`` (or ``z``, or ``gap``), lists of such objects or
+    of triples (also under ``points`` or ``readings``), and a matrix of heights (also under ``grid``, ``heights``, ``mesh``).
+
+    Returns
+    -------
+    table : Table
+    layout : {"points", "grid"}
+
+    Examples
+    --------
+    >>> read_json('[[0, 0, 0.1], [100, 0, 0.2], [0, 100, 0.3]]')[1]
+    'unknown'
+    >>> table, layout = read_json('{"x": [0, 100, 0], "y": [0, 0, 100], "gap": [0.1, 0.2, 0.3]}')
+    >>> layout, table.heads, table.rows[1]
+    ('points', ['x', 'y', 'gap'], [100.0, 0.0, 0.2])
+    """
+    try:
+        found = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        where = f" near line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
+        raise UnreadableTextError(f"This begins like JSON but is not: something is wrong{where}.") from None
+    table = Table()
+    if isinstance(found, dict):
+        return table, _from_object(found, table)
+    return table, _from_list(found, table)
+
+
+def _from_object(found: dict, table: Table) -> str:
+    keys = {str(key).lower(): value for key, value in found.items()}
+    for name in ("points", "readings", "data"):
+        if isinstance(keys.get(name), list):
+            return _from_list(keys[name], table, points=name != "data")
+    values = next((name for name in (*_HEIGHTS, *_GAPS) if isinstance(keys.get(name), list)), None)
+    if values and all(isinstance(keys.get(axis), list) for axis in "xy"):
+        if not len(keys["x"]) == len(keys["y"]) == len(keys[values]):
+            raise UnreadableTextError("The lists of x, y and height have different lengths.")
+        rows = list(zip(keys["x"], keys["y"], keys[values], strict=True))
+        table.heads = ["x", "y", "gap" if values in _GAPS else "height"]
+        _fill(table, rows)
+        return "points"
+    for name in ("grid", "heights", "mesh", "matrix", "z"):
+        if isinstance(keys.get(name), list):
+            return _from_list(keys[name], table)
+    raise UnreadableTextError("This JSON holds no x, y and height, and no matrix of heights.")
+
+
+def _from_list(found: list, table: Table, points: bool = False) -> str:
+    if not found:
+        raise UnreadableTextError("This JSON holds no reading.")
+    if all(isinstance(one, dict) for one in found):
+        lowered = [{str(key).lower(): value for key, value in one.items()} for one in found]
+        names = next((n for n in (*_HEIGHTS, *_GAPS) if n in lowered[0]), None)
+        if names is None or not all({"x", "y", names} <= one.keys() for one in lowered):
+            raise UnreadableTextError("Every reading needs an x, a y and a height.")
+        table.heads = ["x", "y", "gap" if names in _GAPS else "height"]
+        _fill(table, [[one["x"], one["y"], one[names]] for one in lowered])
+        return "points"
+    if all(isinstance(one, list) for one in found):
+        _fill(table, found)
+        return "points" if points else "unknown"
+    if all(isinstance(one, (int, float)) and not isinstance(one, bool) for one in found):
+        _fill(table, [[one] for one in found])
+        return "unknown"
+    raise UnreadableTextError("This JSON holds no list of readings.")
+
+
+def _fill(table: Table, rows: list) -> None:
+    if sum(len(row) for row in rows) > 3 * MAX_READINGS:
+        raise OutOfRangeError(f"These are more than {MAX_READINGS:,} readings.")
+    for number, row in enumerate(rows, 1):
+        try:
+            values = [float(value) for value in row if not isinstance(value, (bool, str))]
+        except (TypeError, ValueError):
+            values = []
+        if len(values) == len(row) and all(map(math.isfinite, values)):
+            table.rows.append(values)
+            table.lines.append(number)
+            table.texts.append(str(row)[:80])
+        else:
+            table.refuse(number, str(row), "A value is missing or is not a number.")

@@ -1,0 +1,254 @@
+"""What a machine is asked to do, within the limits of its printer's set-up."""
+
+from __future__ import annotations
+
+import contextlib
+import math
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from finchwort.core.printers import Bed
+from finchwort.core.probe import reach
+from finchwort.link.dialect import Dialect
+from finchwort.link.line import Line, LineError, RefusedError, SilentError
+
+FEED = 6000.0
+"""Travel, mm/min."""
+LIFT_FEED = 600.0
+NEAR = 1.5
+"""A temperature this close to its target is reached, °C."""
+HEAT_PATIENCE = 240.0
+"""A heater that gains nothing for so long does not get there, s (ours; the machine's own protection acts sooner)."""
+GAIN = 1.0
+ROOM = 50.0
+"""A heater told nothing is below this, °C; above it the person is warned that it is still hot."""
+
+
+class LimitError(Exception):
+    """Asked for something beyond the printer's limits; nothing was sent."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What the set-up allows.
+
+    Attributes
+    ----------
+    bed : Bed
+        Travel stays over its printable area, mm.
+    probe : (float, float)
+        Probe minus nozzle, mm.
+    most_bed, most_nozzle : float
+        °C
+    lift : float
+        Height of the head between touches, mm.
+    """
+
+    bed: Bed
+    probe: tuple[float, float]
+    most_bed: float
+    most_nozzle: float
+    lift: float
+
+
+@dataclass(frozen=True)
+class Temperatures:
+    """What the machine says of its heaters, °C."""
+
+    bed: float
+    nozzle: float
+    bed_target: float | None
+    nozzle_target: float | None
+
+
+class Machine:
+    """A machine at the other end of a line."""
+
+    def __init__(self, line: Line, limits: Limits) -> None:
+        self.line, self.limits = line, limits
+        self.homed = False
+
+    @property
+    def dialect(self) -> Dialect:
+        """How it is talked to."""
+        return self.line.dialect
+
+    def greet(self) -> str:
+        """Begin the conversation; return what the machine says it is."""
+        self.line.settle()
+        self.line.renumber()
+        try:
+            said = self.line.send(self.dialect.say("identify"), patience=10)
+        except RefusedError:
+            said = []  # it need not say who it is
+        for command in ("millimetres", "absolute"):
+            self.line.send(self.dialect.say(command))
+        words = [text for text in said if not self.dialect.hear("ok", text)]
+        return words[0][:200] if words else "It answers, and does not say what it is."
+
+    def home(self) -> None:
+        """Find the ends of all axes."""
+        self.line.send(self.dialect.say("home"), patience=180)
+        self.line.send(self.dialect.say("finish"), patience=60)
+        self.homed = True
+
+    def temperatures(self) -> Temperatures:
+        """Read the temperatures.
+
+        Raises
+        ------
+        SilentError
+            When no answer holds one.
+        """
+        for _ in range(3):
+            for text in self.line.send(self.dialect.say("temperatures")):
+                found = self.dialect.hear("temperatures", text)
+                if found:
+                    named = found.groupdict()
+                    return Temperatures(
+                        float(named["bed"]),
+                        float(named["nozzle"]),
+                        _maybe(named.get("bed_target")),
+                        _maybe(named.get("nozzle_target")),
+                    )
+        raise SilentError("The printer answers, but says no temperatures that could be understood.")
+
+    def set_heaters(self, bed: float | None, nozzle: float | None) -> None:
+        """Tell the heaters their targets (°C); None leaves one as it is.
+
+        Raises
+        ------
+        LimitError
+        """
+        for what, value, most in (
+            ("bed", bed, self.limits.most_bed),
+            ("nozzle", nozzle, self.limits.most_nozzle),
+        ):
+            if value is None:
+                continue
+            if not math.isfinite(value) or not 0 <= value <= most:
+                raise LimitError(
+                    f"The {what}'s limit in this printer's set-up is {most:g} °C; {value:g} °C was asked for."
+                )
+        if bed is not None:
+            self.line.send(self.dialect.say("bed", temperature=bed))
+        if nozzle is not None:
+            self.line.send(self.dialect.say("nozzle", temperature=nozzle))
+
+    def heat(
+        self,
+        bed: float | None,
+        nozzle: float | None,
+        watch: Callable[[Temperatures], None] = lambda _: None,
+        every: float = 1.0,
+    ) -> Temperatures:
+        """Set the heaters and wait until they are there.
+
+        Raises
+        ------
+        SilentError
+            When one of them stops gaining before it is there.
+        """
+        self.set_heaters(bed, nozzle)
+        gained, best = time.monotonic(), math.inf
+        while True:
+            now = self.temperatures()
+            watch(now)
+            away = sum(
+                max(0.0, abs(target - value) - NEAR)
+                for target, value in ((bed, now.bed), (nozzle, now.nozzle))
+                if target is not None and not (target < ROOM and value < ROOM)
+            )
+            if away == 0:
+                return now
+            if away < best - GAIN:
+                gained, best = time.monotonic(), away
+            elif time.monotonic() - gained > HEAT_PATIENCE:
+                raise SilentError(
+                    f"The heaters do not get there: bed {now.bed:.0f} °C, nozzle {now.nozzle:.0f} °C, and no gain for "
+                    f"{HEAT_PATIENCE / 60:.0f} min. Draught, a slipped insulating sock, a weak heater? The protection stays on."
+                )
+            self.pause(every)
+
+    def touch(self, x: float, y: float) -> float:
+        """Touch the bed with the probe at a place (mm); return its height there, mm, positive towards the nozzle.
+
+        Raises
+        ------
+        LimitError
+            When the probe does not reach that place.
+        LineError
+            When the touch fails.
+        """
+        x0, y0, x1, y1 = reach(self.limits.bed, *self.limits.probe)
+        if not (x0 - 0.01 <= x <= x1 + 0.01 and y0 - 0.01 <= y <= y1 + 0.01):
+            raise LimitError(f"The probe does not reach x {x:g}, y {y:g} mm.")
+        for _ in range(3):
+            for text in self.line.send(self.dialect.say("touch", x=x, y=y), patience=60):
+                if self.dialect.hear("failed_touch", text):
+                    raise RefusedError(f"The probe did not trigger at x {x:g}, y {y:g} mm: “{text[:120]}”.")
+                found = self.dialect.hear("touch", text)
+                if found:
+                    with contextlib.suppress(ValueError):  # garbage that looks like a number
+                        height = float(found["z"])
+                        if abs(height) <= 20 and self._same_place(found, x, y):
+                            return height
+        raise SilentError(f"The touch at x {x:g}, y {y:g} mm gave no height that could be understood.")
+
+    @staticmethod
+    def _same_place(found, x: float, y: float) -> bool:
+        return abs(float(found["x"]) - x) < 0.5 and abs(float(found["y"]) - y) < 0.5
+
+    def park(self, x: float, y: float) -> None:
+        """Lift the head and take it over a place (mm) within the printable area."""
+        bed = self.limits.bed
+        x, y = min(max(x, bed.x_min), bed.x_max), min(max(y, bed.y_min), bed.y_max)
+        self.lift(max(self.limits.lift, 10.0))
+        self.line.send(self.dialect.say("travel", x=x, y=y, feed=FEED))
+        self.line.send(self.dialect.say("finish"), patience=60)
+
+    def lift(self, z: float | None = None) -> None:
+        """Take the head up to a height, mm."""
+        self.line.send(self.dialect.say("lift", z=self.limits.lift if z is None else z, feed=LIFT_FEED))
+
+    def switches(self) -> dict[str, str]:
+        """Read the states of all switches, by name.
+
+        Raises
+        ------
+        SilentError
+        """
+        found = {}
+        for text in self.line.send(self.dialect.say("switches")):
+            match = self.dialect.hear("switch", text)
+            if match:
+                found[match["name"].lower()] = match["state"].lower()
+        if not found:
+            raise SilentError("The printer answers, but names no switches that could be understood.")
+        return found
+
+    def deploy(self) -> None:
+        """Put the probe out, where that is a command."""
+        self.line.send(self.dialect.say("deploy"))
+
+    def stow(self) -> None:
+        """Take the probe in, where that is a command."""
+        self.line.send(self.dialect.say("stow"))
+
+    def stop_now(self) -> None:
+        """Stop everything at once; the machine must be started anew afterwards."""
+        with contextlib.suppress(LineError):
+            self.line.shout(self.dialect.say("stop"))
+        self.homed = False
+
+    def pause(self, seconds: float) -> None:
+        """Wait, and hear a stop meanwhile."""
+        until = time.monotonic() + seconds
+        while (left := until - time.monotonic()) > 0:
+            self.line.tick()
+            time.sleep(min(0.1, left))
+
+
+def _maybe(text: str | None) -> float | None:
+    return float(text) if text else None

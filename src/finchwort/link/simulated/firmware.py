@@ -1,0 +1,338 @@
+"""The simulated printer's own programme: G-code in, answers out, and faults on demand."""
+
+from __future__ import annotations
+
+import queue
+import random
+import re
+import threading
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from finchwort.link.simulated.physics import Bed, Probe
+
+SWITCHES = ("x_min", "y_min", "z_min")
+BUSY_EVERY = 2.0
+"""So often a working machine says that it is busy, real s."""
+_WORD = re.compile(r"([A-Z])\s*(-?\d+(?:\.\d*)?|-?\.\d+)?")
+
+
+class Faults:
+    """What can be wrong with the machine.  All off at the start."""
+
+    def __init__(self) -> None:
+        self.cut_after: int | None = None  # touches until the cable drops
+        self.reset_after: int | None = None  # touches until the board starts anew
+        self.halt_after: int | None = None  # touches until its protection acts
+        self.stall = 0.0  # s that the next command is busy
+        self.garbage = False  # bytes of nonsense between the answers
+        self.corrupt = 0.0  # share of received lines that arrive damaged
+        self.swapped = False  # x and y switch plugs swapped
+        self.inverted: str | None = None
+        self.dead: str | None = None
+
+
+class Firmware:
+    """A machine that understands the open G-code of desktop printers.
+
+    Parameters
+    ----------
+    seed : int
+    speed : float
+        How many times faster than real its time runs.
+    bed : Bed, optional
+    probe_offset : (float, float)
+        Probe minus nozzle, mm.
+    """
+
+    def __init__(
+        self,
+        seed: int = 7,
+        speed: float = 1.0,
+        bed: Bed | None = None,
+        probe_offset: tuple[float, float] = (28.0, -12.0),
+    ) -> None:
+        self.bed = bed or Bed()
+        self.probe_offset = probe_offset
+        self.probe = Probe(np.random.default_rng(seed))
+        self.dice = random.Random(seed)
+        self.speed = speed
+        self.faults = Faults()
+        self.lock = threading.RLock()
+        self.pressed: str | None = None
+        self.halted = threading.Event()
+        self.lines: queue.Queue[str | None] = queue.Queue()
+        self.answer: Callable[[str], None] = lambda _text: None
+        self.cut: Callable[[], None] = lambda: None
+        self.expected = 1
+        self.numbered = False
+        self._clock = time.monotonic()
+        self.touched: list[tuple[float, float, float]] = []
+        self._boot()
+
+    def _boot(self) -> None:
+        self.x, self.y, self.z = 0.0, 0.0, 0.0
+        self.zero = 0.0
+        self.homed = False
+        self.expected = 1
+        self.numbered = False
+        self.bed.bed_target = self.bed.nozzle_target = 0.0
+
+    # time ------------------------------------------------------------------------------------
+
+    def pass_time(self) -> None:
+        """Let the physics follow the clock."""
+        with self.lock:
+            now = time.monotonic()
+            self.bed.warm(min((now - self._clock) * self.speed, 36_000))
+            self._clock = now
+
+    def spend(self, seconds: float) -> bool:
+        """Take simulated time, saying "busy" now and then; tell whether the machine still runs."""
+        until = time.monotonic() + seconds / self.speed
+        said = time.monotonic()
+        while (left := until - time.monotonic()) > 0:
+            if self.halted.wait(min(left, 0.05)):
+                return False
+            if time.monotonic() - said > BUSY_EVERY:
+                said = time.monotonic()
+                self.say("echo:busy: processing")
+        self.pass_time()
+        return not self.halted.is_set()
+
+    # conversation ----------------------------------------------------------------------------
+
+    def say(self, text: str) -> None:
+        """Answer, with some nonsense before it when the line is bad."""
+        if self.faults.garbage and self.dice.random() < 0.3:
+            self.answer(
+                "".join(chr(self.dice.randrange(128, 255)) for _ in range(self.dice.randrange(3, 20)))
+            )
+        self.answer(text)
+
+    def greet(self) -> None:
+        """What a board says when it starts."""
+        self.say("start")
+        self.say("echo:Simulated bench printer ready")
+
+    def take(self, text: str) -> None:
+        """Take a line as it arrives; an emergency stop acts at once, whatever is under way."""
+        if re.search(r"\bM112\b", text):
+            self.halt("M112")
+        else:
+            self.lines.put(text)
+
+    def halt(self, why: str) -> None:
+        """Stop everything, heaters too, until it is switched off and on."""
+        with self.lock:
+            self.bed.bed_target = self.bed.nozzle_target = 0.0
+            self.homed = False
+        self.halted.set()
+        self.say(f"Error:{why}, system stopped!" if why != "M112" else "Error:Emergency stop")
+        self.say("Error:Printer halted. kill() called!")
+
+    def power_cycle(self) -> None:
+        """Switch off and on."""
+        with self.lock:
+            self._boot()
+        self.halted.clear()
+        while not self.lines.empty():
+            self.lines.get_nowait()
+        self.greet()
+
+    def run(self, gone: threading.Event) -> None:
+        """Carry out lines until told to go."""
+        while not gone.is_set():
+            try:
+                text = self.lines.get(timeout=0.05)
+            except queue.Empty:
+                self.pass_time()
+                continue
+            if text is None:
+                return
+            self.carry_out(text)
+
+    def carry_out(self, text: str) -> None:
+        """Carry out one line, as far as it is sound."""
+        text = text.strip()
+        if not text:
+            return
+        if self.halted.is_set():
+            if "M999" in text:
+                self.power_cycle()
+                self.say("ok")
+            else:
+                self.say("Error:Printer halted. kill() called!")
+            return
+        command = self._unframe(text)
+        if command is None:
+            return
+        if self.faults.stall:
+            stall, self.faults.stall = self.faults.stall, 0.0
+            if not self.spend(stall):
+                return
+        self._do(command)
+
+    def _unframe(self, text: str) -> str | None:
+        if not text.startswith("N"):
+            return text
+        body, star, check = text.rpartition("*")
+        number = re.match(r"N(\d+)\s*", text)
+        damaged = self.faults.corrupt and self.dice.random() < self.faults.corrupt
+        sound = star and check.strip().isdigit() and int(check) == _checksum(body) and number and not damaged
+        if not sound:
+            self.say(f"Error:checksum mismatch, Last Line: {self.expected - 1}")
+            self.say(f"Resend: {self.expected}")
+            self.say("ok")
+            return None
+        found = int(number[1])
+        command = body[number.end() :]
+        renumber = re.match(r"M110\s+N(\d+)", command)
+        if renumber:
+            self.expected = int(renumber[1]) + 1
+            self.say("ok")
+            return None
+        if found != self.expected:
+            self.say(f"Error:Line Number is not Last Line Number+1, Last Line: {self.expected - 1}")
+            self.say(f"Resend: {self.expected}")
+            self.say("ok")
+            return None
+        self.expected += 1
+        return command
+
+    # commands --------------------------------------------------------------------------------
+
+    def _do(self, command: str) -> None:
+        words = {letter: float(value) if value else None for letter, value in _WORD.findall(command.upper())}
+        name = command.split()[0].upper() if command.split() else ""
+        handler = {
+            "G28": self._home,
+            "G0": self._move,
+            "G1": self._move,
+            "G30": self._touch,
+            "M104": lambda w: self._heat("nozzle", w),
+            "M140": lambda w: self._heat("bed", w),
+            "M105": self._temperatures,
+            "M115": lambda w: self.say(
+                "FIRMWARE_NAME:Simulated bench printer MACHINE_TYPE:bench EXTRUDER_COUNT:1"
+            ),
+            "M119": self._switches,
+        }.get(name)
+        if handler is None:
+            if name not in ("G21", "G90", "M400", "M84", "M18", "M110", "M999"):
+                self.say(f'echo:Unknown command: "{command}"')
+            elif name in ("M84", "M18"):
+                self.homed = False
+            self.say("ok")
+            return
+        if name == "M105":
+            handler(words)
+            return
+        if handler(words) is not False and not self.halted.is_set():
+            self.say("ok")
+
+    def _home(self, _words) -> bool | None:
+        if not self.spend(14.0):
+            return False
+        with self.lock:
+            self.probe.new_start()
+            cx, cy = self.bed.width / 2, self.bed.depth / 2
+            # the zero is where the probe found the middle
+            self.zero = self.probe.touch(float(self.bed.height(cx, cy)))
+            self.x, self.y, self.z = cx - self.probe_offset[0], cy - self.probe_offset[1], 10.0
+            self.homed = True
+        return None
+
+    def _move(self, words) -> bool | None:
+        x = self.x if words.get("X") is None else words["X"]
+        y = self.y if words.get("Y") is None else words["Y"]
+        z = self.z if words.get("Z") is None else words["Z"]
+        feed = words.get("F") or 3000.0
+        far = max(np.hypot(x - self.x, y - self.y), abs(z - self.z))
+        if not self.spend(far / (feed / 60)):
+            return False
+        self.x, self.y, self.z = x, y, z
+        return None
+
+    def _touch(self, words) -> bool | None:
+        if not self.homed:
+            self.say("Error:Home XYZ first")
+            return False
+        x, y = words.get("X") or 0.0, words.get("Y") or 0.0
+        nozzle = (x - self.probe_offset[0], y - self.probe_offset[1])
+        inside = -0.01 <= nozzle[0] <= self.bed.width + 0.01 and -0.01 <= nozzle[1] <= self.bed.depth + 0.01
+        if not inside:
+            self.say("Error:Probing failed: out of reach")
+            return False
+        far = np.hypot(nozzle[0] - self.x, nozzle[1] - self.y)
+        if not self.spend(far / 100 + 2.5):
+            return False
+        with self.lock:
+            value = self.probe.touch(float(self.bed.height(x, y))) - self.zero
+            self.x, self.y, self.z = *nozzle, 5.0
+            self.touched = [*self.touched[-199:], (x, y, value)]
+        if self._fault_due():
+            return False
+        self.say(f"Bed X: {x:.3f} Y: {y:.3f} Z: {value:.4f}")
+        return None
+
+    def _fault_due(self) -> bool:
+        """Count down the faults that come after some touches; tell whether one has come."""
+        for name, act in (
+            ("cut_after", self.cut),
+            ("reset_after", self._reset),
+            ("halt_after", self._runaway),
+        ):
+            left = getattr(self.faults, name)
+            if left is None:
+                continue
+            setattr(self.faults, name, left - 1 if left > 0 else None)
+            if left <= 0:
+                act()
+                return True
+        return False
+
+    def _reset(self) -> None:
+        self.power_cycle()
+
+    def _runaway(self) -> None:
+        self.halt("Thermal Runaway")
+
+    def _heat(self, which: str, words) -> None:
+        value = words.get("S")
+        if value is not None:
+            with self.lock:
+                self.pass_time()
+                setattr(
+                    self.bed, f"{which}_target", min(max(value, 0.0), 300.0 if which == "nozzle" else 120.0)
+                )
+
+    def _temperatures(self, _words) -> None:
+        self.pass_time()
+        b = self.bed
+        self.say(f"ok T:{b.nozzle:.2f} /{b.nozzle_target:.2f} B:{b.bed:.2f} /{b.bed_target:.2f} @:0 B@:0")
+
+    def _switches(self, _words) -> None:
+        self.say("Reporting endstop status")
+        for name, triggered in self.switch_states().items():
+            self.say(f"{name}: {'TRIGGERED' if triggered else 'open'}")
+
+    def switch_states(self) -> dict[str, bool]:
+        """What the board believes of its switches, faults included."""
+        real = {name: self.pressed == name for name in SWITCHES}
+        if self.faults.swapped:
+            real["x_min"], real["y_min"] = real["y_min"], real["x_min"]
+        if self.faults.dead in real:
+            real[self.faults.dead] = False
+        if self.faults.inverted in real:
+            real[self.faults.inverted] = not real[self.faults.inverted]
+        return real
+
+
+def _checksum(text: str) -> int:
+    value = 0
+    for byte in text.encode("ascii", "replace"):
+        value ^= byte
+    return value

@@ -1,0 +1,92 @@
+// The hands at the simulated printer.
+const byId = (id) => document.getElementById(id)
+const eighths = (turns) => `${turns < 0 ? '−' : turns > 0 ? '+' : ''}${Math.abs(turns).toFixed(3)}`
+const mm = (v) => `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(3)} mm`
+
+async function ask(path, body) {
+  const options = body === undefined ? {} : { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }
+  try {
+    const answer = await fetch(path, options)
+    const state = await answer.json()
+    if (!answer.ok) byId('status').textContent = state.detail
+    else show(state)
+  } catch {
+    byId('status').textContent = 'The simulated printer does not answer. Is it still running?'
+  }
+}
+
+function build(state) {
+  // the back row first, as the bed is seen from above
+  const knobs = [...state.knobs].sort((a, b) => b.y - a.y || a.x - b.x)
+  for (const knob of knobs) {
+    const card = document.createElement('div')
+    card.className = 'knob'
+    card.dataset.knob = knob.name
+    const name = document.createElement('b')
+    name.textContent = knob.name
+    const turned = document.createElement('p')
+    turned.className = 'turned'
+    card.append(name, turned)
+    const row = document.createElement('div')
+    row.className = 'row'
+    for (const [label, turns] of [['Loosen 1/8', -0.125], ['Tighten 1/8', 0.125], ['Loosen 1/2', -0.5], ['Tighten 1/2', 0.5]]) {
+      const button = document.createElement('button')
+      button.type = 'button'
+      button.textContent = label
+      button.setAttribute('aria-label', `${label} at ${knob.name}`)
+      button.addEventListener('click', () => ask('turn', { knob: knob.name, turns }))
+      row.append(button)
+    }
+    const slip = document.createElement('button')
+    slip.type = 'button'
+    slip.className = 'slip'
+    slip.textContent = 'Screw spins'
+    slip.setAttribute('aria-label', `Screw spins at ${knob.name}`)
+    slip.addEventListener('click', () => ask('slip', { knob: knob.name }))
+    row.append(slip)
+    card.append(row)
+    byId('knobs').append(card)
+  }
+  for (const name of state.switches) {
+    const button = document.createElement('button')
+    button.type = 'button'
+    button.textContent = name
+    button.dataset.switch = name
+    button.addEventListener('click', () => ask('press', { switch: button.getAttribute('aria-pressed') === 'true' ? null : name }))
+    byId('switches').append(button)
+  }
+}
+
+function show(state) {
+  if (!byId('knobs').children.length) build(state)
+  const parts = [
+    state.halted ? 'HALTED: switch it off and on' : state.homed ? 'homed' : 'not homed',
+    state.plugged ? (state.connected ? 'connected' : 'no client') : 'cable out',
+    `bed ${state.bed} °C, nozzle ${state.nozzle} °C`,
+    `${state.touches} touches`,
+    `time runs ${state.speed}×`,
+  ]
+  if (state.cut_after !== null) parts.push(`cable drops after ${state.cut_after} more`)
+  byId('status').textContent = parts.join(' · ')
+  for (const knob of state.knobs) {
+    const card = document.querySelector(`[data-knob="${knob.name}"]`)
+    card.querySelector('.turned').textContent = `${eighths(knob.turned)} turns since the start`
+    card.querySelector('.slip').setAttribute('aria-pressed', String(knob.slips))
+  }
+  byId('truth').textContent = [...state.knobs.map((k) => `${k.name} ${mm(k.height)}`), `middle ${mm(state.middle)}`].join(', ')
+  for (const button of document.querySelectorAll('[data-state]')) button.setAttribute('aria-pressed', String(Boolean(state[button.dataset.state])))
+  for (const button of document.querySelectorAll('[data-switch]')) button.setAttribute('aria-pressed', String(state.pressed === button.dataset.switch))
+}
+
+for (const button of document.querySelectorAll('[data-do]'))
+  button.addEventListener('click', () => ask(button.dataset.do, JSON.parse(button.dataset.body ?? '{}')))
+byId('later').addEventListener('submit', (event) => {
+  event.preventDefault()
+  ask(event.submitter.value, { touches: Number(byId('touches').value) })
+})
+byId('truth-button').addEventListener('click', () => {
+  byId('truth').hidden = !byId('truth').hidden
+  byId('truth-button').setAttribute('aria-expanded', String(!byId('truth').hidden))
+})
+ask('state')
+setInterval(() => ask('state'), 1000)

@@ -1,0 +1,249 @@
+"""What a job would do: checked against the printer's limits and said in words before anything moves or heats."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.planning import survey_minutes
+from finchwort.core.probe import grid_points, in_reach, reach, walking_order
+from finchwort.core.repeatability import LEAST as LEAST_TOUCHES
+from finchwort.core.repeatability import MOST as MOST_TOUCHES
+from finchwort.core.wording import duration
+from finchwort.store.errors import ConflictError
+from finchwort.store.jobs import KINDS
+from finchwort.store.models import Job, JobReading, Printer
+from finchwort.store.printers import bed_of
+
+MOST_POINTS = 625
+SOAK_EVERY, SOAK_LONGEST = 30.0, 2400.0
+"""Usual pause between readings of a warm-up, and its longest duration, s."""
+MOST_SOAK = 200
+MOVES = "The head and the bed move by themselves: keep hands, hair and sleeves out, and a hand near the power switch."
+HOT = "Bed and nozzle get hot enough to burn. Stay with the printer, keep anything that burns off it, and never bridge its protection."
+STILL_HOT = "Heaters that are on stay on."
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A job that could be begun.
+
+    Attributes
+    ----------
+    kind : str
+    params : dict
+        As the link process takes them.
+    total : int
+        Touches it will make; 0 when that is not known.
+    sentence : str
+        What will happen.
+    cautions : tuple of str
+    moves, heats : bool
+    minutes : float or None
+    """
+
+    kind: str
+    params: dict[str, Any]
+    total: int
+    sentence: str
+    cautions: tuple[str, ...]
+    moves: bool
+    heats: bool
+    minutes: float | None
+
+    @property
+    def token(self) -> str:
+        """Stands for this very sentence: what the person has read and agreed to."""
+        text = "\n".join((self.kind, self.sentence, *self.cautions, repr(sorted(self.params.items()))))
+        return hashlib.sha256(text.encode()).hexdigest()[:24]
+
+
+def ask(
+    printer: Printer, kind: str, wanted: dict[str, Any], *, seconds: float | None = None, homed: bool = False
+) -> Asked:
+    """Check what is asked of a printer and say what will happen.
+
+    Parameters
+    ----------
+    printer : Printer
+    kind : one of ``KINDS``
+    wanted : dict
+        heat: ``bed``, ``nozzle`` (°C).  park: ``x``, ``y``, ``name``.  repeatability: ``x``, ``y``, ``count``.
+        soak: ``x``, ``y``, ``every``, ``longest`` (s), ``until_steady``.  grid: ``points`` (mm).
+    seconds : float, optional
+        This printer's pace, s a place.
+    homed : bool
+        Whether it need not home first.
+
+    Raises
+    ------
+    CoreError, ConflictError
+    """
+    if kind not in KINDS:
+        raise ChoiceError(f"There is no job called {kind!r}.")
+    if not printer.port:
+        raise ConflictError(f"{printer.name} has no line set up. Name its port in the printer's set-up.")
+    name = printer.name
+    plain = {
+        "connect": (
+            f"Open the line to {name} ({printer.port}) and ask what it is. Some boards start anew when their line is opened.",
+            False,
+        ),
+        "home": (f"Home {name}: all axes run to their ends.", True),
+        "cool": (f"Switch both heaters of {name} off.", False),
+        "switches": (f"Read the switch states of {name}. Nothing moves.", False),
+    }
+    if kind in plain:
+        sentence, moves = plain[kind]
+        return Asked(kind, {}, 0, sentence, (MOVES,) if moves else (), moves, False, None)
+    if kind == "heat":
+        return _heat(printer, wanted)
+    if kind == "park":
+        return _park(printer, wanted)
+    if printer.probe_kind == "none":
+        raise ConflictError(f"{name} is set up without a probe. Say in its set-up what touches the bed.")
+    home = not homed
+    if kind == "grid":
+        return _grid(printer, wanted, seconds, home)
+    x, y = _place(printer, wanted)
+    first = f"Home {name}, then touch" if home else "Touch"
+    if kind == "repeatability":
+        count = int(wanted.get("count", 10))
+        if not LEAST_TOUCHES <= count <= MOST_TOUCHES:
+            raise OutOfRangeError(f"A test has {LEAST_TOUCHES} to {MOST_TOUCHES} touches.")
+        params = {"x": x, "y": y, "count": count, "home": home}
+        sentence = f"{first} the bed at x {x:g}, y {y:g} mm {count} times."
+        minutes = survey_minutes([(x, y)] * count, seconds=seconds) + 0.4 * home
+        return Asked(kind, params, count, sentence, (MOVES, STILL_HOT), True, False, minutes)
+    every = float(wanted.get("every", SOAK_EVERY))
+    longest = float(wanted.get("longest", SOAK_LONGEST))
+    if not 2 <= every <= 600 or not every <= longest <= 4 * 3600:
+        raise OutOfRangeError("Readings 2 to 600 s apart, for up to four hours.")
+    until = bool(wanted.get("until_steady", True))
+    params = {
+        "x": x,
+        "y": y,
+        "every": every,
+        "longest": longest,
+        "until_steady": until,
+        "home": home,
+        "most": MOST_SOAK,
+    }
+    sentence = (
+        f"{first} the bed at x {x:g}, y {y:g} mm every {every:g} s, "
+        + ("until it stands still, " if until else "")
+        + f"for {duration(longest)} at most."
+    )
+    return Asked(kind, params, 0, sentence, (MOVES, STILL_HOT), True, False, None)
+
+
+def _heat(printer: Printer, wanted: dict[str, Any]) -> Asked:
+    params, goals = {}, []
+    for what, most in (("bed", printer.most_bed), ("nozzle", printer.most_nozzle)):
+        value = wanted.get(what)
+        if value is None:
+            continue
+        if not math.isfinite(value) or not 0 <= value <= most:
+            raise OutOfRangeError(
+                f"The {what}'s limit in this printer's set-up is {most:g} °C; {value:g} °C was asked for."
+            )
+        params[what] = float(value)
+        goals.append(f"the {what} to {value:g} °C")
+    if not goals:
+        raise ChoiceError("Say how hot bed or nozzle are to become.")
+    sentence = f"Heat {' and '.join(goals)} on {printer.name}, and wait until it is there. Nothing moves."
+    return Asked("heat", params, 0, sentence, (HOT,), False, True, None)
+
+
+def _park(printer: Printer, wanted: dict[str, Any]) -> Asked:
+    x, y = _number(wanted, "x"), _number(wanted, "y")
+    bed = bed_of(printer)
+    x, y = min(max(x, bed.x_min), bed.x_max), min(max(y, bed.y_min), bed.y_max)
+    name = str(wanted.get("name") or f"x {x:g}, y {y:g} mm")
+    sentence = (
+        f"Lift the head of {printer.name} and take it over {name}, after homing when that was not done."
+    )
+    return Asked("park", {"x": x, "y": y, "name": name}, 0, sentence, (MOVES,), True, False, None)
+
+
+def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, home: bool) -> Asked:
+    bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
+    points = [(float(x), float(y)) for x, y in wanted.get("points") or ()]
+    if not points and wanted.get("columns"):
+        points = grid_points(
+            bed, int(wanted["columns"]), int(wanted["rows"]), float(wanted.get("inset", 15.0)), *probe
+        )
+    if not 3 <= len(points) <= MOST_POINTS:
+        raise OutOfRangeError(f"A survey probes 3 to {MOST_POINTS} places.")
+    if not all(map(math.isfinite, (v for point in points for v in point))):
+        raise NonFiniteError("A place is not a number.")
+    if len(set(points)) < len(points):
+        raise ChoiceError("A place stands there twice.")
+    beyond = in_reach(bed, *probe, points).count(False)
+    if beyond:
+        x0, y0, x1, y1 = reach(bed, *probe)
+        raise OutOfRangeError(
+            f"The probe does not reach {beyond} of {len(points)} places: it reaches x {x0:g} to {x1:g}, y {y0:g} to {y1:g} mm."
+        )
+    if not wanted.get("columns"):
+        points = [points[i] for i in walking_order(points)]
+    params: dict[str, Any] = {"points": [list(point) for point in points], "home": home}
+    minutes = survey_minutes(points, seconds=seconds) + 0.4 * home
+    first = f"Home {printer.name}, then probe" if home else "Probe"
+    sentence = f"{first} {len(points)} places on the bed, about {duration(60 * minutes)}."
+    return Asked("grid", params, len(points), sentence, (MOVES, STILL_HOT), True, False, minutes)
+
+
+def ask_resume(
+    printer: Printer, job: Job, readings: Sequence[JobReading], planned: Sequence[Sequence[float]]
+) -> Asked:
+    """Ask for the rest of a probing that was broken off; one known place is touched again to tie the two together.
+
+    Parameters
+    ----------
+    printer : Printer
+    job : Job
+        The one to resume.
+    readings : sequence of JobReading
+        All read so far, of those it resumed too.
+    planned : sequence of (x, y)
+        All places that were wanted, mm.
+    """
+    if job.kind != "grid":
+        raise ConflictError("Only a probing of the bed can be resumed. Begin this one again.")
+    read = {(round(r.x, 3), round(r.y, 3)) for r in readings}
+    left = [list(point) for point in planned if (round(point[0], 3), round(point[1], 3)) not in read]
+    if not left:
+        raise ConflictError("Every place was read already: keep these readings.")
+    params: dict[str, Any] = {"points": left, "home": True}
+    sentence = f"Home {printer.name}, "
+    if readings:
+        last = readings[-1]
+        params["check"] = {"x": last.x, "y": last.y, "height": last.height}
+        sentence += f"touch x {last.x:g}, y {last.y:g} mm once more to tie on to what was read, "
+    sentence += f"then probe the {len(left)} places that are left."
+    return Asked("grid", params, len(left), sentence, (MOVES, STILL_HOT), True, False, None)
+
+
+def _place(printer: Printer, wanted: dict[str, Any]) -> tuple[float, float]:
+    bed = bed_of(printer)
+    probe = (printer.probe_dx, printer.probe_dy)
+    if wanted.get("x") is None or wanted.get("y") is None:
+        x0, y0, x1, y1 = reach(bed, *probe)
+        cx, cy = bed.centre
+        return round(min(max(cx, x0), x1), 2), round(min(max(cy, y0), y1), 2)
+    x, y = _number(wanted, "x"), _number(wanted, "y")
+    if not in_reach(bed, *probe, [(x, y)])[0]:
+        raise OutOfRangeError(f"The probe does not reach x {x:g}, y {y:g} mm.")
+    return x, y
+
+
+def _number(wanted: dict[str, Any], name: str) -> float:
+    value = wanted.get(name)
+    if value is None or not math.isfinite(value):
+        raise NonFiniteError(f"The place needs its {name}.")
+    return float(value)

@@ -1,0 +1,364 @@
+"""Jobs at the machine: asked for by the web, done by a link process, kept whatever happens.
+
+A job waits until a link process claims it together with its line: rows are
+locked with SKIP LOCKED, so several processes never take the same one.  Whoever
+owns a line renews its lease; when the lease runs out the job is over
+("interrupted") and everything read so far stays.  Times are the database's, so
+clocks of different machines do not matter.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from sqlalchemy import func, insert, or_, select, update
+from sqlalchemy.orm import Session, joinedload
+
+from finchwort.core.surveys import MAX_READINGS
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.logbook import write_entry
+from finchwort.store.models import Job, JobLine, JobReading, MachineLine, Printer, Visit
+from finchwort.store.visits import get_visit
+
+KINDS = ("connect", "home", "heat", "cool", "park", "switches", "repeatability", "soak", "grid")
+WAITING, RUNNING, DONE, FAILED, STOPPED, INTERRUPTED = STATES = (
+    "waiting",
+    "running",
+    "done",
+    "failed",
+    "stopped",
+    "interrupted",
+)
+OVER = (DONE, FAILED, STOPPED, INTERRUPTED)
+LEASE = timedelta(seconds=20)
+"""An owner who is silent for so long has lost its line."""
+SOFT, NOW = "soft", "now"
+"""Stop after the reading under way, or stop the machine at once."""
+MOST_LINES = 20_000
+"""So many lines of conversation are kept of one job."""
+NAMES = {
+    "connect": "Connect",
+    "home": "Home",
+    "heat": "Heat and wait",
+    "cool": "Heaters off",
+    "park": "Park over a place",
+    "switches": "Read the switches",
+    "repeatability": "Touch one place again and again",
+    "soak": "Watch one place warm through",
+    "grid": "Probe the bed",
+}
+
+
+class LostError(Exception):
+    """The job is no longer ours: its lease ran out or someone ended it."""
+
+
+@dataclass(frozen=True)
+class Beat:
+    """What a link process learns when it shows that it lives.
+
+    Attributes
+    ----------
+    stop : {"soft", "now"} or None
+    """
+
+    stop: str | None
+
+
+def db_now(session: Session) -> datetime:
+    """Return the database's time, UTC."""
+    return session.scalar(select(func.utc_timestamp(6))).replace(tzinfo=UTC)
+
+
+def queue_job(
+    session: Session,
+    printer: Printer,
+    kind: str,
+    params: dict[str, Any],
+    *,
+    client_key: str,
+    visit_id: int | None = None,
+    total: int = 0,
+    resumes: Job | None = None,
+) -> Job:
+    """Ask for a job.
+
+    Raises
+    ------
+    ConflictError
+        When the printer has no line, or is at work already.
+    """
+    known = session.scalars(select(Job).where(Job.client_key == client_key)).first()
+    if known is not None:
+        if known.printer_id != printer.id or known.kind != kind or known.params != params:
+            raise KeyTakenError("Another job was asked for with this key.")
+        return known
+    if not printer.port:
+        raise ConflictError(f"{printer.name} has no line set up. Name its port in the printer's set-up.")
+    # the printer's row is the gate: two requests at once queue one after the other
+    session.execute(select(Printer.id).where(Printer.id == printer.id).with_for_update())
+    end_abandoned(session)
+    busy = session.scalars(
+        select(Job).where(Job.printer_id == printer.id, Job.state.in_((WAITING, RUNNING)))
+    ).first()
+    if busy is not None:
+        raise ConflictError(
+            f"{printer.name} is at work: {NAMES[busy.kind].lower()}. Stop that first, or wait for it."
+        )
+    if visit_id is not None:
+        visit = get_visit(session, visit_id)
+        if visit.printer_id != printer.id:
+            raise ConflictError("This visit belongs to another printer.")
+        if visit.ended_at is not None:
+            raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    job = Job(
+        printer=printer,
+        visit_id=visit_id,
+        line_id=_line_of(session, printer).id,
+        client_key=client_key,
+        kind=kind,
+        params=params,
+        state=WAITING,
+        message="Waiting for a link process to take it.",
+        live={},
+        done=0,
+        total=total,
+        resumes=resumes.id if resumes else None,
+    )
+    session.add(job)
+    session.flush()
+    return job
+
+
+def _line_of(session: Session, printer: Printer) -> MachineLine:
+    query = select(MachineLine).where(
+        MachineLine.port == printer.port, MachineLine.link_name == printer.link_name
+    )
+    line = session.scalars(query).first()
+    if line is None:
+        session.execute(
+            insert(MachineLine).prefix_with("IGNORE").values(port=printer.port, link_name=printer.link_name)
+        )
+        line = session.scalars(query).one()
+    return line
+
+
+def get_job(session: Session, job_id: int) -> Job:
+    """Return a job.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    job = session.get(Job, job_id, options=[joinedload(Job.printer)])
+    if job is None or job.printer.deleted_at is not None:
+        raise NotFoundError("There is no such job.")
+    return job
+
+
+def list_jobs(session: Session, printer_id: int, limit: int = 30) -> list[Job]:
+    """Return the jobs of a printer, newest first."""
+    query = select(Job).where(Job.printer_id == printer_id).order_by(Job.id.desc()).limit(limit)
+    return list(session.scalars(query))
+
+
+def working_jobs(session: Session) -> list[Job]:
+    """Return the jobs that wait or run, of all printers."""
+    query = (
+        select(Job)
+        .join(Printer)
+        .where(Job.state.in_((WAITING, RUNNING)), Printer.deleted_at.is_(None))
+        .order_by(Job.id)
+    )
+    return list(session.scalars(query))
+
+
+def claim_job(session: Session, owner: str, link_name: str = "") -> Job | None:
+    """Take the oldest waiting job whose line is free, and the line with it.
+
+    Returns
+    -------
+    Job or None
+        None when there is nothing to do.
+    """
+    end_abandoned(session)
+    now = db_now(session)
+    free = or_(
+        MachineLine.owner.is_(None),
+        MachineLine.owner == owner,
+        MachineLine.lease_until < now.replace(tzinfo=UTC),
+    )
+    query = (
+        select(Job, MachineLine)
+        .join(MachineLine, Job.line_id == MachineLine.id)
+        .where(Job.state == WAITING, MachineLine.link_name.in_(("", link_name)), free)
+        .order_by(Job.id)
+        .limit(1)
+        .with_for_update(skip_locked=True)
+        .execution_options(populate_existing=True)
+    )
+    row = session.execute(query).first()
+    if row is None:
+        return None
+    job, line = row
+    line.owner = job.owner = owner
+    line.lease_until = job.lease_until = now + LEASE
+    job.state, job.started_at, job.message = RUNNING, now, "Begun."
+    session.flush()
+    return job
+
+
+def beat(session: Session, job_id: int, owner: str) -> Beat:
+    """Renew the lease of a job and its line; learn whether to stop.
+
+    Raises
+    ------
+    LostError
+        When it is not ours any more.
+    """
+    now = db_now(session)
+    query = select(Job).where(Job.id == job_id).with_for_update().execution_options(populate_existing=True)
+    job = session.scalars(query).first()
+    if job is None or job.owner != owner or job.state != RUNNING:
+        raise LostError
+    job.lease_until = now + LEASE
+    keep_line(session, job.line_id, owner, now)
+    return Beat(job.stop)
+
+
+def keep_line(session: Session, line_id: int, owner: str, now: datetime | None = None) -> bool:
+    """Renew the lease of a line between jobs; tell whether it is still ours."""
+    now = now or db_now(session)
+    kept = session.execute(
+        update(MachineLine)
+        .where(MachineLine.id == line_id, MachineLine.owner == owner)
+        .values(lease_until=now + LEASE)
+    )
+    return kept.rowcount == 1
+
+
+def release_line(session: Session, line_id: int, owner: str) -> None:
+    """Give a line back."""
+    session.execute(
+        update(MachineLine)
+        .where(MachineLine.id == line_id, MachineLine.owner == owner)
+        .values(owner=None, lease_until=None)
+    )
+
+
+def end_abandoned(session: Session) -> int:
+    """End the jobs whose owner fell silent; their readings stay.  Returns how many."""
+    now = db_now(session)
+    lost = session.scalars(
+        select(Job)
+        .where(Job.state == RUNNING, Job.lease_until < now)
+        .with_for_update(skip_locked=True)
+        .execution_options(populate_existing=True)
+    ).all()
+    for job in lost:
+        said = "The link process that did this fell silent. "
+        said += "What was read is kept." if job.done else "Nothing was read yet."
+        end_job(session, job, INTERRUPTED, f"{said} Look at the machine before you go on.")
+    return len(lost)
+
+
+def add_reading(
+    session: Session, job_id: int, place: int, x: float, y: float, height: float, after: float
+) -> None:
+    """Keep one touch (mm; seconds since the job began)."""
+    session.execute(
+        insert(JobReading).values(job_id=job_id, place=place, x=x, y=y, height=height, after=after)
+    )
+
+
+def add_lines(session: Session, job_id: int, lines: Iterable[tuple[datetime, str, str]]) -> None:
+    """Keep lines of the conversation: when, which way, what."""
+    rows = [{"job_id": job_id, "created_at": at, "way": way, "text": text[:500]} for at, way, text in lines]
+    if rows:
+        session.execute(insert(JobLine), rows)
+
+
+def tell_progress(session: Session, job_id: int, owner: str, **values: Any) -> None:
+    """Set ``message``, ``live``, ``done`` or ``total`` of a job of ours."""
+    if "message" in values:
+        values["message"] = values["message"][:500]
+    session.execute(update(Job).where(Job.id == job_id, Job.owner == owner).values(**values))
+
+
+def end_job(session: Session, job: Job, state: str, message: str) -> None:
+    """End a job, with a line in the logbook when it did not simply succeed."""
+    job.state, job.message, job.ended_at = state, message[:500], db_now(session)
+    job.lease_until = None
+    if state != DONE:
+        visit = session.get(Visit, job.visit_id) if job.visit_id else None
+        words = {STOPPED: "stopped", FAILED: "failed", INTERRUPTED: "interrupted"}
+        title = f"{NAMES[job.kind]}: {words[state]}"
+        if job.total and job.done:
+            title += f" after {job.done} of {job.total}"
+        write_entry(session, "job", title, message, printer=job.printer, visit=visit)
+    session.flush()
+
+
+def request_stop(session: Session, job_id: int, how: str) -> Job:
+    """Ask for a job to be stopped; one that still waits ends at once.
+
+    Raises
+    ------
+    ConflictError
+        When it is over already.
+    """
+    query = select(Job).where(Job.id == job_id).with_for_update().execution_options(populate_existing=True)
+    job = session.scalars(query).first()
+    if job is None:
+        raise NotFoundError("There is no such job.")
+    if job.state in OVER:
+        raise ConflictError("This job is over already.")
+    if job.state == WAITING:
+        end_job(session, job, STOPPED, "Taken back before it began.")
+    elif job.stop != NOW:
+        job.stop = how
+    return job
+
+
+def chain_of(session: Session, job: Job) -> list[Job]:
+    """Return a job and those it resumes, oldest first."""
+    found = [job]
+    while found[0].resumes is not None and len(found) < 100:
+        found.insert(0, session.get(Job, found[0].resumes))
+    return found
+
+
+def readings_of(session: Session, jobs: Sequence[Job], after: int = 0) -> list[JobReading]:
+    """Return the touches of jobs in order, those of the last job from a place on."""
+    found: list[JobReading] = []
+    for job in jobs:
+        query = select(JobReading).where(JobReading.job_id == job.id).order_by(JobReading.place)
+        if job is jobs[-1] and after:
+            query = query.where(JobReading.place >= after)
+        found += session.scalars(query.limit(MAX_READINGS))
+    return found
+
+
+def conversation(session: Session, job_id: int, after: int = 0, limit: int = 500) -> list[JobLine]:
+    """Return lines of the raw conversation from an id on."""
+    query = (
+        select(JobLine).where(JobLine.job_id == job_id, JobLine.id > after).order_by(JobLine.id).limit(limit)
+    )
+    return list(session.scalars(query))
+
+
+def pace_of(session: Session, printer_id: int) -> float | None:
+    """Seconds a place of this printer's newest whole probing, travel included; None when there was none."""
+    job = session.scalars(
+        select(Job)
+        .where(Job.printer_id == printer_id, Job.kind == "grid", Job.state == DONE)
+        .order_by(Job.id.desc())
+        .limit(1)
+    ).first()
+    if job is None:
+        return None
+    times = [reading.after for reading in readings_of(session, [job])]
+    return (times[-1] - times[0]) / (len(times) - 1) if len(times) >= 4 else None
