@@ -107,17 +107,38 @@ def load() -> None:
 @demo.command()
 @click.option("--port", default=DEFAULT_PORT, show_default=True, type=click.IntRange(1, 65535))
 @click.option("--database-port", type=click.IntRange(1, 65535), help="A free one when not given.")
+@click.option(
+    "--line-port",
+    default=8422,
+    show_default=True,
+    type=click.IntRange(1, 65535),
+    help="Of the simulated printer.",
+)
+@click.option(
+    "--page-port", default=8423, show_default=True, type=click.IntRange(1, 65535), help="Of its knobs."
+)
+@click.option(
+    "--speed", default=8.0, show_default=True, type=click.FloatRange(0.1, 1000), help="Of its time."
+)
 @click.option("--fresh", is_flag=True, help="Forget what is stored and begin anew.")
 @click.option(
     "--data", type=click.Path(path_type=Path), default=ROOT / "var" / "demo", help="Folder of the records."
 )
-def run(port: int, database_port: int | None, fresh: bool, data: Path) -> None:
-    """Start database and web server with the demo workshop."""
-    from finchwort.demo.run import run_demo
+def run(
+    port: int,
+    database_port: int | None,
+    line_port: int,
+    page_port: int,
+    speed: float,
+    fresh: bool,
+    data: Path,
+) -> None:
+    """Start database, web server, link and simulated printer with the demo workshop."""
+    from finchwort.demo.run import Ports, run_demo
     from finchwort.store.server import ServerError
 
     try:
-        run_demo(data.absolute(), port, fresh, database_port)
+        run_demo(data.absolute(), Ports(port, line_port, page_port, database_port), fresh, speed)
     except ServerError as error:
         raise Sentence(str(error)) from None
 

@@ -15,9 +15,11 @@ ALLOWED = {
     "formats": {"formats", "core"},
     "store": {"store", "formats", "core", "knowledge"},
     "web": {"web", "store", "formats", "core", "knowledge"},
-    "demo": {"demo", "web", "store", "formats", "core", "knowledge"},
+    "link/simulated": {"link"},
+    "link": {"link", "store", "formats", "core", "knowledge"},
+    "demo": {"demo", "link", "web", "store", "formats", "core", "knowledge"},
 }
-FOREIGN = {"flask", "apiflask", "sqlalchemy", "pydantic", "alembic", "click", "pymysql"}
+FOREIGN = {"serial", "flask", "apiflask", "sqlalchemy", "pydantic", "alembic", "click", "pymysql"}
 
 
 def imports(path: Path) -> set[str]:
@@ -39,6 +41,12 @@ class HouseTest(unittest.TestCase):
                 ours = {m.split(".")[1] for m in imports(path) if m.startswith("finchwort.")}
                 self.assertLessEqual(ours, allowed, path)
 
+    def test_the_simulated_printer_lives_apart(self):
+        for path in (SOURCE / "link" / "simulated").rglob("*.py"):
+            ours = {m for m in imports(path) if m.startswith("finchwort.")}
+            self.assertTrue(all(m.startswith("finchwort.link.simulated") for m in ours), (path, ours))
+            self.assertNotIn("serial", {m.split(".")[0] for m in imports(path)}, path)
+
     def test_the_core_knows_no_interface(self):
         for layer in ("core", "formats", "knowledge"):
             for path in (SOURCE / layer).rglob("*.py"):
@@ -56,6 +64,7 @@ class HouseTest(unittest.TestCase):
             "core.flatness": ["assess_flatness"],
             "core.shape": ["decompose"],
             "core.tramming": ["Screw", "plan_turns"],
+            "core.repeatability": ["assess_repeatability"],
             "formats": ["read_survey"],
         }.items():
             loaded = importlib.import_module(f"finchwort.{module}")
@@ -66,7 +75,7 @@ class HouseTest(unittest.TestCase):
 class ExamplesTest(unittest.TestCase):
     def test_every_example_in_a_docstring_runs(self):
         tried = 0
-        for layer in ("core", "formats", "knowledge"):
+        for layer in ("core", "formats", "knowledge", "link"):
             for path in sorted((SOURCE / layer).rglob("*.py")):
                 dotted = ".".join(path.relative_to(SOURCE.parent).with_suffix("").parts)
                 with self.subTest(dotted):

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.flatness import assess_flatness
 from finchwort.core.printers import Bed
-from finchwort.core.route import route
+from finchwort.core.route import Before, route
 from finchwort.core.shape import decompose
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming import Screw, plan_turns
@@ -67,7 +67,23 @@ class VerdictTest(unittest.TestCase):
 
 class RouteTest(unittest.TestCase):
     def states(self, *args, **kw):
-        return [step.state for step in route(*args, **kw)]
+        """States from measuring on."""
+        return [step.state for step in route(*args, **kw)][3:]
+
+    def first(self, *args, **kw):
+        """States before measuring: sound, warm, trust."""
+        return [step.state for step in route(*args, **kw)][:3]
+
+    def test_what_comes_before_measuring(self):
+        self.assertEqual(self.first([], None, False), ["to_do"] * 3)
+        self.assertEqual(self.first(["survey"], "turn", False), ["skipped"] * 3)
+        begun = Before(looked_at=3, items=9)
+        self.assertEqual(self.first([], None, False, before=begun)[0], "doing")
+        self.assertEqual(self.first(["survey"], "turn", False, before=begun)[0], "done")
+        bad = Before(looked_at=3, bad=1, items=9, soak="moving", trust="poor")
+        self.assertEqual(self.first([], None, False, before=bad), ["done", "out_of_date", "done"])
+        whole = Before(looked_at=9, items=9, soak="steady", trust="good")
+        self.assertEqual(self.first([], None, False, before=whole), ["done"] * 3)
 
     def test_a_visit_from_begin_to_end(self):
         self.assertEqual(self.states([], None, False), ["doing", "to_do", "to_do", "to_do"])

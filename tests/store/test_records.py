@@ -362,7 +362,7 @@ class DemoTest(StoreCase):
         self.session.commit()
         self.assertFalse(load_demo(self.session))
         by_name = {p.name: p for p in printers.list_printers(self.session)}
-        self.assertEqual(sorted(by_name), ["Avocet", "Bittern", "Water Rail"])
+        self.assertEqual(sorted(by_name), ["Avocet", "Bittern", "Snipe", "Water Rail"])
         self.assertEqual([len(by_name[n].screws) for n in sorted(by_name)], [3, 4, 0])
         bittern = visits.list_visits(self.session, by_name["Bittern"].id)
         self.assertIsNone(bittern[0].ended_at)

@@ -61,7 +61,9 @@ class DemoCommandTest(unittest.TestCase):
 
     def start(self, *options, port=None):
         command = [sys.executable, "-m", "finchwort.cli", "demo", "run"]
+        self.line, page = free_port(), free_port()
         command += ["--port", str(port or self.port), "--data", self.folder, *options]
+        command += ["--line-port", str(self.line), "--page-port", str(page)]
         return subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
 
     def until_ready(self, process) -> str:
@@ -84,7 +86,8 @@ class DemoCommandTest(unittest.TestCase):
     def test_start_stop_and_start_again(self):
         first = self.start()
         self.assertIn("demo workshop was set up", self.until_ready(first))
-        self.assertEqual(len(self.get("/api/workshop")["cards"]), 3)
+        cards = self.get("/api/workshop")["cards"]
+        self.assertEqual(len(cards), 4)
         request = urllib.request.Request(
             f"http://127.0.0.1:{self.port}/api/logbook",
             b'{"text": "kept over night"}',
@@ -99,7 +102,7 @@ class DemoCommandTest(unittest.TestCase):
         self.assertEqual(len(said.strip().splitlines()), 1)
 
         all_of_it = family(first.pid)
-        self.assertGreaterEqual(len(all_of_it), 4)
+        self.assertGreaterEqual(len(all_of_it), 6)  # starter, database, simulated printer, link, web and its worker
         self.end(first, signal.SIGINT)
         self.assertEqual(first.returncode, 0)
         self.assertTrue(gone(all_of_it))
@@ -107,6 +110,8 @@ class DemoCommandTest(unittest.TestCase):
         again = self.start()
         self.assertIn("as you left them", self.until_ready(again))
         self.assertEqual(self.get("/api/logbook?kind=note&q=night")["entries"][0]["title"], "kept over night")
+        lines = [card["printer"]["port"] for card in self.get("/api/workshop")["cards"]]
+        self.assertIn(f"socket://127.0.0.1:{self.line}", lines)  # the simulated printer moved, its line with it
         self.end(again)
 
         fresh = self.start("--fresh")

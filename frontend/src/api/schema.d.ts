@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/feels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give how a strip may feel under the nozzle, from far to close. */
+        get: operations["get_surveys_get_feels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -13,6 +30,108 @@ export interface paths {
         };
         /** Tell whether the product can work. */
         get: operations["get_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the jobs that wait or run. */
+        get: operations["get_machine_get_working"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give a job with its touches. */
+        get: operations["get_machine_get_job"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/conversation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the raw conversation with the machine. */
+        get: operations["get_machine_get_conversation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Store what a job that broke off has read. */
+        post: operations["post_machine_keep_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop a job: after the reading under way, or the whole machine at once. */
+        post: operations["post_machine_stop_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/knowledge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the surfaces, materials and dialects there are. */
+        get: operations["get_printers_get_knowledge"];
         put?: never;
         post?: never;
         delete?: never;
@@ -109,6 +228,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/printers/{printer_id}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say how many places this bed needs, from the shapes it has shown. */
+        get: operations["get_printers_get_advice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the newest jobs of a printer. */
+        get: operations["get_machine_get_jobs"];
+        put?: never;
+        /** Ask for a job whose words the person has read: its token says so. */
+        post: operations["post_machine_add_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/jobs/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what a job would do, before anything moves or heats. */
+        post: operations["post_machine_ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers/{printer_id}/pattern": {
         parameters: {
             query?: never;
@@ -163,6 +334,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/printers/{printer_id}/surfaces/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Count a print, a wash or a coat of adhesive on a surface. */
+        post: operations["post_printers_use_surface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/tests/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what a test would show, without storing it. */
+        post: operations["post_probing_preview_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers/{printer_id}/visits": {
         parameters: {
             query?: never;
@@ -191,6 +396,23 @@ export interface paths {
         put?: never;
         /** Give the usual places of screws on a bed. */
         post: operations["post_printers_suggest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Judge a surface with a material and their temperatures. */
+        get: operations["get_printers_get_suit"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -248,6 +470,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surveys/{survey_id}/movement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say where the bed moved since an earlier survey, cold against hot for instance. */
+        get: operations["get_surveys_get_movement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surveys/{survey_id}/plan": {
         parameters: {
             query?: never;
@@ -293,6 +532,40 @@ export interface paths {
         put?: never;
         /** Record what was turned. */
         post: operations["post_tramming_add_turning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a test; it can be brought back. */
+        delete: operations["delete_probing_delete_test"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a deleted test back. */
+        post: operations["post_probing_restore_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -369,6 +642,23 @@ export interface paths {
         patch: operations["patch_visits_change_visit"];
         trace?: never;
     };
+    "/api/visits/{visit_id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what the walk round found at an item. */
+        post: operations["post_probing_add_finding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/finish": {
         parameters: {
             query?: never;
@@ -437,6 +727,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Store a test of a visit. */
+        post: operations["post_probing_add_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop": {
         parameters: {
             query?: never;
@@ -459,6 +766,60 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AdviceOut
+         * @description Which grid to measure.
+         */
+        AdviceOut: {
+            /** Options */
+            options: components["schemas"]["OptionOut"][];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Surveys
+             * @description surveys of this bed it rests on
+             */
+            surveys: number;
+        };
+        /**
+         * AskedOut
+         * @description What would happen: read it, then send its token back.
+         */
+        AskedOut: {
+            /** Cautions */
+            cautions: string[];
+            /** Heats */
+            heats: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            /** Minutes */
+            minutes: number | null;
+            /** Moves */
+            moves: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Token */
+            token: string;
+            /** Total */
+            total: number;
+        };
+        /**
+         * BeamOut
+         * @description A cross beam measured on both uprights; mm.
+         */
+        BeamOut: {
+            /** Difference */
+            difference: number;
+            /** Margin */
+            margin: number;
+            /** Span */
+            span: number;
+            /** Square */
+            square: boolean;
+        };
         /**
          * Bed
          * @description Printable area and plate.
@@ -489,6 +850,14 @@ export interface components {
             y_min: number;
         };
         /**
+         * Conversation
+         * @description Lines of the raw conversation.
+         */
+        Conversation: {
+            /** Lines */
+            lines: components["schemas"]["SaidOut"][];
+        };
+        /**
          * Done
          * @description The record that was deleted or brought back.
          */
@@ -514,7 +883,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "printer" | "survey" | "turning" | "verdict" | "note";
+            kind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job";
             /** Printer */
             printer: string | null;
             /** Printer Id */
@@ -523,6 +892,33 @@ export interface components {
             title: string;
             /** Visit Id */
             visit_id: number | null;
+        };
+        /**
+         * FeelOut
+         * @description A feel, and the gap it stands for beyond the strip's thickness.
+         */
+        FeelOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "free" | "slight" | "strong" | "bunches" | "stuck";
+            /** More */
+            more: number;
+            /** Sd */
+            sd: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Feels
+         * @description How a strip may feel.
+         */
+        Feels: {
+            /** Feels */
+            feels: components["schemas"]["FeelOut"][];
+            /** Paper */
+            paper: number;
         };
         /**
          * FieldError
@@ -570,6 +966,24 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
         };
         /**
+         * FindingIn
+         * @description What was found at an item; ``open`` takes it back.
+         */
+        FindingIn: {
+            /** Item */
+            item: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "bad" | "skipped" | "open";
+        };
+        /**
          * FindingOut
          * @description Something a round showed.
          */
@@ -591,6 +1005,46 @@ export interface components {
              * @default
              */
             note?: string;
+        };
+        /**
+         * HandIn
+         * @description Readings by hand, with what the person felt or saw.
+         */
+        HandIn: {
+            /**
+             * Plus Is High
+             * @default true
+             */
+            plus_is_high?: boolean;
+            /** Points */
+            points: components["schemas"]["HandPoint"][];
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "paper" | "feeler" | "dial" | "calipers";
+        };
+        /**
+         * HandPoint
+         * @description A place read by hand.
+         */
+        HandPoint: {
+            /**
+             * Feel
+             * @default null
+             */
+            feel?: ("free" | "slight" | "strong" | "bunches" | "stuck") | null;
+            /**
+             * Stop
+             * @default null
+             */
+            stop?: number | null;
+            /** Value */
+            value: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Health
@@ -615,6 +1069,394 @@ export interface components {
             value: string;
         };
         /**
+         * ItemOut
+         * @description An item of the walk round, with what was found in this visit.
+         */
+        ItemOut: {
+            /** Caution */
+            caution: string;
+            /** Good */
+            good: string;
+            /** How */
+            how: string;
+            /** Ignore */
+            ignore: string;
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** State */
+            state: ("good" | "bad" | "skipped") | null;
+            /** Title */
+            title: string;
+        };
+        /**
+         * JobIn
+         * @description A job that the person has agreed to.
+         */
+        JobIn: {
+            /**
+             * Bed
+             * @default null
+             */
+            bed?: number | null;
+            /** Client Key */
+            client_key: string;
+            /**
+             * Columns
+             * @default null
+             */
+            columns?: number | null;
+            /**
+             * Count
+             * @default null
+             */
+            count?: number | null;
+            /**
+             * Every
+             * @default null
+             */
+            every?: number | null;
+            /**
+             * Inset
+             * @default null
+             */
+            inset?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            /**
+             * Longest
+             * @default null
+             */
+            longest?: number | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Nozzle
+             * @default null
+             */
+            nozzle?: number | null;
+            /**
+             * Points
+             * @default null
+             */
+            points?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * Resume
+             * @description job whose rest is wanted
+             * @default null
+             */
+            resume?: number | null;
+            /**
+             * Rows
+             * @default null
+             */
+            rows?: number | null;
+            /** Token */
+            token: string;
+            /**
+             * Until Steady
+             * @default true
+             */
+            until_steady?: boolean;
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+        };
+        /**
+         * JobLineOut
+         * @description A job in a list.
+         */
+        JobLineOut: {
+            /** Can Keep */
+            can_keep: boolean;
+            /** Can Resume */
+            can_resume: boolean;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Done */
+            done: number;
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            live: components["schemas"]["LiveOut"];
+            /** Message */
+            message: string;
+            /** Name */
+            name: string;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /** Seconds Left */
+            seconds_left: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted";
+            /** Stopping */
+            stopping: ("soft" | "now") | null;
+            /** Survey Id */
+            survey_id: number | null;
+            /** Test Id */
+            test_id: number | null;
+            /** Total */
+            total: number;
+            /** Visit Id */
+            visit_id: number | null;
+        };
+        /**
+         * JobOut
+         * @description A job with its touches, those of the jobs it resumes first.
+         */
+        JobOut: {
+            /** Can Keep */
+            can_keep: boolean;
+            /** Can Resume */
+            can_resume: boolean;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Done */
+            done: number;
+            /** Earlier */
+            earlier: components["schemas"]["TouchOut"][];
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            live: components["schemas"]["LiveOut"];
+            /** Message */
+            message: string;
+            /** Name */
+            name: string;
+            /**
+             * Points
+             * @description places still wanted and those read, as planned, mm
+             */
+            points: [
+                number,
+                number
+            ][];
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /** Seconds Left */
+            seconds_left: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted";
+            /** Stopping */
+            stopping: ("soft" | "now") | null;
+            /** Survey Id */
+            survey_id: number | null;
+            /** Test Id */
+            test_id: number | null;
+            /** Total */
+            total: number;
+            /** Touches */
+            touches: components["schemas"]["TouchOut"][];
+            /** Visit Id */
+            visit_id: number | null;
+        };
+        /**
+         * JobWanted
+         * @description What is wanted of a machine; which of it counts goes by the kind.
+         */
+        JobWanted: {
+            /**
+             * Bed
+             * @default null
+             */
+            bed?: number | null;
+            /**
+             * Columns
+             * @default null
+             */
+            columns?: number | null;
+            /**
+             * Count
+             * @default null
+             */
+            count?: number | null;
+            /**
+             * Every
+             * @default null
+             */
+            every?: number | null;
+            /**
+             * Inset
+             * @default null
+             */
+            inset?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            /**
+             * Longest
+             * @default null
+             */
+            longest?: number | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Nozzle
+             * @default null
+             */
+            nozzle?: number | null;
+            /**
+             * Points
+             * @default null
+             */
+            points?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * Resume
+             * @description job whose rest is wanted
+             * @default null
+             */
+            resume?: number | null;
+            /**
+             * Rows
+             * @default null
+             */
+            rows?: number | null;
+            /**
+             * Until Steady
+             * @default true
+             */
+            until_steady?: boolean;
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+        };
+        /**
+         * Jobs
+         * @description Jobs.
+         */
+        Jobs: {
+            /** Jobs */
+            jobs: components["schemas"]["JobLineOut"][];
+        };
+        /**
+         * KeptOut
+         * @description What came of keeping readings.
+         */
+        KeptOut: {
+            /** Message */
+            message: string;
+            /** Survey Id */
+            survey_id: number | null;
+            /** Test Id */
+            test_id: number | null;
+        };
+        /**
+         * KindOut
+         * @description A kind of surface.
+         */
+        KindOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * KnowledgeOut
+         * @description Surfaces, materials, dialects.
+         */
+        KnowledgeOut: {
+            /** Dialects */
+            dialects: components["schemas"]["KindOut"][];
+            /** Materials */
+            materials: components["schemas"]["MaterialOut"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["KindOut"][];
+        };
+        /**
+         * LineOut
+         * @description A straightedge laid on; mm.
+         */
+        LineOut: {
+            /** Bow */
+            bow: number;
+            /**
+             * Compared
+             * @description plate against bare carrier, when both were measured
+             */
+            compared: string | null;
+            /** Heights */
+            heights: number[];
+            /** Margin */
+            margin: number;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "straight" | "sag" | "crown" | "wavy";
+            /** Positions */
+            positions: number[];
+        };
+        /**
          * LineProblem
          * @description A line of a text that could not be read.
          */
@@ -625,6 +1467,44 @@ export interface components {
             reason: string;
             /** Text */
             text: string;
+        };
+        /**
+         * LiveOut
+         * @description What the machine said last; °C and states.
+         */
+        LiveOut: {
+            /**
+             * Bed
+             * @default null
+             */
+            bed?: number | null;
+            /**
+             * Bed Target
+             * @default null
+             */
+            bed_target?: number | null;
+            /**
+             * Nozzle
+             * @default null
+             */
+            nozzle?: number | null;
+            /**
+             * Nozzle Target
+             * @default null
+             */
+            nozzle_target?: number | null;
+            /**
+             * Says
+             * @default null
+             */
+            says?: string | null;
+            /**
+             * Switches
+             * @default null
+             */
+            switches?: {
+                [key: string]: "open" | "triggered";
+            } | null;
         };
         /**
          * Logbook
@@ -661,12 +1541,50 @@ export interface components {
             y: number[];
         };
         /**
+         * MaterialOut
+         * @description A material.
+         */
+        MaterialOut: {
+            /** Name */
+            name: string;
+            /** Nozzle High */
+            nozzle_high: number;
+            /** Nozzle Low */
+            nozzle_low: number;
+        };
+        /**
          * MinimumZone
          * @description Flatness by the minimum zone.
          */
         MinimumZone: {
             /** Peak To Valley */
             peak_to_valley: number;
+        };
+        /**
+         * MovementOut
+         * @description Where a bed moved between two surveys.
+         */
+        MovementOut: {
+            /** After Id */
+            after_id: number;
+            bed: components["schemas"]["Bed"];
+            /** Before Id */
+            before_id: number;
+            /** Mean */
+            mean: number;
+            /** Moved */
+            moved: number[];
+            /** Outline */
+            outline: components["schemas"]["XY"][];
+            relief: components["schemas"]["Relief"];
+            /** Sentence */
+            sentence: string;
+            /** Spread */
+            spread: number;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
         };
         /**
          * NoteIn
@@ -682,10 +1600,63 @@ export interface components {
             text: string;
         };
         /**
+         * OptionOut
+         * @description A grid that could be measured, and what it would miss.
+         */
+        OptionOut: {
+            /** Advised */
+            advised: boolean;
+            /** Columns */
+            columns: number;
+            /**
+             * Error
+             * @description root mean square of what is missed between the places, mm
+             */
+            error: number | null;
+            /** Minutes */
+            minutes: number;
+            /** Rows */
+            rows: number;
+            /**
+             * Worst
+             * @description 19 of 20 places are missed by less, mm
+             */
+            worst: number | null;
+        };
+        /**
+         * PadIn
+         * @description A support without a screw.
+         */
+        PadIn: {
+            /** Name */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * PadOut
+         * @description A support without a screw.
+         */
+        PadOut: {
+            /** Name */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Pattern
          * @description Places to measure, in walking order.
          */
         Pattern: {
+            /**
+             * Minutes
+             * @description expected, at this printer's own pace when it is known
+             */
+            minutes: number;
             /** Points */
             points: components["schemas"]["XY"][];
         };
@@ -770,9 +1741,14 @@ export interface components {
              * Layout
              * @enum {string}
              */
-            layout: "points" | "grid";
+            layout: "points" | "grid" | "indices" | "list";
             /** Lines */
             lines: components["schemas"]["LineProblem"][];
+            /**
+             * Noise
+             * @description what this way of reading is trusted to, mm
+             */
+            noise: number | null;
             /** Outline */
             outline: components["schemas"]["XY"][];
             relief: components["schemas"]["Relief"];
@@ -780,6 +1756,8 @@ export interface components {
             rows: number | null;
             /** Screws */
             screws: components["schemas"]["ScrewOut"][];
+            /** Serpentine */
+            serpentine: boolean;
             /**
              * Unit
              * @enum {string}
@@ -804,6 +1782,19 @@ export interface components {
         PreviewIn: {
             /** @default null */
             bounds?: components["schemas"]["BoundsIn"] | null;
+            /** @default null */
+            by_hand?: components["schemas"]["HandIn"] | null;
+            /**
+             * Columns
+             * @default null
+             */
+            columns?: number | null;
+            /**
+             * File
+             * @description a binary file, base64
+             * @default null
+             */
+            file?: string | null;
             /**
              * First Layer
              * @default null
@@ -823,12 +1814,17 @@ export interface components {
              * Layout
              * @default null
              */
-            layout?: ("points" | "grid") | null;
+            layout?: ("points" | "grid" | "indices" | "list") | null;
             /**
              * Points
              * @default null
              */
             points?: components["schemas"]["PointIn"][] | null;
+            /**
+             * Serpentine
+             * @default false
+             */
+            serpentine?: boolean;
             /**
              * Text
              * @default null
@@ -873,8 +1869,50 @@ export interface components {
          * @description A changed printer, with the version it was changed from.
          */
         PrinterChange: {
+            /**
+             * Baud
+             * @default 115200
+             */
+            baud?: number;
+            /**
+             * Beam Lead
+             * @default 8
+             */
+            beam_lead?: number;
+            /**
+             * Beam Left
+             * @default null
+             */
+            beam_left?: number | null;
+            /**
+             * Beam Right
+             * @default null
+             */
+            beam_right?: number | null;
+            /**
+             * Beam Screws
+             * @default 0
+             */
+            beam_screws?: number;
+            /**
+             * Closer Is
+             * @default negative
+             * @enum {string}
+             */
+            closer_is?: "negative" | "positive";
+            /**
+             * Compensation
+             * @default none
+             * @enum {string}
+             */
+            compensation?: "none" | "mean" | "mesh";
             /** Depth */
             depth: number;
+            /**
+             * Dialect
+             * @default open
+             */
+            dialect?: string;
             /**
              * Divisions
              * @default 8
@@ -891,6 +1929,31 @@ export interface components {
              * @enum {string}
              */
             knob_view?: "face" | "behind";
+            /**
+             * Lift
+             * @default 5
+             */
+            lift?: number;
+            /**
+             * Link Name
+             * @default
+             */
+            link_name?: string;
+            /**
+             * Materials
+             * @default []
+             */
+            materials?: string[];
+            /**
+             * Most Bed
+             * @default 110
+             */
+            most_bed?: number;
+            /**
+             * Most Nozzle
+             * @default 260
+             */
+            most_nozzle?: number;
             /** Name */
             name: string;
             /**
@@ -899,11 +1962,23 @@ export interface components {
              */
             note?: string;
             /**
+             * Offset Kept
+             * @default [
+             *       "printer"
+             *     ]
+             */
+            offset_kept?: ("printer" | "slicer" | "start_code")[];
+            /**
              * Origin
              * @default front_left
              * @enum {string}
              */
             origin?: "front_left" | "centre";
+            /**
+             * Pads
+             * @default []
+             */
+            pads?: components["schemas"]["PadIn"][];
             /**
              * Plate Depth
              * @default null
@@ -915,6 +1990,27 @@ export interface components {
              */
             plate_width?: number | null;
             /**
+             * Port
+             * @default
+             */
+            port?: string;
+            /**
+             * Probe Dx
+             * @default 0
+             */
+            probe_dx?: number;
+            /**
+             * Probe Dy
+             * @default 0
+             */
+            probe_dy?: number;
+            /**
+             * Probe Kind
+             * @default none
+             * @enum {string}
+             */
+            probe_kind?: "none" | "nozzle" | "retracting" | "inductive" | "switch" | "strain";
+            /**
              * Repeatability
              * @default null
              */
@@ -924,6 +2020,11 @@ export interface components {
              * @default []
              */
             screws?: components["schemas"]["ScrewIn"][];
+            /**
+             * Surfaces
+             * @default []
+             */
+            surfaces?: components["schemas"]["SurfaceIn"][];
             /**
              * Thread Hand
              * @default right
@@ -945,8 +2046,50 @@ export interface components {
          * @description A printer as the person describes it.
          */
         PrinterIn: {
+            /**
+             * Baud
+             * @default 115200
+             */
+            baud?: number;
+            /**
+             * Beam Lead
+             * @default 8
+             */
+            beam_lead?: number;
+            /**
+             * Beam Left
+             * @default null
+             */
+            beam_left?: number | null;
+            /**
+             * Beam Right
+             * @default null
+             */
+            beam_right?: number | null;
+            /**
+             * Beam Screws
+             * @default 0
+             */
+            beam_screws?: number;
+            /**
+             * Closer Is
+             * @default negative
+             * @enum {string}
+             */
+            closer_is?: "negative" | "positive";
+            /**
+             * Compensation
+             * @default none
+             * @enum {string}
+             */
+            compensation?: "none" | "mean" | "mesh";
             /** Depth */
             depth: number;
+            /**
+             * Dialect
+             * @default open
+             */
+            dialect?: string;
             /**
              * Divisions
              * @default 8
@@ -963,6 +2106,31 @@ export interface components {
              * @enum {string}
              */
             knob_view?: "face" | "behind";
+            /**
+             * Lift
+             * @default 5
+             */
+            lift?: number;
+            /**
+             * Link Name
+             * @default
+             */
+            link_name?: string;
+            /**
+             * Materials
+             * @default []
+             */
+            materials?: string[];
+            /**
+             * Most Bed
+             * @default 110
+             */
+            most_bed?: number;
+            /**
+             * Most Nozzle
+             * @default 260
+             */
+            most_nozzle?: number;
             /** Name */
             name: string;
             /**
@@ -971,11 +2139,23 @@ export interface components {
              */
             note?: string;
             /**
+             * Offset Kept
+             * @default [
+             *       "printer"
+             *     ]
+             */
+            offset_kept?: ("printer" | "slicer" | "start_code")[];
+            /**
              * Origin
              * @default front_left
              * @enum {string}
              */
             origin?: "front_left" | "centre";
+            /**
+             * Pads
+             * @default []
+             */
+            pads?: components["schemas"]["PadIn"][];
             /**
              * Plate Depth
              * @default null
@@ -987,6 +2167,27 @@ export interface components {
              */
             plate_width?: number | null;
             /**
+             * Port
+             * @default
+             */
+            port?: string;
+            /**
+             * Probe Dx
+             * @default 0
+             */
+            probe_dx?: number;
+            /**
+             * Probe Dy
+             * @default 0
+             */
+            probe_dy?: number;
+            /**
+             * Probe Kind
+             * @default none
+             * @enum {string}
+             */
+            probe_kind?: "none" | "nozzle" | "retracting" | "inductive" | "switch" | "strain";
+            /**
              * Repeatability
              * @default null
              */
@@ -996,6 +2197,11 @@ export interface components {
              * @default []
              */
             screws?: components["schemas"]["ScrewIn"][];
+            /**
+             * Surfaces
+             * @default []
+             */
+            surfaces?: components["schemas"]["SurfaceIn"][];
             /**
              * Thread Hand
              * @default right
@@ -1015,9 +2221,31 @@ export interface components {
          * @description A printer.
          */
         PrinterOut: {
+            /** Baud */
+            baud: number;
+            /** Beam Lead */
+            beam_lead: number;
+            /** Beam Left */
+            beam_left: number | null;
+            /** Beam Right */
+            beam_right: number | null;
+            /** Beam Screws */
+            beam_screws: number;
             bed: components["schemas"]["Bed"];
+            /**
+             * Closer Is
+             * @enum {string}
+             */
+            closer_is: "negative" | "positive";
+            /**
+             * Compensation
+             * @enum {string}
+             */
+            compensation: "none" | "mean" | "mesh";
             /** Depth */
             depth: number;
+            /** Dialect */
+            dialect: string;
             /** Divisions */
             divisions: number;
             /** First Layer */
@@ -1034,23 +2262,56 @@ export interface components {
              * @enum {string}
              */
             knob_view: "face" | "behind";
+            /** Lift */
+            lift: number;
+            /** Link Name */
+            link_name: string;
+            /** Materials */
+            materials: string[];
+            /** Most Bed */
+            most_bed: number;
+            /** Most Nozzle */
+            most_nozzle: number;
             /** Name */
             name: string;
             /** Note */
             note: string;
+            /** Offset Kept */
+            offset_kept: ("printer" | "slicer" | "start_code")[];
+            /**
+             * Offset Warning
+             * @description said when the offset is kept in several places
+             */
+            offset_warning: string | null;
             /**
              * Origin
              * @enum {string}
              */
             origin: "front_left" | "centre";
+            /** Pads */
+            pads: components["schemas"]["PadOut"][];
             /** Plate Depth */
             plate_depth: number;
             /** Plate Width */
             plate_width: number;
+            /** Port */
+            port: string;
+            /** Probe Dx */
+            probe_dx: number;
+            /** Probe Dy */
+            probe_dy: number;
+            /**
+             * Probe Kind
+             * @enum {string}
+             */
+            probe_kind: "none" | "nozzle" | "retracting" | "inductive" | "switch" | "strain";
+            probe_reach: components["schemas"]["Rectangle"];
             /** Repeatability */
             repeatability: number | null;
             /** Screws */
             screws: components["schemas"]["ScrewOut"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceOut"][];
             /**
              * Thread Hand
              * @enum {string}
@@ -1071,6 +2332,27 @@ export interface components {
             printer: components["schemas"]["PrinterOut"];
             /** Visits */
             visits: components["schemas"]["VisitLine"][];
+        };
+        /**
+         * ProbeStates
+         * @description States of a retracting probe.
+         */
+        ProbeStates: {
+            /**
+             * Deployed
+             * @enum {string}
+             */
+            deployed: "open" | "triggered";
+            /**
+             * Stowed
+             * @enum {string}
+             */
+            stowed: "open" | "triggered";
+            /**
+             * Touched
+             * @default null
+             */
+            touched?: ("open" | "triggered") | null;
         };
         /**
          * Problem
@@ -1150,6 +2432,54 @@ export interface components {
             step: number;
         };
         /**
+         * RepeatabilityOut
+         * @description Touches at one place, summed up; mm.
+         */
+        RepeatabilityOut: {
+            /** Drift */
+            drift: number;
+            /** Drift High */
+            drift_high: number;
+            /** Drift Low */
+            drift_low: number;
+            /**
+             * Drift Per
+             * @enum {string}
+             */
+            drift_per: "reading" | "minute";
+            /** Drifting */
+            drifting: boolean;
+            /** Good Range */
+            good_range: number;
+            /** Grubbs */
+            grubbs: number;
+            /** Grubbs Critical */
+            grubbs_critical: number;
+            /** Least Difference */
+            least_difference: number;
+            /** Maximum */
+            maximum: number;
+            /** Mean */
+            mean: number;
+            /** Minimum */
+            minimum: number;
+            /**
+             * Outlier
+             * @description which reading stands out, from 0
+             */
+            outlier: number | null;
+            /** Range */
+            range: number;
+            /** Sd */
+            sd: number;
+            /** Sd High */
+            sd_high: number;
+            /** Sd Low */
+            sd_low: number;
+            /** Usable Range */
+            usable_range: number;
+        };
+        /**
          * ReviewOut
          * @description A round looked back on.
          */
@@ -1173,6 +2503,26 @@ export interface components {
             review: components["schemas"]["ReviewOut"] | null;
             survey: components["schemas"]["SurveyOut"];
             turning: components["schemas"]["TurningOut"] | null;
+        };
+        /**
+         * SaidOut
+         * @description A line of the raw conversation.
+         */
+        SaidOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: ">" | "<" | "*";
         };
         /**
          * ScrewIn
@@ -1207,6 +2557,35 @@ export interface components {
             y: number;
         };
         /**
+         * SoakOut
+         * @description How one place moved while it warmed through; s and mm.
+         */
+        SoakOut: {
+            /** Asymptote */
+            asymptote: number | null;
+            /** Curve */
+            curve: number[];
+            /** Curve Times */
+            curve_times: number[];
+            /** Rate */
+            rate: number;
+            /**
+             * Steady
+             * @description movement that counts as none, mm
+             */
+            steady: number;
+            /** Steady In */
+            steady_in: number | null;
+            /** Steady In High */
+            steady_in_high: number | null;
+            /** Tau */
+            tau: number | null;
+            /** To Go */
+            to_go: number;
+            /** To Go Margin */
+            to_go_margin: number;
+        };
+        /**
          * StepOut
          * @description A step of the route.
          */
@@ -1215,7 +2594,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "measure" | "judge" | "level" | "finish";
+            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "finish";
             /**
              * State
              * @enum {string}
@@ -1223,6 +2602,17 @@ export interface components {
             state: "to_do" | "doing" | "done" | "skipped" | "out_of_date";
             /** Why */
             why: string;
+        };
+        /**
+         * StopIn
+         * @description How to stop.
+         */
+        StopIn: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "soft" | "now";
         };
         /**
          * StripIn
@@ -1254,6 +2644,11 @@ export interface components {
              * @default null
              */
             surface?: string | null;
+            /**
+             * Surface Kind
+             * @default null
+             */
+            surface_kind?: string | null;
         };
         /**
          * SuggestIn
@@ -1279,6 +2674,16 @@ export interface components {
              */
             plate_width?: number | null;
             /**
+             * Probe Dx
+             * @default 0
+             */
+            probe_dx?: number;
+            /**
+             * Probe Dy
+             * @default 0
+             */
+            probe_dy?: number;
+            /**
              * Screws
              * @default 4
              * @enum {integer}
@@ -1293,8 +2698,101 @@ export interface components {
          */
         SuggestOut: {
             bed: components["schemas"]["Bed"];
+            probe_reach: components["schemas"]["Rectangle"] | null;
             /** Screws */
             screws: components["schemas"]["Place"][];
+        };
+        /**
+         * SuitOut
+         * @description How surface, material and temperatures go together.
+         */
+        SuitOut: {
+            /** Bed */
+            bed: number | null;
+            /** Bed High */
+            bed_high: number | null;
+            /** Bed Low */
+            bed_low: number | null;
+            /** Nozzle */
+            nozzle: number | null;
+            /** Nozzle High */
+            nozzle_high: number | null;
+            /** Nozzle Low */
+            nozzle_low: number | null;
+            /** Remarks */
+            remarks: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "needs" | "unsuitable" | "unknown";
+        };
+        /**
+         * SurfaceIn
+         * @description A print surface the person owns.
+         */
+        SurfaceIn: {
+            /**
+             * Coats
+             * @default 0
+             */
+            coats?: number;
+            /**
+             * Condition
+             * @default good
+             * @enum {string}
+             */
+            condition?: "new" | "good" | "worn" | "damaged";
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Prints Since Wash
+             * @default 0
+             */
+            prints_since_wash?: number;
+            /**
+             * Thickness
+             * @default null
+             */
+            thickness?: number | null;
+        };
+        /**
+         * SurfaceOut
+         * @description A print surface that belongs to a printer.
+         */
+        SurfaceOut: {
+            /** Coats */
+            coats: number;
+            /**
+             * Condition
+             * @enum {string}
+             */
+            condition: "new" | "good" | "worn" | "damaged";
+            /** Kind */
+            kind: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Name */
+            name: string;
+            /** Prints Since Wash */
+            prints_since_wash: number;
+            /** Thickness */
+            thickness: number | null;
+        };
+        /**
+         * SurfaceUse
+         * @description What was done with a surface.
+         */
+        SurfaceUse: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "printed" | "washed" | "coated";
+            /** Name */
+            name: string;
         };
         /**
          * SurveyIn
@@ -1303,8 +2801,21 @@ export interface components {
         SurveyIn: {
             /** @default null */
             bounds?: components["schemas"]["BoundsIn"] | null;
+            /** @default null */
+            by_hand?: components["schemas"]["HandIn"] | null;
             /** Client Key */
             client_key: string;
+            /**
+             * Columns
+             * @default null
+             */
+            columns?: number | null;
+            /**
+             * File
+             * @description a binary file, base64
+             * @default null
+             */
+            file?: string | null;
             /**
              * Flip X
              * @default false
@@ -1319,18 +2830,23 @@ export interface components {
              * Layout
              * @default null
              */
-            layout?: ("points" | "grid") | null;
+            layout?: ("points" | "grid" | "indices" | "list") | null;
             /**
              * Points
              * @default null
              */
             points?: components["schemas"]["PointIn"][] | null;
             /**
+             * Serpentine
+             * @default false
+             */
+            serpentine?: boolean;
+            /**
              * Source
              * @default typed
              * @enum {string}
              */
-            source?: "typed" | "pasted" | "file";
+            source?: "typed" | "pasted" | "file" | "paper" | "feeler" | "dial" | "calipers";
             /**
              * Text
              * @default null
@@ -1354,10 +2870,14 @@ export interface components {
         SurveyOut: {
             /** Assumptions */
             assumptions: string[];
+            /** Bed Temperature */
+            bed_temperature: number | null;
             /** Count */
             count: number;
             /** Id */
             id: number;
+            /** Noise */
+            noise: number | null;
             /** Peak To Valley */
             peak_to_valley: number;
             /** Rms */
@@ -1386,6 +2906,366 @@ export interface components {
             word: string;
         };
         /**
+         * SwitchOut
+         * @description What is the matter with a switch.
+         */
+        SwitchOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "good" | "swapped" | "inverted" | "dead" | "crossed" | "waiting";
+            /** Sentence */
+            sentence: string;
+            /** Switch */
+            switch: string;
+        };
+        /**
+         * TestData
+         * @description Raw data of a test; which of it is needed goes by the kind.
+         */
+        TestData: {
+            /**
+             * Gaps
+             * @default null
+             */
+            gaps?: number[] | null;
+            /**
+             * Heights
+             * @default null
+             */
+            heights?: number[] | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "repeatability" | "soak" | "switches" | "beam" | "line";
+            /**
+             * Lead
+             * @default null
+             */
+            lead?: number | null;
+            /**
+             * Left
+             * @default null
+             */
+            left?: number | null;
+            /**
+             * Positions
+             * @default null
+             */
+            positions?: number[] | null;
+            /**
+             * Pressed
+             * @default null
+             */
+            pressed?: {
+                [key: string]: {
+                    [key: string]: "open" | "triggered";
+                };
+            } | null;
+            /** @default null */
+            probe?: components["schemas"]["ProbeStates"] | null;
+            /**
+             * Right
+             * @default null
+             */
+            right?: number | null;
+            /**
+             * Screw Span
+             * @default null
+             */
+            screw_span?: number | null;
+            /**
+             * Screws
+             * @default null
+             */
+            screws?: number | null;
+            /**
+             * Span
+             * @default null
+             */
+            span?: number | null;
+            /**
+             * Times
+             * @default null
+             */
+            times?: number[] | null;
+            /**
+             * Untouched
+             * @default null
+             */
+            untouched?: {
+                [key: string]: "open" | "triggered";
+            } | null;
+            /**
+             * What
+             * @default null
+             */
+            what?: ("plate" | "carrier") | null;
+            /**
+             * Wiring
+             * @default null
+             */
+            wiring?: {
+                [key: string]: "normally_open" | "normally_closed" | "unknown";
+            } | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+        };
+        /**
+         * TestDataOut
+         * @description Raw data that the screens show again.
+         */
+        TestDataOut: {
+            /**
+             * Left
+             * @default null
+             */
+            left?: number | null;
+            /**
+             * Pressed
+             * @default null
+             */
+            pressed?: {
+                [key: string]: {
+                    [key: string]: "open" | "triggered";
+                };
+            } | null;
+            /**
+             * Right
+             * @default null
+             */
+            right?: number | null;
+            /**
+             * Untouched
+             * @default null
+             */
+            untouched?: {
+                [key: string]: "open" | "triggered";
+            } | null;
+            /**
+             * What
+             * @default null
+             */
+            what?: ("plate" | "carrier") | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+        };
+        /**
+         * TestIn
+         * @description A test to be stored.
+         */
+        TestIn: {
+            /** Client Key */
+            client_key: string;
+            /**
+             * Gaps
+             * @default null
+             */
+            gaps?: number[] | null;
+            /**
+             * Heights
+             * @default null
+             */
+            heights?: number[] | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "repeatability" | "soak" | "switches" | "beam" | "line";
+            /**
+             * Lead
+             * @default null
+             */
+            lead?: number | null;
+            /**
+             * Left
+             * @default null
+             */
+            left?: number | null;
+            /**
+             * Positions
+             * @default null
+             */
+            positions?: number[] | null;
+            /**
+             * Pressed
+             * @default null
+             */
+            pressed?: {
+                [key: string]: {
+                    [key: string]: "open" | "triggered";
+                };
+            } | null;
+            /** @default null */
+            probe?: components["schemas"]["ProbeStates"] | null;
+            /**
+             * Right
+             * @default null
+             */
+            right?: number | null;
+            /**
+             * Screw Span
+             * @default null
+             */
+            screw_span?: number | null;
+            /**
+             * Screws
+             * @default null
+             */
+            screws?: number | null;
+            /**
+             * Span
+             * @default null
+             */
+            span?: number | null;
+            /**
+             * Times
+             * @default null
+             */
+            times?: number[] | null;
+            /**
+             * Untouched
+             * @default null
+             */
+            untouched?: {
+                [key: string]: "open" | "triggered";
+            } | null;
+            /**
+             * What
+             * @default null
+             */
+            what?: ("plate" | "carrier") | null;
+            /**
+             * Wiring
+             * @default null
+             */
+            wiring?: {
+                [key: string]: "normally_open" | "normally_closed" | "unknown";
+            } | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+        };
+        /**
+         * TestOut
+         * @description A stored test.
+         */
+        TestOut: {
+            /** @default null */
+            beam?: components["schemas"]["BeamOut"] | null;
+            data: components["schemas"]["TestDataOut"];
+            /** Figures */
+            figures: string;
+            /** Heights */
+            heights: number[];
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "repeatability" | "soak" | "switches" | "beam" | "line";
+            /** Level */
+            level: string;
+            /** @default null */
+            line?: components["schemas"]["LineOut"] | null;
+            /** @default null */
+            repeatability?: components["schemas"]["RepeatabilityOut"] | null;
+            /** Sentences */
+            sentences: string[];
+            /** @default null */
+            soak?: components["schemas"]["SoakOut"] | null;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "typed" | "printer";
+            /**
+             * Switches
+             * @default null
+             */
+            switches?: components["schemas"]["SwitchOut"][] | null;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /** Times */
+            times: number[];
+            /** Word */
+            word: string;
+        };
+        /**
+         * TestPreview
+         * @description What a test would say, or for what it still waits.
+         */
+        TestPreview: {
+            /** @default null */
+            result?: components["schemas"]["TestResult"] | null;
+            /**
+             * Waiting
+             * @default null
+             */
+            waiting?: string | null;
+        };
+        /**
+         * TestResult
+         * @description What a test says.
+         */
+        TestResult: {
+            /** @default null */
+            beam?: components["schemas"]["BeamOut"] | null;
+            /** Figures */
+            figures: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "repeatability" | "soak" | "switches" | "beam" | "line";
+            /** Level */
+            level: string;
+            /** @default null */
+            line?: components["schemas"]["LineOut"] | null;
+            /** @default null */
+            repeatability?: components["schemas"]["RepeatabilityOut"] | null;
+            /** Sentences */
+            sentences: string[];
+            /** @default null */
+            soak?: components["schemas"]["SoakOut"] | null;
+            /**
+             * Switches
+             * @default null
+             */
+            switches?: components["schemas"]["SwitchOut"][] | null;
+            /** Word */
+            word: string;
+        };
+        /**
          * ThreadOut
          * @description A metric thread, ISO 261.
          */
@@ -1402,6 +3282,22 @@ export interface components {
         Threads: {
             /** Threads */
             threads: components["schemas"]["ThreadOut"][];
+        };
+        /**
+         * TouchOut
+         * @description One touch; seconds since its job began, mm.
+         */
+        TouchOut: {
+            /** After */
+            after: number;
+            /** Height */
+            height: number;
+            /** Place */
+            place: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * TurnOut
@@ -1569,6 +3465,11 @@ export interface components {
              * @default null
              */
             surface?: string | null;
+            /**
+             * Surface Kind
+             * @default null
+             */
+            surface_kind?: string | null;
             /** Version */
             version: number;
         };
@@ -1612,6 +3513,8 @@ export interface components {
             first_layer: number;
             /** Id */
             id: number;
+            /** Items */
+            items: components["schemas"]["ItemOut"][];
             /** Material */
             material: string;
             /** Note */
@@ -1628,10 +3531,16 @@ export interface components {
              * Format: date-time
              */
             started_at: string;
+            suit: components["schemas"]["SuitOut"];
             /** Surface */
             surface: string;
+            /** Surface Kind */
+            surface_kind: string;
+            /** Tests */
+            tests: components["schemas"]["TestOut"][];
             /** Version */
             version: number;
+            weaknesses: components["schemas"]["Weaknesses"];
         };
         /**
          * Waiting
@@ -1640,6 +3549,20 @@ export interface components {
         Waiting: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * Weaknesses
+         * @description What weakens each judgement of a visit.
+         */
+        Weaknesses: {
+            /** Map */
+            map: string[];
+            /** Plan */
+            plan: string[];
+            /** Trust */
+            trust: string[];
+            /** Warm */
+            warm: string[];
         };
         /**
          * WorkshopIn
@@ -1682,6 +3605,26 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_surveys_get_feels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feels"];
+                };
+            };
+        };
+    };
     get_health: {
         parameters: {
             query?: never;
@@ -1702,12 +3645,146 @@ export interface operations {
             };
         };
     };
+    get_machine_get_working: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Jobs"];
+                };
+            };
+        };
+    };
+    get_machine_get_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    get_machine_get_conversation: {
+        parameters: {
+            query?: {
+                after?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conversation"];
+                };
+            };
+        };
+    };
+    post_machine_keep_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    post_machine_stop_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StopIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    get_printers_get_knowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnowledgeOut"];
+                };
+            };
+        };
+    };
     get_logbook_get_logbook: {
         parameters: {
             query?: {
                 q?: string;
                 printer?: number | null;
-                kind?: ("printer" | "survey" | "turning" | "verdict" | "note") | null;
+                kind?: ("printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job") | null;
                 before?: string | null;
             };
             header?: never;
@@ -1889,12 +3966,110 @@ export interface operations {
             };
         };
     };
+    get_printers_get_advice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdviceOut"];
+                };
+            };
+        };
+    };
+    get_machine_get_jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Jobs"];
+                };
+            };
+        };
+    };
+    post_machine_add_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["JobIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobLineOut"];
+                };
+            };
+        };
+    };
+    post_machine_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["JobWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedOut"];
+                };
+            };
+        };
+    };
     get_printers_get_pattern: {
         parameters: {
             query?: {
                 kind?: "grid" | "screws";
                 columns?: number;
                 rows?: number;
+                inset?: number | null;
+                by_probe?: boolean;
             };
             header?: never;
             path: {
@@ -1963,6 +4138,58 @@ export interface operations {
             };
         };
     };
+    post_printers_use_surface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SurfaceUse"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterOut"];
+                };
+            };
+        };
+    };
+    post_probing_preview_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TestData"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestPreview"];
+                };
+            };
+        };
+    };
     post_visits_start_visit: {
         parameters: {
             query?: never;
@@ -2009,6 +4236,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SuggestOut"];
+                };
+            };
+        };
+    };
+    get_printers_get_suit: {
+        parameters: {
+            query?: {
+                surface?: string;
+                material?: string;
+                bed?: number | null;
+                nozzle?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuitOut"];
                 };
             };
         };
@@ -2075,6 +4327,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MinimumZone"];
+                };
+            };
+        };
+    };
+    get_surveys_get_movement: {
+        parameters: {
+            query: {
+                before: number;
+            };
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovementOut"];
                 };
             };
         };
@@ -2147,6 +4423,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurningOut"];
+                };
+            };
+        };
+    };
+    delete_probing_delete_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_probing_restore_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
         };
@@ -2285,6 +4605,32 @@ export interface operations {
             };
         };
     };
+    post_probing_add_finding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FindingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
     post_visits_finish_visit: {
         parameters: {
             query?: never;
@@ -2377,6 +4723,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SurveyOut"];
+                };
+            };
+        };
+    };
+    post_probing_add_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TestIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestOut"];
                 };
             };
         };

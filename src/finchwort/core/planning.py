@@ -103,6 +103,32 @@ def survey_minutes(
     return (each * len(points) + walk_length(points) / TRAVEL_SPEED) / 60
 
 
+def seconds_left(times: Sequence[float], total: int) -> float | None:
+    """Time until a probing under way is through, at the pace of its touches so far.
+
+    Parameters
+    ----------
+    times : sequence of float
+        When each touch so far was made, s.
+    total : int
+        Touches wanted.
+
+    Returns
+    -------
+    float or None
+        s; None until two touches show a pace.
+
+    Examples
+    --------
+    >>> seconds_left([10, 16, 22], 5)
+    12.0
+    """
+    if len(times) < 2:
+        return None
+    pace = (times[-1] - times[0]) / (len(times) - 1)
+    return float(max(0, total - len(times)) * pace)
+
+
 def mesh_errors(surveys: Sequence[Survey], columns: int, rows: int, folds: int = FOLDS) -> Array:
     """What a mesh of columns by rows points would have missed, by cross-validation.
 

@@ -162,6 +162,17 @@ def _beside(bed: Bed, x: Sequence[float], y: Sequence[float]) -> int:
     )
 
 
+def usual_inset(bed: Bed) -> float:
+    """Distance of the outer readings from the edge, mm; less on a small bed.
+
+    Examples
+    --------
+    >>> usual_inset(Bed(220, 220)), usual_inset(Bed(80, 80))
+    (15.0, 10.0)
+    """
+    return min(READING_INSET, min(bed.width, bed.depth) / 8)
+
+
 def suggest_screws(bed: Bed, count: int) -> list[tuple[str, float, float]]:
     """Give usual screw positions: at the plate's corners, or two in front and one behind.
 
@@ -214,7 +225,7 @@ def suggest_screw_points(bed: Bed, screws: Sequence[tuple[float, float]]) -> lis
     >>> suggest_screw_points(Bed(200, 200), [(2, 2), (198, 2), (100, 198)])
     [(15.0, 15.0), (185.0, 15.0), (100.0, 185.0), (100.0, 100.0)]
     """
-    inset = min(READING_INSET, min(bed.width, bed.depth) / 8)
+    inset = usual_inset(bed)
     x0, x1 = bed.x_min + inset, bed.x_max - inset
     y0, y1 = bed.y_min + inset, bed.y_max - inset
     places = screws or [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
@@ -244,7 +255,7 @@ def suggest_points(bed: Bed, columns: int, rows: int) -> list[tuple[float, float
     """
     if not (2 <= columns <= 25 and 2 <= rows <= 25):
         raise OutOfRangeError("A pattern has 2 to 25 columns and 2 to 25 rows.")
-    inset = min(READING_INSET, min(bed.width, bed.depth) / 8)
+    inset = usual_inset(bed)
     points = []
     for row in range(rows):
         y = bed.y_min + inset + (bed.depth - 2 * inset) * row / (rows - 1)

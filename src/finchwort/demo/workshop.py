@@ -19,9 +19,9 @@ from sqlalchemy.orm import Session
 from finchwort.core.printers import Bed, suggest_points, suggest_screws
 from finchwort.core.surveys import Array, Survey
 from finchwort.core.tramming import Screw, plane_change
-from finchwort.store import logbook, printers, surveys, tramming, visits
-from finchwort.store.models import Printer, SurveyRecord, utcnow
-from finchwort.store.printers import PrinterSetup, ScrewSetup
+from finchwort.store import logbook, printers, probing, surveys, tramming, visits
+from finchwort.store.models import Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.printers import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup
 
 NAME = "Sedge Hide workshop"
 SEED = 20_26
@@ -95,7 +95,7 @@ class Builder:
         slipping: str | None = None,
         close: bool = True,
         **strip,
-    ) -> None:
+    ) -> Visit:
         """Make one visit: measure, turn by the plan, measure again."""
         visit = visits.start_visit(self.session, printer, at=self.moment(days_ago), **strip)
         minutes = 12.0
@@ -121,10 +121,26 @@ class Builder:
             record = self.survey(visit.id, plate.measure(points), self.moment(days_ago, minutes), source)
         if close:
             visits.finish_visit(self.session, visit.id, note, at=self.moment(days_ago, minutes + 3))
+        return visit
+
+    def test(self, visit: Visit, kind: str, data: dict, days_ago: float, minutes: float) -> None:
+        """Store a test of a visit."""
+        probing.store_test(
+            self.session, visit.id, kind, data, client_key=self.key(), at=self.moment(days_ago, minutes)
+        )
 
 
-def load_demo(session: Session, now: datetime | None = None) -> bool:
+def load_demo(
+    session: Session, now: datetime | None = None, *, line: str = "socket://127.0.0.1:8422", page: str = ""
+) -> bool:
     """Write the demo workshop unless printers are there already.
+
+    Parameters
+    ----------
+    session : Session
+    now : datetime, optional
+    line, page : str
+        Where the simulated printer listens and shows its knobs.
 
     Returns
     -------
@@ -138,8 +154,17 @@ def load_demo(session: Session, now: datetime | None = None) -> bool:
     _bittern(build)
     _avocet(build)
     _water_rail(build)
+    _snipe(build, line, page)
     session.flush()
     return True
+
+
+def repoint(session: Session, old: tuple[str, str], new: tuple[str, str]) -> None:
+    """Let the printers on the old simulated line, and their notes, name the new one (line, page)."""
+    for printer in printers.list_printers(session):
+        if printer.port == old[0]:
+            printer.port = new[0]
+            printer.note = printer.note.replace(old[1], new[1]) if old[1] else printer.note
 
 
 def _screws(bed: Bed, count: int, thread: str, pitch: float) -> tuple[ScrewSetup, ...]:
@@ -157,11 +182,19 @@ def _bittern(build: Builder) -> None:
         plate_depth=215,
         note="Prints nest-box fittings. Springs from the first year; they lose their tension.",
         screws=_screws(bed, 4, "M4", 0.7),
+        beam_screws=1,
+        surfaces=(
+            SurfaceSetup("Textured sheet", "textured_pei", 0.5, "good", 6, 0),
+            SurfaceSetup("Old glass", "glass", 4.0, "worn", 2, 1),
+        ),
+        materials=("PETG", "PLA"),
+        offset_kept=("printer", "slicer"),
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(151))
     plate = Plate(bed, lambda u, v: 0.03 * (u**2 + v**2) - 0.02, 0.012, build.rng)
     strip = {
-        "surface": "Textured PEI",
+        "surface": "Textured sheet",
+        "surface_kind": "textured_pei",
         "material": "PETG",
         "bed_temperature": 75.0,
         "nozzle_temperature": 235.0,
@@ -194,7 +227,16 @@ def _bittern(build: Builder) -> None:
     plate.loosen(0.15)
     build.visit(printer, plate, points, 21)
     plate.slopes = np.array([-0.33 / 240, 0.27 / 200])
-    build.visit(printer, plate, suggest_points(bed, 5, 5), 0.03, rounds=0, close=False)
+    visit = build.visit(printer, plate, suggest_points(bed, 5, 5), 0.03, rounds=0, close=False)
+    for item in ("carriage", "belts", "tip", "plate_clean"):
+        probing.record_finding(build.session, visit.id, item, "good")
+    probing.record_finding(
+        build.session,
+        visit.id,
+        "springs",
+        "bad",
+        "Back right gives under a finger. New springs are on order.",
+    )
 
 
 def _avocet(build: Builder) -> None:
@@ -210,11 +252,22 @@ def _avocet(build: Builder) -> None:
         repeatability=0.006,
         note="Prints sieve frames. Screws are turned from above with a key.",
         screws=_screws(bed, 3, "M3", 0.5),
+        beam_screws=2,
+        beam_left=-20.0,
+        beam_right=350.0,
+        probe_kind="retracting",
+        probe_dx=-38.0,
+        probe_dy=-9.0,
+        compensation="mesh",
+        surfaces=(SurfaceSetup("Smooth sheet", "smooth_pei", 0.8, "good", 3, 0),),
+        materials=("ASA", "ABS"),
+        most_nozzle=280.0,
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(140))
     plate = Plate(bed, lambda u, v: 0.1 - 0.09 * u**2 - 0.12 * v**2 + 0.015 * u * v, 0.006, build.rng)
     strip = {
-        "surface": "Smooth PEI",
+        "surface": "Smooth sheet",
+        "surface_kind": "smooth_pei",
         "material": "ASA",
         "bed_temperature": 100.0,
         "nozzle_temperature": 250.0,
@@ -222,9 +275,15 @@ def _avocet(build: Builder) -> None:
     points = suggest_points(bed, 7, 7)
     plate.slopes = np.array([0.5 / 330, 0.62 / 310])
     build.visit(printer, plate, points, 139, source="file", **strip)
-    for days in (95, 52, 9):
+    for days in (95, 52):
         plate.loosen(0.07)
         build.visit(printer, plate, points, days, source="file")
+    plate.loosen(0.07)
+    visit = build.visit(printer, plate, points, 9, source="file", close=False)
+    heights = np.round(0.084 + build.rng.normal(0, 0.005, 12), 3).tolist()
+    build.test(visit, "repeatability", {"heights": heights, "x": 165.0, "y": 155.0}, 9, 9)
+    build.test(visit, "beam", {"left": 82.1, "right": 82.1, "span": 370.0, "screws": 2, "lead": 8.0}, 9, 3)
+    visits.finish_visit(build.session, visit.id, at=build.moment(9, 40))
     logbook.add_note(
         build.session,
         "The dome is the same hot and after a day's rest. It is the plate, not the screws.",
@@ -244,11 +303,23 @@ def _water_rail(build: Builder) -> None:
         plate_width=175,
         plate_depth=175,
         note="Prints plant labels. No screws; the plate rests on pads.",
+        pads=tuple(
+            PadSetup(name, x, y)
+            for name, x, y in (
+                ("front left", -75.0, -75.0),
+                ("front right", 75.0, -75.0),
+                ("back right", 75.0, 75.0),
+                ("back left", -75.0, 75.0),
+            )
+        ),
+        surfaces=(SurfaceSetup("Coated glass", "coated_glass", 4.0, "good", 11, 0),),
+        materials=("PLA",),
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(120))
     plate = Plate(bed, lambda u, v: 0.025 * u * v + 0.01 * u**2, 0.008, build.rng)
     strip = {
         "surface": "Coated glass",
+        "surface_kind": "coated_glass",
         "material": "PLA",
         "bed_temperature": 60.0,
         "nozzle_temperature": 205.0,
@@ -265,3 +336,30 @@ def _water_rail(build: Builder) -> None:
     plate.slopes = np.array([-0.02 / 165, 0.03 / 165])
     build.visit(printer, plate, points, 117, rounds=0, note="Level with foil under the pads.")
     build.visit(printer, plate, points, 33, rounds=0)
+
+
+def _snipe(build: Builder, line: str, page: str) -> None:
+    """The simulated printer: four knobs under a stiff plate, a probe, and a line to talk over."""
+    bed = Bed(220, 220)
+    where = f" Turn its knobs at {page}" if page else ""
+    setup = PrinterSetup(
+        name="Snipe",
+        width=220,
+        depth=220,
+        note=f"A simulated printer: nothing here is real but the arithmetic.{where}",
+        screws=_screws(bed, 4, "M4", 0.7),
+        probe_kind="inductive",
+        probe_dx=28.0,
+        probe_dy=-12.0,
+        compensation="mesh",
+        surfaces=(SurfaceSetup("Smooth sheet", "smooth_pei", 0.8, "new", 0, 0),),
+        materials=("PLA", "PETG"),
+        port=line,
+    )
+    printer = printers.create_printer(build.session, setup, at=build.moment(4))
+    logbook.add_note(
+        build.session,
+        "Snipe stands in for a printer while the others are in use: connect, heat, watch it soak, probe, turn.",
+        printer=printer,
+        at=build.moment(3.9),
+    )

@@ -11,25 +11,18 @@ from typing import Any
 import structlog
 from sqlalchemy.orm import Session, sessionmaker
 
-from finchwort.core.errors import CoreError
-from finchwort.core.surveys import Survey
 from finchwort.core.warmup import LEAST as LEAST_SOAK
 from finchwort.core.warmup import fit_soak
 from finchwort.core.wording import micro
 from finchwort.link.line import LineError, ResetError
 from finchwort.link.machine import LimitError, Machine, Temperatures
 from finchwort.store import jobs
-from finchwort.store.errors import StoreError
 from finchwort.store.models import Job
-from finchwort.store.probing import assess_test, store_test
-from finchwort.store.surveys import store_survey
 
 log = structlog.get_logger()
 
 BEAT_EVERY = 1.0
 """So often a job shows that it lives and hears whether to stop, s."""
-CLEAN_SHIFT = 0.002
-"""A zero that moved by less than this on resuming is taken as unmoved, mm (ours)."""
 
 
 LEAVE = "leave"
@@ -295,67 +288,7 @@ class Work:
         with self.sessions.begin() as session:
             job = jobs.get_job(session, self.job_id)
             self.pulse.write(session)
-            return keep_readings(session, job)
-
-
-def keep_readings(session: Session, job: Job) -> str:
-    """Store the readings of a job, and of those it resumes, as a survey or a test of its visit.
-
-    Returns
-    -------
-    str
-        What was stored, in a sentence.
-
-    Raises
-    ------
-    StoreError, CoreError
-    """
-    chain = jobs.chain_of(session, job)
-    readings = jobs.readings_of(session, chain)
-    if job.visit_id is None:
-        return f"{len(readings)} readings, kept with this job."
-    try:
-        with session.begin_nested():
-            if job.kind == "grid":
-                survey = Survey(
-                    [r.x for r in readings], [r.y for r in readings], [r.height for r in readings]
-                )
-                record = store_survey(
-                    session,
-                    job.visit_id,
-                    survey,
-                    client_key=job.client_key,
-                    source="probe",
-                    assumptions=_assumptions(chain),
-                    bed_temperature=job.live.get("bed"),
-                )
-                job.survey_id = record.id
-                return f"{len(readings)} readings stored as a survey."
-            data: dict[str, Any] = {"heights": [r.height for r in readings]}
-            data |= {"times": [round(r.after, 2) for r in readings]}
-            data |= {"x": readings[0].x, "y": readings[0].y} if readings else {}
-            test = store_test(
-                session, job.visit_id, job.kind, data, client_key=job.client_key, source="printer"
-            )
-            job.test_id = test.id
-            return assess_test(job.kind, data).sentences[0]
-    except (StoreError, CoreError) as error:
-        return f"{len(readings)} readings are kept with this job, but not stored in the visit: {error}"
-
-
-def _assumptions(chain: list[Job]) -> list[str]:
-    said = ["Probed by the printer."]
-    for job in chain[1:]:
-        shift = job.live.get("shift")
-        if shift is None:
-            continue
-        if abs(shift) > CLEAN_SHIFT:
-            said.append(
-                f"Resumed after a break: the zero was {micro(shift, signed=True)} off and that was taken out."
-            )
-        else:
-            said.append("Resumed after a break: the zero had not moved.")
-    return said
+            return jobs.keep_readings(session, job)
 
 
 def run_job(sessions: sessionmaker[Session], job: Job, owner: str, pulse: Pulse, machine: Machine) -> bool:

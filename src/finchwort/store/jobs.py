@@ -17,10 +17,14 @@ from typing import Any
 from sqlalchemy import func, insert, or_, select, update
 from sqlalchemy.orm import Session, joinedload
 
-from finchwort.core.surveys import MAX_READINGS
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.core.errors import CoreError
+from finchwort.core.surveys import MAX_READINGS, Survey
+from finchwort.core.wording import micro
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StoreError
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Job, JobLine, JobReading, MachineLine, Printer, Visit
+from finchwort.store.probing import assess_test, store_test
+from finchwort.store.surveys import store_survey
 from finchwort.store.visits import get_visit
 
 KINDS = ("connect", "home", "heat", "cool", "park", "switches", "repeatability", "soak", "grid")
@@ -35,6 +39,8 @@ WAITING, RUNNING, DONE, FAILED, STOPPED, INTERRUPTED = STATES = (
 OVER = (DONE, FAILED, STOPPED, INTERRUPTED)
 LEASE = timedelta(seconds=20)
 """An owner who is silent for so long has lost its line."""
+CLEAN_SHIFT = 0.002
+"""A zero that moved by less than this on resuming is taken as unmoved, mm (ours)."""
 SOFT, NOW = "soft", "now"
 """Stop after the reading under way, or stop the machine at once."""
 MOST_LINES = 20_000
@@ -91,7 +97,7 @@ def queue_job(
     ConflictError
         When the printer has no line, or is at work already.
     """
-    known = session.scalars(select(Job).where(Job.client_key == client_key)).first()
+    known = job_by_key(session, client_key)
     if known is not None:
         if known.printer_id != printer.id or known.kind != kind or known.params != params:
             raise KeyTakenError("Another job was asked for with this key.")
@@ -157,6 +163,11 @@ def get_job(session: Session, job_id: int) -> Job:
     if job is None or job.printer.deleted_at is not None:
         raise NotFoundError("There is no such job.")
     return job
+
+
+def job_by_key(session: Session, client_key: str) -> Job | None:
+    """Return the job asked for with a key, if there is one."""
+    return session.scalars(select(Job).where(Job.client_key == client_key)).first()
 
 
 def list_jobs(session: Session, printer_id: int, limit: int = 30) -> list[Job]:
@@ -362,3 +373,63 @@ def pace_of(session: Session, printer_id: int) -> float | None:
         return None
     times = [reading.after for reading in readings_of(session, [job])]
     return (times[-1] - times[0]) / (len(times) - 1) if len(times) >= 4 else None
+
+
+def keep_readings(session: Session, job: Job) -> str:
+    """Store the readings of a job, and of those it resumes, as a survey or a test of its visit.
+
+    Returns
+    -------
+    str
+        What was stored, in a sentence.
+
+    Raises
+    ------
+    StoreError, CoreError
+    """
+    chain = chain_of(session, job)
+    readings = readings_of(session, chain)
+    if job.visit_id is None:
+        return f"{len(readings)} readings, kept with this job."
+    try:
+        with session.begin_nested():
+            if job.kind == "grid":
+                survey = Survey(
+                    [r.x for r in readings], [r.y for r in readings], [r.height for r in readings]
+                )
+                record = store_survey(
+                    session,
+                    job.visit_id,
+                    survey,
+                    client_key=job.client_key,
+                    source="probe",
+                    assumptions=_assumptions(chain),
+                    bed_temperature=job.live.get("bed"),
+                )
+                job.survey_id = record.id
+                return f"{len(readings)} readings stored as a survey."
+            data: dict[str, Any] = {"heights": [r.height for r in readings]}
+            data |= {"times": [round(r.after, 2) for r in readings]}
+            data |= {"x": readings[0].x, "y": readings[0].y} if readings else {}
+            test = store_test(
+                session, job.visit_id, job.kind, data, client_key=job.client_key, source="printer"
+            )
+            job.test_id = test.id
+            return assess_test(job.kind, data).sentences[0]
+    except (StoreError, CoreError) as error:
+        return f"{len(readings)} readings are kept with this job, but not stored in the visit: {error}"
+
+
+def _assumptions(chain: list[Job]) -> list[str]:
+    said = ["Probed by the printer."]
+    for job in chain[1:]:
+        shift = job.live.get("shift")
+        if shift is None:
+            continue
+        if abs(shift) > CLEAN_SHIFT:
+            said.append(
+                f"Resumed after a break: the zero was {micro(shift, signed=True)} off and that was taken out."
+            )
+        else:
+            said.append("Resumed after a break: the zero had not moved.")
+    return said

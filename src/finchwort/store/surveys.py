@@ -147,6 +147,18 @@ def get_survey(session: Session, survey_id: int, *, deleted: bool = False) -> Su
     return record
 
 
+def newest_surveys(session: Session, printer_id: int, count: int = 3) -> list[SurveyRecord]:
+    """Return the newest surveys of a printer, newest first."""
+    query = (
+        select(SurveyRecord)
+        .join(Visit)
+        .where(Visit.printer_id == printer_id, SurveyRecord.deleted_at.is_(None), Visit.deleted_at.is_(None))
+        .order_by(SurveyRecord.taken_at.desc(), SurveyRecord.id.desc())
+        .limit(count)
+    )
+    return list(session.scalars(query))
+
+
 @dataclass(frozen=True)
 class Ground:
     """What the map of a survey stands on.

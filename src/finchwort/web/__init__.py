@@ -14,8 +14,10 @@ from finchwort.web import (
     database,
     errors,
     logbook,
+    machine,
     pages,
     printers,
+    probing,
     schemas,
     security,
     surveys,
@@ -53,7 +55,7 @@ def create_app(url: str | URL | None = None) -> APIFlask:
     security.install(app)
     database.install(app)
     errors.install(app)
-    for area in (printers, visits, surveys, tramming, logbook):
+    for area in (printers, visits, probing, surveys, tramming, machine, logbook):
         app.register_blueprint(area.blueprint)
 
     @app.get("/api/health")

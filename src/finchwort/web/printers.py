@@ -2,25 +2,44 @@
 
 from apiflask import APIBlueprint
 
-from finchwort.core.printers import Bed, suggest_points, suggest_screw_points, suggest_screws
+from finchwort.core.errors import CoreError
+from finchwort.core.planning import advise_grid, survey_minutes
+from finchwort.core.printers import (
+    Bed,
+    suggest_points,
+    suggest_screw_points,
+    suggest_screws,
+    usual_inset,
+)
+from finchwort.core.probe import grid_points, reach, walking_order
 from finchwort.core.relief import make_relief
-from finchwort.knowledge import threads
+from finchwort.core.suiting import suit
+from finchwort.knowledge import materials, surfaces, threads
 from finchwort.store import printers as store
-from finchwort.store.surveys import load_readings
+from finchwort.store.jobs import pace_of
+from finchwort.store.surveys import load_readings, newest_surveys
 from finchwort.store.visits import list_visits, rounds_of
 from finchwort.web import schemas, views
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("printers", __name__, url_prefix="/api", tag="printers")
 
+DIALECTS = {"open": "Open G-code of desktop printers"}
+"""Dialects that ship; the link process reads their files, and any of the person's own."""
 HISTORY = 24
 """So many visits the drift line of a printer shows."""
 
 
 def _setup(data: schemas.PrinterIn) -> store.PrinterSetup:
-    values = data.model_dump(exclude={"version", "screws"})
-    screws = tuple(store.ScrewSetup(**screw.model_dump()) for screw in data.screws)
-    return store.PrinterSetup(**values, screws=screws)
+    values = data.model_dump(exclude={"version", "screws", "pads", "surfaces", "materials", "offset_kept"})
+    return store.PrinterSetup(
+        **values,
+        screws=tuple(store.ScrewSetup(**screw.model_dump()) for screw in data.screws),
+        pads=tuple(store.PadSetup(**pad.model_dump()) for pad in data.pads),
+        surfaces=tuple(store.SurfaceSetup(**surface.model_dump()) for surface in data.surfaces),
+        materials=tuple(data.materials),
+        offset_kept=tuple(data.offset_kept),
+    )
 
 
 @blueprint.get("/workshop")
@@ -78,8 +97,13 @@ def suggest(json_data: schemas.SuggestIn):
         json_data.plate_depth,
     )
     places = suggest_screws(bed, json_data.screws) if json_data.screws else []
+    try:
+        area = views.rectangle(reach(bed, json_data.probe_dx, json_data.probe_dy))
+    except CoreError:
+        area = None  # said when the person saves
     return schemas.SuggestOut(
         bed=views.bed_out(bed),
+        probe_reach=area,
         screws=[schemas.Place(name=name, x=x, y=y) for name, x, y in places],
     )
 
@@ -138,7 +162,74 @@ def get_pattern(printer_id: int, query_data: schemas.PatternQuery):
     printer = store.get_printer(session(), printer_id)
     bed = store.bed_of(printer)
     if query_data.kind == "screws":
-        points = suggest_screw_points(bed, [(s.x, s.y) for s in printer.screws])
-    else:
+        supports = [(s.x, s.y) for s in printer.screws] or [(pad["x"], pad["y"]) for pad in printer.pads]
+        points = suggest_screw_points(bed, supports)
+        points = [points[i] for i in walking_order(points, (bed.x_min, bed.y_min))]
+    elif query_data.inset is None and not query_data.by_probe:
         points = suggest_points(bed, query_data.columns, query_data.rows)
-    return schemas.Pattern(points=views.places(points))
+    else:
+        probe = (printer.probe_dx, printer.probe_dy) if query_data.by_probe else (0.0, 0.0)
+        inset = usual_inset(bed) if query_data.inset is None else query_data.inset
+        points = grid_points(bed, query_data.columns, query_data.rows, inset, *probe)
+    seconds = pace_of(session(), printer_id) if query_data.by_probe else None
+    minutes = survey_minutes(points, not query_data.by_probe, seconds)
+    return schemas.Pattern(points=views.places(points), minutes=minutes)
+
+
+@blueprint.get("/printers/<int:printer_id>/advice")
+@blueprint.output(schemas.AdviceOut)
+def get_advice(printer_id: int):
+    """Say how many places this bed needs, from the shapes it has shown."""
+    db = session()
+    printer = store.get_printer(db, printer_id)
+    known = [load_readings(db, record.id) for record in newest_surveys(db, printer_id)]
+    bed = store.bed_of(printer)
+    advice = advise_grid(
+        known,
+        bed,
+        printer.first_layer,
+        probe=(printer.probe_dx, printer.probe_dy),
+        inset=usual_inset(bed),
+        seconds=pace_of(db, printer_id),
+    )
+    return schemas.AdviceOut(
+        options=[schemas.OptionOut(**vars(option)) for option in advice.options],
+        sentence=advice.sentence,
+        surveys=len(known),
+    )
+
+
+@blueprint.post("/printers/<int:printer_id>/surfaces/use")
+@blueprint.input(schemas.SurfaceUse)
+@blueprint.output(schemas.PrinterOut)
+def use_surface(printer_id: int, json_data: schemas.SurfaceUse):
+    """Count a print, a wash or a coat of adhesive on a surface."""
+    return views.printer_out(store.use_surface(session(), printer_id, json_data.name, json_data.action))
+
+
+@blueprint.get("/knowledge")
+@blueprint.output(schemas.KnowledgeOut)
+def get_knowledge():
+    """Give the surfaces, materials and dialects there are."""
+    return schemas.KnowledgeOut(
+        surfaces=[schemas.KindOut(key=s.key, name=s.name) for s in surfaces().values()],
+        materials=[
+            schemas.MaterialOut(name=m.name, nozzle_low=m.nozzle_low, nozzle_high=m.nozzle_high)
+            for m in materials().values()
+        ],
+        dialects=[schemas.KindOut(key=key, name=name) for key, name in DIALECTS.items()],
+    )
+
+
+@blueprint.get("/suit")
+@blueprint.input(schemas.SuitQuery, location="query")
+@blueprint.output(schemas.SuitOut)
+def get_suit(query_data: schemas.SuitQuery):
+    """Judge a surface with a material and their temperatures."""
+    found = suit(
+        surfaces().get(query_data.surface),
+        materials().get(query_data.material),
+        query_data.bed,
+        query_data.nozzle,
+    )
+    return views.suit_out(found)

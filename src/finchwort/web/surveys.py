@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+import binascii
 from dataclasses import dataclass
 from threading import Lock
 
@@ -10,11 +12,14 @@ from flask import Response
 
 from finchwort.core.errors import ChoiceError, CollinearError, TooFewReadingsError
 from finchwort.core.flatness import assess_flatness
+from finchwort.core.gauging import FEEL_GAPS, FEEL_WORDS, FEELS, PAPER, HandReading, hand_survey
 from finchwort.core.printers import places_doubt
 from finchwort.core.relief import make_relief, measured_outline
 from finchwort.core.surveys import Survey
-from finchwort.formats import Hint, read_survey, survey_csv
+from finchwort.core.warmup import compare_surveys
+from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf
 from finchwort.store import surveys as store
+from finchwort.store.errors import NotFoundError
 from finchwort.store.models import Printer
 from finchwort.store.printers import bed_of, get_printer
 from finchwort.store.visits import get_visit
@@ -41,6 +46,8 @@ class _Understood:
     bounds: tuple[float, float, float, float] | None = None
     problems: tuple = ()
     unread: int = 0
+    serpentine: bool = False
+    noise: float | None = None
 
     def doubt(self, printer: Printer) -> str | None:
         """Say what is odd about the places measured."""
@@ -48,19 +55,24 @@ class _Understood:
 
 
 def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
-    if (data.points is None) == (data.text is None):
-        raise ChoiceError("Send the readings either as points or as text.")
-    if data.text is not None:
+    ways = (data.points, data.text, data.file, data.by_hand)
+    if sum(way is not None for way in ways) != 1:
+        raise ChoiceError("Send the readings as points, as text, as a file or as read by hand, one of them.")
+    if data.by_hand is not None:
+        return _by_hand(data.by_hand)
+    if data.text is not None or data.file is not None:
         hint = Hint(
             layout=data.layout,
             values=data.values,
             unit=data.unit,
             flip_x=data.flip_x,
             flip_y=data.flip_y,
+            serpentine=data.serpentine,
+            columns=data.columns,
             bounds=tuple(data.bounds.model_dump().values()) if data.bounds else None,
             bed=bed_of(printer),
         )
-        result = read_survey(data.text, hint)
+        result = read_survey(_decoded(data.file) if data.text is None else data.text, hint)
         return _Understood(
             result.survey,
             result.layout,
@@ -72,6 +84,7 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
             result.bounds,
             result.problems,
             result.unread,
+            result.serpentine,
         )
     values = data.values or "height"
     unit = data.unit or "mm"
@@ -82,6 +95,30 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
         [p.value * scale + 0.0 for p in data.points],
     )
     return _Understood(survey, "points", values, unit)
+
+
+def _by_hand(given: schemas.HandIn) -> _Understood:
+    readings = [HandReading(p.x, p.y, p.value, p.feel, p.stop) for p in given.points]
+    found = hand_survey(readings, given.way, given.plus_is_high)
+    return _Understood(found.survey, "points", "height", "mm", found.remarks, noise=found.noise)
+
+
+def _decoded(file: str | None) -> bytes:
+    try:
+        return base64.b64decode(file or "", validate=True)
+    except (binascii.Error, ValueError):
+        raise ChoiceError("The file arrived damaged. Choose it again.") from None
+
+
+@blueprint.get("/feels")
+@blueprint.output(schemas.Feels)
+def get_feels():
+    """Give how a strip may feel under the nozzle, from far to close."""
+    feels = [
+        schemas.FeelOut(key=key, words=FEEL_WORDS[key], more=FEEL_GAPS[key][0], sd=FEEL_GAPS[key][1])
+        for key in FEELS
+    ]
+    return schemas.Feels(feels=feels, paper=PAPER)
 
 
 @blueprint.post("/printers/<int:printer_id>/preview")
@@ -96,7 +133,7 @@ def preview(printer_id: int, json_data: schemas.PreviewIn):
     try:
         found = _understand(json_data, printer)
     except (TooFewReadingsError, CollinearError) as error:
-        if json_data.points is None:
+        if json_data.points is None and json_data.by_hand is None:
             raise
         return schemas.PreviewOut(waiting=schemas.Waiting(reason=str(error)))
     return schemas.PreviewOut(preview=_preview(json_data, printer, found))
@@ -109,6 +146,8 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
     relief = make_relief(survey, bed, parts[0].plane)
     return schemas.Preview(
         layout=found.layout,
+        serpentine=found.serpentine,
+        noise=found.noise,
         columns=found.columns,
         rows=found.rows,
         values=found.values,
@@ -142,8 +181,9 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
         visit_id,
         found.survey,
         client_key=json_data.client_key,
-        source=json_data.source,
+        source=json_data.by_hand.way if json_data.by_hand else json_data.source,
         original=json_data.text,
+        noise=found.noise,
         assumptions=(*found.assumptions, doubt) if doubt else found.assumptions,
     )
     return views.survey_out(record)
@@ -197,16 +237,57 @@ def get_minimum_zone(survey_id: int):
     return schemas.MinimumZone(peak_to_valley=flatness.peak_to_valley)
 
 
-@blueprint.get("/surveys/<int:survey_id>/readings.csv")
+@blueprint.get("/surveys/<int:survey_id>/movement")
+@blueprint.input(schemas.MovementQuery, location="query")
+@blueprint.output(schemas.MovementOut)
+def get_movement(survey_id: int, query_data: schemas.MovementQuery):
+    """Say where the bed moved since an earlier survey, cold against hot for instance."""
+    after, before = store.get_survey(session(), survey_id), store.get_survey(session(), query_data.before)
+    if after.visit.printer_id != before.visit.printer_id:
+        raise ChoiceError("These are surveys of two printers.")
+    bed = bed_of(after.visit.printer)
+    found = compare_surveys(
+        store.load_readings(session(), before.id), store.load_readings(session(), after.id), bed
+    )
+    moved = found.survey
+    relief = make_relief(moved.with_heights(moved.height - found.mean), bed)
+    return schemas.MovementOut(
+        before_id=before.id,
+        after_id=after.id,
+        bed=views.bed_out(bed),
+        x=views.rounded(moved.x),
+        y=views.rounded(moved.y),
+        moved=views.rounded(moved.height - found.mean),
+        outline=views.places(measured_outline(moved)),
+        relief=views.relief_out(relief, moved.height - found.mean),
+        mean=found.mean,
+        spread=moved.spread,
+        sentence=found.sentence,
+    )
+
+
+FILES = {
+    "csv": ("text/csv", "csv", lambda survey, _at: survey_csv(survey)),
+    "json": ("application/json", "json", lambda survey, _at: survey_json(survey)),
+    "sdf": ("text/plain", "sdf", lambda survey, at: survey_sdf(survey, at=at)),
+    "bsdf": ("application/octet-stream", "sdf", lambda survey, at: survey_sdf(survey, binary=True, at=at)),
+}
+"""Ways in which readings can be had: type, ending, writer."""
+
+
+@blueprint.get("/surveys/<int:survey_id>/readings.<form>")
 @blueprint.doc(hide=True)
-def get_csv(survey_id: int):
+def get_file(survey_id: int, form: str):
     """Give the readings as a file."""
+    if form not in FILES:
+        raise NotFoundError("Readings come as csv, json, sdf (ASCII) or bsdf (binary).")
     record = store.get_survey(session(), survey_id)
-    text = survey_csv(store.load_readings(session(), survey_id))
-    name = f"survey-{record.id}-{record.taken_at:%Y-%m-%d}.csv"
+    kind, ending, write = FILES[form]
+    data = write(store.load_readings(session(), survey_id), record.taken_at)
+    name = f"survey-{record.id}-{record.taken_at:%Y-%m-%d}.{ending}"
     return Response(
-        text,
-        mimetype="text/csv",
+        data,
+        mimetype=kind,
         headers={"Content-Disposition": f"attachment; filename={name}"},
     )
 

@@ -5,6 +5,7 @@ from apiflask import APIBlueprint
 from finchwort.core.relief import make_relief
 from finchwort.store import tramming as store
 from finchwort.store.printers import bed_of
+from finchwort.store.probing import noise_for
 from finchwort.store.surveys import assess, get_survey, load_readings
 from finchwort.web import schemas, views
 from finchwort.web.database import session
@@ -22,7 +23,7 @@ def get_plan(survey_id: int, query_data: schemas.PlanQuery):
     bed = bed_of(record.visit.printer)
     relief = make_relief(load_readings(session(), survey_id), bed).plus(*plan.change)
     *_, verdict = assess(plan.predicted, bed, record.visit.first_layer, True)
-    return views.plan_out(record, plan, relief, verdict)
+    return views.plan_out(record, plan, relief, verdict, noise_for(session(), record).source)
 
 
 @blueprint.post("/surveys/<int:survey_id>/turnings")

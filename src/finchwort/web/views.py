@@ -9,8 +9,10 @@ import numpy as np
 from finchwort.core import relief as reliefs
 from finchwort.core.flatness import Flatness
 from finchwort.core.printers import Bed
+from finchwort.core.probe import reach
 from finchwort.core.rounds import RoundReview
 from finchwort.core.shape import Shape
+from finchwort.core.suiting import Suit, suit
 from finchwort.core.surveys import Array, Survey
 from finchwort.core.tramming import Plan, Turn
 from finchwort.core.verdict import Verdict, good_spread, verdict_word
@@ -22,11 +24,13 @@ from finchwort.core.wording import (
     turn_in_words,
     why_left,
 )
+from finchwort.knowledge import materials, surfaces
 from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
-from finchwort.store.printers import bed_of
+from finchwort.store.printers import PLAIN, bed_of
 from finchwort.store.surveys import Ground
 from finchwort.store.visits import Round, verdict_of, visit_route
 from finchwort.web import schemas
+from finchwort.web.probing_views import First, items_out, test_out
 
 
 def bed_out(bed: Bed) -> schemas.Bed:
@@ -79,6 +83,47 @@ def printer_out(printer: Printer) -> schemas.PrinterOut:
         note=printer.note,
         screws=screws_out(printer),
         bed=bed_out(bed_of(printer)),
+        pads=[schemas.PadOut(**pad) for pad in printer.pads],
+        surfaces=[
+            schemas.SurfaceOut(
+                name=s.name,
+                kind=s.kind,
+                kind_name=surfaces()[s.kind].name if s.kind in surfaces() else "other",
+                thickness=s.thickness,
+                condition=s.condition,
+                prints_since_wash=s.prints_since_wash,
+                coats=s.coats,
+            )
+            for s in printer.surfaces
+        ],
+        probe_reach=rectangle(reach(bed_of(printer), printer.probe_dx, printer.probe_dy)),
+        offset_warning=_offset_warning(printer.offset_kept),
+        offset_kept=printer.offset_kept,
+        materials=printer.materials,
+        **{name: getattr(printer, name) for name in PLAIN},
+    )
+
+
+def _offset_warning(kept: Sequence[str]) -> str | None:
+    if len(kept) < 2:
+        return None
+    names = {"printer": "the printer", "slicer": "the slicer's profile", "start_code": "the start code"}
+    places = " and ".join(names[one] for one in kept)
+    return f"The Z offset is kept in {places} at once: they add up. Keep it in one place."
+
+
+def suit_out(found: Suit) -> schemas.SuitOut:
+    """Give how surface, material and temperatures go together."""
+    bed, nozzle = found.bed_range or (None, None), found.nozzle_range or (None, None)
+    return schemas.SuitOut(
+        state=found.state,
+        bed=found.bed,
+        nozzle=found.nozzle,
+        bed_low=bed[0],
+        bed_high=bed[1],
+        nozzle_low=nozzle[0],
+        nozzle_high=nozzle[1],
+        remarks=list(found.remarks),
     )
 
 
@@ -151,6 +196,8 @@ def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
         shape=record.shape,
         verdict=verdict_of(record),
         word=verdict_word(verdict_of(record), bool(record.visit.printer.screws)),
+        noise=record.noise,
+        bed_temperature=record.bed_temperature,
     )
 
 
@@ -210,7 +257,9 @@ def holds_out(printer: Printer) -> list[schemas.Hold]:
     return found
 
 
-def plan_out(record: SurveyRecord, plan: Plan, relief: reliefs.Relief, verdict: Verdict) -> schemas.PlanOut:
+def plan_out(
+    record: SurveyRecord, plan: Plan, relief: reliefs.Relief, verdict: Verdict, source: str
+) -> schemas.PlanOut:
     """Give a plan with the bed it should make."""
     printer = record.visit.printer
     middle = plan.centre_change
@@ -222,7 +271,6 @@ def plan_out(record: SurveyRecord, plan: Plan, relief: reliefs.Relief, verdict: 
             f"The middle of the bed {way} {millimetres(abs(middle))}, "
             f"so the nozzle ends up {'closer' if middle > 0 else 'farther'}. Check the Z offset afterwards."
         )
-    source = "the repeatability set for this printer" if plan.noise_known else "how well the readings fit"
     noise = f"One reading is trusted to ±{millimetres(2 * plan.noise)}, from {source}."
     return schemas.PlanOut(
         survey_id=record.id,
@@ -279,9 +327,19 @@ def review_out(review: RoundReview) -> schemas.ReviewOut:
 
 
 def visit_out(
-    visit: Visit, rounds: Sequence[Round], reviews: Sequence[RoundReview | None]
+    visit: Visit,
+    rounds: Sequence[Round],
+    reviews: Sequence[RoundReview | None],
+    first: First,
 ) -> schemas.VisitOut:
-    """Give a visit with its rounds."""
+    """Give a visit with its rounds and what was found out before measuring."""
+    suits = suit(
+        surfaces().get(visit.surface_kind),
+        materials().get(visit.material),
+        visit.bed_temperature,
+        visit.nozzle_temperature,
+    )
+    steps = visit_route(visit, rounds, first.before)
     return schemas.VisitOut(
         id=visit.id,
         version=visit.version,
@@ -289,12 +347,14 @@ def visit_out(
         started_at=visit.started_at,
         ended_at=visit.ended_at,
         surface=visit.surface,
+        surface_kind=visit.surface_kind,
         material=visit.material,
         bed_temperature=visit.bed_temperature,
         nozzle_temperature=visit.nozzle_temperature,
         first_layer=visit.first_layer,
         note=visit.note,
-        route=[schemas.StepOut(name=s.name, state=s.state, why=s.why) for s in visit_route(visit, rounds)],
+        suit=suit_out(suits),
+        route=[schemas.StepOut(name=s.name, state=s.state, why=s.why) for s in steps],
         rounds=[
             schemas.RoundOut(
                 survey=survey_out(one.survey),
@@ -303,6 +363,9 @@ def visit_out(
             )
             for one, review in zip(rounds, reviews, strict=True)
         ],
+        items=items_out(visit.printer, first.findings),
+        tests=[test_out(test, first.tests) for test in first.tests],
+        weaknesses=schemas.Weaknesses(**first.weaknesses),
     )
 
 

@@ -8,13 +8,14 @@ from finchwort.store.printers import get_printer
 from finchwort.store.tramming import review_rounds
 from finchwort.web import schemas, views
 from finchwort.web.database import session
+from finchwort.web.probing import first_of
 
 blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
 
 
 def _show(visit: Visit) -> schemas.VisitOut:
     rounds = store.list_rounds(session(), visit)
-    return views.visit_out(visit, rounds, review_rounds(session(), rounds))
+    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit))
 
 
 @blueprint.post("/printers/<int:printer_id>/visits")
@@ -39,7 +40,7 @@ def get_visit(visit_id: int):
 def change_visit(visit_id: int, json_data: schemas.VisitChange):
     """Change the setup strip or the note."""
     changes = json_data.model_dump(exclude={"version"}, exclude_unset=True)
-    for name in ("surface", "material", "note"):
+    for name in ("surface", "surface_kind", "material", "note"):
         if changes.get(name, "") is None:
             changes[name] = ""
     if changes.get("first_layer", 0) is None:

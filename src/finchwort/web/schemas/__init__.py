@@ -2,7 +2,9 @@
 
 from finchwort.web.schemas.base import *  # noqa: F403
 from finchwort.web.schemas.logbook import *  # noqa: F403
+from finchwort.web.schemas.machine import *  # noqa: F403
 from finchwort.web.schemas.printers import *  # noqa: F403
+from finchwort.web.schemas.probing import *  # noqa: F403
 from finchwort.web.schemas.surveys import *  # noqa: F403
 from finchwort.web.schemas.tramming import *  # noqa: F403
 from finchwort.web.schemas.visits import *  # noqa: F403

@@ -9,13 +9,15 @@ from pydantic import StringConstraints
 
 from finchwort.web.schemas.base import In, Out
 
+EntryKind = Literal["printer", "survey", "turning", "verdict", "note", "finding", "test", "job"]
+
 
 class EntryOut(Out):
     """A line of the logbook."""
 
     id: int
     at: datetime
-    kind: Literal["printer", "survey", "turning", "verdict", "note"]
+    kind: EntryKind
     title: str
     detail: str
     printer_id: int | None
@@ -28,7 +30,7 @@ class LogbookQuery(In):
 
     q: Annotated[str, StringConstraints(max_length=200)] = ""
     printer: int | None = None
-    kind: Literal["printer", "survey", "turning", "verdict", "note"] | None = None
+    kind: EntryKind | None = None
     before: Annotated[str, StringConstraints(max_length=60)] | None = None
 
 

@@ -30,7 +30,58 @@ class ScrewIn(In):
     pitch: Annotated[FiniteFloat, Field(ge=0.1, le=10)]
 
 
-class PrinterIn(In):
+class PadIn(In):
+    """A support without a screw."""
+
+    name: ScrewName
+    x: Coordinate
+    y: Coordinate
+
+
+SurfaceCondition = Literal["new", "good", "worn", "damaged"]
+Kept = Literal["printer", "slicer", "start_code"]
+ProbeKind = Literal["none", "nozzle", "retracting", "inductive", "switch", "strain"]
+Compensation = Literal["none", "mean", "mesh"]
+Short = Annotated[str, StringConstraints(max_length=40)]
+
+
+class SurfaceIn(In):
+    """A print surface the person owns."""
+
+    name: Name
+    kind: Short
+    thickness: Annotated[FiniteFloat, Field(ge=0.05, le=20)] | None = None
+    condition: SurfaceCondition = "good"
+    prints_since_wash: Annotated[int, Field(ge=0, le=9999)] = 0
+    coats: Annotated[int, Field(ge=0, le=99)] = 0
+
+
+class MoreIn(In):
+    """What a printer is beyond bed and screws: supports, beam, probe, surfaces, line."""
+
+    pads: Annotated[list[PadIn], Field(max_length=9)] = []
+    beam_screws: Annotated[int, Field(ge=0, le=2)] = 0
+    beam_lead: Annotated[FiniteFloat, Field(ge=0.2, le=50)] = 8.0
+    beam_left: Coordinate | None = None
+    beam_right: Coordinate | None = None
+    probe_kind: ProbeKind = "none"
+    probe_dx: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
+    probe_dy: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
+    closer_is: Literal["negative", "positive"] = "negative"
+    compensation: Compensation = "none"
+    offset_kept: Annotated[list[Kept], Field(max_length=3)] = ["printer"]
+    surfaces: Annotated[list[SurfaceIn], Field(max_length=20)] = []
+    materials: Annotated[list[Short], Field(max_length=20)] = []
+    port: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] = ""
+    baud: Annotated[int, Field(ge=300, le=4_000_000)] = 115200
+    dialect: Short = "open"
+    link_name: Short = ""
+    most_bed: Annotated[FiniteFloat, Field(ge=0, le=150)] = 110.0
+    most_nozzle: Annotated[FiniteFloat, Field(ge=0, le=350)] = 260.0
+    lift: Annotated[FiniteFloat, Field(ge=1, le=50)] = 5.0
+
+
+class PrinterIn(MoreIn):
     """A printer as the person describes it."""
 
     name: Name
@@ -71,7 +122,54 @@ class ScrewOut(Out):
     pitch: float
 
 
-class PrinterOut(Out):
+class PadOut(Out):
+    """A support without a screw."""
+
+    name: str
+    x: float
+    y: float
+
+
+class SurfaceOut(Out):
+    """A print surface that belongs to a printer."""
+
+    name: str
+    kind: str
+    kind_name: str
+    thickness: float | None
+    condition: SurfaceCondition
+    prints_since_wash: int
+    coats: int
+
+
+class MoreOut(Out):
+    """What a printer is beyond bed and screws."""
+
+    pads: list[PadOut]
+    beam_screws: int
+    beam_lead: float
+    beam_left: float | None
+    beam_right: float | None
+    probe_kind: ProbeKind
+    probe_dx: float
+    probe_dy: float
+    probe_reach: Rectangle
+    closer_is: Literal["negative", "positive"]
+    compensation: Compensation
+    offset_kept: list[Kept]
+    offset_warning: Annotated[str | None, Field(description="said when the offset is kept in several places")]
+    surfaces: list[SurfaceOut]
+    materials: list[str]
+    port: str
+    baud: int
+    dialect: str
+    link_name: str
+    most_bed: float
+    most_nozzle: float
+    lift: float
+
+
+class PrinterOut(MoreOut):
     """A printer."""
 
     id: int
@@ -103,6 +201,8 @@ class SuggestIn(In):
     plate_width: Side | None = None
     plate_depth: Side | None = None
     screws: Literal[0, 3, 4] = 4
+    probe_dx: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
+    probe_dy: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
 
 
 class SuggestOut(Out):
@@ -110,6 +210,7 @@ class SuggestOut(Out):
 
     bed: Bed
     screws: list[Place]
+    probe_reach: Rectangle | None
 
 
 class Place(Out):
@@ -139,9 +240,85 @@ class PatternQuery(In):
     kind: Literal["grid", "screws"] = "grid"
     columns: Annotated[int, Field(ge=2, le=25)] = 3
     rows: Annotated[int, Field(ge=2, le=25)] = 3
+    inset: Annotated[FiniteFloat, Field(ge=0, le=500)] | None = None
+    by_probe: Annotated[bool, Field(description="keep to the probe's reach")] = False
 
 
 class Pattern(Out):
     """Places to measure, in walking order."""
 
     points: list[XY]
+    minutes: Annotated[float, Field(description="expected, at this printer's own pace when it is known")]
+
+
+class OptionOut(Out):
+    """A grid that could be measured, and what it would miss."""
+
+    columns: int
+    rows: int
+    error: Annotated[
+        float | None, Field(description="root mean square of what is missed between the places, mm")
+    ]
+    worst: Annotated[float | None, Field(description="19 of 20 places are missed by less, mm")]
+    minutes: float
+    advised: bool
+
+
+class AdviceOut(Out):
+    """Which grid to measure."""
+
+    options: list[OptionOut]
+    sentence: str
+    surveys: Annotated[int, Field(description="surveys of this bed it rests on")]
+
+
+class SurfaceUse(In):
+    """What was done with a surface."""
+
+    name: Name
+    action: Literal["printed", "washed", "coated"]
+
+
+class KindOut(Out):
+    """A kind of surface."""
+
+    key: str
+    name: str
+
+
+class MaterialOut(Out):
+    """A material."""
+
+    name: str
+    nozzle_low: float
+    nozzle_high: float
+
+
+class KnowledgeOut(Out):
+    """Surfaces, materials, dialects."""
+
+    surfaces: list[KindOut]
+    materials: list[MaterialOut]
+    dialects: list[KindOut]
+
+
+class SuitQuery(In):
+    """A combination to be judged."""
+
+    surface: Short = ""
+    material: Annotated[str, StringConstraints(max_length=80)] = ""
+    bed: Annotated[FiniteFloat, Field(ge=0, le=200)] | None = None
+    nozzle: Annotated[FiniteFloat, Field(ge=0, le=500)] | None = None
+
+
+class SuitOut(Out):
+    """How surface, material and temperatures go together."""
+
+    state: Literal["good", "needs", "unsuitable", "unknown"]
+    bed: float | None
+    nozzle: float | None
+    bed_low: float | None
+    bed_high: float | None
+    nozzle_low: float | None
+    nozzle_high: float | None
+    remarks: list[str]

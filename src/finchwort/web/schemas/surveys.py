@@ -94,16 +94,60 @@ class BoundsIn(In):
     y_max: Coordinate
 
 
+Layout = Literal["points", "grid", "indices", "list"]
+Feel = Literal["free", "slight", "strong", "bunches", "stuck"]
+
+
+class HandPoint(In):
+    """A place read by hand."""
+
+    x: Coordinate
+    y: Coordinate
+    value: FiniteFloat
+    feel: Feel | None = None
+    stop: FiniteFloat | None = None
+
+
+class HandIn(In):
+    """Readings by hand, with what the person felt or saw."""
+
+    way: Literal["paper", "feeler", "dial", "calipers"]
+    plus_is_high: bool = True
+    points: Annotated[list[HandPoint], Field(max_length=625)]
+
+
+class FeelOut(Out):
+    """A feel, and the gap it stands for beyond the strip's thickness."""
+
+    key: Feel
+    words: str
+    more: float
+    sd: float
+
+
+class Feels(Out):
+    """How a strip may feel."""
+
+    feels: list[FeelOut]
+    paper: float
+
+
 class ReadingsIn(In):
     """Readings as typed points or as text, with what the person says about them."""
 
     points: Annotated[list[PointIn], Field(max_length=20_000)] | None = None
     text: Annotated[str, StringConstraints(max_length=1_000_000)] | None = None
-    layout: Literal["points", "grid"] | None = None
+    file: Annotated[
+        str | None, StringConstraints(max_length=1_400_000), Field(description="a binary file, base64")
+    ] = None
+    by_hand: HandIn | None = None
+    layout: Layout | None = None
     values: Literal["height", "gap"] | None = None
     unit: Literal["mm", "um"] | None = None
     flip_x: bool = False
     flip_y: bool = False
+    serpentine: bool = False
+    columns: Annotated[int, Field(ge=2, le=500)] | None = None
     bounds: BoundsIn | None = None
 
 
@@ -122,7 +166,9 @@ class Waiting(Out):
 class Preview(Out):
     """What was understood."""
 
-    layout: Literal["points", "grid"]
+    layout: Layout
+    serpentine: bool
+    noise: Annotated[float | None, Field(description="what this way of reading is trusted to, mm")]
     columns: int | None
     rows: int | None
     values: Literal["height", "gap"]
@@ -153,7 +199,29 @@ class SurveyIn(ReadingsIn):
     """Readings to be stored."""
 
     client_key: Key
-    source: Literal["typed", "pasted", "file"] = "typed"
+    source: Literal["typed", "pasted", "file", "paper", "feeler", "dial", "calipers"] = "typed"
+
+
+class MovementQuery(In):
+    """Which earlier survey to compare with."""
+
+    before: int
+
+
+class MovementOut(Out):
+    """Where a bed moved between two surveys."""
+
+    before_id: int
+    after_id: int
+    bed: Bed
+    x: list[float]
+    y: list[float]
+    moved: list[float]
+    outline: list[XY]
+    relief: Relief
+    mean: float
+    spread: float
+    sentence: str
 
 
 class SurveyOut(Out):
@@ -172,3 +240,5 @@ class SurveyOut(Out):
     shape: str
     verdict: Literal["level", "turn", "compensate", "warped"]
     word: str
+    noise: float | None
+    bed_temperature: float | None

@@ -8,7 +8,8 @@ from typing import Annotated, Literal
 from pydantic import StringConstraints
 
 from finchwort.web.schemas.base import BedTemperature, In, LayerHeight, Name, NozzleTemperature, Out
-from finchwort.web.schemas.printers import PrinterOut
+from finchwort.web.schemas.printers import PrinterOut, SuitOut
+from finchwort.web.schemas.probing import ItemOut, TestOut, Weaknesses
 from finchwort.web.schemas.surveys import Relief, SurveyOut
 from finchwort.web.schemas.tramming import RoundOut
 
@@ -17,6 +18,7 @@ class StripIn(In):
     """The setup strip."""
 
     surface: Annotated[str, StringConstraints(strip_whitespace=True, max_length=80)] | None = None
+    surface_kind: Annotated[str, StringConstraints(max_length=40)] | None = None
     material: Annotated[str, StringConstraints(strip_whitespace=True, max_length=80)] | None = None
     bed_temperature: BedTemperature | None = None
     nozzle_temperature: NozzleTemperature | None = None
@@ -39,7 +41,7 @@ class FinishIn(In):
 class StepOut(Out):
     """A step of the route."""
 
-    name: Literal["measure", "judge", "level", "finish"]
+    name: Literal["sound", "warm", "trust", "measure", "judge", "level", "finish"]
     state: Literal["to_do", "doing", "done", "skipped", "out_of_date"]
     why: str
 
@@ -53,13 +55,18 @@ class VisitOut(Out):
     started_at: datetime
     ended_at: datetime | None
     surface: str
+    surface_kind: str
     material: str
     bed_temperature: float | None
     nozzle_temperature: float | None
     first_layer: float
     note: str
+    suit: SuitOut
     route: list[StepOut]
     rounds: list[RoundOut]
+    items: list[ItemOut]
+    tests: list[TestOut]
+    weaknesses: Weaknesses
 
 
 class VisitLine(Out):

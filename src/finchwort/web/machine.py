@@ -1,0 +1,182 @@
+"""Jobs at the machine: asked for here, done by a link process."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from apiflask import APIBlueprint
+
+from finchwort.core.planning import seconds_left
+from finchwort.store import asking, jobs
+from finchwort.store.errors import ConflictError
+from finchwort.store.jobs import keep_readings
+from finchwort.store.models import Job, JobReading, Printer
+from finchwort.store.printers import get_printer
+from finchwort.web import schemas
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("machine", __name__, url_prefix="/api", tag="machine")
+
+BROKEN = (jobs.FAILED, jobs.STOPPED, jobs.INTERRUPTED)
+KEEPS = {"grid": 3, "repeatability": 3, "soak": 4}
+"""From so many touches on the readings of a job that broke off make a survey or a test."""
+
+
+def _asked(printer: Printer, wanted: schemas.JobWanted) -> tuple[asking.Asked, Job | None]:
+    """Check what is wanted and put it in words."""
+    if wanted.resume is not None:
+        job = jobs.get_job(session(), wanted.resume)
+        if job.printer_id != printer.id or job.state not in BROKEN:
+            raise ConflictError("This job cannot be resumed.")
+        chain = jobs.chain_of(session(), job)
+        readings = jobs.readings_of(session(), chain)
+        return asking.ask_resume(printer, job, readings, chain[0].params["points"]), job
+    given: dict[str, Any] = wanted.model_dump(
+        exclude={"kind", "visit", "resume", "client_key", "token"}, exclude_none=True
+    )
+    return asking.ask(printer, wanted.kind, given, seconds=jobs.pace_of(session(), printer.id)), None
+
+
+@blueprint.post("/printers/<int:printer_id>/jobs/ask")
+@blueprint.input(schemas.JobWanted)
+@blueprint.output(schemas.AskedOut)
+def ask(printer_id: int, json_data: schemas.JobWanted):
+    """Say what a job would do, before anything moves or heats."""
+    asked, _ = _asked(get_printer(session(), printer_id), json_data)
+    return schemas.AskedOut(
+        kind=asked.kind,
+        sentence=asked.sentence,
+        cautions=list(asked.cautions),
+        moves=asked.moves,
+        heats=asked.heats,
+        total=asked.total,
+        minutes=asked.minutes,
+        token=asked.token,
+    )
+
+
+@blueprint.post("/printers/<int:printer_id>/jobs")
+@blueprint.input(schemas.JobIn)
+@blueprint.output(schemas.JobLineOut, status_code=201)
+def add_job(printer_id: int, json_data: schemas.JobIn):
+    """Ask for a job whose words the person has read: its token says so."""
+    printer = get_printer(session(), printer_id)
+    known = jobs.job_by_key(session(), json_data.client_key)
+    if known is not None and known.printer_id == printer.id and known.kind == json_data.kind:
+        return _line_out(known)  # sent again after a lost answer
+    asked, resumed = _asked(printer, json_data)
+    if asked.token != json_data.token:
+        raise ConflictError("What would happen has changed since you read it. Read it again.")
+    job = jobs.queue_job(
+        session(),
+        printer,
+        asked.kind,
+        asked.params,
+        client_key=json_data.client_key,
+        visit_id=resumed.visit_id if resumed else json_data.visit,
+        total=asked.total,
+        resumes=resumed,
+    )
+    return _line_out(job)
+
+
+@blueprint.get("/jobs")
+@blueprint.output(schemas.Jobs)
+def get_working():
+    """Give the jobs that wait or run."""
+    return schemas.Jobs(jobs=[_line_out(job) for job in jobs.working_jobs(session())])
+
+
+@blueprint.get("/printers/<int:printer_id>/jobs")
+@blueprint.output(schemas.Jobs)
+def get_jobs(printer_id: int):
+    """Give the newest jobs of a printer."""
+    get_printer(session(), printer_id)
+    return schemas.Jobs(jobs=[_line_out(job) for job in jobs.list_jobs(session(), printer_id)])
+
+
+@blueprint.get("/jobs/<int:job_id>")
+@blueprint.output(schemas.JobOut)
+def get_job(job_id: int):
+    """Give a job with its touches."""
+    job = jobs.get_job(session(), job_id)
+    chain = jobs.chain_of(session(), job)
+    planned = chain[0].params.get("points") or []
+    return schemas.JobOut(
+        **_line_out(job).model_dump(),
+        earlier=[_touch_out(r) for r in jobs.readings_of(session(), chain[:-1])],
+        touches=[_touch_out(r) for r in jobs.readings_of(session(), [job])],
+        points=[(x, y) for x, y in planned],
+    )
+
+
+@blueprint.post("/jobs/<int:job_id>/stop")
+@blueprint.input(schemas.StopIn)
+@blueprint.output(schemas.Done)
+def stop_job(job_id: int, json_data: schemas.StopIn):
+    """Stop a job: after the reading under way, or the whole machine at once."""
+    return schemas.Done(id=jobs.request_stop(session(), job_id, json_data.how).id)
+
+
+@blueprint.post("/jobs/<int:job_id>/keep")
+@blueprint.output(schemas.KeptOut)
+def keep_job(job_id: int):
+    """Store what a job that broke off has read."""
+    job = jobs.get_job(session(), job_id)
+    if not _can_keep(job):
+        raise ConflictError("There is nothing here that could be stored.")
+    message = keep_readings(session(), job)
+    return schemas.KeptOut(message=message, survey_id=job.survey_id, test_id=job.test_id)
+
+
+@blueprint.get("/jobs/<int:job_id>/conversation")
+@blueprint.input(schemas.SaidQuery, location="query")
+@blueprint.output(schemas.Conversation)
+def get_conversation(job_id: int, query_data: schemas.SaidQuery):
+    """Give the raw conversation with the machine."""
+    jobs.get_job(session(), job_id)
+    lines = jobs.conversation(session(), job_id, query_data.after)
+    return schemas.Conversation(
+        lines=[schemas.SaidOut(id=one.id, at=one.created_at, way=one.way, text=one.text) for one in lines]
+    )
+
+
+def _touch_out(reading: JobReading) -> schemas.TouchOut:
+    return schemas.TouchOut(
+        place=reading.place, after=reading.after, x=reading.x, y=reading.y, height=reading.height
+    )
+
+
+def _can_keep(job: Job) -> bool:
+    least = KEEPS.get(job.kind)
+    if job.visit_id is None or least is None or job.survey_id or job.test_id:
+        return False
+    return job.state in jobs.OVER and len(jobs.readings_of(session(), jobs.chain_of(session(), job))) >= least
+
+
+def _line_out(job: Job) -> schemas.JobLineOut:
+    left = None
+    if job.state == jobs.RUNNING and job.total:
+        left = seconds_left([r.after for r in jobs.readings_of(session(), [job])], job.total)
+    live = {name: job.live.get(name) for name in schemas.LiveOut.model_fields}
+    return schemas.JobLineOut(
+        id=job.id,
+        printer_id=job.printer_id,
+        printer=job.printer.name,
+        visit_id=job.visit_id,
+        kind=job.kind,
+        name=jobs.NAMES[job.kind],
+        state=job.state,
+        stopping=job.stop if job.state == jobs.RUNNING else None,
+        message=job.message,
+        done=job.done,
+        total=job.total,
+        seconds_left=left,
+        created_at=job.created_at,
+        ended_at=job.ended_at,
+        can_resume=job.kind == "grid" and job.state in BROKEN and job.survey_id is None,
+        can_keep=_can_keep(job),
+        survey_id=job.survey_id,
+        test_id=job.test_id,
+        live=schemas.LiveOut(**live),
+    )

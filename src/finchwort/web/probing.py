@@ -1,0 +1,94 @@
+"""Walk round, switches, warm-up, trust in the probe, beam, straightedge."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from apiflask import APIBlueprint
+
+from finchwort.core.errors import ChoiceError, TooFewReadingsError
+from finchwort.store import probing as store
+from finchwort.store.models import Visit
+from finchwort.store.printers import get_printer, screws_of
+from finchwort.store.visits import get_visit
+from finchwort.web import probing_views as views
+from finchwort.web import schemas
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("probing", __name__, url_prefix="/api", tag="probing")
+
+NEEDED = {
+    "repeatability": ("heights",),
+    "soak": ("times", "heights"),
+    "switches": (),
+    "beam": ("left", "right", "span"),
+    "line": ("positions", "gaps", "what"),
+}
+
+
+def first_of(visit: Visit) -> views.First:
+    """Gather what was found out in a visit before measuring."""
+    tests = store.tests_of(session(), visit.id)
+    return views.First(
+        before=store.before_of(session(), visit, tests),
+        findings=store.latest_findings(session(), visit.id),
+        tests=tests,
+        weaknesses=store.weaknesses(session(), visit, tests),
+    )
+
+
+def _data(given: schemas.TestData) -> dict[str, Any]:
+    data = given.model_dump(exclude={"kind", "client_key"}, exclude_none=True)
+    missing = [name for name in NEEDED[given.kind] if name not in data]
+    if missing:
+        raise ChoiceError(f"This test needs {' and '.join(missing)}.")
+    return data
+
+
+@blueprint.post("/visits/<int:visit_id>/findings")
+@blueprint.input(schemas.FindingIn)
+@blueprint.output(schemas.Done, status_code=201)
+def add_finding(visit_id: int, json_data: schemas.FindingIn):
+    """Note what the walk round found at an item."""
+    found = store.record_finding(session(), visit_id, json_data.item, json_data.state, json_data.note)
+    return schemas.Done(id=found.id)
+
+
+@blueprint.post("/printers/<int:printer_id>/tests/preview")
+@blueprint.input(schemas.TestData)
+@blueprint.output(schemas.TestPreview)
+def preview_test(printer_id: int, json_data: schemas.TestData):
+    """Say what a test would show, without storing it."""
+    printer = get_printer(session(), printer_id)
+    try:
+        found = store.assess_test(json_data.kind, _data(json_data), screws_of(printer))
+    except TooFewReadingsError as error:
+        return schemas.TestPreview(waiting=str(error))
+    return schemas.TestPreview(result=views.result_out(found))
+
+
+@blueprint.post("/visits/<int:visit_id>/tests")
+@blueprint.input(schemas.TestIn)
+@blueprint.output(schemas.TestOut, status_code=201)
+def add_test(visit_id: int, json_data: schemas.TestIn):
+    """Store a test of a visit."""
+    visit = get_visit(session(), visit_id)
+    others = store.tests_of(session(), visit.id)
+    test = store.store_test(
+        session(), visit_id, json_data.kind, _data(json_data), client_key=json_data.client_key
+    )
+    return views.test_out(test, others)
+
+
+@blueprint.delete("/tests/<int:test_id>")
+@blueprint.output(schemas.Done)
+def delete_test(test_id: int):
+    """Delete a test; it can be brought back."""
+    return schemas.Done(id=store.set_test_deleted(session(), test_id, True).id)
+
+
+@blueprint.post("/tests/<int:test_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_test(test_id: int):
+    """Bring a deleted test back."""
+    return schemas.Done(id=store.set_test_deleted(session(), test_id, False).id)

@@ -1,0 +1,152 @@
+"""From walk round and tests to what the API gives."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from finchwort.core.beam import Skew
+from finchwort.core.gauging import Line, compare_lines
+from finchwort.core.repeatability import GOOD_RANGE, USABLE_RANGE, Repeatability
+from finchwort.core.route import Before
+from finchwort.core.warmup import STEADY, Soak
+from finchwort.store.models import Finding, Printer, ProbingTest
+from finchwort.store.printers import screws_of
+from finchwort.store.probing import Assessed, assess_test, describe_test, walk_items
+from finchwort.web import schemas
+
+CURVE_POINTS = 80
+
+
+@dataclass(frozen=True)
+class First:
+    """What was found out in a visit before measuring."""
+
+    before: Before
+    findings: Mapping[str, Finding]
+    tests: Sequence[ProbingTest]
+    weaknesses: Mapping[str, list[str]]
+
+
+def items_out(printer: Printer, findings: Mapping[str, Finding]) -> list[schemas.ItemOut]:
+    """Give the walk round with what was found."""
+    found = []
+    for item in walk_items(printer):
+        finding = findings.get(item.key)
+        found.append(
+            schemas.ItemOut(
+                key=item.key,
+                title=item.title,
+                how=item.how,
+                good=item.good,
+                ignore=item.ignore,
+                caution=item.caution,
+                state=finding.state if finding else None,
+                note=finding.note if finding else "",
+            )
+        )
+    return found
+
+
+def _maybe(value: float) -> float | None:
+    return None if math.isnan(value) else value
+
+
+def _repeatability(r: Repeatability) -> schemas.RepeatabilityOut:
+    plain = ("mean", "minimum", "maximum", "range", "sd", "sd_low", "sd_high", "drift", "drift_low")
+    more = ("drift_high", "drift_per", "drifting", "least_difference")
+    return schemas.RepeatabilityOut(
+        **{name: getattr(r, name) for name in (*plain, *more)},
+        grubbs=r.grubbs.statistic,
+        grubbs_critical=r.grubbs.critical,
+        outlier=r.grubbs.index if r.grubbs.outlier else None,
+        good_range=GOOD_RANGE,
+        usable_range=USABLE_RANGE,
+    )
+
+
+def _soak(s: Soak) -> schemas.SoakOut:
+    # the curve is carried on for as long as it still moves, but not beyond twice what was watched
+    begin, last = float(s.times[0]), float(s.times[-1])
+    ahead = 0.0 if math.isnan(s.steady_in) else min(max(s.steady_in, 0.15 * (last - begin)), last - begin)
+    times = np.linspace(begin, last + ahead, CURVE_POINTS)
+    told = not math.isnan(s.tau) and s.state != "unclear"
+    return schemas.SoakOut(
+        tau=_maybe(s.tau) if told else None,
+        asymptote=_maybe(s.asymptote) if told or s.state == "steady" else None,
+        to_go=s.to_go,
+        to_go_margin=s.to_go_margin,
+        steady_in=_maybe(s.steady_in),
+        steady_in_high=_maybe(s.steady_in_high),
+        rate=s.rate,
+        steady=STEADY,
+        curve_times=times.tolist() if told else [],
+        curve=s.curve(times).tolist() if told else [],
+    )
+
+
+def result_out(
+    found: Assessed, others: Sequence[ProbingTest] = (), what: str | None = None
+) -> schemas.TestResult:
+    """Give what a test says."""
+    result = found.result
+    parts: dict = {}
+    if isinstance(result, Repeatability):
+        parts["repeatability"] = _repeatability(result)
+    elif isinstance(result, Soak):
+        parts["soak"] = _soak(result)
+    elif isinstance(result, Skew):
+        parts["beam"] = schemas.BeamOut(
+            difference=result.difference, margin=result.margin, span=result.span, square=result.square
+        )
+    elif isinstance(result, Line):
+        parts["line"] = schemas.LineOut(
+            positions=result.positions.tolist(),
+            heights=result.heights.tolist(),
+            bow=result.bow,
+            margin=result.margin,
+            name=result.name,
+            compared=_compared(result, what, others),
+        )
+    else:
+        parts["switches"] = [
+            schemas.SwitchOut(switch=one.switch, kind=one.kind, sentence=one.sentence) for one in result
+        ]
+    return schemas.TestResult(
+        kind=found.kind,
+        level=found.level,
+        word=found.word,
+        figures=describe_test(found),
+        sentences=list(found.sentences),
+        **parts,
+    )
+
+
+def _compared(line: Line, what: str | None, others: Sequence[ProbingTest]) -> str | None:
+    """Compare a line with the newest one of the other kind: plate and bare carrier."""
+    wanted = {"plate": "carrier", "carrier": "plate"}.get(what or "")
+    other = next((t for t in reversed(others) if t.kind == "line" and t.data.get("what") == wanted), None)
+    if wanted is None or other is None:
+        return None
+    second = assess_test("line", other.data).result
+    return compare_lines(line, second) if what == "plate" else compare_lines(second, line)
+
+
+def test_out(test: ProbingTest, others: Sequence[ProbingTest] = ()) -> schemas.TestOut:
+    """Give a stored test."""
+    screws = screws_of(test.visit.printer)
+    what = test.data.get("what")
+    said = result_out(assess_test(test.kind, test.data, screws), others, what)
+    shown = {name: test.data.get(name) for name in schemas.TestDataOut.model_fields}
+    return schemas.TestOut(
+        **said.model_dump(),
+        id=test.id,
+        taken_at=test.taken_at,
+        source=test.source,
+        heights=test.data.get("heights") or [],
+        times=test.data.get("times") or [],
+        data=schemas.TestDataOut(**shown),
+    )

@@ -1,0 +1,205 @@
+"""The walk round and the tests before measuring, as the API takes and gives them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, FiniteFloat, StringConstraints
+
+from finchwort.web.schemas.base import Coordinate, In, Key, Out
+
+SwitchState = Literal["open", "triggered"]
+SwitchName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=30)]
+TestKind = Literal["repeatability", "soak", "switches", "beam", "line"]
+
+
+class ItemOut(Out):
+    """An item of the walk round, with what was found in this visit."""
+
+    key: str
+    title: str
+    how: str
+    good: str
+    ignore: str
+    caution: str
+    state: Literal["good", "bad", "skipped"] | None
+    note: str
+
+
+class FindingIn(In):
+    """What was found at an item; ``open`` takes it back."""
+
+    item: Annotated[str, StringConstraints(max_length=40)]
+    state: Literal["good", "bad", "skipped", "open"]
+    note: Annotated[str, StringConstraints(max_length=500)] = ""
+
+
+class Weaknesses(Out):
+    """What weakens each judgement of a visit."""
+
+    trust: list[str]
+    warm: list[str]
+    map: list[str]
+    plan: list[str]
+
+
+class ProbeStates(In):
+    """States of a retracting probe."""
+
+    stowed: SwitchState
+    deployed: SwitchState
+    touched: SwitchState | None = None
+
+
+class TestData(In):
+    """Raw data of a test; which of it is needed goes by the kind."""
+
+    __test__ = False
+
+    kind: TestKind
+    heights: Annotated[list[FiniteFloat], Field(max_length=500)] | None = None
+    times: Annotated[list[FiniteFloat], Field(max_length=500)] | None = None
+    x: Coordinate | None = None
+    y: Coordinate | None = None
+    untouched: Annotated[dict[SwitchName, SwitchState], Field(max_length=12)] | None = None
+    pressed: Annotated[dict[SwitchName, dict[SwitchName, SwitchState]], Field(max_length=12)] | None = None
+    wiring: (
+        Annotated[
+            dict[SwitchName, Literal["normally_open", "normally_closed", "unknown"]], Field(max_length=12)
+        ]
+        | None
+    ) = None
+    probe: ProbeStates | None = None
+    left: FiniteFloat | None = None
+    right: FiniteFloat | None = None
+    span: FiniteFloat | None = None
+    screws: Annotated[int, Field(ge=1, le=2)] | None = None
+    lead: FiniteFloat | None = None
+    screw_span: FiniteFloat | None = None
+    positions: Annotated[list[FiniteFloat], Field(max_length=200)] | None = None
+    gaps: Annotated[list[FiniteFloat], Field(max_length=200)] | None = None
+    what: Literal["plate", "carrier"] | None = None
+
+
+class TestIn(TestData):
+    """A test to be stored."""
+
+    client_key: Key
+
+
+class RepeatabilityOut(Out):
+    """Touches at one place, summed up; mm."""
+
+    mean: float
+    minimum: float
+    maximum: float
+    range: float
+    sd: float
+    sd_low: float
+    sd_high: float
+    drift: float
+    drift_low: float
+    drift_high: float
+    drift_per: Literal["reading", "minute"]
+    drifting: bool
+    grubbs: float
+    grubbs_critical: float
+    outlier: Annotated[int | None, Field(description="which reading stands out, from 0")]
+    least_difference: float
+    good_range: float
+    usable_range: float
+
+
+class SoakOut(Out):
+    """How one place moved while it warmed through; s and mm."""
+
+    tau: float | None
+    asymptote: float | None
+    to_go: float
+    to_go_margin: float
+    steady_in: float | None
+    steady_in_high: float | None
+    rate: float
+    steady: Annotated[float, Field(description="movement that counts as none, mm")]
+    curve_times: list[float]
+    curve: list[float]
+
+
+class SwitchOut(Out):
+    """What is the matter with a switch."""
+
+    switch: str
+    kind: Literal["good", "swapped", "inverted", "dead", "crossed", "waiting"]
+    sentence: str
+
+
+class BeamOut(Out):
+    """A cross beam measured on both uprights; mm."""
+
+    difference: float
+    margin: float
+    span: float
+    square: bool
+
+
+class LineOut(Out):
+    """A straightedge laid on; mm."""
+
+    positions: list[float]
+    heights: list[float]
+    bow: float
+    margin: float
+    name: Literal["straight", "sag", "crown", "wavy"]
+    compared: Annotated[str | None, Field(description="plate against bare carrier, when both were measured")]
+
+
+class TestResult(Out):
+    """What a test says."""
+
+    __test__ = False
+
+    kind: TestKind
+    level: str
+    word: str
+    figures: str
+    sentences: list[str]
+    repeatability: RepeatabilityOut | None = None
+    soak: SoakOut | None = None
+    switches: list[SwitchOut] | None = None
+    beam: BeamOut | None = None
+    line: LineOut | None = None
+
+
+class TestOut(TestResult):
+    """A stored test."""
+
+    id: int
+    taken_at: datetime
+    source: Literal["typed", "printer"]
+    heights: list[float]
+    times: list[float]
+    data: TestDataOut
+
+
+class TestDataOut(Out):
+    """Raw data that the screens show again."""
+
+    __test__ = False
+
+    x: float | None = None
+    y: float | None = None
+    untouched: dict[str, SwitchState] | None = None
+    pressed: dict[str, dict[str, SwitchState]] | None = None
+    left: float | None = None
+    right: float | None = None
+    what: Literal["plate", "carrier"] | None = None
+
+
+class TestPreview(Out):
+    """What a test would say, or for what it still waits."""
+
+    __test__ = False
+
+    result: TestResult | None = None
+    waiting: str | None = None
