@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import StopBar from '@/machine/StopBar.vue'
 import NoticeBar from '@/shell/NoticeBar.vue'
 import { helpOpen, onKey } from '@/shell/shortcuts'
 import { isDark, toggleTheme } from '@/shell/theme'
@@ -42,6 +43,7 @@ onKey({
       <button type="button" aria-label="Keys" title="Keys (?)" @click="helpOpen = true">?</button>
     </div>
   </header>
+  <StopBar />
   <main id="main" :class="{ bare }" tabindex="-1">
     <RouterView />
   </main>

@@ -363,7 +363,7 @@ class DemoTest(StoreCase):
         self.assertFalse(load_demo(self.session))
         by_name = {p.name: p for p in printers.list_printers(self.session)}
         self.assertEqual(sorted(by_name), ["Avocet", "Bittern", "Snipe", "Water Rail"])
-        self.assertEqual([len(by_name[n].screws) for n in sorted(by_name)], [3, 4, 0])
+        self.assertEqual([len(by_name[n].screws) for n in sorted(by_name)], [3, 4, 4, 0])
         bittern = visits.list_visits(self.session, by_name["Bittern"].id)
         self.assertIsNone(bittern[0].ended_at)
         self.assertGreater(len(bittern), 5)

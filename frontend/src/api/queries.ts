@@ -56,11 +56,39 @@ export const usePlan = (id: Get<number | null>, hold: Ref<string>, wanted: Get<b
     placeholderData: keepPreviousData,
   })
 
-export const fetchPattern = (printer: number, query: { kind: 'grid' | 'screws'; columns: number; rows: number }) =>
+type PatternQuery = { kind: 'grid' | 'screws'; columns: number; rows: number; inset?: number; by_probe?: boolean }
+export const fetchPattern = (printer: number, query: PatternQuery) =>
   give(http.GET('/api/printers/{printer_id}/pattern', { params: { path: { printer_id: printer }, query } }))
 
 export const previewReadings = (printer: number, body: Schemas['PreviewIn']) =>
   give(http.POST('/api/printers/{printer_id}/preview', { params: { path: { printer_id: printer } }, body }))
+
+export const useKnowledge = () =>
+  useQuery({ queryKey: ['knowledge'], queryFn: () => give(http.GET('/api/knowledge')), staleTime: Infinity })
+
+export const useFeels = () => useQuery({ queryKey: ['feels'], queryFn: () => give(http.GET('/api/feels')), staleTime: Infinity })
+
+export const useAdvice = (printer: Get<number>, wanted: Get<boolean> = true) =>
+  useQuery({
+    queryKey: ['advice', computed(() => toValue(printer))],
+    queryFn: () => give(http.GET('/api/printers/{printer_id}/advice', { params: { path: { printer_id: toValue(printer) } } })),
+    enabled: computed(() => toValue(wanted)),
+  })
+
+export const fetchSuit = (query: { surface: string; material: string; bed?: number; nozzle?: number }) =>
+  give(http.GET('/api/suit', { params: { query } }))
+
+export const useMovement = (before: Get<number | null>, after: Get<number | null>) =>
+  useQuery({
+    queryKey: ['movement', computed(() => toValue(before)), computed(() => toValue(after))],
+    queryFn: () =>
+      give(http.GET('/api/surveys/{survey_id}/movement', { params: { path: { survey_id: toValue(after)! }, query: { before: toValue(before)! } } })),
+    enabled: computed(() => toValue(before) !== null && toValue(after) !== null && toValue(before) !== toValue(after)),
+    retry: false,
+  })
+
+export const previewTest = (printer: number, body: Schemas['TestData']) =>
+  give(http.POST('/api/printers/{printer_id}/tests/preview', { params: { path: { printer_id: printer } }, body }))
 
 /**
  * A change that makes everything shown be asked for again, but for what it takes away (by the first part of its key).
@@ -82,6 +110,8 @@ const visitPath = (id: number) => ({ params: { path: { visit_id: id } } })
 const printerPath = (id: number) => ({ params: { path: { printer_id: id } } })
 const surveyPath = (id: number) => ({ params: { path: { survey_id: id } } })
 const turningPath = (id: number) => ({ params: { path: { turning_id: id } } })
+const testPath = (id: number) => ({ params: { path: { test_id: id } } })
+const jobPath = (id: number) => ({ params: { path: { job_id: id } } })
 const entryPath = (id: number) => ({ params: { path: { entry_id: id } } })
 
 export const api = {
@@ -109,6 +139,20 @@ export const api = {
     give(http.POST('/api/surveys/{survey_id}/turnings', { ...surveyPath(survey), body })),
   deleteTurning: (id: number) => give(http.DELETE('/api/turnings/{turning_id}', turningPath(id))),
   restoreTurning: (id: number) => give(http.POST('/api/turnings/{turning_id}/restore', turningPath(id))),
+  useSurface: (printer: number, body: Schemas['SurfaceUse']) =>
+    give(http.POST('/api/printers/{printer_id}/surfaces/use', { ...printerPath(printer), body })),
+  addFinding: (visit: number, body: Schemas['FindingIn']) =>
+    give(http.POST('/api/visits/{visit_id}/findings', { ...visitPath(visit), body })),
+  addTest: (visit: number, body: Schemas['TestIn']) => give(http.POST('/api/visits/{visit_id}/tests', { ...visitPath(visit), body })),
+  deleteTest: (id: number) => give(http.DELETE('/api/tests/{test_id}', testPath(id))),
+  restoreTest: (id: number) => give(http.POST('/api/tests/{test_id}/restore', testPath(id))),
+  askJob: (printer: number, body: Schemas['JobWanted']) =>
+    give(http.POST('/api/printers/{printer_id}/jobs/ask', { ...printerPath(printer), body })),
+  addJob: (printer: number, body: Schemas['JobIn']) =>
+    give(http.POST('/api/printers/{printer_id}/jobs', { ...printerPath(printer), body })),
+  stopJob: (id: number, how: 'soft' | 'now') => give(http.POST('/api/jobs/{job_id}/stop', { ...jobPath(id), body: { how } })),
+  keepJob: (id: number) => give(http.POST('/api/jobs/{job_id}/keep', jobPath(id))),
+  readings: (survey: number) => fetch(`/api/surveys/${survey}/readings.json`).then((answer) => answer.text()),
   logbook: (query: { q?: string; printer?: number; kind?: Schemas['EntryOut']['kind']; before?: string }) =>
     give(http.GET('/api/logbook', { params: { query } })),
   addNote: (body: Schemas['NoteIn']) => give(http.POST('/api/logbook', { body })),

@@ -1270,12 +1270,9 @@ export interface components {
             name: string;
             /**
              * Points
-             * @description places still wanted and those read, as planned, mm
+             * @description places still wanted and those read, as planned
              */
-            points: [
-                number,
-                number
-            ][];
+            points: components["schemas"]["XY"][];
             /** Printer */
             printer: string;
             /** Printer Id */

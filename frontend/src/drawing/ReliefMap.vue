@@ -29,23 +29,32 @@ const props = withDefaults(
     label: string
     /** Height of the deepest tint, mm, when it is not the relief's own. */
     limit?: number
+    /** Supports without a screw. */
+    pads?: { name: string; x: number; y: number }[]
+    /** What the probe reaches. */
+    reach?: Schemas['Rectangle'] | null
+    /** Screws and pads can be moved, by pointer and by arrow keys. */
+    movable?: boolean
     small?: boolean
     corners?: boolean
     pickable?: boolean
   }>(),
-  { relief: null, screws: () => [], spots: () => [], outline: () => [], notes: () => [], limit: 0 },
+  { relief: null, screws: () => [], pads: () => [], reach: null, spots: () => [], outline: () => [], notes: () => [], limit: 0 },
 )
-const emit = defineEmits<{ pick: [x: number, y: number]; spot: [index: number] }>()
+const emit = defineEmits<{ pick: [x: number, y: number]; spot: [index: number]; move: [name: string, x: number, y: number] }>()
 
 const svg = ref<SVGSVGElement | null>(null)
 const { width, height } = useElementSize(svg)
 const clip = useId()
 const hatch = useId()
 
+const dragging = ref<string | null>(null)
 const box = computed(() => {
   const { x_min: x0, y_min: y0, x_max: x1, y_max: y1 } = props.bed.plate
-  const xs = [x0, x1, ...props.screws.map((s) => s.x), ...props.spots.map((s) => s.x)]
-  const ys = [y0, y1, ...props.screws.map((s) => s.y), ...props.spots.map((s) => s.y)]
+  // while something is dragged the frame stays as it is
+  const held = dragging.value ? [] : [...props.screws, ...props.pads]
+  const xs = [x0, x1, ...held.map((s) => s.x), ...props.spots.map((s) => s.x)]
+  const ys = [y0, y1, ...held.map((s) => s.y), ...props.spots.map((s) => s.y)]
   const pad = (props.small ? 0.02 : props.notes.length || props.corners ? 0.085 : 0.055) * Math.max(x1 - x0, y1 - y0)
   const left = Math.min(...xs) - pad
   const right = Math.max(...xs) + pad
@@ -98,6 +107,26 @@ function click(event: MouseEvent): void {
   if (props.pickable) emit('pick', Math.round(at[0] * 10) / 10, Math.round(at[1] * 10) / 10)
   read(at)
 }
+function grab(name: string, event: PointerEvent): void {
+  if (!props.movable) return
+  event.stopPropagation()
+  dragging.value = name
+  svg.value!.setPointerCapture(event.pointerId)
+}
+function drag(event: PointerEvent): void {
+  if (dragging.value === null) return read(place(event))
+  const { x_min, x_max, y_min, y_max } = props.bed.plate
+  const [x, y] = place(event)
+  emit('move', dragging.value, Math.round(Math.min(Math.max(x, x_min), x_max)), Math.round(Math.min(Math.max(y, y_min), y_max)))
+}
+function nudge(post: { name: string; x: number; y: number }, event: KeyboardEvent): void {
+  const way = ARROWS[event.key]
+  if (!way || !props.movable) return
+  event.preventDefault()
+  event.stopPropagation()
+  const step = event.shiftKey ? 10 : 1
+  emit('move', post.name, post.x + way[0] * step, post.y + way[1] * step)
+}
 const ARROWS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }
 function key(event: KeyboardEvent): void {
   const way = ARROWS[event.key]
@@ -127,12 +156,14 @@ defineExpose({ svg })
     class="map"
     :class="{ pickable, small }"
     :viewBox="`0 0 ${round(box.width)} ${round(box.height)}`"
-    role="img"
+    :role="movable ? 'group' : 'img'"
     :aria-label="props.label"
     :tabindex="small || !relief ? undefined : 0"
     :data-own-keys="small ? undefined : ''"
     :font-family="FONT"
-    @pointermove="read(place($event))"
+    @pointermove="drag"
+    @pointerup="dragging = null"
+    @pointercancel="dragging = null"
     @pointerleave="reading = null"
     @click="click"
     @keydown="key"
@@ -182,7 +213,22 @@ defineExpose({ svg })
         :stroke="palette.halo" :stroke-width="unit * 3.5" paint-order="stroke" stroke-linejoin="round"
       >{{ figure(line.level, true) }}</text>
     </template>
-    <g v-for="screw in screws" :key="screw.name">
+    <rect
+      v-if="reach && !small" :x="X(reach.x_min)" :y="Y(reach.y_max)" :width="reach.x_max - reach.x_min" :height="reach.y_max - reach.y_min"
+      fill="none" :stroke="palette.mark" :stroke-width="unit * 1.4" :stroke-dasharray="`${unit * 7} ${unit * 5}`"
+    />
+    <g
+      v-for="pad in pads" :key="`p${pad.name}`" :class="{ movable }" :tabindex="movable ? 0 : undefined" :role="movable ? 'button' : undefined"
+      :aria-label="movable ? `${pad.name} pad at x ${pad.x}, y ${pad.y}; arrow keys move it` : undefined" @pointerdown="grab(pad.name, $event)" @keydown="nudge(pad, $event)"
+    >
+      <circle v-if="movable" :cx="X(pad.x)" :cy="Y(pad.y)" :r="unit * 20" fill="transparent" />
+      <ellipse :cx="X(pad.x)" :cy="Y(pad.y)" :rx="unit * (small ? 4 : 9)" :ry="unit * (small ? 2.4 : 5.5)" :fill="palette.ground" :stroke="palette.post" :stroke-width="unit * (small ? 1.4 : 2.4)" />
+    </g>
+    <g
+      v-for="screw in screws" :key="screw.name" :class="{ movable }" :tabindex="movable ? 0 : undefined" :role="movable ? 'button' : undefined"
+      :aria-label="movable ? `${screw.name} screw at x ${screw.x}, y ${screw.y}; arrow keys move it` : undefined" @pointerdown="grab(screw.name, $event)" @keydown="nudge(screw, $event)"
+    >
+      <circle v-if="movable" :cx="X(screw.x)" :cy="Y(screw.y)" :r="unit * 20" fill="transparent" />
       <rect
         :x="X(screw.x) - unit * (small ? 3 : 6)" :y="Y(screw.y) - unit * (small ? 3 : 6)"
         :width="unit * (small ? 6 : 12)" :height="unit * (small ? 6 : 12)" :rx="unit * 2"
@@ -211,7 +257,7 @@ defineExpose({ svg })
       </g>
     </template>
     <g v-for="note in notes" :key="`n${note.name}`">
-      <template v-for="screw in screws.filter((s) => s.name === note.name)" :key="screw.name">
+      <template v-for="screw in [...screws, ...pads].filter((s) => s.name === note.name)" :key="screw.name">
         <text
           :x="Math.min(Math.max(X(screw.x), unit * 52), box.width - unit * 52)"
           :y="screw.y > (bed.y_min + bed.y_max) / 2 ? Y(Math.max(bed.plate.y_max, screw.y)) - unit * 8 : Y(Math.min(bed.plate.y_min, screw.y)) + unit * 19"
@@ -258,5 +304,9 @@ defineExpose({ svg })
 }
 .spot {
   cursor: pointer;
+}
+.movable {
+  cursor: grab;
+  touch-action: none;
 }
 </style>

@@ -7,6 +7,8 @@ import { api, fetchPrinter, useChange, useThreads } from '@/api/queries'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
+import { collectMore, emptyMore, takeMore, type More } from './more'
+import MoreFields from './MoreFields.vue'
 
 type Printer = Schemas['PrinterOut']
 interface ScrewText { name: string; x: string; y: string; thread: string; pitch: string }
@@ -31,9 +33,12 @@ const form = reactive({
   note: '',
   screws: [] as ScrewText[],
 })
+const more = ref<More>(emptyMore())
+const reach = ref<Schemas['Rectangle'] | null>(null)
 const thread = ref('M4')
 const version = ref<number | null>(null)
-const screwCount = ref<0 | 3 | 4>(4)
+type Support = 0 | 3 | 4 | 'pads'
+const screwCount = ref<Support>(4)
 const ownPlaces = ref(false)
 const errors = ref<Record<string, string>>({})
 const trouble = ref('')
@@ -62,7 +67,9 @@ function take(printer: Printer): void {
     note: printer.note,
     screws: printer.screws.map((s) => ({ name: s.name, x: text(s.x), y: text(s.y), thread: s.thread, pitch: text(s.pitch) })),
   })
-  screwCount.value = printer.screws.length as 0 | 3 | 4
+  more.value = takeMore(printer)
+  reach.value = printer.probe_kind === 'none' ? null : printer.probe_reach
+  screwCount.value = printer.pads.length ? 'pads' : (printer.screws.length as 0 | 3 | 4)
   thread.value = printer.screws[0]?.thread ?? 'M4'
   ownPlaces.value = true
   bed.value = printer.bed
@@ -91,10 +98,17 @@ async function suggest(): Promise<void> {
       origin: form.origin,
       plate_width: parseNumber(form.plate_width),
       plate_depth: parseNumber(form.plate_depth),
-      screws: screwCount.value,
+      screws: screwCount.value === 'pads' ? 4 : screwCount.value,
+      probe_dx: parseNumber(more.value.probe_dx) ?? 0,
+      probe_dy: parseNumber(more.value.probe_dy) ?? 0,
     })
     bed.value = answer.bed
-    if (!ownPlaces.value) {
+    reach.value = more.value.probe_kind === 'none' ? null : answer.probe_reach
+    if (!ownPlaces.value && screwCount.value === 'pads') {
+      form.screws = []
+      more.value.pads = answer.screws.map((s) => ({ name: s.name, x: text(s.x), y: text(s.y) }))
+    } else if (!ownPlaces.value) {
+      more.value.pads = []
       form.screws = answer.screws.map((s) => ({
         name: s.name, x: text(s.x), y: text(s.y), thread: thread.value, pitch: form.screws[0]?.pitch || pitchOf(thread.value) || '0.7',
       }))
@@ -104,9 +118,9 @@ async function suggest(): Promise<void> {
   }
 }
 const suggestSoon = useDebounceFn(suggest, 150)
-watch(() => [form.width, form.depth, form.origin, form.plate_width, form.plate_depth], () => ready.value && void suggestSoon())
+watch(() => [form.width, form.depth, form.origin, form.plate_width, form.plate_depth, more.value.probe_kind, more.value.probe_dx, more.value.probe_dy], () => ready.value && void suggestSoon())
 
-function chooseCount(n: 0 | 3 | 4): void {
+function chooseCount(n: Support): void {
   screwCount.value = n
   ownPlaces.value = false
   void suggest()
@@ -125,7 +139,18 @@ const placed = computed(() =>
     .map((s) => ({ name: s.name, x: parseNumber(s.x), y: parseNumber(s.y) }))
     .filter((s): s is { name: string; x: number; y: number } => s.x !== null && s.y !== null),
 )
-const notes = computed(() => placed.value.map((s) => ({ name: s.name, text: s.name })))
+const pads = computed(() =>
+  more.value.pads
+    .map((s) => ({ name: s.name, x: parseNumber(s.x), y: parseNumber(s.y) }))
+    .filter((s): s is { name: string; x: number; y: number } => s.x !== null && s.y !== null),
+)
+const notes = computed(() => [...placed.value, ...pads.value].map((s) => ({ name: s.name, text: s.name })))
+function move(name: string, x: number, y: number): void {
+  const post = form.screws.find((s) => s.name === name) ?? more.value.pads.find((p) => p.name === name)
+  if (!post) return
+  ownPlaces.value = true
+  Object.assign(post, { x: String(x), y: String(y) })
+}
 
 function collect(): Schemas['PrinterIn'] | null {
   const found: Record<string, string> = {}
@@ -157,6 +182,7 @@ function collect(): Schemas['PrinterIn'] | null {
       thread: s.thread,
       pitch: number(`screws.${i}.pitch`, s.pitch),
     })),
+    ...collectMore(more.value, number, maybe),
   }
   errors.value = found
   return Object.keys(found).length ? null : body
@@ -195,13 +221,18 @@ async function save(): Promise<void> {
 const LABELS: Record<string, string> = {
   name: 'Name', width: 'Width', depth: 'Depth', origin: 'Zero point', plate_width: 'Plate width', plate_depth: 'Plate depth',
   first_layer: 'First layer', thread_hand: 'Thread', knob_view: 'Knob seen', tightening_lowers: 'Tightening lowers the bed',
-  divisions: 'Steps per turn', repeatability: 'Repeatability', note: 'Note', screws: 'Screws',
+  divisions: 'Steps per turn', repeatability: 'Repeatability', note: 'Note', screws: 'Screws', pads: 'Pads',
+  beam_screws: 'Lead screws of the beam', beam_lead: 'Their travel', probe_kind: 'Probe', probe_dx: 'Probe right of the nozzle', probe_dy: 'Probe behind the nozzle',
+  closer_is: 'Closer is', compensation: 'Compensation', offset_kept: 'Offset kept in', surfaces: 'Surfaces', materials: 'Materials',
+  port: 'Line', baud: 'Baud', dialect: 'Dialect', link_name: 'Link', most_bed: 'Bed at most', most_nozzle: 'Nozzle at most', lift: 'Lift',
 }
 const differences = computed(() => {
   const other = theirs.value
   const mine = other ? collect() : null
   if (!other || !mine) return []
-  const say = (value: unknown): string => (Array.isArray(value) ? value.map((s) => `${s.name} ${s.x}, ${s.y}, ${s.pitch}`).join('; ') : String(value ?? '–'))
+  const one = (s: Record<string, unknown> | string): string =>
+    typeof s === 'string' ? s : [s.name, s.x, s.y, s.pitch, s.kind, s.thickness, s.condition, s.prints_since_wash, s.coats].filter((part) => part !== undefined && part !== null).join(' ')
+  const say = (value: unknown): string => (Array.isArray(value) ? value.map(one).join('; ') || '–' : String(value ?? '–'))
   return (Object.keys(LABELS) as (keyof typeof mine)[])
     .map((key) => ({ label: LABELS[key]!, mine: say(mine[key]), theirs: say(other[key as keyof Printer]) }))
     .filter((row) => row.mine !== row.theirs)
@@ -290,9 +321,10 @@ void load()
           <h2>The screws</h2>
           <fieldset>
             <legend class="label">How many carry the plate?</legend>
-            <el-radio-group :model-value="screwCount" aria-label="Number of screws" @update:model-value="chooseCount($event as 0 | 3 | 4)">
+            <el-radio-group :model-value="screwCount" aria-label="Number of screws" @update:model-value="chooseCount($event as Support)">
               <el-radio-button :value="4">Four</el-radio-button>
               <el-radio-button :value="3">Three</el-radio-button>
+              <el-radio-button value="pads">Pads, shimmed</el-radio-button>
               <el-radio-button :value="0">None</el-radio-button>
             </el-radio-group>
           </fieldset>
@@ -353,8 +385,10 @@ void load()
               </div>
             </details>
           </template>
+          <p v-else-if="more.pads.length" class="quiet">The plate rests on {{ more.pads.length }} pads. Drag them in the picture to where they are; foil between pad and plate takes a tilt out.</p>
           <p v-else class="quiet">Finchwort will show map and shape, but has nothing to turn.</p>
         </section>
+        <MoreFields v-model="more" :errors="errors" />
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <div class="row">
           <el-button type="primary" size="large" native-type="submit" :loading="busy">{{ id === null ? 'Save this printer' : 'Save the set-up' }}</el-button>
@@ -363,8 +397,8 @@ void load()
       </div>
       <aside class="sheet stack picture">
         <h2>As you see it from above</h2>
-        <ReliefMap v-if="bed" :bed="bed" :screws="placed" :notes="notes" label="The plate, the printable area and the screws" />
-        <p class="small quiet">Outer shape: the plate. Inner frame: the printable area. Squares: the screws.</p>
+        <ReliefMap v-if="bed" :bed="bed" :screws="placed" :pads="pads" :reach="reach" :notes="notes" movable label="The plate, the printable area and what carries it" @move="move" />
+        <p class="small quiet">Outer shape: the plate. Inner frame: the printable area. {{ more.pads.length ? 'Ovals: the pads.' : 'Squares: the screws.' }} Drag them to their places, or use the arrow keys.{{ reach ? ' Dashed: what the probe reaches.' : '' }}</p>
       </aside>
     </div>
     <el-dialog :model-value="theirs !== null" title="Changed elsewhere" width="min(94vw, 620px)" :close-on-click-modal="false" @close="theirs = null">

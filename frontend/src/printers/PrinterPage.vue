@@ -5,7 +5,7 @@ import { sentence, type Schemas } from '@/api/client'
 import { api, useChange, usePrinter } from '@/api/queries'
 import DriftLine from '@/drawing/DriftLine.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
-import { asDay, asTime, count, mm } from '@/shell/format'
+import { asDay, asTime, count, figure, mm } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 
 const route = useRoute()
@@ -27,10 +27,17 @@ const bringBack = useChange(api.restorePrinter)
 const removeVisit = useChange(api.deleteVisit)
 const bringVisitBack = useChange(api.restoreVisit)
 
+const useIt = useChange((body: Schemas['SurfaceUse']) => api.useSurface(id.value, body))
+const SAID = { printed: 'One more print on it.', washed: 'Washed: prints and coats begin at nought.', coated: 'One more coat on it.' } as const
+const use = (name: string, action: Schemas['SurfaceUse']['action']): Promise<void> => attempt(() => useIt.mutateAsync({ name, action }), SAID[action])
+// addresses on this very machine can be followed
+const note = computed(() => (data.value?.printer.note ?? '').split(/(http:\/\/127\.0\.0\.1:\d+)/))
+const PROBES = { none: 'none', nozzle: 'the nozzle itself', retracting: 'retracting pin', inductive: 'inductive', switch: 'switch', strain: 'strain gauge' } as const
+const COMPENSATIONS = { none: 'none', mean: 'only the mean of its points', mesh: 'mesh' } as const
 const begin = (): Promise<void> =>
   attempt(async () => {
     const visit = await start.mutateAsync(id.value)
-    await router.push(`/visits/${visit.id}/measure`)
+    await router.push(`/visits/${visit.id}/sound`)
   }, '')
 function tellVisit(visit: Schemas['VisitLine']): string {
   const parts = [count(visit.surveys, 'survey'), visit.turnings ? `turned ${visit.turnings === 1 ? 'once' : visit.turnings === 2 ? 'twice' : `${visit.turnings} times`}` : 'not turned']
@@ -60,6 +67,7 @@ const deleteVisit = (visit: number): Promise<void> =>
       <div class="row">
         <RouterLink v-if="open" class="el-button el-button--primary plain" :to="`/visits/${open.id}`">Go on with the visit</RouterLink>
         <el-button :type="open ? undefined : 'primary'" :loading="start.isPending.value" @click="begin">{{ open ? 'Start another' : 'Start a visit' }}</el-button>
+        <RouterLink v-if="data.printer.port" class="el-button plain" :to="`/printers/${data.printer.id}/machine`">At the line</RouterLink>
         <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`">Change the set-up</RouterLink>
         <el-button type="danger" plain @click="deletePrinter">Delete</el-button>
       </div>
@@ -77,7 +85,7 @@ const deleteVisit = (visit: number): Promise<void> =>
               <td v-if="data.printer.screws.length">
                 <div v-for="s in data.printer.screws" :key="s.name">{{ s.name }}: {{ s.thread }}, {{ s.pitch }} mm a turn</div>
               </td>
-              <td v-else>none</td>
+              <td v-else>{{ data.printer.pads.length ? `none; the plate rests on ${data.printer.pads.length} pads` : 'none' }}</td>
             </tr>
             <tr v-if="data.printer.screws.length">
               <th scope="row">Knobs</th>
@@ -87,10 +95,29 @@ const deleteVisit = (visit: number): Promise<void> =>
               </td>
             </tr>
             <tr><th scope="row">First layer</th><td>{{ mm(data.printer.first_layer) }}</td></tr>
+            <tr v-if="data.printer.probe_kind !== 'none'"><th scope="row">Probe</th><td>{{ PROBES[data.printer.probe_kind] }}, {{ figure(data.printer.probe_dx, true, 0) }} / {{ figure(data.printer.probe_dy, true, 0) }} mm from the nozzle; compensation: {{ COMPENSATIONS[data.printer.compensation] }}</td></tr>
+            <tr v-if="data.printer.beam_screws"><th scope="row">Cross beam</th><td>{{ data.printer.beam_screws === 2 ? 'two lead screws' : 'one lead screw' }}, {{ data.printer.beam_lead }} mm a turn</td></tr>
+            <tr><th scope="row">Z offset</th><td>{{ data.printer.closer_is }} is closer<p v-if="data.printer.offset_warning" class="caution">{{ data.printer.offset_warning }}</p></td></tr>
             <tr><th scope="row">Probe repeats to</th><td>{{ data.printer.repeatability ? `±${mm(data.printer.repeatability, false, 3)} (standard deviation)` : 'not known' }}</td></tr>
           </tbody>
         </table>
-        <p v-if="data.printer.note">{{ data.printer.note }}</p>
+        <div v-if="data.printer.surfaces.length" class="stack">
+          <h3>Surfaces</h3>
+          <ul class="visits">
+            <li v-for="s in data.printer.surfaces" :key="s.name" class="stack surface">
+              <div class="row spread"><b>{{ s.name }}</b><span class="small quiet">{{ s.kind_name }}{{ s.thickness ? `, ${s.thickness} mm` : '' }}, {{ s.condition }}</span></div>
+              <div class="row spread small">
+                <span>{{ count(s.prints_since_wash, 'print') }} since washed{{ s.coats ? `, ${count(s.coats, 'coat')} of adhesive` : '' }}</span>
+                <span class="row">
+                  <el-button size="small" :aria-label="`One more print on ${s.name}`" @click="use(s.name, 'printed')">Printed</el-button>
+                  <el-button size="small" :aria-label="`${s.name} was washed`" @click="use(s.name, 'washed')">Washed</el-button>
+                  <el-button size="small" :aria-label="`One more coat on ${s.name}`" @click="use(s.name, 'coated')">Coated</el-button>
+                </span>
+              </div>
+            </li>
+          </ul>
+        </div>
+        <p v-if="data.printer.note"><template v-for="(part, i) in note" :key="i"><a v-if="part.startsWith('http')" :href="part" target="_blank" rel="noreferrer">{{ part }}</a><template v-else>{{ part }}</template></template></p>
         <div v-if="data.visits.length" class="stack">
           <h3>From visit to visit</h3>
           <DriftLine :history="data.visits" :good="data.printer.good_spread" />
@@ -142,6 +169,9 @@ th {
 .visits li {
   padding: 8px 0;
   border-top: 1px solid var(--line);
+}
+.surface {
+  gap: 4px;
 }
 .when {
   font-weight: 600;

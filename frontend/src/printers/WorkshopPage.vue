@@ -17,7 +17,7 @@ const start = useChange(api.startVisit)
 const begin = (printer: number): Promise<void> =>
   attempt(async () => {
     const visit = await start.mutateAsync(printer)
-    await router.push(`/visits/${visit.id}/measure`)
+    await router.push(`/visits/${visit.id}/sound`)
   }, '')
 
 const renaming = ref(false)

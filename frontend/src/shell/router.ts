@@ -1,7 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import WorkshopPage from '@/printers/WorkshopPage.vue'
 
-export const STEPS = ['measure', 'judge', 'level', 'finish'] as const
+export const STEPS = ['sound', 'warm', 'trust', 'measure', 'judge', 'level', 'finish'] as const
 export type StepName = (typeof STEPS)[number]
 
 export const router = createRouter({
@@ -13,7 +13,9 @@ export const router = createRouter({
     { path: '/printers/:id(\\d+)', name: 'printer', component: () => import('@/printers/PrinterPage.vue'), meta: { title: 'Printer' } },
     { path: '/printers/:id(\\d+)/edit', name: 'edit-printer', component: () => import('@/printers/PrinterForm.vue'), meta: { title: 'Printer set-up' } },
     { path: '/visits/:id(\\d+)/at-printer', name: 'at-printer', component: () => import('@/tramming/AtPrinter.vue'), meta: { title: 'At the printer', bare: true } },
-    { path: '/visits/:id(\\d+)/:step(measure|judge|level|finish)?', name: 'visit', component: () => import('@/visits/VisitPage.vue'), meta: { title: 'Visit' } },
+    { path: '/visits/:id(\\d+)/keypad', name: 'keypad', component: () => import('@/surveys/KeypadPage.vue'), meta: { title: 'Readings at the bench', bare: true } },
+    { path: '/printers/:id(\\d+)/machine', name: 'machine', component: () => import('@/machine/MachinePage.vue'), meta: { title: 'At the line' } },
+    { path: '/visits/:id(\\d+)/:step(sound|warm|trust|measure|judge|level|finish)?', name: 'visit', component: () => import('@/visits/VisitPage.vue'), meta: { title: 'Visit' } },
     { path: '/logbook', name: 'logbook', component: () => import('@/logbook/LogbookPage.vue'), meta: { title: 'Logbook' } },
     { path: '/:rest(.*)*', name: 'nowhere', component: () => import('@/shell/NowherePage.vue'), meta: { title: 'Not found' } },
   ],

@@ -15,7 +15,9 @@ export const SHORTCUTS: Shortcut[] = [
   { key: 'w', does: 'Go to the workshop' },
   { key: 'l', does: 'Go to the logbook' },
   { key: '/', does: 'Search the logbook' },
-  { key: '1 … 4', does: 'In a visit: measure, judge, level, close' },
+  { key: '1 … 7', does: 'In a visit: sound, warm up, trust, measure, judge, level, close' },
+  { key: 's', does: 'While a printer works: ask to stop it' },
+  { key: 'k', does: 'In a visit: type readings on the large keypad' },
   { key: 'p', does: 'In a visit: the plan as a card at the printer' },
   { key: '← →', does: 'On that card: back and next' },
 ]

@@ -4,6 +4,7 @@ import type { Schemas } from '@/api/client'
 import { useMap, useMinimumZone, usePlan } from '@/api/queries'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { mm } from '@/shell/format'
+import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
 import SurveyMap from './SurveyMap.vue'
 
@@ -35,6 +36,7 @@ const next = computed(() => {
     <div class="worktable">
       <SurveyMap :key="survey.id" :survey="survey.id" :can-plan="screws" :quiet="f?.verdict.level !== 'turn'" :plan="plan ?? null" />
       <div class="stack">
+        <WeakenedBy :said="visit.weaknesses.map" />
         <section v-if="f" class="sheet stack verdict" aria-label="Verdict">
           <VerdictBadge :level="f.verdict.level" :word="f.verdict.word" />
           <p class="say">{{ f.verdict.sentence }}</p>

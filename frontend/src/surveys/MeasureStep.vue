@@ -3,10 +3,13 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { ApiError, sendKeyed, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
+import WeakenedBy from '@/probing/WeakenedBy.vue'
 import { asTime, count } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
 import { emptyDraft, useDraft } from './draft'
+import HandReadings from './HandReadings.vue'
 import PastedReadings from './PastedReadings.vue'
+import ProbeSurvey from './ProbeSurvey.vue'
 import TypedReadings from './TypedReadings.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
@@ -21,14 +24,20 @@ const reopen = useChange(() => api.reopenVisit(props.visit.id))
 const bringBack = useChange(api.restoreSurvey)
 const remove = useChange(api.deleteSurvey)
 
+/** Take planned places over to be typed. */
+function typeThese(points: Schemas['XY'][]): void {
+  draft.value.points = points.map(({ x, y }) => ({ x, y, text: '' }))
+  draft.value.pattern = 'own'
+  draft.value.at = 0
+  draft.value.mode = 'typed'
+}
 async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<void> {
   trouble.value = ''
   lines.value = []
   try {
     const survey = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
-    const mode = draft.value.mode
-    const pattern = draft.value.pattern
-    draft.value = { ...emptyDraft(), mode, pattern }
+    const { mode, pattern, hand } = draft.value
+    draft.value = { ...emptyDraft(), mode, pattern, hand: { ...hand, points: [], at: 0 } }
     tell(`${count(survey.count, 'reading')} stored.`, async () => {
       await remove.mutateAsync(survey.id)
       tell('The survey was deleted.', () => bringBack.mutateAsync(survey.id))
@@ -55,9 +64,12 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
       <h2>{{ last ? `Measure again: round ${visit.rounds.length + 1}` : 'Put in your readings' }}</h2>
       <el-radio-group v-model="draft.mode" aria-label="How the readings come">
         <el-radio-button value="typed">Type them on the bed</el-radio-button>
+        <el-radio-button value="hand">Paper or gauge</el-radio-button>
         <el-radio-button value="pasted">Paste or drop text</el-radio-button>
+        <el-radio-button v-if="visit.printer.probe_kind !== 'none'" value="probe">By its probe</el-radio-button>
       </el-radio-group>
     </div>
+    <WeakenedBy :said="visit.weaknesses.trust" />
     <p v-if="last && !last.turning" class="quiet">The newest readings are from {{ asTime(last.survey.taken_at) }}, and nothing was turned since. Another survey of the same bed shows how far your readings repeat.</p>
     <p class="caution">Bed and nozzle are hot at printing temperature: keep hands and sleeves off them. The head moves by itself; keep fingers out from under it.</p>
     <div v-if="trouble" class="trouble stack" role="alert">
@@ -65,6 +77,8 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
       <ul v-if="lines.length"><li v-for="line in lines.slice(0, 20)" :key="line.line">Line {{ line.line }}: {{ line.reason }} <code>{{ line.text }}</code></li></ul>
     </div>
     <TypedReadings v-if="draft.mode === 'typed'" v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
+    <HandReadings v-else-if="draft.mode === 'hand'" v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
+    <ProbeSurvey v-else-if="draft.mode === 'probe'" :visit="visit" @type="typeThese" />
     <PastedReadings v-else v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
   </div>
 </template>

@@ -23,8 +23,21 @@ async function take(file: File | undefined): Promise<void> {
     return
   }
   fileTrouble.value = ''
-  draft.value.text = await file.text()
+  const bytes = new Uint8Array(await file.arrayBuffer())
+  // a binary file goes as it is, text can be read and mended here
+  const binary = bytes[0] === 0x89 || bytes.subarray(0, 4_096).includes(0)
+  draft.value.file = binary ? { name: file.name, data: base64(bytes) } : null
+  draft.value.text = binary ? '' : new TextDecoder().decode(bytes)
   draft.value.source = 'file'
+}
+function base64(bytes: Uint8Array): string {
+  let text = ''
+  for (let at = 0; at < bytes.length; at += 0x8000) text += String.fromCharCode(...bytes.subarray(at, at + 0x8000))
+  return btoa(text)
+}
+function typedOver(): void {
+  draft.value.source = 'pasted'
+  draft.value.file = null
 }
 const { isOverDropZone } = useDropZone(zone, { onDrop: (files) => void take(files?.[0]) })
 const example = ['x;y;height', '15;15;0,04', '205;15;-0,02', '205;205;-0,11', '15;205;0,07'].join('\n')
@@ -35,8 +48,10 @@ const bounds = computed<Schemas['BoundsIn'] | null>(() => {
   return x_min == null || y_min == null || x_max == null || y_max == null ? null : { x_min, y_min, x_max, y_max }
 })
 const request = computed(() => ({
-  text: draft.value.text,
+  ...(draft.value.file ? { file: draft.value.file.data } : { text: draft.value.text }),
   layout: draft.value.layout,
+  serpentine: draft.value.serpentine,
+  columns: draft.value.columns.trim() ? parseNumber(draft.value.columns) : null,
   values: draft.value.values,
   unit: draft.value.unit,
   flip_x: draft.value.flip_x,
@@ -44,7 +59,7 @@ const request = computed(() => ({
   bounds: bounds.value,
 }))
 const body = computed<Schemas['PreviewIn'] | null>(() =>
-  draft.value.text.trim() ? { ...request.value, first_layer: props.visit.first_layer } : null,
+  draft.value.file || draft.value.text.trim() ? { ...request.value, first_layer: props.visit.first_layer } : null,
 )
 const { data, error, behind } = usePreview(printer.value.id, body)
 const found = computed(() => (body.value && !error.value ? (data.value?.preview ?? null) : null))
@@ -72,20 +87,25 @@ function store(): void {
       <div ref="zone" class="sheet stack" :class="{ over: isOverDropZone }">
         <div class="row spread">
           <label class="label" for="pasted">Paste your readings, or drop a file here</label>
-          <label class="file">Choose a file<input type="file" accept=".csv,.txt,.tsv,text/*" class="visually-hidden" @change="take(($event.target as HTMLInputElement).files?.[0])" /></label>
+          <label class="file">Choose a file<input type="file" accept=".csv,.txt,.tsv,.json,.sdf,.log,.svg,.png,text/*,application/json,image/png,image/svg+xml" class="visually-hidden" @change="take(($event.target as HTMLInputElement).files?.[0])" /></label>
         </div>
-        <textarea id="pasted" v-model="draft.text" class="field" rows="9" spellcheck="false" :placeholder="example" @input="draft.source = 'pasted'"></textarea>
-        <p class="small quiet">One line a point (x, y, height), or a bare grid. Comma, semicolon, tab or spaces; decimal point or comma. Up to 1 MB.</p>
+        <textarea id="pasted" v-model="draft.text" class="field" rows="9" spellcheck="false" :placeholder="example" @input="typedOver"></textarea>
+        <p v-if="draft.file" class="row spread"><span>{{ draft.file.name }}</span><el-button size="small" @click="draft.file = null">Take it away</el-button></p>
+        <p class="small quiet">One line a point (x, y, height), or a bare grid; JSON; an SDF file (ISO 25178-71); what a printer’s console said, chatter and all; or a picture saved from a map. Up to 1 MB.</p>
         <p v-if="fileTrouble" class="wrong" role="alert">{{ fileTrouble }}</p>
       </div>
-      <div v-if="error && body" class="trouble stack" role="alert"><p>{{ sentence(error) }}</p></div>
+      <div v-if="error && body" class="trouble stack" role="alert">
+        <p>{{ sentence(error) }}</p>
+        <label v-if="draft.layout === 'list' || /make a row|full rows/.test(sentence(error))">Values in a row <input v-model="draft.columns" class="field narrow" inputmode="numeric" /></label>
+        <el-button v-if="draft.layout" size="small" @click="draft.layout = null">Let Finchwort guess the layout</el-button>
+      </div>
       <div v-if="lines.length" class="sheet stack">
         <h3>{{ count(found?.unread ?? lines.length, 'line') }} could not be read</h3>
         <table class="plain-table"><tbody><tr v-for="line in lines.slice(0, 30)" :key="line.line"><th scope="row">{{ line.line }}</th><td><code>{{ line.text }}</code></td><td>{{ line.reason }}</td></tr></tbody></table>
       </div>
       <div v-if="found" class="sheet stack">
         <h3>This was understood</h3>
-        <p>{{ count(found.x.length, 'reading') }}{{ found.layout === 'grid' ? `, a grid of ${found.columns} × ${found.rows}` : '' }}, {{ mm(found.figures.spread) }} from highest to lowest.</p>
+        <p>{{ count(found.x.length, 'reading') }}{{ found.layout !== 'points' ? `, a grid of ${found.columns} × ${found.rows}` : '' }}, {{ mm(found.figures.spread) }} from highest to lowest.</p>
         <ul v-if="found.assumptions.length" class="small"><li v-for="one in found.assumptions" :key="one">{{ one }}</li></ul>
         <p v-if="found.doubt" class="trouble" role="alert">{{ found.doubt }} <RouterLink :to="`/printers/${printer.id}/edit`">To the set-up</RouterLink></p>
         <p><b>Look at the corners on the map.</b> If they are not where they belong, put it right here:</p>
@@ -100,11 +120,16 @@ function store(): void {
           <el-radio-group :model-value="found.unit" aria-label="Unit" @update:model-value="draft.unit = $event as 'mm' | 'um'">
             <el-radio-button value="mm">mm</el-radio-button><el-radio-button value="um">µm</el-radio-button>
           </el-radio-group>
-          <el-radio-group :model-value="found.layout" aria-label="Layout" @update:model-value="draft.layout = $event as 'points' | 'grid'">
+          <el-radio-group v-if="!draft.file" :model-value="found.layout" aria-label="Layout" @update:model-value="draft.layout = $event as Draft['layout']">
             <el-radio-button value="points">Points</el-radio-button><el-radio-button value="grid">Grid</el-radio-button>
+            <el-radio-button value="indices">Column, row</el-radio-button><el-radio-button value="list">List</el-radio-button>
           </el-radio-group>
         </div>
-        <fieldset v-if="found.layout === 'grid'">
+        <div v-if="found.layout !== 'points'" class="row">
+          <el-button v-if="found.layout !== 'indices'" :type="draft.serpentine ? 'primary' : undefined" :aria-pressed="draft.serpentine" @click="draft.serpentine = !draft.serpentine">Rows walked to and fro</el-button>
+          <label v-if="found.layout === 'list'">Values in a row <input v-model="draft.columns" class="field narrow" inputmode="numeric" /></label>
+        </div>
+        <fieldset v-if="found.layout !== 'points'">
           <legend class="label">Outer readings lie at, mm</legend>
           <div class="four">
             <label v-for="(name, i) in BOUNDS" :key="name" class="small">{{ name }}<input class="field" inputmode="decimal" :value="boundText(i)" @input="typing = { index: i, text: ($event.target as HTMLInputElement).value }" @change="setBound(i, ($event.target as HTMLInputElement).value)" /></label>
@@ -142,6 +167,10 @@ textarea {
 .file:focus-within {
   outline: 3px solid var(--accent);
   outline-offset: 2px;
+}
+.narrow {
+  width: 5em;
+  display: inline-block;
 }
 .four {
   display: grid;

@@ -2,12 +2,13 @@
 // The map of a stored survey with its stages, its legend and its ways out.
 import { computed, ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
-import { useMap } from '@/api/queries'
+import { api, useMap } from '@/api/queries'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import { palette } from '@/drawing/palette'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { savePng, saveSvg } from '@/drawing/save'
 import { figure, mm } from '@/shell/format'
+import { tell } from '@/shell/undo'
 
 type Stage = 'measured' | 'level' | 'plan'
 const props = withDefaults(defineProps<{ survey: number; plan?: Schemas['PlanOut'] | null; first?: Stage; canPlan?: boolean; quiet?: boolean }>(), { plan: null, first: 'measured', canPlan: false, quiet: false })
@@ -44,6 +45,22 @@ const WORDS: Record<Stage, string> = { measured: 'As measured', level: 'Tilt tak
 const label = computed(
   () => `${WORDS[stage.value]}: ${spots.value.length} readings, from ${mm(relief.value?.low ?? 0, true)} to ${mm(relief.value?.high ?? 0, true)}. Arrow keys read any place.`,
 )
+// SDF holds full grids only
+const even = computed(() => {
+  const [columns, rows] = [new Set(data.value?.x), new Set(data.value?.y)]
+  return columns.size > 1 && rows.size > 1 && columns.size * rows.size === data.value?.x.length
+})
+async function save(kind: 'svg' | 'png'): Promise<void> {
+  const svg = map.value?.svg
+  if (!svg) return
+  try {
+    const readings = await api.readings(props.survey)
+    if (kind === 'svg') saveSvg(svg, name.value, readings)
+    else await savePng(svg, name.value, palette.value.ground, readings)
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
 const name = computed(() => `survey-${props.survey}-${stage.value}`)
 </script>
 
@@ -57,9 +74,14 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
       </el-radio-group>
       <div v-if="data" class="row small no-print ways">
         <span class="quiet">Save:</span>
-        <button type="button" @click="map?.svg && saveSvg(map.svg, name)">SVG</button>
-        <button type="button" @click="map?.svg && savePng(map.svg, name, palette.ground)">PNG</button>
+        <button type="button" @click="save('svg')">SVG</button>
+        <button type="button" @click="save('png')">PNG</button>
         <a :href="`/api/surveys/${survey}/readings.csv`" download>CSV</a>
+        <a :href="`/api/surveys/${survey}/readings.json`" download>JSON</a>
+        <template v-if="even">
+          <a :href="`/api/surveys/${survey}/readings.sdf`" download title="ISO 25178-71, ASCII">SDF</a>
+          <a :href="`/api/surveys/${survey}/readings.bsdf`" download title="ISO 25178-71, binary">SDF binary</a>
+        </template>
       </div>
     </div>
     <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>

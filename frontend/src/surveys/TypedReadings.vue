@@ -170,6 +170,7 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
         <div class="row">
           <el-button size="small" :disabled="!at" @click="drop">Remove this place</el-button>
           <el-button size="small" @click="clear">Begin again</el-button>
+          <RouterLink class="el-button el-button--small plain" :to="`/visits/${visit.id}/keypad`">Large keypad</RouterLink>
         </div>
       </form>
       <div class="sheet stack">
@@ -215,6 +216,9 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
 }
 .nowrap {
   flex-wrap: nowrap;
+}
+.plain {
+  text-decoration: none;
 }
 .big {
   font-size: 1.8rem;

@@ -9,9 +9,29 @@ export interface TypedPoint {
   text: string
 }
 
+export interface HandPlace {
+  x: number
+  y: number
+  value: string
+  feel: Schemas['HandPoint']['feel']
+  stop: string
+}
+
+export interface HandDraft {
+  way: Schemas['HandIn']['way'] | 'straightedge'
+  thickness: string
+  plus_is_high: boolean
+  points: HandPlace[]
+  at: number
+}
+
 export interface Draft {
   key: string
-  mode: 'typed' | 'pasted'
+  mode: 'typed' | 'hand' | 'pasted' | 'probe'
+  hand: HandDraft
+  file: { name: string; data: string } | null
+  serpentine: boolean
+  columns: string
   pattern: string
   points: TypedPoint[]
   at: number
@@ -19,7 +39,7 @@ export interface Draft {
   source: 'pasted' | 'file'
   values: 'height' | 'gap' | null
   unit: 'mm' | 'um' | null
-  layout: 'points' | 'grid' | null
+  layout: Schemas['Preview']['layout'] | null
   flip_x: boolean
   flip_y: boolean
   bounds: string[] | null
@@ -28,6 +48,10 @@ export interface Draft {
 export const emptyDraft = (): Draft => ({
   key: newKey(),
   mode: 'typed',
+  hand: { way: 'paper', thickness: '0.10', plus_is_high: true, points: [], at: 0 },
+  file: null,
+  serpentine: false,
+  columns: '',
   pattern: '',
   points: [],
   at: 0,

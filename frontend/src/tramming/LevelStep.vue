@@ -4,6 +4,7 @@ import { sentence, type Schemas } from '@/api/client'
 import { usePlan } from '@/api/queries'
 import { mm } from '@/shell/format'
 import SurveyMap from '@/surveys/SurveyMap.vue'
+import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
 import PlanTurns from './PlanTurns.vue'
 import { DONE } from './turned'
@@ -45,6 +46,7 @@ const effect = computed(() => plan.value?.holds.find((h) => h.value === hold.val
       </section>
       <div class="worktable">
         <div class="stack">
+          <WeakenedBy :said="visit.weaknesses.plan" />
           <section class="sheet stack" aria-label="Plan">
             <div class="row spread">
               <h2>{{ plan.done ? 'Leave all screws as they are' : survey.verdict === 'turn' ? 'Turn like this' : 'No need to turn' }}</h2>

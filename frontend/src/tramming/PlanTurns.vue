@@ -22,7 +22,7 @@ const VERB = { tighten: 'Tighten', loosen: 'Loosen', leave: 'Leave' } as const
         <h3>{{ turn.name }}</h3>
         <p class="do">{{ turn.action === 'leave' ? 'Leave it' : `${VERB[turn.action]} ${turn.words}` }}</p>
         <p v-if="turn.action !== 'leave'" class="small">{{ turn.direction }} as you see it</p>
-        <p v-if="turn.action !== 'leave'" class="small quiet">bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }}<br />wanted {{ figure(Math.abs(turn.wanted)) }} ± {{ mm(turn.uncertainty * turn.pitch) }}</p>
+        <p v-if="turn.action !== 'leave'" class="small quiet">bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }}<br />wanted {{ figure(Math.abs(turn.wanted)) }} ± {{ turn.uncertainty * turn.pitch < 0.005 ? 'under 0.01 mm' : mm(turn.uncertainty * turn.pitch) }}</p>
         <p v-else class="small quiet">{{ turn.why }}</p>
       </div>
     </li>

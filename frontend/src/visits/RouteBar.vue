@@ -2,7 +2,7 @@
 import type { Schemas } from '@/api/client'
 
 defineProps<{ route: Schemas['StepOut'][]; visit: number; active: string }>()
-const NAMES = { measure: 'Measure', judge: 'Judge', level: 'Level', finish: 'Close' } as const
+const NAMES = { sound: 'Sound', warm: 'Warm up', trust: 'Trust', measure: 'Measure', judge: 'Judge', level: 'Level', finish: 'Close' } as const
 const STATES = { to_do: 'to do', doing: 'now', done: 'done', skipped: 'skipped', out_of_date: 'out of date' } as const
 </script>
 
@@ -48,7 +48,7 @@ a {
   display: flex;
   gap: 10px;
   align-items: center;
-  padding: 8px 14px;
+  padding: 8px 12px;
   color: var(--ink);
   text-decoration: none;
   border-bottom: 4px solid transparent;
@@ -113,8 +113,16 @@ svg {
     padding: 6px 2px;
     text-align: center;
   }
+  .words {
+    font-size: 0.76rem;
+  }
+  /* the sign says the state; there is no room to say it twice */
   .state {
-    font-size: 0.8rem;
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    overflow: hidden;
+    clip-path: inset(50%);
   }
 }
 </style>

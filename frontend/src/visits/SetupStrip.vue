@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { ApiError, sentence, type Schemas } from '@/api/client'
-import { api, fetchVisit, useChange } from '@/api/queries'
+import { api, fetchSuit, fetchVisit, useChange, useKnowledge } from '@/api/queries'
 import { mm, parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const open = ref(false)
-const form = reactive({ surface: '', material: '', bed: '', nozzle: '', layer: '' })
+const form = reactive({ surface: '', surface_kind: '', material: '', bed: '', nozzle: '', layer: '' })
 const trouble = ref('')
 const version = ref(0)
 const theirs = ref<Schemas['VisitOut'] | null>(null)
@@ -26,6 +26,7 @@ const facts = computed(() => [
 function take(visit: Schemas['VisitOut']): void {
   Object.assign(form, {
     surface: visit.surface,
+    surface_kind: visit.surface_kind,
     material: visit.material,
     bed: visit.bed_temperature?.toString() ?? '',
     nozzle: visit.nozzle_temperature?.toString() ?? '',
@@ -33,11 +34,51 @@ function take(visit: Schemas['VisitOut']): void {
   })
   version.value = visit.version
 }
+const { data: known } = useKnowledge()
+// what this printer has first, then every kind there is
+const owned = computed(() => props.visit.printer.surfaces.map((s) => ({ name: s.name, kind: s.kind, more: `${s.kind_name}${s.prints_since_wash ? `, ${s.prints_since_wash} prints since washed` : ''}${s.condition === 'worn' || s.condition === 'damaged' ? `, ${s.condition}` : ''}` })))
+const choice = computed(() => (owned.value.some((s) => s.name === form.surface) ? `own:${form.surface}` : form.surface_kind ? `kind:${form.surface_kind}` : form.surface ? 'free' : ''))
+function chooseSurface(value: string): void {
+  const [how, name] = [value.slice(0, value.indexOf(':')), value.slice(value.indexOf(':') + 1)]
+  if (how === 'own') Object.assign(form, { surface: name, surface_kind: owned.value.find((s) => s.name === name)?.kind ?? '' })
+  else if (how === 'kind') Object.assign(form, { surface: known.value?.surfaces.find((s) => s.key === name)?.name ?? '', surface_kind: name })
+  else Object.assign(form, { surface: value === 'free' ? form.surface : '', surface_kind: '' })
+}
+const materials = computed(() => {
+  const used = props.visit.printer.materials
+  return [...used, ...(known.value?.materials.map((m) => m.name) ?? []).filter((name) => !used.includes(name))]
+})
+const suit = ref<Schemas['SuitOut'] | null>(null)
+const asked = ref(0)
+/** Ask what the table says; temperatures follow the choice, unless they were just typed. */
+async function consult(follow: boolean): Promise<void> {
+  const mine = ++asked.value
+  const pair = { surface: form.surface_kind, material: form.material }
+  try {
+    let found = await fetchSuit({ ...pair, bed: parseNumber(form.bed) ?? undefined, nozzle: parseNumber(form.nozzle) ?? undefined })
+    if (mine !== asked.value) return
+    if (follow && (found.bed !== null || found.nozzle !== null)) {
+      if (found.bed !== null) form.bed = String(found.bed)
+      if (found.nozzle !== null) form.nozzle = String(found.nozzle)
+      found = await fetchSuit({ ...pair, bed: parseNumber(form.bed) ?? undefined, nozzle: parseNumber(form.nozzle) ?? undefined })
+      if (mine !== asked.value) return
+    }
+    suit.value = found
+  } catch {
+    suit.value = null // the strip can be saved without the table
+  }
+}
+watch(() => [form.surface_kind, form.material], () => open.value && !taking && void consult(true))
+watch(() => [form.bed, form.nozzle], () => open.value && void consult(false))
+let taking = false
 function edit(): void {
+  taking = true
   take(props.visit)
+  setTimeout(() => (taking = false))
   trouble.value = ''
   theirs.value = null
   open.value = true
+  void consult(false)
 }
 async function save(): Promise<void> {
   trouble.value = ''
@@ -49,7 +90,7 @@ async function save(): Promise<void> {
   }
   try {
     await change.mutateAsync({
-      version: version.value, surface: form.surface, material: form.material, bed_temperature: bed, nozzle_temperature: nozzle, first_layer: layer,
+      version: version.value, surface: form.surface, surface_kind: form.surface_kind, material: form.material, bed_temperature: bed, nozzle_temperature: nozzle, first_layer: layer,
     })
     open.value = false
     tell('Saved. The judgements follow it.')
@@ -80,12 +121,28 @@ async function keepMine(): Promise<void> {
     </component>
     <el-dialog v-model="open" title="What this visit hangs on" width="min(94vw, 480px)">
       <form v-if="!theirs" class="stack" @submit.prevent="save">
-        <div><label class="label" for="surface">Surface</label><input id="surface" v-model="form.surface" class="field" maxlength="80" placeholder="for instance textured PEI" /></div>
-        <div><label class="label" for="material">Material</label><input id="material" v-model="form.material" class="field" maxlength="80" placeholder="for instance PETG" /></div>
+        <div>
+          <label class="label" for="surface">Surface</label>
+          <select id="surface" class="field" :value="choice" @change="chooseSurface(($event.target as HTMLSelectElement).value)">
+            <option value="">not named</option>
+            <option v-if="choice === 'free'" value="free">{{ form.surface }}</option>
+            <optgroup v-if="owned.length" label="Yours"><option v-for="s in owned" :key="s.name" :value="`own:${s.name}`">{{ s.name }} ({{ s.more }})</option></optgroup>
+            <optgroup label="Kinds"><option v-for="s in known?.surfaces" :key="s.key" :value="`kind:${s.key}`">{{ s.name }}</option></optgroup>
+          </select>
+        </div>
+        <div>
+          <label class="label" for="material">Material</label>
+          <input id="material" v-model="form.material" class="field" maxlength="80" list="materials" placeholder="choose or type" />
+          <datalist id="materials"><option v-for="name in materials" :key="name" :value="name"></option></datalist>
+        </div>
         <div class="pair">
           <div><label class="label" for="bed-t">Bed, °C</label><input id="bed-t" v-model="form.bed" class="field" inputmode="decimal" /></div>
           <div><label class="label" for="nozzle-t">Nozzle, °C</label><input id="nozzle-t" v-model="form.nozzle" class="field" inputmode="decimal" /></div>
           <div><label class="label" for="layer">First layer, mm</label><input id="layer" v-model="form.layer" class="field" inputmode="decimal" /></div>
+        </div>
+        <div v-if="suit" aria-live="polite" class="stack">
+          <p v-for="one in suit.remarks" :key="one" :class="suit.state === 'unsuitable' ? 'trouble' : 'caution'">{{ one }}</p>
+          <p v-if="suit.bed_low !== null && !suit.remarks.length" class="small">Usual: bed {{ suit.bed_low }} to {{ suit.bed_high }} °C, nozzle {{ suit.nozzle_low }} to {{ suit.nozzle_high }} °C.</p>
         </div>
         <p class="small quiet">Measure at printing temperature: a metal plate moves as it heats.</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>

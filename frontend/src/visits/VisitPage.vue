@@ -9,6 +9,9 @@ import { onKey } from '@/shell/shortcuts'
 import RouteBar from './RouteBar.vue'
 import SetupStrip from './SetupStrip.vue'
 
+const SoundStep = defineAsyncComponent(() => import('@/probing/SoundStep.vue'))
+const WarmStep = defineAsyncComponent(() => import('@/probing/WarmStep.vue'))
+const TrustStep = defineAsyncComponent(() => import('@/probing/TrustStep.vue'))
 const MeasureStep = defineAsyncComponent(() => import('@/surveys/MeasureStep.vue'))
 const JudgeStep = defineAsyncComponent(() => import('@/surveys/JudgeStep.vue'))
 const LevelStep = defineAsyncComponent(() => import('@/tramming/LevelStep.vue'))
@@ -32,6 +35,7 @@ const round = computed(() => Math.min(chosen.value ?? newest.value, newest.value
 const go = (name: string) => () => void router.push(`/visits/${id.value}/${name}`)
 onKey({
   ...Object.fromEntries(STEPS.map((name, i) => [String(i + 1), go(name)])),
+  k: () => void (visit.value && !visit.value.ended_at && router.push(`/visits/${id.value}/keypad`)),
   p: () => void (newest.value >= 0 && visit.value?.printer.screws.length && router.push(`/visits/${id.value}/at-printer`)),
 })
 </script>
@@ -45,7 +49,13 @@ onKey({
       <SetupStrip :visit="visit" class="strip" />
     </div>
     <RouteBar :route="visit.route" :visit="visit.id" :active="step" />
-    <MeasureStep v-if="step === 'measure'" :key="visit.id" :visit="visit" />
+    <div v-if="visit.suit.remarks.length && !visit.ended_at" class="suit stack" :class="visit.suit.state" role="status">
+      <p v-for="one in visit.suit.remarks" :key="one">{{ one }}</p>
+    </div>
+    <SoundStep v-if="step === 'sound'" :key="visit.id" :visit="visit" />
+    <WarmStep v-else-if="step === 'warm'" :key="visit.id" :visit="visit" />
+    <TrustStep v-else-if="step === 'trust'" :key="visit.id" :visit="visit" />
+    <MeasureStep v-else-if="step === 'measure'" :key="visit.id" :visit="visit" />
     <JudgeStep v-else-if="step === 'judge'" :visit="visit" :round="round" @round="chosen = $event" />
     <LevelStep v-else-if="step === 'level'" :visit="visit" :round="round" @round="chosen = $event" />
     <FinishStep v-else :visit="visit" />
@@ -58,6 +68,17 @@ onKey({
   flex-wrap: wrap;
   gap: 8px 24px;
   align-items: center;
+}
+.suit {
+  gap: 4px;
+  background: var(--mild-ground);
+  border-left: 4px solid var(--mild);
+  padding: 8px 12px;
+  border-radius: 0 var(--round) var(--round) 0;
+}
+.suit.unsuitable {
+  background: var(--bad-ground);
+  border-color: var(--bad);
 }
 .strip {
   flex: 1 1 560px;

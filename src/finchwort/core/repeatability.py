@@ -32,6 +32,8 @@ LEAST_NOISE = 0.001
 """Readings that all agree hide at least this behind their last digit, mm (ours)."""
 SMALL_DRIFT = 0.005
 """A drift that adds up to less than this over the test does no harm, mm (ours)."""
+LEAST_SPAN = 60.0
+"""Shorter tests tell nothing per minute, s."""
 ALPHA = 0.05
 """Chance of calling a sound reading an outlier."""
 
@@ -79,7 +81,7 @@ class Repeatability:
     sd_low, sd_high : float
         Its confidence interval, mm.
     drift : float
-        Slope, mm per reading, or mm per minute when times were given.
+        Slope, mm per reading, or mm per minute when times over a minute or more were given.
     drift_low, drift_high : float
         Its confidence interval, in the same unit.
     drift_per : {"reading", "minute"}
@@ -343,7 +345,8 @@ def assess_repeatability(
     mean, sd = float(values.mean()), float(values.std(ddof=1))
     spread = float(np.ptp(values))
     low, high = sd_interval(sd, n, confidence)
-    x = np.arange(n, dtype=np.float64) if when is None else (when - when[0]) / 60
+    timed = when is not None and when[-1] - when[0] >= LEAST_SPAN
+    x = (when - when[0]) / 60 if timed else np.arange(n, dtype=np.float64)
     slope, slope_low, slope_high = slope_interval(x, values, confidence)
     total = slope * float(x[-1] - x[0])
     certain = slope_low > 0 or slope_high < 0
@@ -360,7 +363,7 @@ def assess_repeatability(
         drift=slope,
         drift_low=slope_low,
         drift_high=slope_high,
-        drift_per="reading" if when is None else "minute",
+        drift_per="minute" if timed else "reading",
         drift_total=total,
         drifting=bool(certain and abs(total) >= SMALL_DRIFT),
         grubbs=grubbs_test(values),

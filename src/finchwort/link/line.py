@@ -274,4 +274,5 @@ def _lost(error: Exception) -> str:
 
 def _why(error: Exception) -> str:
     inner = re.search(r"\[Errno -?\d+\] ([^'\"\]]+)", str(error))
-    return (inner[1] if inner else str(error)).strip()[:120].rstrip(".") or type(error).__name__
+    said = (inner[1] if inner else str(error)).removeprefix("read failed: ").strip()
+    return said[:120].rstrip(".") or type(error).__name__

@@ -5,15 +5,17 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.route import Before, Step, route
+from finchwort.core.suiting import suit
 from finchwort.core.verdict import check_first_layer, verdict_level, verdict_word
 from finchwort.core.wording import millimetres
-from finchwort.knowledge import surfaces
+from finchwort.knowledge import materials, surfaces
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Printer, ProbingTest, SurveyRecord, Turning, Visit, utcnow
@@ -31,26 +33,42 @@ class Round:
 
 
 def start_visit(session: Session, printer: Printer, *, at: datetime | None = None, **strip) -> Visit:
-    """Begin a visit; what the strip does not say is taken over from the visit before."""
+    """Begin a visit.
+
+    What the strip does not say is taken over from the visit before; at the first one it is the printer's
+    first surface and material, with the temperatures the table gives for them.
+    """
     last = session.scalars(
         select(Visit)
         .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
         .order_by(Visit.started_at.desc(), Visit.id.desc())
         .limit(1)
     ).first()
-    values = {
-        "surface": last.surface if last else "",
-        "surface_kind": last.surface_kind if last else "",
-        "material": last.material if last else "",
-        "bed_temperature": last.bed_temperature if last else None,
-        "nozzle_temperature": last.nozzle_temperature if last else None,
-        "first_layer": printer.first_layer,
-    } | {key: value for key, value in strip.items() if value is not None}
+    before = {name: getattr(last, name) for name in STRIP} if last else _usual_strip(printer)
+    values = (
+        before
+        | {"first_layer": printer.first_layer}
+        | {key: value for key, value in strip.items() if value is not None}
+    )
     _check_strip(values)
     visit = Visit(printer=printer, started_at=at or utcnow(), note="", **values)
     session.add(visit)
     session.flush()
     return visit
+
+
+def _usual_strip(printer: Printer) -> dict[str, Any]:
+    """Surface and material of a printer nobody has visited yet, with usual temperatures."""
+    surface = printer.surfaces[0] if printer.surfaces else None
+    material = printer.materials[0] if printer.materials else ""
+    found = suit(surfaces().get(surface.kind) if surface else None, materials().get(material))
+    return {
+        "surface": surface.name if surface else "",
+        "surface_kind": surface.kind if surface else "",
+        "material": material,
+        "bed_temperature": found.bed,
+        "nozzle_temperature": found.nozzle,
+    }
 
 
 def get_visit(session: Session, visit_id: int, *, deleted: bool = False, lock: bool = False) -> Visit:

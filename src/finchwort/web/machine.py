@@ -106,7 +106,7 @@ def get_job(job_id: int):
         **_line_out(job).model_dump(),
         earlier=[_touch_out(r) for r in jobs.readings_of(session(), chain[:-1])],
         touches=[_touch_out(r) for r in jobs.readings_of(session(), [job])],
-        points=[(x, y) for x, y in planned],
+        points=[schemas.XY(x=x, y=y) for x, y in planned],
     )
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.web.schemas.base import Coordinate, In, Key, Out
+from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out
 
 JobKind = Literal["connect", "home", "heat", "cool", "park", "switches", "repeatability", "soak", "grid"]
 JobState = Literal["waiting", "running", "done", "failed", "stopped", "interrupted"]
@@ -111,7 +111,7 @@ class JobOut(JobLineOut):
 
     earlier: list[TouchOut]
     touches: list[TouchOut]
-    points: Annotated[list[Place], Field(description="places still wanted and those read, as planned, mm")]
+    points: Annotated[list[XY], Field(description="places still wanted and those read, as planned")]
 
 
 class Jobs(Out):

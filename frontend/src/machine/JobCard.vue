@@ -1,0 +1,70 @@
+<script setup lang="ts">
+// One job: how far it is, what it said, how to go on when it broke off.
+import { ref } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { api, useChange } from '@/api/queries'
+import { tell } from '@/shell/undo'
+import Conversation from './Conversation.vue'
+import { OVER, STATE_WORDS, timeLeft } from './jobs'
+
+const props = defineProps<{ job: Schemas['JobLineOut'] }>()
+const emit = defineEmits<{ resume: [id: number] }>()
+const keep = useChange(api.keepJob)
+const listening = ref(false)
+
+async function store(): Promise<void> {
+  try {
+    tell((await keep.mutateAsync(props.job.id)).message)
+  } catch (e) {
+    tell(sentence(e))
+  }
+}
+</script>
+
+<template>
+  <div class="stack job" :data-job="job.state">
+    <p class="row spread">
+      <b>{{ job.name }}</b>
+      <span class="state" :class="job.state">{{ STATE_WORDS[job.state] }}</span>
+    </p>
+    <template v-if="job.total && !OVER.includes(job.state)">
+      <progress :value="job.done" :max="job.total" :aria-label="`${job.done} of ${job.total}`"></progress>
+      <p class="small">{{ job.done }} of {{ job.total }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}</p>
+    </template>
+    <p :class="['failed', 'interrupted'].includes(job.state) ? 'trouble' : ''" role="status">{{ job.message }}</p>
+    <p v-if="job.live.bed !== null" class="small quiet">
+      Bed {{ job.live.bed?.toFixed(1) }} °C{{ job.live.bed_target ? ` (wanted ${job.live.bed_target.toFixed(0)})` : '' }},
+      nozzle {{ job.live.nozzle?.toFixed(1) }} °C{{ job.live.nozzle_target ? ` (wanted ${job.live.nozzle_target.toFixed(0)})` : '' }}
+    </p>
+    <div class="row">
+      <el-button v-if="job.can_resume" type="primary" @click="emit('resume', job.id)">Go on where it broke off</el-button>
+      <el-button v-if="job.can_keep" :loading="keep.isPending.value" @click="store">Store what was read</el-button>
+      <RouterLink v-if="job.survey_id && job.visit_id" :to="`/visits/${job.visit_id}/judge`">To the map</RouterLink>
+      <el-button text @click="listening = !listening">{{ listening ? 'Hide the conversation' : 'What was said' }}</el-button>
+    </div>
+    <Conversation v-if="listening" :job="job.id" :live="!OVER.includes(job.state)" />
+  </div>
+</template>
+
+<style scoped>
+progress {
+  width: 100%;
+  height: 14px;
+  accent-color: var(--accent);
+}
+.state {
+  font-weight: 650;
+}
+.state.done {
+  color: var(--good);
+}
+.state.failed,
+.state.interrupted {
+  color: var(--bad);
+}
+.state.running,
+.state.waiting,
+.state.stopped {
+  color: var(--act);
+}
+</style>

@@ -1,0 +1,63 @@
+// What the printers are doing, watched by asking again while something runs.
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, toValue, watch, type MaybeRefOrGetter } from 'vue'
+import { give, http, type Schemas } from '@/api/client'
+
+export const OVER = ['done', 'failed', 'stopped', 'interrupted']
+const SOON = 700
+const LATER = 5_000
+
+/** All jobs that wait or run. */
+export const useWorking = () =>
+  useQuery({
+    queryKey: ['jobs', 'working'],
+    queryFn: () => give(http.GET('/api/jobs')),
+    refetchInterval: (query) => (query.state.data?.jobs.length ? SOON : LATER),
+    staleTime: 0,
+  })
+
+/** The newest jobs of a printer. */
+export const usePrinterJobs = (printer: MaybeRefOrGetter<number>) =>
+  useQuery({
+    queryKey: ['jobs', 'printer', computed(() => toValue(printer))],
+    queryFn: () => give(http.GET('/api/printers/{printer_id}/jobs', { params: { path: { printer_id: toValue(printer) } } })),
+    refetchInterval: (query) => (query.state.data?.jobs.some((job) => !OVER.includes(job.state)) ? SOON : LATER),
+    staleTime: 0,
+  })
+
+/** One job with its touches; when it ends, everything that may stand on it is asked for again. */
+export function useJob(id: MaybeRefOrGetter<number | null>) {
+  const client = useQueryClient()
+  const query = useQuery({
+    queryKey: ['job', computed(() => toValue(id))],
+    queryFn: () => give(http.GET('/api/jobs/{job_id}', { params: { path: { job_id: toValue(id)! } } })),
+    enabled: computed(() => toValue(id) !== null),
+    refetchInterval: (one) => (one.state.data && OVER.includes(one.state.data.state) ? false : SOON),
+    staleTime: 0,
+  })
+  watch(
+    () => query.data.value?.state,
+    (now, before) => {
+      if (now && before && now !== before && OVER.includes(now))
+        void client.invalidateQueries({ predicate: (one) => ['visit', 'workshop', 'printer', 'jobs', 'advice'].includes(String(one.queryKey[0])) })
+    },
+  )
+  return query
+}
+
+export const fetchSaid = (job: number, after: number) =>
+  give(http.GET('/api/jobs/{job_id}/conversation', { params: { path: { job_id: job }, query: { after } } }))
+
+export const STATE_WORDS: Record<Schemas['JobLineOut']['state'], string> = {
+  waiting: 'waiting for the link',
+  running: 'at work',
+  done: 'done',
+  failed: 'failed',
+  stopped: 'stopped',
+  interrupted: 'interrupted',
+}
+
+export function timeLeft(seconds: number | null): string {
+  if (seconds === null) return ''
+  return seconds < 60 ? `about ${Math.max(5, Math.ceil(seconds / 5) * 5)} s left` : `about ${Math.round(seconds / 60)} min left`
+}

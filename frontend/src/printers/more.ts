@@ -1,0 +1,61 @@
+// What a printer is beyond bed and screws, as text while it is being typed.
+import type { Schemas } from '@/api/client'
+
+type Printer = Schemas['PrinterOut']
+export interface SurfaceText { name: string; kind: string; thickness: string; condition: Schemas['SurfaceIn']['condition']; prints: string; coats: string }
+export interface More {
+  pads: { name: string; x: string; y: string }[]
+  beam_screws: number
+  beam_lead: string
+  beam_left: string
+  beam_right: string
+  probe_kind: Printer['probe_kind']
+  probe_dx: string
+  probe_dy: string
+  closer_is: Printer['closer_is']
+  compensation: Printer['compensation']
+  offset_kept: Printer['offset_kept']
+  surfaces: SurfaceText[]
+  materials: string[]
+  port: string
+  baud: string
+  dialect: string
+  link_name: string
+  most_bed: string
+  most_nozzle: string
+  lift: string
+}
+
+export const emptyMore = (): More => ({
+  pads: [], beam_screws: 0, beam_lead: '8', beam_left: '', beam_right: '',
+  probe_kind: 'none', probe_dx: '0', probe_dy: '0', closer_is: 'negative', compensation: 'none', offset_kept: ['printer'],
+  surfaces: [], materials: [], port: '', baud: '115200', dialect: 'open', link_name: '', most_bed: '110', most_nozzle: '260', lift: '5',
+})
+
+const text = (value: number | null): string => (value === null ? '' : String(value))
+
+export const takeMore = (p: Printer): More => ({
+  pads: p.pads.map((pad) => ({ name: pad.name, x: text(pad.x), y: text(pad.y) })),
+  beam_screws: p.beam_screws, beam_lead: text(p.beam_lead), beam_left: text(p.beam_left), beam_right: text(p.beam_right),
+  probe_kind: p.probe_kind, probe_dx: text(p.probe_dx), probe_dy: text(p.probe_dy),
+  closer_is: p.closer_is, compensation: p.compensation, offset_kept: [...p.offset_kept],
+  surfaces: p.surfaces.map((s) => ({ name: s.name, kind: s.kind, thickness: text(s.thickness), condition: s.condition, prints: text(s.prints_since_wash), coats: text(s.coats) })),
+  materials: [...p.materials], port: p.port, baud: text(p.baud), dialect: p.dialect, link_name: p.link_name,
+  most_bed: text(p.most_bed), most_nozzle: text(p.most_nozzle), lift: text(p.lift),
+})
+
+type Read = (field: string, value: string) => number
+type Maybe = (field: string, value: string) => number | null
+
+export const collectMore = (m: More, number: Read, maybe: Maybe): Omit<Schemas['PrinterIn'], 'name' | 'width' | 'depth'> => ({
+  pads: m.pads.map((pad, i) => ({ name: pad.name, x: number(`pads.${i}.x`, pad.x), y: number(`pads.${i}.y`, pad.y) })),
+  beam_screws: m.beam_screws, beam_lead: number('beam_lead', m.beam_lead), beam_left: maybe('beam_left', m.beam_left), beam_right: maybe('beam_right', m.beam_right),
+  probe_kind: m.probe_kind, probe_dx: number('probe_dx', m.probe_dx), probe_dy: number('probe_dy', m.probe_dy),
+  closer_is: m.closer_is, compensation: m.compensation, offset_kept: m.offset_kept,
+  surfaces: m.surfaces.map((s, i) => ({
+    name: s.name, kind: s.kind, thickness: maybe(`surfaces.${i}.thickness`, s.thickness), condition: s.condition,
+    prints_since_wash: Math.round(number(`surfaces.${i}.prints_since_wash`, s.prints || '0')), coats: Math.round(number(`surfaces.${i}.coats`, s.coats || '0')),
+  })),
+  materials: m.materials, port: m.port.trim(), baud: Math.round(number('baud', m.baud)), dialect: m.dialect, link_name: m.link_name.trim(),
+  most_bed: number('most_bed', m.most_bed), most_nozzle: number('most_nozzle', m.most_nozzle), lift: number('lift', m.lift),
+})

@@ -1,0 +1,63 @@
+<script setup lang="ts">
+// Both uprights measured with calipers: how skew the cross beam is, and what to drive.
+import { useStorage } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { newKey, parseNumber } from '@/shell/format'
+import { newest, useStoreTest, useTestPreview } from './tests'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const printer = computed(() => props.visit.printer)
+const between = computed(() => (printer.value.beam_left !== null && printer.value.beam_right !== null ? printer.value.beam_right - printer.value.beam_left : printer.value.width))
+const draft = useStorage(`finchwort-beam-${props.visit.id}`, { key: newKey(), left: '', right: '', span: String(between.value) }, localStorage, { mergeDefaults: true })
+const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
+const trouble = ref('')
+const body = computed<Schemas['TestData'] | null>(() => {
+  const [left, right, span] = [draft.value.left, draft.value.right, draft.value.span].map(parseNumber)
+  if (left == null || right == null || span == null) return null
+  const two = printer.value.beam_screws === 2
+  return { kind: 'beam', left, right, span, screws: two ? 2 : 1, lead: printer.value.beam_lead, screw_span: two ? between.value : null }
+})
+const { data: preview, error } = useTestPreview(() => printer.value.id, body)
+const result = computed(() => (body.value ? (preview.value?.result ?? null) : newest(props.visit, 'beam')))
+const { store, busy } = useStoreTest(() => props.visit.id)
+async function save(): Promise<void> {
+  trouble.value = ''
+  try {
+    await store(key, body.value!)
+    draft.value = { ...draft.value, key: newKey(), left: '', right: '' }
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+</script>
+
+<template>
+  <section class="sheet stack" aria-label="Cross beam">
+    <h2>Cross beam</h2>
+    <p class="small quiet">Calipers from the base to the beam at both uprights, held the same way. Motors off.</p>
+    <form v-if="!visit.ended_at" class="three" @submit.prevent="body && save()">
+      <div><label class="label" for="beam-left">Left, mm</label><input id="beam-left" v-model="draft.left" class="field" inputmode="decimal" /></div>
+      <div><label class="label" for="beam-right">Right, mm</label><input id="beam-right" v-model="draft.right" class="field" inputmode="decimal" /></div>
+      <div><label class="label" for="beam-span">Apart, mm</label><input id="beam-span" v-model="draft.span" class="field" inputmode="decimal" /></div>
+      <el-button native-type="submit" type="primary" :disabled="!body || !!error" :loading="busy">Store</el-button>
+    </form>
+    <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-if="result" :class="result.level === 'skewed' ? 'trouble' : ''" aria-live="polite">{{ result.sentences[0] }}</p>
+  </section>
+</template>
+
+<style scoped>
+.three {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr) auto;
+  gap: 10px;
+  align-items: end;
+}
+@media (max-width: 640px) {
+  .three {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+</style>

@@ -1,0 +1,167 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import { api, useChange } from '@/api/queries'
+import { attempt } from '@/shell/undo'
+import BeamTest from './BeamTest.vue'
+import SwitchTest from './SwitchTest.vue'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+type State = 'good' | 'bad' | 'skipped' | 'open'
+const note = useChange((body: Schemas['FindingIn']) => api.addFinding(props.visit.id, body))
+const open = ref<string | null>(null)
+const why = ref('')
+const items = computed(() => props.visit.items)
+const first = computed(() => items.value.find((item) => item.state === null)?.key ?? null)
+const current = computed(() => open.value ?? first.value)
+const looked = computed(() => items.value.filter((item) => item.state !== null).length)
+const bad = computed(() => items.value.filter((item) => item.state === 'bad').length)
+
+async function mark(item: Schemas['ItemOut'], state: State): Promise<void> {
+  const before = item.state ?? 'open'
+  const said = { good: 'Good.', bad: 'Noted as bad; it is shown wherever it weakens a judgement.', skipped: 'Skipped.', open: 'Open again.' }[state]
+  await attempt(
+    () => note.mutateAsync({ item: item.key, state, note: state === 'bad' ? why.value : '' }),
+    said,
+    () => note.mutateAsync({ item: item.key, state: before, note: item.note }),
+  )
+  why.value = ''
+  open.value = null
+}
+const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
+</script>
+
+<template>
+  <div class="worktable">
+    <section class="sheet stack" aria-label="Walk round">
+      <div class="row spread">
+        <h2>Walk round the machine</h2>
+        <span class="quiet">{{ looked }} of {{ items.length }} looked at{{ bad ? `, ${bad} bad` : '' }}</span>
+      </div>
+      <ol>
+        <li v-for="item in items" :key="item.key" :class="[item.state, { open: current === item.key }]">
+          <button type="button" class="title" :aria-expanded="current === item.key" @click="open = current === item.key ? '' : item.key">
+            <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">
+              <rect x="3" y="3" width="18" height="18" rx="4" class="box" />
+              <path v-if="item.state === 'good'" d="M7 12.5l3.5 3.5L17 8.5" class="sign" />
+              <path v-else-if="item.state === 'bad'" d="M12 6v8M12 17v1.5" class="sign" />
+              <path v-else-if="item.state === 'skipped'" d="M7.5 12h9" class="sign" />
+            </svg>
+            <b>{{ item.title }}</b>
+            <span class="state">{{ item.state ? WORDS[item.state] : 'to look at' }}</span>
+          </button>
+          <div v-if="current === item.key" class="stack detail">
+            <p>{{ item.how }}</p>
+            <p><b>Good:</b> {{ item.good }}</p>
+            <p class="quiet"><b>Ignored:</b> {{ item.ignore }}</p>
+            <p v-if="item.caution" class="caution">{{ item.caution }}</p>
+            <template v-if="!visit.ended_at">
+              <div class="row">
+                <el-button type="primary" size="large" @click="mark(item, 'good')">Good</el-button>
+                <el-button size="large" @click="mark(item, 'bad')">Bad</el-button>
+                <el-button text size="large" @click="mark(item, 'skipped')">Skip</el-button>
+                <el-button v-if="item.state" text @click="mark(item, 'open')">Take back</el-button>
+              </div>
+              <div>
+                <label class="label small" :for="`why-${item.key}`">What is bad about it (if it is)</label>
+                <input :id="`why-${item.key}`" v-model="why" class="field" maxlength="500" />
+              </div>
+            </template>
+          </div>
+          <p v-if="item.note && current !== item.key" class="small note">{{ item.note }}</p>
+        </li>
+      </ol>
+      <p class="small quiet">Nothing here is compulsory. What is bad stands beside the judgements that rest on it.</p>
+    </section>
+    <div class="stack">
+      <section class="sheet stack">
+        <h2>Next</h2>
+        <p>Warm the bed to printing temperature and watch whether it stands still.</p>
+        <p class="row">
+          <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/warm`">Warm up</RouterLink>
+          <RouterLink class="el-button el-button--large go" :to="`/visits/${visit.id}/measure`">Straight to measuring</RouterLink>
+        </p>
+      </section>
+      <SwitchTest :visit="visit" />
+      <BeamTest v-if="visit.printer.beam_screws" :visit="visit" />
+      <p class="caution">Motors off before you move anything by hand. Mains side, supply and heater wiring: unplugged, and by someone qualified under your local rules.</p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.worktable {
+  display: grid;
+  grid-template-columns: minmax(0, 6fr) minmax(300px, 5fr);
+  gap: 18px;
+  align-items: start;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  border-top: 1px solid var(--line);
+}
+.title {
+  font: inherit;
+  color: var(--ink);
+  display: flex;
+  width: 100%;
+  gap: 10px;
+  align-items: center;
+  text-align: left;
+  background: none;
+  border: 0;
+  padding: 10px 4px;
+  min-height: 44px;
+  cursor: pointer;
+}
+.state {
+  margin-left: auto;
+  color: var(--ink-2);
+  font-size: 0.95rem;
+  white-space: nowrap;
+}
+.bad .state {
+  color: var(--bad);
+  font-weight: 650;
+}
+.box {
+  fill: none;
+  stroke: var(--line-2);
+  stroke-width: 2;
+}
+.sign {
+  fill: none;
+  stroke: var(--ink-2);
+  stroke-width: 2.4;
+}
+.good .box,
+.good .sign {
+  stroke: var(--good);
+}
+.bad .box,
+.bad .sign {
+  stroke: var(--bad);
+}
+.detail {
+  padding: 0 4px 14px 38px;
+}
+.note {
+  padding: 0 4px 8px 38px;
+}
+.go {
+  text-decoration: none;
+}
+@media (max-width: 800px) {
+  .worktable {
+    grid-template-columns: 1fr;
+  }
+  .detail,
+  .note {
+    padding-left: 8px;
+  }
+}
+</style>

@@ -1,0 +1,166 @@
+<script setup lang="ts">
+// A table of switch states: free, and while each is pressed; typed, or read by the printer.
+import { useStorage } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import AskDialog from '@/machine/AskDialog.vue'
+import { newKey } from '@/shell/format'
+import { newest, useStoreTest, useTestPreview } from './tests'
+import { useVisitJob } from './visitJob'
+
+type State = 'open' | 'triggered'
+type States = Record<string, State>
+interface Draft { key: string; names: string[]; untouched: States; pressed: Record<string, States>; probe: { stowed: State | ''; deployed: State | ''; touched: State | '' } }
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const fresh = (): Draft => ({ key: newKey(), names: ['x', 'y', 'z'], untouched: {}, pressed: {}, probe: { stowed: '', deployed: '', touched: '' } })
+const draft = useStorage<Draft>(`finchwort-switches-${props.visit.id}`, fresh(), localStorage, { mergeDefaults: true })
+const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
+const trouble = ref('')
+const open = ref(false)
+const wanted = ref<Schemas['JobWanted'] | null>(null)
+const target = ref<string | null>(null)
+const taken = ref(0)
+const { job, follow } = useVisitJob(props.visit, 'switches')
+const { store, busy } = useStoreTest(() => props.visit.id)
+const last = computed(() => newest(props.visit, 'switches'))
+
+const retracting = computed(() => props.visit.printer.probe_kind === 'retracting')
+const probe = computed(() => {
+  const { stowed, deployed, touched } = draft.value.probe
+  return retracting.value && stowed && deployed ? { stowed, deployed, touched: touched || null } : null
+})
+const named = computed(() => draft.value.names.filter((name) => draft.value.untouched[name]))
+const clean = (states: States): States => Object.fromEntries(named.value.map((name) => [name, states[name] ?? draft.value.untouched[name]!]))
+const body = computed<Schemas['TestData'] | null>(() => {
+  const untouched = Object.fromEntries(named.value.map((name) => [name, draft.value.untouched[name]!]))
+  if (!named.value.length && !probe.value) return null
+  const pressed = Object.fromEntries(Object.entries(draft.value.pressed).filter(([name]) => named.value.includes(name)).map(([name, states]) => [name, clean(states)]))
+  return { kind: 'switches', untouched: named.value.length ? untouched : null, pressed, probe: probe.value }
+})
+const { data: preview, error } = useTestPreview(() => props.visit.printer.id, body)
+const result = computed(() => (body.value ? (preview.value?.result ?? null) : null))
+const said = computed(() => result.value?.switches ?? (body.value ? null : last.value?.switches) ?? [])
+
+const turn = (state: State | undefined): State => (state === 'open' ? 'triggered' : 'open')
+function tapFree(name: string): void {
+  draft.value.untouched[name] = turn(draft.value.untouched[name])
+}
+function tapPressed(row: string, name: string): void {
+  const states = (draft.value.pressed[row] ??= { ...draft.value.untouched })
+  states[name] = turn(states[name] ?? draft.value.untouched[name])
+}
+function read(row: string | null): void {
+  target.value = row
+  wanted.value = { kind: 'switches', visit: props.visit.id, until_steady: true }
+}
+// what the printer answers goes into the row that asked
+watch(job, (now) => {
+  if (!now || now.state !== 'done' || !now.live.switches || taken.value === now.id || !awaited.has(now.id)) return
+  taken.value = now.id
+  const states = now.live.switches
+  if (target.value === null) {
+    draft.value.names = Object.keys(states)
+    draft.value.untouched = { ...states }
+    draft.value.pressed = {}
+  } else draft.value.pressed[target.value] = { ...states }
+})
+const awaited = new Set<number>()
+function begun(job: Schemas['JobLineOut']): void {
+  awaited.add(job.id)
+  follow(job.id)
+}
+async function save(): Promise<void> {
+  trouble.value = ''
+  try {
+    await store(key, body.value!)
+    draft.value = fresh()
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+const hasLine = computed(() => props.visit.printer.port !== '')
+</script>
+
+<template>
+  <section class="sheet stack" aria-label="Switch test">
+    <div class="row spread">
+      <h2>Switches</h2>
+      <el-button v-if="!visit.ended_at" text @click="open = !open">{{ open ? 'Fold' : 'Test them' }}</el-button>
+    </div>
+    <p v-if="!open && last" :class="last.level === 'bad' ? 'trouble' : ''">{{ last.word }}: {{ last.figures }}</p>
+    <p v-else-if="!open" class="quiet">Free all should be open; each pressed by hand should trigger, and only itself.</p>
+    <template v-if="open">
+      <p class="small quiet">Tap a cell to change it. First the states while nothing is pressed, then press one switch by hand and put in what all of them say.</p>
+      <div class="scroll" tabindex="0" aria-label="Table of switch states">
+        <table class="plain-table">
+          <thead><tr><th></th><th v-for="name in draft.names" :key="name">{{ name }}</th><th v-if="hasLine"><span class="visually-hidden">Read</span></th></tr></thead>
+          <tbody>
+            <tr>
+              <th scope="row">free</th>
+              <td v-for="name in draft.names" :key="name"><button type="button" class="cell" :class="draft.untouched[name]" :aria-label="`${name} while free: ${draft.untouched[name] ?? 'not read'}`" @click="tapFree(name)">{{ draft.untouched[name] ?? '–' }}</button></td>
+              <td v-if="hasLine"><el-button size="small" @click="read(null)">Read</el-button></td>
+            </tr>
+            <tr v-for="row in named" :key="row">
+              <th scope="row">{{ row }} pressed</th>
+              <td v-for="name in draft.names" :key="name"><button type="button" class="cell" :class="draft.pressed[row]?.[name]" :aria-label="`${name} while ${row} is pressed: ${draft.pressed[row]?.[name] ?? 'not read'}`" @click="tapPressed(row, name)">{{ draft.pressed[row]?.[name] ?? '–' }}</button></td>
+              <td v-if="hasLine"><el-button size="small" :aria-label="`Read while ${row} is pressed`" @click="read(row)">Read</el-button></td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <div v-if="retracting" class="row">
+        <span class="label">Probe</span>
+        <label v-for="which in ['stowed', 'deployed', 'touched'] as const" :key="which">{{ which === 'touched' ? 'pin pushed up' : which }}
+          <select v-model="draft.probe[which]" class="field narrow"><option value="">–</option><option value="open">open</option><option value="triggered">triggered</option></select>
+        </label>
+      </div>
+      <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
+      <ul v-if="said.length" aria-live="polite">
+        <li v-for="one in said" :key="one.switch + one.kind" :class="one.kind">{{ one.sentence }}</li>
+      </ul>
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <div class="row">
+        <el-button type="primary" :disabled="!result" :loading="busy" @click="save">Store this test</el-button>
+        <el-button @click="draft = fresh()">Begin again</el-button>
+      </div>
+      <p class="caution">Press with something that is not your finger where an axis could move, and keep the motors off.</p>
+    </template>
+    <AskDialog :printer="visit.printer.id" :wanted="wanted" @close="wanted = null" @begun="begun" />
+  </section>
+</template>
+
+<style scoped>
+.scroll {
+  overflow-x: auto;
+}
+.cell {
+  font: inherit;
+  color: var(--ink);
+  min-width: 82px;
+  min-height: 40px;
+  background: var(--el-fill-color-blank);
+  border: 1px solid var(--line-2);
+  border-radius: var(--round);
+  cursor: pointer;
+}
+.cell.triggered {
+  background: var(--act-ground);
+  font-weight: 700;
+}
+.narrow {
+  width: 8em;
+  display: inline-block;
+}
+ul {
+  margin: 0;
+  padding-left: 18px;
+}
+li.dead,
+li.swapped,
+li.inverted,
+li.crossed {
+  color: var(--bad);
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+// The tests of one kind in this visit, newest first.
+import type { Schemas } from '@/api/client'
+import { asTime } from '@/shell/format'
+import { attempt } from '@/shell/undo'
+import { useStoreTest } from './tests'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; kind: Schemas['TestOut']['kind']; shown: number | null }>()
+defineEmits<{ show: [id: number] }>()
+const { drop } = useStoreTest(() => props.visit.id)
+const mine = (): Schemas['TestOut'][] => props.visit.tests.filter((t) => t.kind === props.kind).toReversed()
+</script>
+
+<template>
+  <section v-if="mine().length" class="sheet stack" aria-label="Tests of this visit">
+    <h3>In this visit</h3>
+    <ul>
+      <li v-for="test in mine()" :key="test.id" class="row spread">
+        <button type="button" class="pick" :aria-pressed="shown === test.id" @click="$emit('show', test.id)">{{ asTime(test.taken_at) }}: {{ test.word }}</button>
+        <span class="small quiet grow">{{ test.figures }}{{ test.source === 'printer' ? ', by the printer' : '' }}</span>
+        <el-button v-if="!visit.ended_at" text size="small" :aria-label="`Delete the test of ${asTime(test.taken_at)}`" @click="attempt(() => drop(test.id), '')">Delete</el-button>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  border-top: 1px solid var(--line);
+  padding: 4px 0;
+}
+.pick {
+  font: inherit;
+  font-weight: 600;
+  color: var(--accent);
+  background: none;
+  border: 0;
+  padding: 8px 4px;
+  cursor: pointer;
+  text-decoration: underline;
+}
+.pick[aria-pressed='true'] {
+  color: var(--ink);
+  text-decoration: none;
+}
+.grow {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,187 @@
+<script setup lang="ts">
+import { useIntervalFn } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { useMovement } from '@/api/queries'
+import HeightLegend from '@/drawing/HeightLegend.vue'
+import ReliefMap from '@/drawing/ReliefMap.vue'
+import SoakCurve from '@/drawing/SoakCurve.vue'
+import AskDialog from '@/machine/AskDialog.vue'
+import JobCard from '@/machine/JobCard.vue'
+import { OVER } from '@/machine/jobs'
+import { asTime, figure, mm, parseNumber } from '@/shell/format'
+import SeriesEntry from './SeriesEntry.vue'
+import TestList from './TestList.vue'
+import { emptySeries, newest, useSeries, useStoreTest, useTestPreview } from './tests'
+import { useVisitJob } from './visitJob'
+import WeakenedBy from './WeakenedBy.vue'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const printer = computed(() => props.visit.printer)
+const hasLine = computed(() => printer.value.port !== '' && !props.visit.ended_at)
+const canTouch = computed(() => hasLine.value && printer.value.probe_kind !== 'none')
+const draft = useSeries(props.visit.id, 'soak')
+const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
+const shown = ref<number | null>(null)
+const trouble = ref('')
+const every = ref('30')
+const wanted = ref<Schemas['JobWanted'] | null>(null)
+const { job, follow } = useVisitJob(props.visit, 'soak')
+const { job: heating, follow: followHeat } = useVisitJob(props.visit, 'heat')
+const running = computed(() => (job.value && !OVER.includes(job.value.state) ? job.value : null))
+const typed = computed(() => ({ heights: draft.value.texts.map((t) => parseNumber(t) ?? 0), times: draft.value.times }))
+const stored = computed(() => props.visit.tests.find((t) => t.id === shown.value) ?? (typed.value.heights.length ? null : newest(props.visit, 'soak')))
+const series = computed(() => {
+  if (running.value) return { heights: running.value.touches.map((t) => t.height), times: running.value.touches.map((t) => t.after) }
+  return stored.value && !typed.value.heights.length ? stored.value : typed.value
+})
+const body = computed<Schemas['TestData'] | null>(() => {
+  const now = running.value ? series.value : typed.value
+  return now.heights.length >= 2 ? { kind: 'soak', heights: now.heights, times: now.times } : null
+})
+const { data: preview, error } = useTestPreview(() => printer.value.id, body)
+const result = computed<Schemas['TestResult'] | null>(() => (body.value ? (preview.value?.result ?? null) : stored.value))
+const { store, busy } = useStoreTest(() => props.visit.id)
+
+async function save(): Promise<void> {
+  trouble.value = ''
+  try {
+    const test = await store(key, { kind: 'soak', ...typed.value })
+    draft.value = emptySeries()
+    shown.value = test.id
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+function show(id: number): void {
+  shown.value = id
+  draft.value = emptySeries()
+}
+
+const goals = computed(() =>
+  [props.visit.bed_temperature === null ? '' : `bed to ${props.visit.bed_temperature} °C`, props.visit.nozzle_temperature === null ? '' : `nozzle to ${props.visit.nozzle_temperature} °C`].filter(Boolean).join(', '),
+)
+// the timer
+const now = ref(Date.now())
+useIntervalFn(() => (now.value = Date.now()), 1000)
+const elapsed = computed(() => (draft.value.began === null ? null : Math.max(0, Math.floor((now.value - draft.value.began) / 1000))))
+const clock = computed(() => (elapsed.value === null ? '0:00' : `${Math.floor(elapsed.value / 60)}:${String(elapsed.value % 60).padStart(2, '0')}`))
+
+// cold against hot
+const surveys = computed(() => props.visit.rounds.map((r) => r.survey))
+const before = ref<number | null>(null)
+const after = ref<number | null>(null)
+const label = (s: Schemas['SurveyOut']): string => `${asTime(s.taken_at)}, ${s.count} readings${s.bed_temperature === null ? '' : `, bed ${s.bed_temperature.toFixed(0)} °C`}`
+const { data: movement, error: unlike } = useMovement(before, after)
+const spots = computed(() => movement.value?.x.map((x, i) => ({ x, y: movement.value!.y[i]!, text: figure(movement.value!.moved[i]! - movement.value!.relief.datum, true) })) ?? [])
+</script>
+
+<template>
+  <div class="worktable">
+    <div class="stack">
+      <section class="sheet stack" aria-label="The soak curve">
+        <template v-if="result">
+          <p class="verdict" :class="result.level"><span aria-hidden="true">{{ result.level === 'steady' ? '●' : '▲' }}</span> {{ result.word }}</p>
+          <p class="say" aria-live="polite">{{ result.sentences[0] }}</p>
+        </template>
+        <template v-else>
+          <h2>Is the bed steady yet?</h2>
+          <p>Bed and nozzle at printing temperature, then read the same place every half minute. A metal plate moves as it warms through; what you measure before it stands still is wrong a few minutes later.</p>
+          <p v-if="preview?.waiting && body" class="quiet">{{ preview.waiting }}</p>
+        </template>
+        <SoakCurve v-if="series.heights.length" :times="series.times" :heights="series.heights" :result="result?.soak ?? null" />
+        <p v-if="result?.soak" class="small quiet">
+          Dots: readings. Line: the approach fitted through them{{ result.soak.tau ? `, time constant ${(result.soak.tau / 60).toFixed(1)} min` : '' }}. Band: within {{ mm(result.soak.steady) }} of where it goes.
+          {{ result.soak.tau ? `Still to come: ${mm(result.soak.to_go, true, 3)} ± ${mm(result.soak.to_go_margin, false, 3)}.` : '' }}
+        </p>
+      </section>
+      <TestList :visit="visit" kind="soak" :shown="stored?.id ?? null" @show="show" />
+      <section v-if="surveys.length > 1" class="sheet stack" aria-label="Cold against hot">
+        <h2>Where did the bed move?</h2>
+        <p class="quiet small">Compare two surveys, cold and hot for instance. Nothing may have been turned in between.</p>
+        <div class="pair">
+          <div><label class="label" for="cold">Before</label><select id="cold" v-model="before" class="field"><option v-for="s in surveys" :key="s.id" :value="s.id">{{ label(s) }}</option></select></div>
+          <div><label class="label" for="hot">After</label><select id="hot" v-model="after" class="field"><option v-for="s in surveys" :key="s.id" :value="s.id">{{ label(s) }}</option></select></div>
+        </div>
+        <p v-if="unlike && before !== after" class="trouble" role="alert">{{ sentence(unlike) }}</p>
+        <template v-if="movement && before !== after">
+          <p class="say">{{ movement.sentence }}</p>
+          <ReliefMap :bed="movement.bed" :relief="movement.relief" :screws="printer.screws" :spots="spots" :outline="movement.outline" :label="`Movement against the mean. ${movement.sentence}`" />
+          <HeightLegend :relief="movement.relief" />
+        </template>
+      </section>
+    </div>
+    <div class="stack">
+      <WeakenedBy :said="visit.weaknesses.warm" />
+      <section v-if="hasLine" class="sheet stack" aria-label="By the printer">
+        <h2>Let the printer do it</h2>
+        <div class="row">
+          <el-button size="large" :disabled="!!running || goals === ''" @click="wanted = { kind: 'heat', visit: visit.id, until_steady: true, bed: visit.bed_temperature, nozzle: visit.nozzle_temperature }">
+            {{ goals ? `Heat ${goals}` : 'Heat' }}
+          </el-button>
+        </div>
+        <p v-if="visit.bed_temperature === null && visit.nozzle_temperature === null" class="small quiet">Say in the strip above how hot they are to become.</p>
+        <JobCard v-if="heating && (!job || heating.id > job.id)" :job="heating" />
+        <form v-if="canTouch" class="row" @submit.prevent="wanted = { kind: 'soak', visit: visit.id, until_steady: true, every: parseNumber(every) ?? 30 }">
+          <label for="every">Read every</label>
+          <input id="every" v-model="every" class="field short" inputmode="numeric" /> s
+          <el-button type="primary" size="large" native-type="submit" :disabled="!!running">Watch until it is steady</el-button>
+        </form>
+        <JobCard v-if="job" :job="job" />
+      </section>
+      <section v-if="!visit.ended_at" class="sheet stack" aria-label="By hand">
+        <div class="row spread"><h2>{{ canTouch ? 'Or type your readings' : 'Type your readings' }}</h2><span class="clock number" role="timer" aria-label="Time since the first reading">{{ clock }}</span></div>
+        <SeriesEntry v-model="draft" timed :most="500" what="Reading" />
+        <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
+        <p v-if="trouble" class="trouble" role="alert">{{ trouble }} Nothing you typed is lost.</p>
+        <div class="row">
+          <el-button type="primary" size="large" :disabled="typed.heights.length < 4" :loading="busy" @click="save">Store this warm-up</el-button>
+          <el-button v-if="typed.heights.length" @click="draft = emptySeries()">Begin again</el-button>
+        </div>
+      </section>
+      <p class="caution">The nozzle gets hot enough to burn at once, the bed after a second. Stay with it while it heats, and leave its protections on.</p>
+      <p class="small"><RouterLink :to="`/visits/${visit.id}/trust`">On to the probe</RouterLink></p>
+    </div>
+    <AskDialog :printer="printer.id" :wanted="wanted" @close="wanted = null" @begun="$event.kind === 'heat' ? followHeat($event.id) : follow($event.id)" />
+  </div>
+</template>
+
+<style scoped>
+.worktable {
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(290px, 4fr);
+  gap: 18px;
+  align-items: start;
+}
+.verdict {
+  font-family: var(--head);
+  font-size: 1.5rem;
+  font-weight: 700;
+  color: var(--act);
+}
+.verdict.steady {
+  color: var(--good);
+}
+.say {
+  font-size: 1.12rem;
+}
+.short {
+  width: 5em;
+}
+.clock {
+  font-family: var(--head);
+  font-size: 1.6rem;
+  font-weight: 700;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+@media (max-width: 800px) {
+  .worktable,
+  .pair {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

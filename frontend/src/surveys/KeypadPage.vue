@@ -1,0 +1,208 @@
+<script setup lang="ts">
+// Readings beside the machine: one place at a time, a keypad for a thumb, in a short walking order.
+import { useEventListener, useWakeLock } from '@vueuse/core'
+import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { sentence } from '@/api/client'
+import { fetchPattern, useVisit } from '@/api/queries'
+import WhereScrew from '@/drawing/WhereScrew.vue'
+import { count, parseNumber } from '@/shell/format'
+import { useDraft } from './draft'
+
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => Number(route.params.id))
+const { data: visit, error } = useVisit(id)
+const draft = useDraft(id.value)
+const trouble = ref('')
+const wrong = ref('')
+
+watch(
+  visit,
+  async (now) => {
+    if (!now || draft.value.points.length) return
+    try {
+      const answer = await fetchPattern(now.printer.id, { kind: 'screws', columns: 3, rows: 3 })
+      draft.value.points = answer.points.map(({ x, y }) => ({ x, y, text: '' }))
+      draft.value.pattern = 'screws'
+    } catch (e) {
+      trouble.value = sentence(e)
+    }
+  },
+  { immediate: true },
+)
+const at = computed(() => draft.value.points[draft.value.at] ?? null)
+const spots = computed(() => draft.value.points.map((p, i) => ({ name: String(i), x: p.x, y: p.y })))
+const done = computed(() => draft.value.points.filter((p) => parseNumber(p.text) !== null).length)
+const leave = (): void => void router.push(`/visits/${id.value}/measure`)
+
+function press(key: string): void {
+  if (!at.value) return
+  wrong.value = ''
+  const text = at.value.text
+  if (key === '⌫') at.value.text = text.slice(0, -1)
+  else if (key === '±') at.value.text = /^[-−]/.test(text) ? text.slice(1) : `−${text}`
+  else if (key === '.') at.value.text = /[.,]/.test(text) ? text : `${text || '0'}.`.replace(/^−\./, '−0.')
+  else if (text.length < 9) at.value.text = text + key
+}
+function move(by: number): void {
+  const text = at.value?.text.trim() ?? ''
+  if (by > 0 && text && parseNumber(text) === null) {
+    wrong.value = `“${text}” is not a number.`
+    return
+  }
+  wrong.value = ''
+  if (by > 0 && draft.value.at === draft.value.points.length - 1) {
+    draft.value.mode = 'typed'
+    leave()
+    return
+  }
+  draft.value.at = Math.min(Math.max(draft.value.at + by, 0), draft.value.points.length - 1)
+}
+useEventListener(document, 'keydown', (event: KeyboardEvent) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return
+  const keys: Record<string, () => void> = {
+    Backspace: () => press('⌫'), '-': () => press('±'), '.': () => press('.'), ',': () => press('.'),
+    Enter: () => move(1), ArrowRight: () => move(1), ArrowLeft: () => move(-1), Escape: leave,
+  }
+  const act = /^\d$/.test(event.key) ? () => press(event.key) : keys[event.key]
+  if (!act || (event.key === 'Enter' && event.target instanceof HTMLButtonElement && event.target.dataset.pad !== undefined)) return
+  event.preventDefault()
+  act()
+})
+const wake = useWakeLock()
+onMounted(() => wake.request('screen').catch(() => undefined))
+onUnmounted(() => wake.release().catch(() => undefined))
+const PAD = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '±', '0', '.']
+</script>
+
+<template>
+  <div class="card">
+    <div class="head">
+      <span>{{ visit?.printer.name }}</span>
+      <span>{{ done }} of {{ draft.points.length }} read</span>
+      <button type="button" class="close" @click="leave">Close</button>
+    </div>
+    <p v-if="error || trouble" class="trouble" role="alert">{{ trouble || sentence(error) }}</p>
+    <div v-if="visit && at" class="body">
+      <div class="top">
+        <WhereScrew :bed="visit.printer.bed" :screws="spots" :name="String(draft.at)" what="place" class="bed" />
+        <div>
+          <h1>Place {{ draft.at + 1 }}</h1>
+          <p class="where number">x {{ at.x }}  y {{ at.y }} mm</p>
+          <output class="value number" aria-live="polite" aria-label="Reading">{{ at.text || '–' }} <small>{{ draft.unit === 'um' ? 'µm' : 'mm' }} {{ draft.values === 'gap' ? 'gap' : 'height' }}</small></output>
+          <p v-if="wrong" class="trouble" role="alert">{{ wrong }}</p>
+        </div>
+      </div>
+      <p class="caution">Nozzle and bed are hot: hands off both. Move the head with the printer’s own controls, or with the motors off.</p>
+      <div class="pad" role="group" aria-label="Keypad">
+        <button v-for="one in PAD" :key="one" type="button" data-pad :aria-label="one === '±' ? 'Change the sign' : one === '.' ? 'Point' : one" @click="press(one)">{{ one }}</button>
+      </div>
+    </div>
+    <div class="foot">
+      <button type="button" :disabled="draft.at === 0" @click="move(-1)">Back</button>
+      <button type="button" aria-label="Delete the last digit" @click="press('⌫')">⌫</button>
+      <button type="button" class="next" @click="move(1)">{{ draft.at === draft.points.length - 1 ? `Done (${count(done, 'reading')})` : 'Next' }}</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.card {
+  min-height: 100dvh;
+  display: flex;
+  flex-direction: column;
+  background: var(--ground);
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding: 8px 16px;
+  border-bottom: 1px solid var(--line);
+}
+.body {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  gap: 1.4vh;
+  padding: 10px 14px;
+  max-width: 760px;
+  width: 100%;
+  margin: 0 auto;
+}
+.top {
+  display: grid;
+  grid-template-columns: min(30vw, 200px) 1fr;
+  gap: 16px;
+  align-items: center;
+}
+.bed {
+  width: 100%;
+}
+h1 {
+  font-size: clamp(1.5rem, 5vh, 2.4rem);
+}
+.where {
+  font-size: 1.1rem;
+}
+.value {
+  display: block;
+  font-family: var(--head);
+  font-weight: 700;
+  font-size: clamp(2.2rem, 8vh, 4rem);
+  line-height: 1.1;
+}
+.value small {
+  font-size: 1rem;
+  font-weight: 400;
+}
+.pad {
+  flex: 1;
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 8px;
+  min-height: 44vh;
+}
+.pad button,
+.foot button,
+.close {
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 2px solid var(--line-2);
+  border-radius: var(--round);
+  cursor: pointer;
+}
+.pad button {
+  font-size: clamp(1.8rem, 5vh, 2.6rem);
+  font-weight: 650;
+  min-height: 60px;
+}
+.foot {
+  display: grid;
+  grid-template-columns: 1fr 1fr 2fr;
+  gap: 8px;
+  padding: 10px 14px;
+  position: sticky;
+  bottom: 0;
+  background: var(--ground);
+}
+.foot button {
+  min-height: 72px;
+  font-size: 1.4rem;
+  font-weight: 650;
+}
+.foot .next {
+  background: var(--accent);
+  color: var(--accent-ink);
+  border-color: var(--accent);
+}
+.foot button:disabled {
+  opacity: 0.4;
+}
+.close {
+  min-height: 44px;
+  padding: 0 16px;
+}
+</style>

@@ -1,0 +1,158 @@
+<script setup lang="ts">
+// Plan a survey for the probe and let the printer take it, watched touch by touch.
+import { computed, ref, watch } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { fetchPattern, useAdvice } from '@/api/queries'
+import HeightLegend from '@/drawing/HeightLegend.vue'
+import ReliefMap from '@/drawing/ReliefMap.vue'
+import AskDialog from '@/machine/AskDialog.vue'
+import JobCard from '@/machine/JobCard.vue'
+import { OVER } from '@/machine/jobs'
+import { useVisitJob } from '@/probing/visitJob'
+import { figure, parseNumber } from '@/shell/format'
+import { usePreview } from './preview'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const emit = defineEmits<{ type: [points: Schemas['XY'][]] }>()
+const printer = computed(() => props.visit.printer)
+const columns = ref('5')
+const rows = ref('5')
+const inset = ref('15')
+const plan = ref<Schemas['Pattern'] | null>(null)
+const trouble = ref('')
+const wanted = ref<Schemas['JobWanted'] | null>(null)
+const { data: advice } = useAdvice(() => printer.value.id)
+const { job, follow } = useVisitJob(props.visit, 'grid')
+const dismissed = ref<number | null>(null)
+// a probing whose survey was turned by, or followed by another, is over: what it showed stands on the map step
+const past = computed(() => {
+  const mine = props.visit.rounds.findIndex((r) => r.survey.id === job.value?.survey_id)
+  return mine >= 0 && (mine < props.visit.rounds.length - 1 || props.visit.rounds[mine]!.turning !== null)
+})
+const watched = computed(() => (job.value && !past.value && dismissed.value !== job.value.id ? job.value : null))
+const running = computed(() => !!watched.value && !OVER.includes(watched.value.state))
+
+const size = computed(() => [columns.value, rows.value, inset.value].map(parseNumber))
+watch(
+  size,
+  async ([c, r, i]) => {
+    if (c == null || r == null || i == null) return
+    trouble.value = ''
+    try {
+      plan.value = await fetchPattern(printer.value.id, { kind: 'grid', columns: Math.round(c), rows: Math.round(r), inset: i, by_probe: true })
+    } catch (e) {
+      plan.value = null
+      trouble.value = sentence(e)
+    }
+  },
+  { immediate: true },
+)
+const touches = computed(() => (watched.value ? [...watched.value.earlier, ...watched.value.touches] : []))
+const body = computed<Schemas['PreviewIn'] | null>(() =>
+  touches.value.length >= 3
+    ? { points: touches.value.map((t) => ({ x: t.x, y: t.y, value: t.height })), values: 'height', unit: 'mm', flip_x: false, flip_y: false, serpentine: false, first_layer: props.visit.first_layer }
+    : null,
+)
+const { data: answer, error } = usePreview(printer.value.id, body)
+const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
+const spots = computed(() => {
+  if (!watched.value) return plan.value?.points.map((p) => ({ x: p.x, y: p.y, text: '' })) ?? []
+  const read = new Map(touches.value.map((t) => [`${t.x},${t.y}`, t]))
+  const places = watched.value.points.length ? watched.value.points : touches.value
+  let next = running.value
+  return places.map(({ x, y }) => {
+    const touch = read.get(`${x},${y}`)
+    const current = !touch && next
+    if (current) next = false
+    return { x, y, text: touch ? figure(touch.height, true) : '', current }
+  })
+})
+function take(option: Schemas['OptionOut']): void {
+  columns.value = String(option.columns)
+  rows.value = String(option.rows)
+}
+const begin = (): void => {
+  const [c, r, i] = size.value
+  wanted.value = { kind: 'grid', visit: props.visit.id, until_steady: true, columns: Math.round(c!), rows: Math.round(r!), inset: i }
+}
+</script>
+
+<template>
+  <div class="worktable">
+    <section class="sheet stack">
+      <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" :reach="printer.probe_reach" :label="watched ? `${touches.length} of ${spots.length} places touched` : 'The bed from above, with the places the probe will touch'" />
+      <HeightLegend v-if="shown" :relief="shown.relief" beyond />
+      <p v-else class="small quiet">Dashed: what the probe reaches. Dots: the places it will touch, walked to and fro.</p>
+    </section>
+    <div class="stack">
+      <section v-if="watched" class="sheet stack" aria-label="The probing">
+        <JobCard :job="watched" @resume="wanted = { kind: 'grid', visit: visit.id, until_steady: true, resume: $event }" />
+        <RouterLink v-if="watched.state === 'done' && watched.survey_id" class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/judge`">See the map</RouterLink>
+        <p v-if="!running"><el-button @click="dismissed = watched.id">Begin another one</el-button></p>
+      </section>
+      <section v-if="!watched" class="sheet stack" aria-label="Plan a survey">
+        <h2>Which places?</h2>
+        <div class="three">
+          <div><label class="label" for="columns">Columns</label><input id="columns" v-model="columns" class="field" inputmode="numeric" /></div>
+          <div><label class="label" for="rows">Rows</label><input id="rows" v-model="rows" class="field" inputmode="numeric" /></div>
+          <div><label class="label" for="inset">Inset, mm</label><input id="inset" v-model="inset" class="field" inputmode="decimal" /></div>
+        </div>
+        <p v-if="plan">{{ plan.points.length }} places, about {{ plan.minutes < 1 ? `${Math.max(5, Math.round(plan.minutes * 12) * 5)} s` : `${Math.round(plan.minutes)} min` }}.</p>
+        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+        <div class="row">
+          <el-button v-if="printer.port" type="primary" size="large" :disabled="!plan || running" @click="begin">Let the printer probe</el-button>
+          <el-button :type="printer.port ? undefined : 'primary'" size="large" :disabled="!plan" @click="plan && emit('type', plan.points)">Type these myself</el-button>
+        </div>
+        <p v-if="!printer.port" class="small quiet">No line is set up: the printer’s own screen or console probes, and you type or paste. <RouterLink :to="`/printers/${printer.id}/edit`">Set a line up</RouterLink></p>
+      </section>
+      <section v-if="advice && !watched" class="sheet stack" aria-label="Advice">
+        <h2>How many does this bed need?</h2>
+        <p>{{ advice.sentence }}</p>
+        <div class="scroll" tabindex="0" aria-label="Grids compared">
+          <table class="plain-table">
+            <thead><tr><th>Grid</th><th class="right">misses, mm</th><th class="right">min</th><th></th></tr></thead>
+            <tbody>
+              <tr v-for="o in advice.options" :key="`${o.columns}x${o.rows}`" :class="{ advised: o.advised }">
+                <th scope="row">{{ o.columns }} × {{ o.rows }}</th>
+                <td class="right">{{ o.error === null ? 'not known' : figure(o.error, false, 3) }}</td>
+                <td class="right">{{ o.minutes.toFixed(1) }}</td>
+                <td class="right"><el-button size="small" :aria-label="`Take ${o.columns} × ${o.rows}`" @click="take(o)">{{ o.advised ? 'Advised' : 'Take' }}</el-button></td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+        <p class="small quiet">{{ advice.surveys ? `From the last ${advice.surveys === 1 ? 'survey' : `${advice.surveys} surveys`} of this bed, tilt taken out: each reading foretold by a mesh that did not know it (root mean square).` : 'Common practice, until this bed is known.' }}</p>
+      </section>
+    </div>
+    <AskDialog :printer="printer.id" :wanted="wanted" @close="wanted = null" @begun="follow($event.id)" />
+  </div>
+</template>
+
+<style scoped>
+.worktable {
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(300px, 5fr);
+  gap: 18px;
+  align-items: start;
+}
+.three {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 10px;
+}
+.scroll {
+  overflow-x: auto;
+}
+.advised th {
+  color: var(--good);
+}
+.go {
+  text-decoration: none;
+  align-self: flex-start;
+}
+@media (max-width: 800px) {
+  .worktable {
+    grid-template-columns: 1fr;
+  }
+}
+</style>
