@@ -23,7 +23,16 @@ class EveryScreenTest(BrowserCase):
         printer = cards["Bittern"]["printer"]["id"]
         closed = next(v["id"] for v in cards["Bittern"]["history"] if v["surveys"] == 3)
         rail = cards["Water Rail"]["history"][0]["id"]
+        avocet, snipe = cards["Avocet"], cards["Snipe"]["printer"]["id"]
+        tested = avocet["history"][0]["id"]
         return {
+            "sound": f"/visits/{visit}/sound",
+            "warm up": f"/visits/{visit}/warm",
+            "trust": f"/visits/{tested}/trust",
+            "keypad": f"/visits/{visit}/keypad",
+            "at the line": f"/printers/{snipe}/machine",
+            "no line": f"/printers/{printer}/machine",
+            "printer with probe": f"/printers/{avocet['printer']['id']}",
             "workshop": "/",
             "printer": f"/printers/{printer}",
             "new printer": "/printers/new",

@@ -67,6 +67,7 @@ class FirstVisitTest(ApiMixin, BrowserCase):
         self.press("Save this printer")
         self.see("Marsh Harrier is set up.")
         self.press("Start a visit")
+        self.follow("Straight to measuring")
 
         page.get_by_text("Paste or drop text").click()
         page.get_by_label("Paste your readings, or drop a file here").fill(text_of(tilted_points(0.6, -0.3)))

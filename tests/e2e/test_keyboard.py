@@ -32,6 +32,9 @@ class KeyboardTest(ApiMixin, BrowserCase):
         self.see("Snipe is set up.")
         self.tab_to("Start a visit")
         page.keyboard.press("Enter")
+        page.wait_for_url("**/sound")
+        self.tab_to("Straight to measuring")
+        page.keyboard.press("Enter")
         page.wait_for_url("**/measure")
 
         expect(page.locator("#reading")).to_be_focused()
@@ -46,7 +49,7 @@ class KeyboardTest(ApiMixin, BrowserCase):
         page.wait_for_url("**/judge")
         self.see("Turn the screws first.")
 
-        page.keyboard.press("3")
+        page.keyboard.press("6")
         page.wait_for_url("**/level")
         self.see("Turn like this")
         page.keyboard.press("p")
@@ -66,7 +69,7 @@ class KeyboardTest(ApiMixin, BrowserCase):
         page.keyboard.press("Enter")
         page.wait_for_url("**/judge")
         self.see("Leave the screws alone.")
-        page.keyboard.press("4")
+        page.keyboard.press("7")
         page.wait_for_url("**/finish")
         self.tab_to("Close this visit")
         page.keyboard.press("Enter")

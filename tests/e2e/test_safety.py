@@ -142,8 +142,9 @@ class TwoTabsTest(ApiMixin, BrowserCase):
         for page in (mine, other):
             page.get_by_role("button", name="Change surface").click()
             page.locator("#surface").wait_for()
-        mine.locator("#surface").fill("Tape")
-        other.locator("#surface").fill("Glass")
+        for page, name in ((mine, "Tape"), (other, "Glass")):
+            page.locator("#surface").select_option("free")
+            page.locator("#surface-own").fill(name)
         self.press("Save", other)
         self.see("Saved. The judgements follow it.", other)
         self.press("Save", mine)

@@ -102,7 +102,9 @@ class DemoCommandTest(unittest.TestCase):
         self.assertEqual(len(said.strip().splitlines()), 1)
 
         all_of_it = family(first.pid)
-        self.assertGreaterEqual(len(all_of_it), 6)  # starter, database, simulated printer, link, web and its worker
+        self.assertGreaterEqual(
+            len(all_of_it), 6
+        )  # starter, database, simulated printer, link, web and its worker
         self.end(first, signal.SIGINT)
         self.assertEqual(first.returncode, 0)
         self.assertTrue(gone(all_of_it))
@@ -111,7 +113,9 @@ class DemoCommandTest(unittest.TestCase):
         self.assertIn("as you left them", self.until_ready(again))
         self.assertEqual(self.get("/api/logbook?kind=note&q=night")["entries"][0]["title"], "kept over night")
         lines = [card["printer"]["port"] for card in self.get("/api/workshop")["cards"]]
-        self.assertIn(f"socket://127.0.0.1:{self.line}", lines)  # the simulated printer moved, its line with it
+        self.assertIn(
+            f"socket://127.0.0.1:{self.line}", lines
+        )  # the simulated printer moved, its line with it
         self.end(again)
 
         fresh = self.start("--fresh")

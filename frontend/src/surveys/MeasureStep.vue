@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { ApiError, sendKeyed, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
@@ -7,11 +7,11 @@ import WeakenedBy from '@/probing/WeakenedBy.vue'
 import { asTime, count } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
 import { emptyDraft, useDraft } from './draft'
-import HandReadings from './HandReadings.vue'
 import PastedReadings from './PastedReadings.vue'
-import ProbeSurvey from './ProbeSurvey.vue'
 import TypedReadings from './TypedReadings.vue'
 
+const HandReadings = defineAsyncComponent(() => import('./HandReadings.vue'))
+const ProbeSurvey = defineAsyncComponent(() => import('./ProbeSurvey.vue'))
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const router = useRouter()
 const draft = useDraft(props.visit.id)

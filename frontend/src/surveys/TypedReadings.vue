@@ -37,6 +37,7 @@ async function choose(pattern: string): Promise<void> {
       trouble.value = sentence(e)
       return
     }
+    if (draft.value.pattern !== pattern) return // another one was chosen meanwhile
   }
   const fresh = places.filter(({ x, y }) => !kept.some((p) => p.x === x && p.y === y))
   draft.value.points = [...kept, ...fresh.map(({ x, y }) => ({ x, y, text: '' }))]

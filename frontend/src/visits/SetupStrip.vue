@@ -37,12 +37,14 @@ function take(visit: Schemas['VisitOut']): void {
 const { data: known } = useKnowledge()
 // what this printer has first, then every kind there is
 const owned = computed(() => props.visit.printer.surfaces.map((s) => ({ name: s.name, kind: s.kind, more: `${s.kind_name}${s.prints_since_wash ? `, ${s.prints_since_wash} prints since washed` : ''}${s.condition === 'worn' || s.condition === 'damaged' ? `, ${s.condition}` : ''}` })))
-const choice = computed(() => (owned.value.some((s) => s.name === form.surface) ? `own:${form.surface}` : form.surface_kind ? `kind:${form.surface_kind}` : form.surface ? 'free' : ''))
+const free = ref(false)
+const choice = computed(() => (free.value ? 'free' : owned.value.some((s) => s.name === form.surface) ? `own:${form.surface}` : form.surface_kind ? `kind:${form.surface_kind}` : form.surface ? 'free' : ''))
 function chooseSurface(value: string): void {
   const [how, name] = [value.slice(0, value.indexOf(':')), value.slice(value.indexOf(':') + 1)]
   if (how === 'own') Object.assign(form, { surface: name, surface_kind: owned.value.find((s) => s.name === name)?.kind ?? '' })
   else if (how === 'kind') Object.assign(form, { surface: known.value?.surfaces.find((s) => s.key === name)?.name ?? '', surface_kind: name })
   else Object.assign(form, { surface: value === 'free' ? form.surface : '', surface_kind: '' })
+  free.value = value === 'free'
 }
 const materials = computed(() => {
   const used = props.visit.printer.materials
@@ -73,6 +75,7 @@ watch(() => [form.bed, form.nozzle], () => open.value && void consult(false))
 let taking = false
 function edit(): void {
   taking = true
+  free.value = false
   take(props.visit)
   setTimeout(() => (taking = false))
   trouble.value = ''
@@ -125,10 +128,11 @@ async function keepMine(): Promise<void> {
           <label class="label" for="surface">Surface</label>
           <select id="surface" class="field" :value="choice" @change="chooseSurface(($event.target as HTMLSelectElement).value)">
             <option value="">not named</option>
-            <option v-if="choice === 'free'" value="free">{{ form.surface }}</option>
             <optgroup v-if="owned.length" label="Yours"><option v-for="s in owned" :key="s.name" :value="`own:${s.name}`">{{ s.name }} ({{ s.more }})</option></optgroup>
             <optgroup label="Kinds"><option v-for="s in known?.surfaces" :key="s.key" :value="`kind:${s.key}`">{{ s.name }}</option></optgroup>
+            <option value="free">another one …</option>
           </select>
+          <input v-if="choice === 'free'" id="surface-own" v-model="form.surface" class="field own" maxlength="80" aria-label="Name of the surface" placeholder="what it is" />
         </div>
         <div>
           <label class="label" for="material">Material</label>
@@ -187,6 +191,9 @@ button.facts:hover {
 }
 .fact {
   white-space: nowrap;
+}
+.own {
+  margin-top: 6px;
 }
 .pair {
   display: grid;

@@ -14,6 +14,8 @@ KINDS = ("none", "nozzle", "retracting", "inductive", "switch", "strain")
 """none: read by hand; the others name what touches or senses the plate."""
 MOST_OFFSET = 150.0
 """No probe sits further from its nozzle, mm."""
+ROUNDED = 0.01
+"""Places are planned to the hundredth, so they may lie so far outside, mm."""
 EXACT_TO = 10
 """Up to so many places the shortest walk is found by trying all."""
 Point = tuple[float, float]
@@ -67,7 +69,7 @@ def reach(bed: Bed, dx: float, dy: float, inset: float = 0.0) -> tuple[float, fl
 def in_reach(bed: Bed, dx: float, dy: float, points: Sequence[Point]) -> list[bool]:
     """Tell for each place (mm) whether the probe reaches it."""
     x0, y0, x1, y1 = reach(bed, dx, dy)
-    return [x0 - 1e-6 <= x <= x1 + 1e-6 and y0 - 1e-6 <= y <= y1 + 1e-6 for x, y in points]
+    return [x0 - ROUNDED <= x <= x1 + ROUNDED and y0 - ROUNDED <= y <= y1 + ROUNDED for x, y in points]
 
 
 def grid_points(

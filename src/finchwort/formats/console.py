@@ -46,6 +46,11 @@ class Console:
     remark: str
     back_first: bool = False
 
+    @property
+    def size(self) -> int:
+        """How many numbers were found."""
+        return sum(map(len, self.rows))
+
 
 def find_readings(text: str) -> Console | None:
     r"""Look for readings among chatter: labelled X, Y, Z, or a matrix in brackets or columns.

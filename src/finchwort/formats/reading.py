@@ -113,7 +113,7 @@ def _among_chatter(text: str, table: Table, hint: Hint, assumed: list[str]) -> t
     """Look for readings among other text when lines could not be read as numbers; fills the table."""
     wanted = table.unread > 0 or not table.rows
     found = find_readings(text) if wanted else None
-    if found is None or len(found.rows) * len(found.rows[0]) <= sum(map(len, _whole(table))):
+    if found is None or (_consistent(table) and found.size <= sum(map(len, table.rows))):
         return None, hint
     table.rows, table.lines = found.rows, found.lines
     table.texts = [""] * len(found.rows)
@@ -127,9 +127,10 @@ def _among_chatter(text: str, table: Table, hint: Hint, assumed: list[str]) -> t
     return found.layout if found.layout == "grid" else None, hint
 
 
-def _whole(table: Table) -> list[list[float]]:
-    """The rows of a table that can be part of a survey: two numbers or more."""
-    return [row for row in table.rows if len(row) > 1]
+def _consistent(table: Table) -> bool:
+    """Tell whether the lines read as numbers hang together as they are: equally long, two or more numbers each."""
+    widths = {len(row) for row in table.rows}
+    return len(widths) == 1 and widths != {1}
 
 
 def _from_table(table: Table, layout: str | None, hint: Hint, assumed: list[str]) -> ReadResult:

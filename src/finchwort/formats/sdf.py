@@ -19,6 +19,8 @@ from finchwort.formats.result import Hint, UnreadableTextError
 
 MARKS = (b"aISO", b"bISO", b"aBCR", b"bBCR")
 MAKER = "Finchwort"
+COUNTS_AT = 42
+"""Where a binary header tells how many points and profiles there are, bytes."""
 METRES = 1e-3
 """A millimetre in metres."""
 DIGITS = 9
@@ -51,7 +53,13 @@ def survey_sdf(survey: Survey, *, binary: bool = False, at: datetime | None = No
         When the readings are no even grid: the format knows nothing else.
     """
     xs, ys, heights = _even_grid(survey)
-    header = sdfio.Metadata(manufacturer_id=MAKER, create_date=at, mod_date=at or datetime.now(UTC))
+    # the first edition's form is read everywhere
+    header = sdfio.Metadata(
+        revision=sdfio.Revision.ISO_1_0,
+        manufacturer_id=MAKER,
+        create_date=at,
+        mod_date=at or datetime.now(UTC),
+    )
     file = sdfio.SdfFile.from_array(
         heights * METRES,
         x_scale=_step(xs) * METRES,
@@ -76,8 +84,8 @@ def read_sdf(data: bytes, hint: Hint, assumed: list[str]):
     bounds : tuple of float
         mm
     """
+    _check_size(data)
     try:
-        _check_size(data)
         file = sdfio.SdfFile.loads(data)
     except sdfio.SdfError as error:
         raise UnreadableTextError(f"This SDF file cannot be read: {str(error)[:160]}.") from None
@@ -113,8 +121,10 @@ def read_sdf(data: bytes, hint: Hint, assumed: list[str]):
 
 def _check_size(data: bytes) -> None:
     """Refuse a binary header that promises more points than a survey holds, before they are made."""
-    if data[:1] == b"b" and len(data) >= 46:
-        points, profiles = struct.unpack("<HH", data[42:46])
+    form = "<II" if data[4:8] == b"-2.0" else "<HH"
+    end = COUNTS_AT + struct.calcsize(form)
+    if data[:1] == b"b" and len(data) >= end:
+        points, profiles = struct.unpack(form, data[COUNTS_AT:end])
         if points * profiles > MAX_READINGS:
             raise OutOfRangeError(
                 f"{points * profiles:,} readings are more than one survey holds ({MAX_READINGS:,})."
