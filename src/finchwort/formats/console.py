@@ -35,8 +35,10 @@ class Console:
         Lines that hold no reading.
     remark : str
         What was taken out of the text.
+    numbered : bool
+        Whether rows and columns carried numbers of their own, which were taken off.
     back_first : bool
-        Whether row numbers say that the first row is the back one.
+        Whether these say that the first row is the back one.
     """
 
     layout: str
@@ -44,6 +46,7 @@ class Console:
     lines: list[int]
     chatter: int
     remark: str
+    numbered: bool = False
     back_first: bool = False
 
     @property
@@ -66,12 +69,12 @@ def find_readings(text: str) -> Console | None:
     for look in (_labelled, _brackets, _columns):
         found = look(lines)
         if found is not None:
-            layout, rows, numbers, what, back_first = found
+            layout, rows, numbers, what, numbered, back_first = found
             chatter = max(0, filled - len(set(numbers)))
             remark = f"{what} found among other text" if chatter else f"{what} found"
             if chatter:
                 remark += f"; {chatter} line{'s' if chatter > 1 else ''} without a reading passed over"
-            return Console(layout, rows, numbers, chatter, remark + ".", back_first)
+            return Console(layout, rows, numbers, chatter, remark + ".", numbered, back_first)
     return None
 
 
@@ -86,7 +89,7 @@ def _labelled(lines: list[str]):
             numbers.append(number)
     if len(rows) < 3:
         return None
-    return "points", rows, numbers, f"{len(rows)} labelled readings", False
+    return "points", rows, numbers, f"{len(rows)} labelled readings", False, False
 
 
 def _brackets(lines: list[str]):
@@ -125,7 +128,7 @@ def _columns(lines: list[str]):
             best = run
         run = [(row, number)] if row is not None else []
     rows, numbers = [row for row, _ in best], [number for _, number in best]
-    back_first = False
+    numbered = back_first = False
     if len(rows) >= 3 and _counts(rows[0]) and len(rows[0]) + 1 == len(rows[1]):  # a line of column numbers
         rows, numbers = rows[1:], numbers[1:]
     widths = {len(row) for row in rows}
@@ -138,9 +141,9 @@ def _columns(lines: list[str]):
         and len(rows) >= 3
         and not _counts(rows[0][1:])
     ):
-        back_first = not _counts(first)
+        numbered, back_first = True, not _counts(first)
         rows = [row[1:] for row in rows]
-    return "grid", rows, numbers, f"A matrix of {len(rows)} rows", back_first
+    return "grid", rows, numbers, f"A matrix of {len(rows)} rows", numbered, back_first
 
 
 def _row(line: str) -> list[float] | None:

@@ -113,7 +113,10 @@ def _among_chatter(text: str, table: Table, hint: Hint, assumed: list[str]) -> t
     """Look for readings among other text when lines could not be read as numbers; fills the table."""
     wanted = table.unread > 0 or not table.rows
     found = find_readings(text) if wanted else None
-    if found is None or (_consistent(table) and found.size <= sum(map(len, table.rows))):
+    better = found is not None and (
+        found.size > sum(map(len, table.rows)) or (found.numbered and not _consistent(table))
+    )
+    if found is None or not better:
         return None, hint
     table.rows, table.lines = found.rows, found.lines
     table.texts = [""] * len(found.rows)
