@@ -5,7 +5,7 @@ from alembic.runtime.migration import MigrationContext
 from sqlalchemy import inspect, text
 
 from finchwort.demo.workshop import load_demo
-from finchwort.store import migrate
+from finchwort.store import migrate, printers, visits
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Base
 from tests import support
@@ -34,6 +34,33 @@ class MigrationTest(unittest.TestCase):
         self.assertEqual(migrate.current(self.engine), migrate.head())
         with make_sessions(self.engine).begin() as session:
             self.assertTrue(load_demo(session))
+
+    def test_records_of_the_first_form_are_carried_over(self):
+        """A printer and its visits of revision 0001 get usual values for what is new."""
+        migrate.downgrade(self.engine, "0001")
+        with self.engine.begin() as link:
+            link.execute(
+                text(
+                    "INSERT INTO printer (created_at, changed_at, version, name, width, depth, origin, plate_width, "
+                    "plate_depth, first_layer, thread_hand, knob_view, tightening_lowers, divisions, note) VALUES "
+                    "(NOW(6), NOW(6), 1, 'Old', 220, 220, 'front_left', 220, 220, 0.2, 'right', 'behind', 1, 8, '')"
+                )
+            )
+            link.execute(
+                text(
+                    "INSERT INTO visit (created_at, version, printer_id, started_at, surface, material, first_layer, note) "
+                    "VALUES (NOW(6), 1, LAST_INSERT_ID(), NOW(6), 'Glass', 'PLA', 0.2, '')"
+                )
+            )
+        migrate.upgrade(self.engine)
+        with make_sessions(self.engine)() as session:
+            old = printers.list_printers(session)[0]
+            self.assertEqual(
+                (old.pads, old.probe_kind, old.closer_is, old.port), ([], "none", "negative", "")
+            )
+            self.assertEqual((old.offset_kept, old.materials, old.surfaces), (["printer"], [], []))
+            visit = visits.list_visits(session, old.id)[0]
+            self.assertEqual((visit.surface, visit.surface_kind), ("Glass", ""))
 
     def test_character_set_and_strictness(self):
         with self.engine.connect() as link:

@@ -113,6 +113,7 @@ def _brackets(lines: list[str]):
         [n for _, n in kept],
         f"A matrix of {len(kept)} rows in brackets",
         False,
+        False,
     )
 
 
