@@ -89,7 +89,7 @@ const places = computed(() => [
 }
 @media (max-width: 800px) {
   .columns {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

@@ -20,6 +20,10 @@ function add(): void {
     wrong.value = `“${bad}” is not a number. Type for instance −0.05 or 0,12.`
     return
   }
+  if (props.timed && found.length > 1) {
+    wrong.value = 'One at a time here: each gets the time of its moment.'
+    return
+  }
   if (values.value.length + found.length > props.most) {
     wrong.value = `${props.most} readings are the most here.`
     return
@@ -29,7 +33,7 @@ function add(): void {
   series.value.began ??= now
   for (const one of found) {
     series.value.texts.push(one)
-    series.value.times.push((now - series.value.began) / 1000)
+    series.value.times.push(Math.max((now - series.value.began) / 1000, (series.value.times.at(-1) ?? -0.1) + 0.1))
   }
   text.value = ''
   field.value?.focus()

@@ -157,7 +157,7 @@ li {
 }
 @media (max-width: 800px) {
   .worktable {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
   .detail,
   .note {

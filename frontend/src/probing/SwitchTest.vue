@@ -20,7 +20,6 @@ const trouble = ref('')
 const open = ref(false)
 const wanted = ref<Schemas['JobWanted'] | null>(null)
 const target = ref<string | null>(null)
-const taken = ref(0)
 const { job, follow } = useVisitJob(props.visit, 'switches')
 const { store, busy } = useStoreTest(() => props.visit.id)
 const last = computed(() => newest(props.visit, 'switches'))
@@ -55,9 +54,10 @@ function read(row: string | null): void {
   wanted.value = { kind: 'switches', visit: props.visit.id, until_steady: true }
 }
 // what the printer answers goes into the row that asked
-watch(job, (now) => {
-  if (!now || now.state !== 'done' || !now.live.switches || taken.value === now.id || !awaited.has(now.id)) return
-  taken.value = now.id
+const awaited = ref<number | null>(null)
+watch([job, awaited], ([now]) => {
+  if (!now || now.state !== 'done' || !now.live.switches || awaited.value !== now.id) return
+  awaited.value = null
   const states = now.live.switches
   if (target.value === null) {
     draft.value.names = Object.keys(states)
@@ -65,9 +65,8 @@ watch(job, (now) => {
     draft.value.pressed = {}
   } else draft.value.pressed[target.value] = { ...states }
 })
-const awaited = new Set<number>()
 function begun(job: Schemas['JobLineOut']): void {
-  awaited.add(job.id)
+  awaited.value = job.id
   follow(job.id)
 }
 async function save(): Promise<void> {
@@ -94,7 +93,7 @@ const hasLine = computed(() => props.visit.printer.port !== '')
       <p class="small quiet">Tap a cell to change it. First the states while nothing is pressed, then press one switch by hand and put in what all of them say.</p>
       <div class="scroll" tabindex="0" aria-label="Table of switch states">
         <table class="plain-table">
-          <thead><tr><th></th><th v-for="name in draft.names" :key="name">{{ name }}</th><th v-if="hasLine"><span class="visually-hidden">Read</span></th></tr></thead>
+          <thead><tr><th></th><th v-for="name in draft.names" :key="name">{{ name }}</th><th v-if="hasLine">ask it</th></tr></thead>
           <tbody>
             <tr>
               <th scope="row">free</th>

@@ -132,7 +132,7 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
 }
 @media (max-width: 800px) {
   .worktable {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

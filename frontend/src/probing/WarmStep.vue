@@ -29,7 +29,7 @@ const wanted = ref<Schemas['JobWanted'] | null>(null)
 const { job, follow } = useVisitJob(props.visit, 'soak')
 const { job: heating, follow: followHeat } = useVisitJob(props.visit, 'heat')
 const running = computed(() => (job.value && !OVER.includes(job.value.state) ? job.value : null))
-const typed = computed(() => ({ heights: draft.value.texts.map((t) => parseNumber(t) ?? 0), times: draft.value.times }))
+const typed = computed(() => ({ heights: draft.value.texts.map((t) => parseNumber(t) ?? 0), times: [...draft.value.times] }))
 const stored = computed(() => props.visit.tests.find((t) => t.id === shown.value) ?? (typed.value.heights.length ? null : newest(props.visit, 'soak')))
 const series = computed(() => {
   if (running.value) return { heights: running.value.touches.map((t) => t.height), times: running.value.touches.map((t) => t.after) }
@@ -181,7 +181,7 @@ const spots = computed(() => movement.value?.x.map((x, i) => ({ x, y: movement.v
 @media (max-width: 800px) {
   .worktable,
   .pair {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

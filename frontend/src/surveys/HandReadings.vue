@@ -203,7 +203,7 @@ fieldset {
 }
 @media (max-width: 800px) {
   .worktable {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

@@ -150,10 +150,12 @@ h1 {
   display: block;
   font-family: var(--head);
   font-weight: 700;
-  font-size: clamp(2.2rem, 8vh, 4rem);
+  font-size: clamp(2.2rem, min(8vh, 13vw), 4rem);
   line-height: 1.1;
 }
 .value small {
+  display: block;
+  font-family: var(--text);
   font-size: 1rem;
   font-weight: 400;
 }

@@ -152,7 +152,7 @@ const begin = (): void => {
 }
 @media (max-width: 800px) {
   .worktable {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

@@ -87,7 +87,7 @@ async function save(): Promise<void> {
 }
 @media (max-width: 800px) {
   .worktable {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

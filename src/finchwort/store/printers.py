@@ -172,7 +172,7 @@ def _check_surfaces(setup: PrinterSetup) -> None:
 
 
 def _check_line(setup: PrinterSetup) -> None:
-    if setup.port and not _PORT.match(setup.port):
+    if setup.port and (not _PORT.match(setup.port) or ".." in setup.port):
         raise ChoiceError(
             "A line is a serial port such as /dev/ttyACM0, or an address such as socket://127.0.0.1:8422."
         )

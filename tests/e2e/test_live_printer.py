@@ -1,0 +1,180 @@
+"""The whole loop with the simulated printer, in the browser: connect to second round."""
+
+import threading
+
+from playwright.sync_api import expect
+
+from finchwort.link.simulated.firmware import Firmware
+from finchwort.link.simulated.serve import Simulator
+from finchwort.link.worker import Worker
+from tests.e2e.browser import PHONE, BrowserCase
+from tests.e2e.test_first_visit import ApiMixin
+
+SHEET = {"name": "Sheet", "kind": "smooth_pei", "thickness": 0.8}
+
+
+class LiveCase(ApiMixin, BrowserCase):
+    speed = 60.0
+
+    def setUp(self):
+        super().setUp()
+        self.simulator = Simulator(firmware=Firmware(7, self.speed)).start()
+        self.addCleanup(self.simulator.stop)
+        stopping = threading.Event()
+        worker = threading.Thread(target=Worker(self.sessions).run, args=(stopping,), daemon=True)
+        worker.start()
+        self.addCleanup(worker.join, 20)
+        self.addCleanup(stopping.set)
+        self.printer, self.visit = self.printer_and_visit(
+            port=self.simulator.url,
+            probe_kind="inductive",
+            probe_dx=28,
+            probe_dy=-12,
+            surfaces=[SHEET],
+            materials=["PLA"],
+        )
+
+    def agree(self, word="Move"):
+        """Read what will happen and agree to it."""
+        dialog = self.page.get_by_role("dialog", name="This will happen")
+        dialog.get_by_role("button", name=word, exact=True).click()
+        expect(dialog).to_be_hidden()
+
+    def step(self, name):
+        self.go(f"/visits/{self.visit['id']}/{name}")
+
+
+class WholeLoopTest(LiveCase):
+    def test_from_connecting_to_a_better_second_round(self):
+        page = self.page
+        hands = self.new_page(self.context)
+        hands.goto(self.simulator.page)
+
+        self.go(f"/printers/{self.printer['id']}/machine")
+        self.press("Connect")
+        self.agree("Go on")
+        self.see("Simulated bench printer")
+        self.see("Switches: x_min open")
+
+        self.step("warm")
+        self.press("Heat bed to 60 °C, nozzle to 205 °C")
+        self.see("get hot enough to burn")
+        self.agree("Heat")
+        self.see("The heaters are there.")
+        self.simulator.firmware.speed = 400.0
+        page.locator("#every").fill("2")
+        self.press("Watch until it is steady")
+        self.agree()
+        expect(page.locator("[data-job=done]").filter(has_text="warm through")).to_be_visible()
+        self.see("Steady now")
+
+        self.step("trust")
+        self.press("Touch in the middle")
+        self.agree()
+        self.see("Trust it")
+        self.see("one eighth of a turn is 0.087 mm")
+
+        self.step("measure")
+        page.get_by_text("By its probe").click()
+        self.see("25 places")
+        self.simulator.firmware.speed = 12.0  # slow enough to be watched
+        hands.get_by_label("more touches").fill("13")
+        hands.get_by_role("button", name="the cable drops").click()
+        self.press("Let the printer probe")
+        self.agree()
+        self.see("of 25: ")  # touches are told as they come
+        self.see("The line to the printer is lost")
+        expect(page.locator("[data-job=interrupted]")).to_be_visible()
+        expect(page.get_by_role("img", name="13 of 25 places touched")).to_be_visible()
+        self.simulator.firmware.speed = self.speed
+        hands.get_by_role("button", name="Plug the cable in").click()
+        self.press("Go on where it broke off")
+        self.see("then probe the 12 places that are left.")
+        self.agree()
+        page.get_by_role("link", name="See the map").click()
+        page.wait_for_url("**/judge")
+        self.see("Show me what to turn")
+        first = self.get(f"/api/visits/{self.visit['id']}")["rounds"][0]["survey"]
+        self.assertEqual((first["count"], first["source"]), (25, "probe"))
+
+        plan = self.get(f"/api/surveys/{first['id']}/plan")
+        self.step("level")
+        for turn in plan["turns"]:
+            word = "Tighten" if turn["rounded"] > 0 else "Loosen"
+            for _ in range(round(abs(turn["rounded"]) * 8)):
+                hands.get_by_role("button", name=f"{word} 1/8 at {turn['name']}").click()
+            shown = f"{'−' if turn['rounded'] < 0 else '+' if turn['rounded'] else ''}{abs(turn['rounded']):.3f} turns"
+            expect(hands.locator(f'[data-knob="{turn["name"]}"] .turned')).to_contain_text(shown)
+        self.press("I did this")
+        page.wait_for_url("**/measure")
+        self.see("Measure again: round 2")
+        self.press("Let the printer probe")
+        self.agree()
+        page.get_by_role("link", name="See the map").click()
+        page.wait_for_url("**/judge")
+        self.see("What the last turning did")
+        rounds = self.get(f"/api/visits/{self.visit['id']}")["rounds"]
+        self.assertLess(rounds[1]["survey"]["spread"], 0.35 * rounds[0]["survey"]["spread"])
+        self.assertTrue(rounds[1]["review"]["as_expected"])
+        self.go(f"/printers/{self.printer['id']}/machine")
+        page.get_by_role("button", name="What was said").first.click()
+        self.see("G30 X")
+
+
+class StopTest(LiveCase):
+    speed = 6.0
+
+    def test_the_stop_stands_on_every_screen(self):
+        page = self.page
+        self.step("measure")
+        page.get_by_text("By its probe").click()
+        self.press("Let the printer probe")
+        self.agree()
+        expect(page.get_by_text("of 25: ").first).to_be_visible()
+        self.go("/logbook")
+        bar = page.get_by_role("region", name="Printers at work")
+        expect(bar).to_contain_text("probe the bed")
+        page.keyboard.press("s")
+        page.get_by_role("dialog", name="Stop Reed?").wait_for()
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Stop Reed at once").click()
+        expect(bar).to_have_count(0)
+        self.assertTrue(self.simulator.firmware.halted.is_set())
+        self.step("measure")
+        self.see("Stopped at once; heaters and motors are off.")
+        self.press("Store what was read") if page.get_by_role(
+            "button", name="Store what was read"
+        ).count() else None
+        self.see("Go on where it broke off")
+
+
+class PhoneTest(LiveCase):
+    viewport = PHONE
+    speed = 30.0
+
+    def test_switches_are_read_by_the_printer(self):
+        page = self.page
+        self.step("sound")
+        self.press("Test them")
+        self.press("Read")
+        self.agree("Go on")
+        page.get_by_role("button", name="x_min while free: open").wait_for()
+        self.simulator.firmware.pressed = "x_min"
+        self.simulator.firmware.faults.swapped = True
+        self.press("Read while x_min is pressed")
+        self.agree("Go on")
+        self.see("Pressing x_min changes y_min instead")
+        self.assertLessEqual(self.overflow(), 0)
+
+    def test_watched_with_one_thumb(self):
+        page = self.page
+        self.step("trust")
+        self.press("Touch in the middle")
+        self.agree()
+        stop = page.get_by_role("button", name="Stop Reed at once")
+        stop.wait_for()
+        self.assertGreaterEqual(stop.bounding_box()["height"], 44)
+        self.assertLessEqual(self.overflow(), 0)
+        self.press("Stop after this one")
+        expect(page.locator("[data-job=stopped]")).to_be_visible()
+        self.assertFalse(self.simulator.firmware.halted.is_set())
