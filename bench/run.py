@@ -17,6 +17,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+from scipy.interpolate import RBFInterpolator
+from scipy.optimize import curve_fit
 from scipy.spatial import ConvexHull
 
 ROOT = Path(__file__).parents[1]
@@ -26,10 +28,12 @@ from tests import support  # noqa: E402
 
 from finchwort.core.flatness import assess_flatness  # noqa: E402
 from finchwort.core.planes import fit_minimum_zone  # noqa: E402
+from finchwort.core.planning import advise_grid  # noqa: E402
 from finchwort.core.printers import Bed, suggest_screws  # noqa: E402
 from finchwort.core.shape import decompose  # noqa: E402
 from finchwort.core.surveys import Survey  # noqa: E402
 from finchwort.core.tramming import Screw, plan_turns  # noqa: E402
+from finchwort.core.warmup import fit_soak  # noqa: E402
 from finchwort.demo.run import web_command  # noqa: E402
 from finchwort.store.server import free_port  # noqa: E402
 
@@ -94,6 +98,39 @@ def core() -> None:
     screws = [Screw(name, x, y, 0.7) for name, x, y in suggest_screws(BED, 4)]
     (plan,) = alternate(lambda: plan_turns(bed, screws, centre=BED.centre))
     row("plan for 4 screws and 400 readings", f"{plan * 1e3:.1f} ms", "10 ms", plan <= 0.010)
+
+
+def probing() -> None:
+    """The sums that run while a printer is watched: a soak curve, advice on how many places."""
+    t = np.arange(0, 3000, 30.0)
+    heights = 0.1 * np.exp(-t / 300) + np.random.default_rng(5).normal(0, 0.003, t.size)
+
+    def reference() -> object:
+        return curve_fit(lambda t, h, a, tau: h + a * np.exp(-t / tau), t, heights, p0=(0.0, 0.1, 200.0))
+
+    ours, theirs = alternate(lambda: fit_soak(t, heights), reference)
+    ratio = ours / theirs
+    row(
+        "soak curve, 100 readings",
+        f"{1000 * ours:.1f} ms, {ratio:.1f} x one curve_fit",
+        "10 x (ours)",
+        ratio <= 10,
+    )
+
+    survey = cloud(400)
+    places = np.column_stack([survey.x, survey.y])
+
+    def solve() -> object:
+        return RBFInterpolator(places, survey.height, kernel="thin_plate_spline", degree=1)(places)
+
+    ours, theirs = alternate(lambda: advise_grid([survey], BED, 0.2), solve, rounds=5)
+    ratio = ours / theirs
+    row(
+        "advice from 400 readings",
+        f"{ours:.2f} s, {ratio:.0f} x one thin plate",
+        "200 x (ours)",
+        ratio <= 200,
+    )
 
 
 def api() -> None:
@@ -198,6 +235,7 @@ def main() -> int:
     """Run all and print the table."""
     try:
         core()
+        probing()
         api()
         memory()
     finally:

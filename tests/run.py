@@ -21,7 +21,15 @@ sys.path.insert(0, str(ROOT))
 WORKERS = 2
 SLOW = 15
 """A test that takes longer than this is named, s."""
-LONG = ("tests.e2e.test_every_screen", "tests.web.test_demo_command", "tests.e2e", "tests.store.test_crash")
+LONG = (
+    "tests.e2e.test_every_screen",
+    "tests.e2e.test_first_visit.FirstVisitTest",
+    "tests.e2e.test_live_printer.WholeLoopTest",
+    "tests.web.test_demo_command",
+    "tests.e2e",
+    "tests.link.test_jobs",
+    "tests.store.test_crash",
+)
 """What takes long is begun first."""
 STYLE = {
     "ruff check": [sys.executable, "-m", "ruff", "check", "--quiet", "."],

@@ -12,8 +12,15 @@ from playwright.sync_api import Page  # noqa: E402
 
 from finchwort.demo.run import start_web, stop_web  # noqa: E402
 from finchwort.demo.workshop import load_demo  # noqa: E402
+from finchwort.link.simulated.firmware import Firmware  # noqa: E402
+from finchwort.link.simulated.serve import Simulator  # noqa: E402
+from finchwort.link.worker import Worker  # noqa: E402
+from finchwort.store.asking import ask  # noqa: E402
 from finchwort.store.database import make_engine, make_sessions  # noqa: E402
+from finchwort.store.jobs import queue_job  # noqa: E402
+from finchwort.store.printers import get_printer, list_printers  # noqa: E402
 from finchwort.store.server import free_port  # noqa: E402
+from finchwort.store.visits import get_visit, start_visit  # noqa: E402
 from tests import support  # noqa: E402
 from tests.e2e.browser import DESK, PHONE, browser  # noqa: E402
 
@@ -42,6 +49,53 @@ def filled(page: Page) -> None:
     page.locator("#name").fill("Reed Warbler")
 
 
+def by_hand(page: Page) -> None:
+    """Feel paper at five places."""
+    page.get_by_text("Paper or gauge").click()
+    for feel in ("slight drag", "strong drag", "slides freely", "slight drag", "strong drag"):
+        page.get_by_role("button", name=feel, exact=True).click()
+    page.get_by_text("each trusted to").wait_for()
+
+
+def keyed(page: Page) -> None:
+    """Press a reading on the keypad."""
+    for name in ("0", "Point", "0", "8"):
+        page.get_by_role("button", name=name, exact=True).click()
+
+
+def by_probe(page: Page) -> None:
+    """Show what the probe is doing."""
+    page.get_by_text("By its probe").click()
+    page.get_by_role("button", name="Go on where it broke off").wait_for()
+
+
+def use_simulated(simulator: Simulator, session_factory, visit: int) -> None:
+    """Warm up, then probe until the cable drops, without a browser."""
+    with session_factory() as session:
+        printer_id = get_visit(session, visit).printer_id
+    worker = Worker(session_factory)
+    for kind, wanted in (
+        ("heat", {"bed": 60.0, "nozzle": 205.0}),
+        ("soak", {"every": 2.0, "longest": 50.0, "until_steady": False}),
+        ("grid", {"columns": 5, "rows": 5}),
+    ):
+        simulator.firmware.faults.cut_after = 13 if kind == "grid" else None
+        with session_factory.begin() as session:
+            printer = get_printer(session, printer_id)
+            asked = ask(printer, kind, wanted)
+            queue_job(
+                session,
+                printer,
+                kind,
+                asked.params,
+                client_key=support.key(),
+                visit_id=visit,
+                total=asked.total,
+            )
+        worker.step()
+    worker.let_go()
+
+
 def second_card(page: Page) -> None:
     """Go to the first screw on the card."""
     page.get_by_role("button", name="Next").click()
@@ -51,8 +105,13 @@ def main() -> None:
     """Take all pictures."""
     url = support.new_database("shots")
     engine = make_engine(url)
-    with make_sessions(engine).begin() as session:
-        load_demo(session)
+    sessions = make_sessions(engine)
+    simulator = Simulator(firmware=Firmware(7, speed=20)).start()
+    with sessions.begin() as session:
+        load_demo(session, line=simulator.url)
+        snipe = next(p for p in list_printers(session) if p.name == "Snipe")
+        live = start_visit(session, snipe).id
+    use_simulated(simulator, sessions, live)
     engine.dispose()
     port = free_port()
     web = start_web(port, url.render_as_string(), workers=1)
@@ -69,6 +128,11 @@ def main() -> None:
             ("workshop", "/", DESK, "light", None),
             ("printer", f"/printers/{printer}", DESK, "light", None),
             ("set-up", "/printers/new", DESK, "light", filled),
+            ("sound", f"/visits/{visit}/sound", DESK, "light", None),
+            ("warm-up", f"/visits/{live}/warm", DESK, "light", None),
+            ("trust", f"/visits/{dome}/trust", DESK, "light", None),
+            ("probing", f"/visits/{live}/measure", DESK, "light", by_probe),
+            ("by-hand", f"/visits/{visit}/measure", DESK, "light", by_hand),
             ("readings-typed", f"/visits/{visit}/measure", DESK, "light", typed),
             ("readings-pasted", f"/visits/{visit}/measure", DESK, "light", pasted),
             ("map", f"/visits/{visit}/judge", DESK, "light", None),
@@ -78,6 +142,7 @@ def main() -> None:
             ("rounds", f"/visits/{closed}/finish", {"width": 1280, "height": 1100}, "light", None),
             ("logbook", "/logbook", DESK, "light", None),
             ("at-the-printer", f"/visits/{visit}/at-printer", PHONE, "light", second_card),
+            ("keypad", f"/visits/{visit}/keypad", PHONE, "light", keyed),
             ("phone", f"/visits/{visit}/judge", PHONE, "light", None),
         ]
         FOLDER.mkdir(parents=True, exist_ok=True)
@@ -94,6 +159,7 @@ def main() -> None:
             context.close()
             print(f"docs/screenshots/{name}.png")
     finally:
+        simulator.stop()
         stop_web(web)
         support.stop_all()
 

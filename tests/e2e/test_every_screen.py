@@ -14,7 +14,7 @@ LAYOUT = [
 SERIOUS = ("serious", "critical")
 
 
-class EveryScreenTest(BrowserCase):
+class ScreensCase(BrowserCase):
     demo = True
 
     def screens(self):
@@ -76,15 +76,23 @@ class EveryScreenTest(BrowserCase):
         outside = [u for u in asked if not u.startswith((self.base, "data:", "blob:"))]
         self.assertEqual(outside, [], "something is fetched from elsewhere")
 
-    def test_desk_light(self):
+
+class DeskTest(ScreensCase):
+    def test_light(self):
         self.look("light", DESK)
 
-    def test_desk_dark(self):
+
+class DarkTest(ScreensCase):
+    def test_dark(self):
         self.look("dark", DESK, ["color-contrast"])  # only the colours differ
 
-    def test_phone_light(self):
+
+class PhoneTest(ScreensCase):
+    def test_light(self):
         self.look("light", PHONE, LAYOUT)  # only the layout differs
 
+
+class DialogTest(ScreensCase):
     def test_dialogs(self):
         page = self.page
         visit = next(c["open_visit"] for c in self.fetch("/api/workshop")["cards"] if c["open_visit"])

@@ -52,6 +52,7 @@ class WholeJobTest(BenchCase):
         self.assertEqual((self.firmware.x, self.firmware.y), (10.0, 10.0))
         self.firmware.pressed = "y_min"
         self.assertEqual(self.do("switches").live["switches"]["y_min"], "triggered")
+        self.assertIn("Bed 21.0 °C", self.do("temperatures").message)
         self.assertEqual(self.do("home").state, "done")
         self.firmware.bed.bed_target = 60
         self.assertEqual(self.do("cool").state, "done")

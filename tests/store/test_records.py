@@ -376,7 +376,7 @@ class DemoTest(StoreCase):
         self.assertIn("level", kinds)
         self.assertIn("compensate", self._last_verdict(by_name["Avocet"]))
         self.assertGreater(self.session.query(Entry).count(), 30)
-        self.assertEqual(self.session.query(Printer).count(), 3)
+        self.assertEqual(self.session.query(Printer).count(), 4)
 
     def _last_verdict(self, printer):
         visit = visits.list_visits(self.session, printer.id)[0]

@@ -794,7 +794,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
             /** Minutes */
             minutes: number | null;
             /** Moves */
@@ -1126,7 +1126,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
             /**
              * Longest
              * @default null
@@ -1208,7 +1208,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -1262,7 +1262,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -1331,7 +1331,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
             /**
              * Longest
              * @default null

@@ -45,6 +45,7 @@ const places = computed(() => [
         <div class="row">
           <el-button type="primary" :disabled="!!current" @click="ask({ kind: 'connect' })">Connect</el-button>
           <el-button :disabled="!!current" @click="ask({ kind: 'home' })">Home</el-button>
+          <el-button :disabled="!!current" @click="ask({ kind: 'temperatures' })">Read the temperatures</el-button>
           <el-button :disabled="!!current" @click="ask({ kind: 'switches' })">Read the switches</el-button>
           <el-button :disabled="!!current" @click="ask({ kind: 'cool' })">Heaters off</el-button>
         </div>

@@ -10,10 +10,11 @@ import { useVisitJob } from './visitJob'
 
 type State = 'open' | 'triggered'
 type States = Record<string, State>
-interface Draft { key: string; names: string[]; untouched: States; pressed: Record<string, States>; probe: { stowed: State | ''; deployed: State | ''; touched: State | '' } }
+type Wiring = 'normally_open' | 'normally_closed' | 'unknown'
+interface Draft { key: string; names: string[]; wiring: Record<string, Wiring>; untouched: States; pressed: Record<string, States>; probe: { stowed: State | ''; deployed: State | ''; touched: State | '' } }
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
-const fresh = (): Draft => ({ key: newKey(), names: ['x', 'y', 'z'], untouched: {}, pressed: {}, probe: { stowed: '', deployed: '', touched: '' } })
+const fresh = (): Draft => ({ key: newKey(), names: ['x', 'y', 'z'], wiring: {}, untouched: {}, pressed: {}, probe: { stowed: '', deployed: '', touched: '' } })
 const draft = useStorage<Draft>(`finchwort-switches-${props.visit.id}`, fresh(), localStorage, { mergeDefaults: true })
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
@@ -35,7 +36,8 @@ const body = computed<Schemas['TestData'] | null>(() => {
   const untouched = Object.fromEntries(named.value.map((name) => [name, draft.value.untouched[name]!]))
   if (!named.value.length && !probe.value) return null
   const pressed = Object.fromEntries(Object.entries(draft.value.pressed).filter(([name]) => named.value.includes(name)).map(([name, states]) => [name, clean(states)]))
-  return { kind: 'switches', untouched: named.value.length ? untouched : null, pressed, probe: probe.value }
+  const wiring = Object.fromEntries(Object.entries(draft.value.wiring).filter(([name]) => named.value.includes(name)))
+  return { kind: 'switches', untouched: named.value.length ? untouched : null, pressed, wiring, probe: probe.value }
 })
 const { data: preview, error } = useTestPreview(() => props.visit.printer.id, body)
 const result = computed(() => (body.value ? (preview.value?.result ?? null) : null))
@@ -108,6 +110,15 @@ const hasLine = computed(() => props.visit.printer.port !== '')
           </tbody>
         </table>
       </div>
+      <details v-if="named.length">
+        <summary>How they are wired, if you know</summary>
+        <div class="row">
+          <label v-for="name in named" :key="name">{{ name }}
+            <select v-model="draft.wiring[name]" class="field narrow" :aria-label="`Wiring of ${name}`"><option value="unknown">not known</option><option value="normally_open">normally open</option><option value="normally_closed">normally closed</option></select>
+          </label>
+        </div>
+        <p class="small quiet">Normally closed, a broken wire shows as triggered and fails safe; normally open, it hides.</p>
+      </details>
       <div v-if="retracting" class="row">
         <span class="label">Probe</span>
         <label v-for="which in ['stowed', 'deployed', 'touched'] as const" :key="which">{{ which === 'touched' ? 'pin pushed up' : which }}
@@ -147,8 +158,13 @@ const hasLine = computed(() => props.visit.printer.port !== '')
   background: var(--act-ground);
   font-weight: 700;
 }
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  padding: 6px 0;
+}
 .narrow {
-  width: 8em;
+  width: 9.5em;
   display: inline-block;
 }
 ul {

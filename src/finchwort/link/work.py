@@ -116,6 +116,7 @@ class Work:
         """
         doing: dict[str, Callable[[Machine], str]] = {
             "connect": self.connect,
+            "temperatures": self.temperatures,
             "home": self.home,
             "heat": self.heat,
             "cool": self.cool,
@@ -157,6 +158,12 @@ class Work:
         except LineError:
             return "Connected. It does not tell its switches."
         return "Connected."
+
+    def temperatures(self, machine: Machine) -> str:
+        """Read the temperatures."""
+        now = machine.temperatures()
+        self.warmth(now)
+        return f"Bed {now.bed:.1f} °C, nozzle {now.nozzle:.1f} °C."
 
     def home(self, machine: Machine) -> str:
         """Find the ends of all axes."""

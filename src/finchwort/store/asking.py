@@ -95,6 +95,7 @@ def ask(
         ),
         "home": (f"Home {name}: all axes run to their ends.", True),
         "cool": (f"Switch both heaters of {name} off.", False),
+        "temperatures": (f"Read the temperatures of {name}. Nothing moves.", False),
         "switches": (f"Read the switch states of {name}. Nothing moves.", False),
     }
     if kind in plain:

@@ -27,7 +27,18 @@ from finchwort.store.probing import assess_test, store_test
 from finchwort.store.surveys import store_survey
 from finchwort.store.visits import get_visit
 
-KINDS = ("connect", "home", "heat", "cool", "park", "switches", "repeatability", "soak", "grid")
+KINDS = (
+    "connect",
+    "temperatures",
+    "home",
+    "heat",
+    "cool",
+    "park",
+    "switches",
+    "repeatability",
+    "soak",
+    "grid",
+)
 WAITING, RUNNING, DONE, FAILED, STOPPED, INTERRUPTED = STATES = (
     "waiting",
     "running",
@@ -47,6 +58,7 @@ MOST_LINES = 20_000
 """So many lines of conversation are kept of one job."""
 NAMES = {
     "connect": "Connect",
+    "temperatures": "Read the temperatures",
     "home": "Home",
     "heat": "Heat and wait",
     "cool": "Heaters off",

@@ -9,7 +9,9 @@ from pydantic import Field, FiniteFloat, StringConstraints
 
 from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out
 
-JobKind = Literal["connect", "home", "heat", "cool", "park", "switches", "repeatability", "soak", "grid"]
+JobKind = Literal[
+    "connect", "temperatures", "home", "heat", "cool", "park", "switches", "repeatability", "soak", "grid"
+]
 JobState = Literal["waiting", "running", "done", "failed", "stopped", "interrupted"]
 Place = tuple[Coordinate, Coordinate]
 
