@@ -29,7 +29,7 @@ class SoundAndTrustTest(ApiMixin, BrowserCase):
         self.press("Bad")
         self.see("1 bad")
         page.get_by_role("link", name=re.compile("^Level")).click()
-        self.see("Found bad: springs well compressed.")
+        self.see("Not as it should be: springs well compressed.")
         self.see("Turn like this")  # it blocks nothing
 
     def test_switches_are_tapped_and_diagnosed(self):

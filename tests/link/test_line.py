@@ -6,6 +6,7 @@ import unittest
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from finchwort.core.printers import Bed
 from finchwort.link.dialect import DialectError, dialects, load_dialect, parse_dialect
 from finchwort.link.line import (
     GarbledError,
@@ -17,8 +18,10 @@ from finchwort.link.line import (
     SilentError,
     checksum,
 )
+from finchwort.link.machine import LimitError, Limits, Machine
 
 OPEN = load_dialect("open")
+LIMITS = Limits(Bed(100, 100), (0.0, 0.0), 100.0, 250.0, 5.0)
 
 
 class Script:
@@ -119,6 +122,35 @@ class LineTest(unittest.TestCase):
         with self.assertRaises(LineLostError) as caught:
             Line(f"socket://127.0.0.1:{port}", OPEN)
         self.assertIn("cannot be opened", str(caught.exception))
+
+    def test_a_board_that_starts_anew_when_its_line_is_opened(self):
+        line, script = self.talk(
+            b"start\necho:hello\n", b"ok\n", b"FIRMWARE_NAME:Bench\nok\n", b"ok\n", b"ok\n"
+        )
+        self.assertEqual(Machine(line, LIMITS).greet(), "FIRMWARE_NAME:Bench")
+        self.assertEqual(
+            [text.split("*")[0] for text in script.got[:3]], ["N0 M110 N0", "N0 M110 N0", "N1 M115"]
+        )
+
+    def test_touches_that_make_no_sense(self):
+        line, _ = self.talk(
+            b"Bed X: 50.0 Y: 50.0 Z: 999\nok\n",
+            b"Bed X: 9.0 Y: 9.0 Z: 0.1\nok\n",
+            b"Bed X: 50.0 Y: 50.0 Z: 0.125\nok\n",
+        )
+        self.assertEqual(Machine(line, LIMITS).touch(50, 50), 0.125)
+        with self.assertRaises(LimitError):
+            Machine(line, LIMITS).touch(150, 50)
+        line, _ = self.talk(b"probing failed\nok\n")
+        with self.assertRaises(RefusedError):
+            Machine(line, LIMITS).touch(50, 50)
+
+    def test_limits_hold_whatever_is_asked(self):
+        line, script = self.talk()
+        for bed, nozzle in ((101, None), (None, 251), (float("nan"), None), (-1, None)):
+            with self.subTest(bed=bed, nozzle=nozzle), self.assertRaises(LimitError):
+                Machine(line, LIMITS).set_heaters(bed, nozzle)
+        self.assertEqual(script.got, [])
 
     def test_a_tick_can_end_a_wait(self):
         class EndError(Exception):

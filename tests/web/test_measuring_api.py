@@ -2,6 +2,8 @@
 
 import base64
 
+from sqlalchemy import text
+
 from finchwort.core.surveys import Survey
 from finchwort.formats import survey_sdf
 from finchwort.store import jobs
@@ -306,6 +308,13 @@ class JobTest(WebCase):
         asked = self.ask("POST", f"{self.path}/ask", {"kind": "cool"})
         other = {"kind": "cool", "client_key": key(), "token": asked["token"]}
         self.assertIn("at work", self.ask("POST", self.path, other, status=409)["detail"])
+
+    def test_a_job_nobody_takes(self):
+        job, _ = self.ask_for(kind="home")
+        self.assertIn("Waiting", self.ask("GET", f"/api/jobs/{job['id']}")["message"])
+        with self.engine.begin() as link:
+            link.execute(text("UPDATE job SET created_at = created_at - INTERVAL 1 MINUTE"))
+        self.assertIn("finchwort link", self.ask("GET", f"/api/jobs/{job['id']}")["message"])
 
     def test_watched_stopped_and_kept(self):
         job, _ = self.ask_for(kind="grid", visit=self.visit, columns=3, rows=3)

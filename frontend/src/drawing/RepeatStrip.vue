@@ -26,7 +26,7 @@ const ticks = computed(() => [-3, -2, -1, 0, 1, 2, 3].map((k) => k * step.value)
     <line v-for="side in [-0.5, 0.5]" :key="side" :x1="L" :x2="W - 8" :y1="y(mean + side * good)" :y2="y(mean + side * good)" :stroke="palette.faint" stroke-dasharray="5 4" />
     <line :x1="L" :x2="W - 8" :y1="y(mean)" :y2="y(mean)" :stroke="palette.ink" stroke-width="1.4" />
     <template v-for="t in ticks" :key="t">
-      <text :x="L - 6" :y="y(mean + t) + 4" text-anchor="end" font-size="13" :fill="palette.ink">{{ t === 0 ? figure(mean, true, 3) : figure(t, true, 3) }}</text>
+      <text :x="L - 6" :y="y(mean + t) + 4" text-anchor="end" font-size="13" :fill="palette.ink">{{ figure(mean + t, true, 3) }}</text>
     </template>
     <g v-for="(h, i) in heights" :key="i">
       <line :x1="x(i)" :x2="x(i)" :y1="y(mean)" :y2="y(h)" :stroke="palette.faint" />

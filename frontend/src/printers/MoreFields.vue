@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Probe and offset, cross beam, surfaces and materials, line: each folded away until it is wanted.
 import { useKnowledge } from '@/api/queries'
-import type { More } from './more'
+import { BESIDE, type More } from './more'
 
 const more = defineModel<More>({ required: true })
 defineProps<{ errors: Record<string, string> }>()
@@ -32,11 +32,11 @@ function addSurface(): void {
       <select id="probe-kind" v-model="more.probe_kind" class="field"><option v-for="p in PROBES" :key="p.value" :value="p.value">{{ p.label }}</option></select>
     </div>
     <template v-if="more.probe_kind !== 'none'">
-      <div v-if="more.probe_kind !== 'nozzle' && more.probe_kind !== 'strain'" class="pair">
+      <div v-if="BESIDE.includes(more.probe_kind)" class="pair">
         <div><label class="label" for="probe-dx">Right of the nozzle, mm</label><input id="probe-dx" v-model="more.probe_dx" class="field" inputmode="decimal" /><p v-if="errors.probe_dx" class="wrong">{{ errors.probe_dx }}</p></div>
         <div><label class="label" for="probe-dy">Behind the nozzle, mm</label><input id="probe-dy" v-model="more.probe_dy" class="field" inputmode="decimal" /><p v-if="errors.probe_dy" class="wrong">{{ errors.probe_dy }}</p></div>
       </div>
-      <p class="small quiet">Minus for left, and for in front. What it reaches is dashed in the picture.</p>
+      <p v-if="BESIDE.includes(more.probe_kind)" class="small quiet">Minus for left, and for in front. What it reaches is dashed in the picture.</p>
       <div>
         <label class="label" for="compensation">What its compensation really does</label>
         <select id="compensation" v-model="more.compensation" class="field">

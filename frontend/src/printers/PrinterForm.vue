@@ -7,7 +7,7 @@ import { api, fetchPrinter, useChange, useThreads } from '@/api/queries'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
-import { collectMore, emptyMore, takeMore, type More } from './more'
+import { BESIDE, collectMore, emptyMore, takeMore, type More } from './more'
 import MoreFields from './MoreFields.vue'
 
 type Printer = Schemas['PrinterOut']
@@ -99,8 +99,8 @@ async function suggest(): Promise<void> {
       plate_width: parseNumber(form.plate_width),
       plate_depth: parseNumber(form.plate_depth),
       screws: screwCount.value === 'pads' ? 4 : screwCount.value,
-      probe_dx: parseNumber(more.value.probe_dx) ?? 0,
-      probe_dy: parseNumber(more.value.probe_dy) ?? 0,
+      probe_dx: BESIDE.includes(more.value.probe_kind) ? (parseNumber(more.value.probe_dx) ?? 0) : 0,
+      probe_dy: BESIDE.includes(more.value.probe_kind) ? (parseNumber(more.value.probe_dy) ?? 0) : 0,
     })
     bed.value = answer.bed
     reach.value = more.value.probe_kind === 'none' ? null : answer.probe_reach

@@ -44,13 +44,17 @@ export const takeMore = (p: Printer): More => ({
   most_bed: text(p.most_bed), most_nozzle: text(p.most_nozzle), lift: text(p.lift),
 })
 
+export const BESIDE: Printer['probe_kind'][] = ['retracting', 'inductive', 'switch']
 type Read = (field: string, value: string) => number
 type Maybe = (field: string, value: string) => number | null
 
 export const collectMore = (m: More, number: Read, maybe: Maybe): Omit<Schemas['PrinterIn'], 'name' | 'width' | 'depth'> => ({
   pads: m.pads.map((pad, i) => ({ name: pad.name, x: number(`pads.${i}.x`, pad.x), y: number(`pads.${i}.y`, pad.y) })),
   beam_screws: m.beam_screws, beam_lead: number('beam_lead', m.beam_lead), beam_left: maybe('beam_left', m.beam_left), beam_right: maybe('beam_right', m.beam_right),
-  probe_kind: m.probe_kind, probe_dx: number('probe_dx', m.probe_dx), probe_dy: number('probe_dy', m.probe_dy),
+  probe_kind: m.probe_kind,
+  // only a probe beside the nozzle has a distance from it
+  probe_dx: BESIDE.includes(m.probe_kind) ? number('probe_dx', m.probe_dx) : 0,
+  probe_dy: BESIDE.includes(m.probe_kind) ? number('probe_dy', m.probe_dy) : 0,
   closer_is: m.closer_is, compensation: m.compensation, offset_kept: m.offset_kept,
   surfaces: m.surfaces.map((s, i) => ({
     name: s.name, kind: s.kind, thickness: maybe(`surfaces.${i}.thickness`, s.thickness), condition: s.condition,

@@ -102,7 +102,7 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
         <HeightLegend v-if="shown" :relief="shown.relief" beyond />
         <p v-else class="small quiet">Places in a short walking order. Tap an empty place to measure there as well.</p>
       </section>
-      <section class="stack">
+      <section class="stack entry">
         <form class="sheet stack" @submit.prevent="next">
           <p v-if="at" class="row spread"><b>Place {{ hand.at + 1 }} of {{ hand.points.length }}</b><span class="number">x {{ at.x }}  y {{ at.y }} mm</span></p>
           <template v-if="hand.way === 'paper'">
@@ -204,6 +204,9 @@ fieldset {
 @media (max-width: 800px) {
   .worktable {
     grid-template-columns: minmax(0, 1fr);
+  }
+  .entry {
+    order: -1;
   }
 }
 </style>

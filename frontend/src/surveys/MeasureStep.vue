@@ -66,7 +66,7 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
         <el-radio-button value="typed">Type them on the bed</el-radio-button>
         <el-radio-button value="hand">Paper or gauge</el-radio-button>
         <el-radio-button value="pasted">Paste or drop text</el-radio-button>
-        <el-radio-button v-if="visit.printer.probe_kind !== 'none'" value="probe">By its probe</el-radio-button>
+        <el-radio-button value="probe">{{ visit.printer.probe_kind === 'none' ? 'Plan a survey' : 'By its probe' }}</el-radio-button>
       </el-radio-group>
     </div>
     <WeakenedBy :said="visit.weaknesses.trust" />

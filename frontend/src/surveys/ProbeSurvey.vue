@@ -15,6 +15,7 @@ import { usePreview } from './preview'
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const emit = defineEmits<{ type: [points: Schemas['XY'][]] }>()
 const printer = computed(() => props.visit.printer)
+const hasProbe = computed(() => printer.value.probe_kind !== 'none')
 const columns = ref('5')
 const rows = ref('5')
 const inset = ref('15')
@@ -39,7 +40,7 @@ watch(
     if (c == null || r == null || i == null) return
     trouble.value = ''
     try {
-      plan.value = await fetchPattern(printer.value.id, { kind: 'grid', columns: Math.round(c), rows: Math.round(r), inset: i, by_probe: true })
+      plan.value = await fetchPattern(printer.value.id, { kind: 'grid', columns: Math.round(c), rows: Math.round(r), inset: i, by_probe: hasProbe.value })
     } catch (e) {
       plan.value = null
       trouble.value = sentence(e)
@@ -80,9 +81,9 @@ const begin = (): void => {
 <template>
   <div class="worktable">
     <section class="sheet stack">
-      <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" :reach="printer.probe_reach" :label="watched ? `${touches.length} of ${spots.length} places touched` : 'The bed from above, with the places the probe will touch'" />
+      <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" :reach="hasProbe ? printer.probe_reach : null" :label="watched ? `${touches.length} of ${spots.length} places touched` : 'The bed from above, with the places to measure'" />
       <HeightLegend v-if="shown" :relief="shown.relief" beyond />
-      <p v-else class="small quiet">Dashed: what the probe reaches. Dots: the places it will touch, walked to and fro.</p>
+      <p v-else class="small quiet">{{ hasProbe ? 'Dashed: what the probe reaches. Dots: the places it will touch, walked to and fro.' : 'Dots: the places to measure, walked to and fro.' }}</p>
     </section>
     <div class="stack">
       <section v-if="watched" class="sheet stack" aria-label="The probing">
@@ -100,10 +101,10 @@ const begin = (): void => {
         <p v-if="plan">{{ plan.points.length }} places, about {{ plan.minutes < 1 ? `${Math.max(5, Math.round(plan.minutes * 12) * 5)} s` : `${Math.round(plan.minutes)} min` }}.</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <div class="row">
-          <el-button v-if="printer.port" type="primary" size="large" :disabled="!plan || running" @click="begin">Let the printer probe</el-button>
-          <el-button :type="printer.port ? undefined : 'primary'" size="large" :disabled="!plan" @click="plan && emit('type', plan.points)">Type these myself</el-button>
+          <el-button v-if="printer.port && hasProbe" type="primary" size="large" :disabled="!plan || running" @click="begin">Let the printer probe</el-button>
+          <el-button :type="printer.port && hasProbe ? undefined : 'primary'" size="large" :disabled="!plan" @click="plan && emit('type', plan.points)">Type these myself</el-button>
         </div>
-        <p v-if="!printer.port" class="small quiet">No line is set up: the printer’s own screen or console probes, and you type or paste. <RouterLink :to="`/printers/${printer.id}/edit`">Set a line up</RouterLink></p>
+        <p v-if="hasProbe && !printer.port" class="small quiet">No line is set up: the printer’s own screen or console probes, and you type or paste. <RouterLink :to="`/printers/${printer.id}/edit`">Set a line up</RouterLink></p>
       </section>
       <section v-if="advice && !watched" class="sheet stack" aria-label="Advice">
         <h2>How many does this bed need?</h2>

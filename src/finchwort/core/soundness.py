@@ -84,12 +84,12 @@ def weakened(items: Iterable[Item], found: Mapping[str, str], judgement: str) ->
     --------
     >>> springs = Item("springs", "Springs well compressed", "", "", "The level is lost in days.", "", (), ("plan",))
     >>> weakened([springs], {"springs": "bad"}, "plan")
-    ['Found bad: springs well compressed. The level is lost in days.']
+    ['Not as it should be: springs well compressed. The level is lost in days.']
     """
     if judgement not in JUDGEMENTS:
         raise ChoiceError(f"There is no judgement called {judgement!r}.")
     return [
-        f"Found bad: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
+        f"Not as it should be: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
         for item in items
         if judgement in item.weakens and found.get(item.key) == "bad"
     ]

@@ -109,11 +109,11 @@ class Line:
             self.tick()
         return started
 
-    def renumber(self) -> None:
-        """Begin counting lines anew, when this dialect counts."""
+    def renumber(self, patience: float | None = None) -> None:
+        """Begin counting lines anew, when this dialect counts; silence is borne for ``patience`` seconds."""
         if self.dialect.numbered:
             self._number, self._sent = -1, {}
-            self.send(self.dialect.say("renumber", number=0))
+            self.send(self.dialect.say("renumber", number=0), patience)
 
     def shout(self, command: str) -> None:
         """Send a command without waiting for an answer: to stop at once."""

@@ -11,11 +11,14 @@ from dataclasses import dataclass
 from finchwort.core.printers import Bed
 from finchwort.core.probe import reach
 from finchwort.link.dialect import Dialect
-from finchwort.link.line import Line, LineError, RefusedError, SilentError
+from finchwort.link.line import Line, LineError, RefusedError, ResetError, SilentError
 
 FEED = 6000.0
 """Travel, mm/min."""
 LIFT_FEED = 600.0
+GREETINGS = 3
+BOOT = 5.0
+"""A board that starts anew answers within so long, s (common practice: some seconds)."""
 NEAR = 1.5
 """A temperature this close to its target is reached, °C."""
 HEAT_PATIENCE = 240.0
@@ -75,9 +78,19 @@ class Machine:
         return self.line.dialect
 
     def greet(self) -> str:
-        """Begin the conversation; return what the machine says it is."""
+        """Begin the conversation; return what the machine says it is.
+
+        Opening the line makes many boards start anew, which takes them some seconds: that is waited for.
+        """
         self.line.settle()
-        self.line.renumber()
+        for left in reversed(range(GREETINGS)):
+            try:
+                self.line.renumber(BOOT)
+                break
+            except (ResetError, SilentError):
+                if not left:
+                    raise
+                self.line.settle()
         try:
             said = self.line.send(self.dialect.say("identify"), patience=10)
         except RefusedError:

@@ -172,9 +172,8 @@ class Work:
         return "Homed."
 
     def _home_first(self, machine: Machine) -> None:
-        if self.params.get("home", True) or not machine.homed:
-            self.tell("Homing.")
-            machine.home()
+        self.tell("Homing.")
+        machine.home()
         self.pulse.between()
 
     def heat(self, machine: Machine) -> str:

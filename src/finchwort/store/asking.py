@@ -22,6 +22,8 @@ from finchwort.store.printers import bed_of
 MOST_POINTS = 625
 SOAK_EVERY, SOAK_LONGEST = 30.0, 2400.0
 """Usual pause between readings of a warm-up, and its longest duration, s."""
+HOMING = 0.4
+"""Homing takes about so long, minutes (common practice)."""
 MOST_SOAK = 200
 MOVES = "The head and the bed move by themselves: keep hands, hair and sleeves out, and a hand near the power switch."
 HOT = "Bed and nozzle get hot enough to burn. Stay with the printer, keep anything that burns off it, and never bridge its protection."
@@ -62,9 +64,7 @@ class Asked:
         return hashlib.sha256(text.encode()).hexdigest()[:24]
 
 
-def ask(
-    printer: Printer, kind: str, wanted: dict[str, Any], *, seconds: float | None = None, homed: bool = False
-) -> Asked:
+def ask(printer: Printer, kind: str, wanted: dict[str, Any], *, seconds: float | None = None) -> Asked:
     """Check what is asked of a printer and say what will happen.
 
     Parameters
@@ -76,8 +76,6 @@ def ask(
         soak: ``x``, ``y``, ``every``, ``longest`` (s), ``until_steady``.  grid: ``points`` (mm).
     seconds : float, optional
         This printer's pace, s a place.
-    homed : bool
-        Whether it need not home first.
 
     Raises
     ------
@@ -107,18 +105,17 @@ def ask(
         return _park(printer, wanted)
     if printer.probe_kind == "none":
         raise ConflictError(f"{name} is set up without a probe. Say in its set-up what touches the bed.")
-    home = not homed
     if kind == "grid":
-        return _grid(printer, wanted, seconds, home)
+        return _grid(printer, wanted, seconds)
     x, y = _place(printer, wanted)
-    first = f"Home {name}, then touch" if home else "Touch"
+    first = f"Home {name}, then touch"
     if kind == "repeatability":
         count = int(wanted.get("count", 10))
         if not LEAST_TOUCHES <= count <= MOST_TOUCHES:
             raise OutOfRangeError(f"A test has {LEAST_TOUCHES} to {MOST_TOUCHES} touches.")
-        params = {"x": x, "y": y, "count": count, "home": home}
+        params = {"x": x, "y": y, "count": count}
         sentence = f"{first} the bed at x {x:g}, y {y:g} mm {count} times."
-        minutes = survey_minutes([(x, y)] * count, seconds=seconds) + 0.4 * home
+        minutes = survey_minutes([(x, y)] * count, seconds=seconds) + HOMING
         return Asked(kind, params, count, sentence, (MOVES, STILL_HOT), True, False, minutes)
     every = float(wanted.get("every", SOAK_EVERY))
     longest = float(wanted.get("longest", SOAK_LONGEST))
@@ -131,7 +128,6 @@ def ask(
         "every": every,
         "longest": longest,
         "until_steady": until,
-        "home": home,
         "most": MOST_SOAK,
     }
     sentence = (
@@ -171,7 +167,7 @@ def _park(printer: Printer, wanted: dict[str, Any]) -> Asked:
     return Asked("park", {"x": x, "y": y, "name": name}, 0, sentence, (MOVES,), True, False, None)
 
 
-def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, home: bool) -> Asked:
+def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None) -> Asked:
     bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
     points = [(float(x), float(y)) for x, y in wanted.get("points") or ()]
     if not points and wanted.get("columns"):
@@ -192,10 +188,11 @@ def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, home:
         )
     if not wanted.get("columns"):
         points = [points[i] for i in walking_order(points)]
-    params: dict[str, Any] = {"points": [list(point) for point in points], "home": home}
-    minutes = survey_minutes(points, seconds=seconds) + 0.4 * home
-    first = f"Home {printer.name}, then probe" if home else "Probe"
-    sentence = f"{first} {len(points)} places on the bed, about {duration(60 * minutes)}."
+    params: dict[str, Any] = {"points": [list(point) for point in points]}
+    minutes = survey_minutes(points, seconds=seconds) + HOMING
+    sentence = (
+        f"Home {printer.name}, then probe {len(points)} places on the bed, about {duration(60 * minutes)}."
+    )
     return Asked("grid", params, len(points), sentence, (MOVES, STILL_HOT), True, False, minutes)
 
 
@@ -220,7 +217,7 @@ def ask_resume(
     left = [list(point) for point in planned if (round(point[0], 3), round(point[1], 3)) not in read]
     if not left:
         raise ConflictError("Every place was read already: keep these readings.")
-    params: dict[str, Any] = {"points": left, "home": True}
+    params: dict[str, Any] = {"points": left}
     sentence = f"Home {printer.name}, "
     if readings:
         last = readings[-1]

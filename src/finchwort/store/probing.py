@@ -144,7 +144,7 @@ def record_finding(session: Session, visit_id: int, item: str, state: str, note:
         write_entry(
             session,
             "finding",
-            f"Found bad: {title[0].lower()}{title[1:]}",
+            f"Not as it should be: {title[0].lower()}{title[1:]}",
             note.strip(),
             printer=visit.printer,
             visit=visit,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 from apiflask import APIBlueprint
@@ -18,6 +19,8 @@ from finchwort.web.database import session
 blueprint = APIBlueprint("machine", __name__, url_prefix="/api", tag="machine")
 
 BROKEN = (jobs.FAILED, jobs.STOPPED, jobs.INTERRUPTED)
+PATIENCE = timedelta(seconds=6)
+"""A link process takes a job sooner than this."""
 KEEPS = {"grid": 3, "repeatability": 3, "soak": 4}
 """From so many touches on the readings of a job that broke off make a survey or a test."""
 
@@ -154,6 +157,15 @@ def _can_keep(job: Job) -> bool:
     return job.state in jobs.OVER and len(jobs.readings_of(session(), jobs.chain_of(session(), job))) >= least
 
 
+def _message(job: Job) -> str:
+    """Give a job's message; one that waits long has nobody who takes it."""
+    if job.state == jobs.WAITING and jobs.db_now(session()) - job.created_at > PATIENCE:
+        return (
+            "No link process has taken this yet. Does “finchwort link” run on the machine the cable goes to?"
+        )
+    return job.message
+
+
 def _line_out(job: Job) -> schemas.JobLineOut:
     left = None
     if job.state == jobs.RUNNING and job.total:
@@ -168,7 +180,7 @@ def _line_out(job: Job) -> schemas.JobLineOut:
         name=jobs.NAMES[job.kind],
         state=job.state,
         stopping=job.stop if job.state == jobs.RUNNING else None,
-        message=job.message,
+        message=_message(job),
         done=job.done,
         total=job.total,
         seconds_left=left,

@@ -3,7 +3,7 @@
 from apiflask import APIBlueprint
 
 from finchwort.core.errors import CoreError
-from finchwort.core.planning import advise_grid, survey_minutes
+from finchwort.core.planning import HAND_SECONDS, advise_grid, survey_minutes
 from finchwort.core.printers import (
     Bed,
     suggest_points,
@@ -190,7 +190,7 @@ def get_advice(printer_id: int):
         printer.first_layer,
         probe=(printer.probe_dx, printer.probe_dy),
         inset=usual_inset(bed),
-        seconds=pace_of(db, printer_id),
+        seconds=HAND_SECONDS if printer.probe_kind == "none" else pace_of(db, printer_id),
     )
     return schemas.AdviceOut(
         options=[schemas.OptionOut(**vars(option)) for option in advice.options],
