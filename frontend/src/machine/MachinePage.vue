@@ -57,7 +57,7 @@ const places = computed(() => [
         <div v-if="places.length" class="stack">
           <h3>Park the head over</h3>
           <div class="row">
-            <el-button v-for="place in places" :key="place.name" size="small" :disabled="!!current" @click="ask({ kind: 'park', x: place.x, y: place.y, name: place.name })">{{ place.name }}</el-button>
+            <el-button v-for="place in places" :key="place.name" :disabled="!!current" @click="ask({ kind: 'park', x: place.x, y: place.y, name: place.name })">{{ place.name }}</el-button>
           </div>
         </div>
         <p v-if="latest?.live.switches" class="small">Switches: {{ Object.entries(latest.live.switches).map(([name, state]) => `${name} ${state}`).join(', ') }}</p>

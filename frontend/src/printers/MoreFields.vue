@@ -131,12 +131,6 @@ function addSurface(): void {
 </template>
 
 <style scoped>
-fieldset {
-  border: 0;
-  margin: 0;
-  padding: 0;
-  min-width: 0;
-}
 summary {
   cursor: pointer;
   font-weight: 600;
@@ -171,10 +165,6 @@ summary {
 .tick input {
   width: 20px;
   height: 20px;
-}
-.wrong {
-  color: var(--bad);
-  font-size: 0.95rem;
 }
 @media (max-width: 640px) {
   .three,

@@ -7,6 +7,7 @@ import { api, fetchPrinter, useChange, useThreads } from '@/api/queries'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
+import { differ } from './differences'
 import { BESIDE, collectMore, emptyMore, takeMore, type More } from './more'
 import MoreFields from './MoreFields.vue'
 
@@ -218,24 +219,9 @@ async function save(): Promise<void> {
   }
 }
 
-const LABELS: Record<string, string> = {
-  name: 'Name', width: 'Width', depth: 'Depth', origin: 'Zero point', plate_width: 'Plate width', plate_depth: 'Plate depth',
-  first_layer: 'First layer', thread_hand: 'Thread', knob_view: 'Knob seen', tightening_lowers: 'Tightening lowers the bed',
-  divisions: 'Steps per turn', repeatability: 'Repeatability', note: 'Note', screws: 'Screws', pads: 'Pads',
-  beam_screws: 'Lead screws of the beam', beam_lead: 'Their travel', probe_kind: 'Probe', probe_dx: 'Probe right of the nozzle', probe_dy: 'Probe behind the nozzle',
-  closer_is: 'Closer is', compensation: 'Compensation', offset_kept: 'Offset kept in', surfaces: 'Surfaces', materials: 'Materials',
-  port: 'Line', baud: 'Baud', dialect: 'Dialect', link_name: 'Link', most_bed: 'Bed at most', most_nozzle: 'Nozzle at most', lift: 'Lift',
-}
 const differences = computed(() => {
-  const other = theirs.value
-  const mine = other ? collect() : null
-  if (!other || !mine) return []
-  const one = (s: Record<string, unknown> | string): string =>
-    typeof s === 'string' ? s : [s.name, s.x, s.y, s.pitch, s.kind, s.thickness, s.condition, s.prints_since_wash, s.coats].filter((part) => part !== undefined && part !== null).join(' ')
-  const say = (value: unknown): string => (Array.isArray(value) ? value.map(one).join('; ') || '–' : String(value ?? '–'))
-  return (Object.keys(LABELS) as (keyof typeof mine)[])
-    .map((key) => ({ label: LABELS[key]!, mine: say(mine[key]), theirs: say(other[key as keyof Printer]) }))
-    .filter((row) => row.mine !== row.theirs)
+  const mine = theirs.value ? collect() : null
+  return theirs.value && mine ? differ(mine, theirs.value) : []
 })
 function useTheirs(): void {
   take(theirs.value!)
@@ -426,12 +412,6 @@ void load()
   gap: 18px;
   align-items: start;
 }
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 12px;
-  align-items: start;
-}
 @media (max-width: 640px) {
   .pair {
     align-items: end;
@@ -441,12 +421,6 @@ void load()
   position: sticky;
   top: 12px;
 }
-fieldset {
-  border: 0;
-  margin: 0;
-  padding: 0;
-  min-width: 0;
-}
 summary {
   cursor: pointer;
   font-weight: 600;
@@ -454,10 +428,6 @@ summary {
 }
 .inner {
   padding-top: 8px;
-}
-.wrong {
-  color: var(--bad);
-  font-size: 0.95rem;
 }
 input[aria-invalid='true'] {
   border: 2px solid var(--bad);

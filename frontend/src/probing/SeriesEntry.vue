@@ -74,9 +74,6 @@ function drop(index: number): void {
   font-weight: 650;
   min-height: 52px;
 }
-.wrong {
-  color: var(--bad);
-}
 .values {
   list-style: none;
   margin: 0;

@@ -32,7 +32,7 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
 </script>
 
 <template>
-  <div class="worktable">
+  <div class="worktable even">
     <section class="sheet stack" aria-label="Walk round">
       <div class="row spread">
         <h2>Walk round the machine</h2>
@@ -90,12 +90,6 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
 </template>
 
 <style scoped>
-.worktable {
-  display: grid;
-  grid-template-columns: minmax(0, 6fr) minmax(300px, 5fr);
-  gap: 18px;
-  align-items: start;
-}
 ol {
   list-style: none;
   margin: 0;
@@ -156,9 +150,6 @@ li {
   text-decoration: none;
 }
 @media (max-width: 800px) {
-  .worktable {
-    grid-template-columns: minmax(0, 1fr);
-  }
   .detail,
   .note {
     padding-left: 8px;

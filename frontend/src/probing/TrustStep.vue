@@ -104,12 +104,6 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
 </template>
 
 <style scoped>
-.worktable {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(290px, 4fr);
-  gap: 18px;
-  align-items: start;
-}
 .verdict {
   font-family: var(--head);
   font-size: 1.5rem;
@@ -129,10 +123,5 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
 }
 .short {
   width: 5em;
-}
-@media (max-width: 800px) {
-  .worktable {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -147,12 +147,6 @@ const spots = computed(() => movement.value?.x.map((x, i) => ({ x, y: movement.v
 </template>
 
 <style scoped>
-.worktable {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(290px, 4fr);
-  gap: 18px;
-  align-items: start;
-}
 .verdict {
   font-family: var(--head);
   font-size: 1.5rem;
@@ -177,11 +171,5 @@ const spots = computed(() => movement.value?.x.map((x, i) => ({ x, y: movement.v
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 12px;
-}
-@media (max-width: 800px) {
-  .worktable,
-  .pair {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

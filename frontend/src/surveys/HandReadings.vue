@@ -153,12 +153,6 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
 </template>
 
 <style scoped>
-.worktable {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(290px, 4fr);
-  gap: 18px;
-  align-items: start;
-}
 .feels {
   display: grid;
   gap: 8px;
@@ -183,11 +177,6 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
   border: 2px solid var(--accent);
   background: var(--sheet-2);
 }
-fieldset {
-  border: 0;
-  padding: 0;
-  margin: 0;
-}
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;
@@ -202,9 +191,6 @@ fieldset {
   min-height: 56px;
 }
 @media (max-width: 800px) {
-  .worktable {
-    grid-template-columns: minmax(0, 1fr);
-  }
   .entry {
     order: -1;
   }

@@ -80,12 +80,6 @@ const next = computed(() => {
 </template>
 
 <style scoped>
-.worktable {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(300px, 4fr);
-  gap: 18px;
-  align-items: start;
-}
 .verdict {
   align-items: flex-start;
 }
@@ -103,10 +97,5 @@ summary {
 abbr {
   font-size: 0.85rem;
   color: var(--ink-2);
-}
-@media (max-width: 800px) {
-  .worktable {
-    grid-template-columns: 1fr;
-  }
 }
 </style>

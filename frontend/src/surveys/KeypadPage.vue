@@ -107,19 +107,10 @@ const PAD = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '±', '0', '.']
   </div>
 </template>
 
+<style scoped src="@/shell/bench.css"></style>
 <style scoped>
-.card {
-  min-height: 100dvh;
-  display: flex;
-  flex-direction: column;
-  background: var(--ground);
-}
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  padding: 8px 16px;
-  border-bottom: 1px solid var(--line);
+.foot {
+  grid-template-columns: 1fr 1fr 2fr;
 }
 .body {
   flex: 1;
@@ -159,6 +150,12 @@ h1 {
   font-size: 1rem;
   font-weight: 400;
 }
+.foot button {
+  min-height: 72px;
+}
+.foot {
+  background: var(--ground);
+}
 .pad {
   flex: 1;
   display: grid;
@@ -166,45 +163,9 @@ h1 {
   gap: 8px;
   min-height: 44vh;
 }
-.pad button,
-.foot button,
-.close {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 2px solid var(--line-2);
-  border-radius: var(--round);
-  cursor: pointer;
-}
 .pad button {
   font-size: clamp(1.8rem, 5vh, 2.6rem);
   font-weight: 650;
   min-height: 60px;
-}
-.foot {
-  display: grid;
-  grid-template-columns: 1fr 1fr 2fr;
-  gap: 8px;
-  padding: 10px 14px;
-  position: sticky;
-  bottom: 0;
-  background: var(--ground);
-}
-.foot button {
-  min-height: 72px;
-  font-size: 1.4rem;
-  font-weight: 650;
-}
-.foot .next {
-  background: var(--accent);
-  color: var(--accent-ink);
-  border-color: var(--accent);
-}
-.foot button:disabled {
-  opacity: 0.4;
-}
-.close {
-  min-height: 44px;
-  padding: 0 16px;
 }
 </style>

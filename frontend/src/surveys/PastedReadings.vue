@@ -177,14 +177,6 @@ textarea {
   grid-template-columns: repeat(4, 1fr);
   gap: 8px;
 }
-fieldset {
-  border: 0;
-  padding: 0;
-  margin: 0;
-}
-.wrong {
-  color: var(--bad);
-}
 ul {
   margin: 0;
   padding-left: 20px;

@@ -79,7 +79,7 @@ const begin = (): void => {
 </script>
 
 <template>
-  <div class="worktable">
+  <div class="worktable even">
     <section class="sheet stack">
       <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" :reach="hasProbe ? printer.probe_reach : null" :label="watched ? `${touches.length} of ${spots.length} places touched` : 'The bed from above, with the places to measure'" />
       <HeightLegend v-if="shown" :relief="shown.relief" beyond />
@@ -130,12 +130,6 @@ const begin = (): void => {
 </template>
 
 <style scoped>
-.worktable {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(300px, 5fr);
-  gap: 18px;
-  align-items: start;
-}
 .three {
   display: grid;
   grid-template-columns: repeat(3, 1fr);
@@ -150,10 +144,5 @@ const begin = (): void => {
 .go {
   text-decoration: none;
   align-self: flex-start;
-}
-@media (max-width: 800px) {
-  .worktable {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

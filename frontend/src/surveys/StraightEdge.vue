@@ -76,18 +76,7 @@ async function save(): Promise<void> {
 </template>
 
 <style scoped>
-.worktable {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(290px, 4fr);
-  gap: 18px;
-  align-items: start;
-}
 .say {
   font-size: 1.12rem;
-}
-@media (max-width: 800px) {
-  .worktable {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -209,12 +209,6 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
 </template>
 
 <style scoped>
-.worktable {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(290px, 4fr);
-  gap: 18px;
-  align-items: start;
-}
 .nowrap {
   flex-wrap: nowrap;
 }
@@ -229,13 +223,7 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
 .unit {
   font-size: 1.1rem;
 }
-.wrong {
-  color: var(--bad);
-}
 @media (max-width: 800px) {
-  .worktable {
-    grid-template-columns: 1fr;
-  }
   .entry {
     position: sticky;
     bottom: 0;

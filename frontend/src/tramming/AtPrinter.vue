@@ -91,20 +91,10 @@ async function record(): Promise<void> {
   </div>
 </template>
 
+<style scoped src="@/shell/bench.css"></style>
 <style scoped>
-.card {
-  min-height: 100dvh;
-  display: flex;
-  flex-direction: column;
-  background: var(--ground);
-}
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  padding: 10px 16px;
-  font-size: 1.2rem;
-  border-bottom: 1px solid var(--line);
+.foot {
+  grid-template-columns: 1fr 2fr;
 }
 .body {
   flex: 1;
@@ -153,40 +143,5 @@ h1 {
   font-size: 1.8rem;
   min-height: 84px;
   padding: 0 48px;
-}
-.foot {
-  display: grid;
-  grid-template-columns: 1fr 2fr;
-  gap: 10px;
-  padding: 12px;
-  position: sticky;
-  bottom: 0;
-}
-.foot button,
-.close {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 2px solid var(--line-2);
-  border-radius: var(--round);
-  cursor: pointer;
-}
-.foot button {
-  min-height: 84px;
-  font-size: 1.7rem;
-  font-weight: 650;
-}
-.foot .next {
-  background: var(--accent);
-  color: var(--accent-ink);
-  border-color: var(--accent);
-}
-.foot button:disabled {
-  opacity: 0.4;
-  cursor: default;
-}
-.close {
-  min-height: 44px;
-  padding: 0 16px;
 }
 </style>
