@@ -47,7 +47,7 @@ class LiveCase(ApiMixin, BrowserCase):
 class WholeLoopTest(LiveCase):
     def test_from_connecting_to_a_better_second_round(self):
         page = self.page
-        hands = self.new_page(self.context)
+        hands = self.new_page(self.new_context())  # a window of its own: a tab behind another is drawn rarely
         hands.goto(self.simulator.page)
 
         self.go(f"/printers/{self.printer['id']}/machine")
