@@ -1,24 +1,28 @@
 <script setup lang="ts">
 // A straightedge laid on, with the gaps under it drawn much too high.
-import { computed } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { figure } from '@/shell/format'
 import { FONT, palette } from './palette'
 
 const props = defineProps<{ line: Schemas['LineOut'] }>()
-const W = 560
+// as wide as it stands, so that the lettering keeps its size
+const svg = ref<SVGSVGElement | null>(null)
+const { width } = useElementSize(svg)
+const W = computed(() => Math.min(760, Math.max(300, width.value || 560)))
 const H = 150
 const first = computed(() => props.line.positions[0]!)
 const span = computed(() => props.line.positions.at(-1)! - first.value)
 const reach = computed(() => Math.max(0.05, ...props.line.heights.map(Math.abs)) * 1.3)
-const x = (p: number): number => 24 + ((p - first.value) / span.value) * (W - 48)
+const x = (p: number): number => 24 + ((p - first.value) / span.value) * (W.value - 48)
 const y = (h: number): number => H / 2 - (h / reach.value) * (H / 2 - 22)
 const path = computed(() => props.line.positions.map((p, i) => `${i ? 'L' : 'M'}${x(p).toFixed(1)},${y(props.line.heights[i]!).toFixed(1)}`).join(''))
-const times = computed(() => Math.round(((H / 2 - 22) / reach.value / ((W - 48) / span.value)) / 10) * 10)
+const times = computed(() => Math.round(((H / 2 - 22) / reach.value / ((W.value - 48) / span.value)) / 10) * 10)
 </script>
 
 <template>
-  <svg class="section" :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="`Heights along the line: ${line.heights.map((h) => figure(h, true)).join(', ')} mm`" :font-family="FONT">
+  <svg ref="svg" class="section" :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="`Heights along the line: ${line.heights.map((h) => figure(h, true)).join(', ')} mm`" :font-family="FONT">
     <path :d="`${path}L${x(first + span)},${H - 8}L${x(first)},${H - 8}Z`" :fill="palette.plate" />
     <line x1="16" :x2="W - 16" :y1="H / 2" :y2="H / 2" :stroke="palette.faint" stroke-dasharray="6 4" stroke-width="1.6" />
     <path :d="path" fill="none" :stroke="palette.ink" stroke-width="2.4" />

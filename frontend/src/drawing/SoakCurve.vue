@@ -1,12 +1,16 @@
 <script setup lang="ts">
 // How one place moved while it warmed through: readings, the curve through them, and where it goes.
-import { computed } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { figure } from '@/shell/format'
 import { FONT, palette } from './palette'
 
 const props = defineProps<{ times: number[]; heights: number[]; result: Schemas['SoakOut'] | null }>()
-const W = 560
+// as wide as it stands, so that the lettering keeps its size
+const svg = ref<SVGSVGElement | null>(null)
+const { width } = useElementSize(svg)
+const W = computed(() => Math.min(760, Math.max(300, width.value || 560)))
 const H = 250
 const L = 66
 const B = 30
@@ -15,7 +19,7 @@ const last = computed(() => Math.max((props.times.at(-1) ?? 60) - begin.value, (
 const all = computed(() => [...props.heights, ...(props.result?.curve ?? []), ...(props.result?.asymptote != null ? [props.result.asymptote + props.result.steady, props.result.asymptote - props.result.steady] : [])])
 const low = computed(() => Math.min(...all.value, (props.heights[0] ?? 0) - 0.02))
 const high = computed(() => Math.max(...all.value, (props.heights[0] ?? 0) + 0.02))
-const x = (t: number): number => L + ((t - begin.value) / last.value) * (W - L - 14)
+const x = (t: number): number => L + ((t - begin.value) / last.value) * (W.value - L - 14)
 const y = (h: number): number => 12 + (1 - (h - low.value) / (high.value - low.value)) * (H - B - 22)
 const path = computed(() => (props.result?.curve ?? []).map((h, i) => `${i ? 'L' : 'M'}${x(props.result!.curve_times[i]!).toFixed(1)},${y(h).toFixed(1)}`).join(''))
 const step = computed(() => [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 5].find((s) => (high.value - low.value) / s <= 6) ?? 10)
@@ -32,7 +36,7 @@ const said = computed(() => `${props.heights.length} readings over ${(((props.ti
 </script>
 
 <template>
-  <svg class="curve" :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="said" :font-family="FONT">
+  <svg ref="svg" class="curve" :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="said" :font-family="FONT">
     <rect :x="L" y="6" :width="W - L - 8" :height="H - B - 10" :fill="palette.plate" :stroke="palette.faint" stroke-opacity="0.5" />
     <template v-if="result?.asymptote != null">
       <rect :x="L" :y="y(result.asymptote + result.steady)" :width="W - L - 8" :height="y(result.asymptote - result.steady) - y(result.asymptote + result.steady)" :fill="palette.tint(0)" opacity="0.9" />

@@ -121,6 +121,9 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
 .say {
   font-size: 1.12rem;
 }
+.right {
+  white-space: nowrap;
+}
 .short {
   width: 5em;
 }
