@@ -196,6 +196,45 @@ class ConsoleTest(unittest.TestCase):
             read_survey("ok\nbusy\nX:1 Y:2\n", HINT)
 
 
+CHATTER = st.sampled_from(
+    [
+        "ok",
+        "echo:busy: processing",
+        "ok T:60.1 /60.0 B:60.0 /60.0 @:0",
+        "// probing",
+        "",
+        "Recv: ok",
+        "wait",
+        "M117 level 3 of 9",
+    ]
+)
+
+
+class AnyConsoleTest(unittest.TestCase):
+    @given(st.integers(3, 6), st.integers(3, 6), st.integers(0, 2**31), st.data())
+    def test_readings_are_found_among_any_chatter(self, columns, rows, seed, data):
+        survey = grid(columns, rows, seed, 3)
+        lines = [
+            f"Bed X: {x:.2f} Y: {y:.2f} Z: {z:.3f}"
+            for x, y, z in zip(survey.x, survey.y, survey.height, strict=True)
+        ]
+        same(self, read_survey("\n".join(self.mixed(lines, data)), HINT).survey, survey)
+
+    @given(st.integers(3, 6), st.integers(3, 6), st.integers(0, 2**31), st.data())
+    def test_so_is_a_matrix_in_brackets(self, columns, rows, seed, data):
+        survey = grid(columns, rows, seed, 3)
+        table = survey.height.reshape(rows, columns)
+        lines = [f"[{', '.join(f'{v:.3f}' for v in row)}]" for row in table]
+        found = read_survey("\n".join(self.mixed(lines, data)), Hint(bed=BED, bounds=(15, 15, 205, 205)))
+        same(self, found.survey, survey, 2)
+
+    def mixed(self, lines, data):
+        text = []
+        for line in lines:
+            text += [*data.draw(st.lists(CHATTER, max_size=2)), line]
+        return [*text, "ok"]
+
+
 class OrderTest(unittest.TestCase):
     def test_serpentine(self):
         rows = [[0.0, 0.1, 0.2], [0.2, 0.1, 0.0], [0.0, 0.1, 0.2]]
