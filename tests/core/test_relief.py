@@ -1,7 +1,8 @@
 import unittest
 
 import numpy as np
-from hypothesis import given
+import shapely
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from finchwort.core.printers import Bed
@@ -12,6 +13,7 @@ from finchwort.core.relief import (
     make_relief,
     measured_outline,
     shown_datum,
+    surface_at,
     tint_limit,
 )
 from finchwort.core.surveys import Survey
@@ -87,3 +89,35 @@ class ReliefTest(unittest.TestCase):
         survey = Survey([0, 100, 100, 0, 50], [0, 0, 80, 80, 40], [0, 0, 0, 0, 1])
         corners = {tuple(p) for p in measured_outline(survey).tolist()}
         self.assertEqual(corners, {(0, 0), (100, 0), (100, 80), (0, 80)})
+
+
+class SurfaceAtTest(unittest.TestCase):
+    """The surface through readings, asked for at other places: what cold and hot surveys are compared with."""
+
+    @given(surveys(least=5, most=30))
+    def test_exact_where_it_was_read(self, survey):
+        heights, inside = surface_at(survey, survey.x, survey.y)
+        np.testing.assert_allclose(heights, survey.height, atol=1e-9)
+        self.assertTrue(inside.all())
+
+    @given(slope, slope, st.integers(0, 1000), st.sampled_from([6, 40, 300]))
+    @settings(max_examples=30)
+    def test_a_plane_is_carried_on(self, a, b, seed, n):
+        rng = np.random.default_rng(seed)
+        x, y = rng.uniform(0, 240, n), rng.uniform(0, 220, n)
+        survey = Survey(x, y, a * x + b * y)
+        px, py = rng.uniform(0, 240, 20), rng.uniform(0, 220, 20)
+        heights, inside = surface_at(survey, px, py)
+        np.testing.assert_allclose(heights[inside], (a * px + b * py)[inside], atol=1e-7)
+
+    @given(st.integers(0, 1000))
+    def test_inside_is_what_shapely_says(self, seed):
+        rng = np.random.default_rng(seed)
+        survey = Survey(rng.uniform(0, 240, 12), rng.uniform(0, 220, 12), np.zeros(12))
+        px, py = rng.uniform(-20, 260, 60), rng.uniform(-20, 240, 60)
+        _, inside = surface_at(survey, px, py)
+        hull = shapely.MultiPoint(list(zip(survey.x, survey.y, strict=True))).convex_hull
+        for x, y, told in zip(px, py, inside, strict=True):
+            away = hull.distance(shapely.Point(x, y))
+            if away == 0 or away > 1:  # within half a millimetre the edge itself counts as inside
+                self.assertEqual(bool(told), away == 0)

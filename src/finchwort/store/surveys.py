@@ -233,8 +233,15 @@ def load_ground(session: Session, survey_id: int) -> Ground:
 
 
 def load_readings(session: Session, survey_id: int) -> Survey:
-    """Return the readings of a stored survey."""
+    """Return the readings of a stored survey.
+
+    Raises
+    ------
+    NotFoundError
+    """
     rows = session.connection().execute(_READINGS, {"survey": survey_id}).all()
+    if not rows:
+        raise NotFoundError("There is no such survey. It may have been deleted.")
     table = np.array([tuple(row) for row in rows], dtype=np.float64)
     return Survey(table[:, 0], table[:, 1], table[:, 2])
 
