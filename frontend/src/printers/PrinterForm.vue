@@ -304,9 +304,9 @@ void load()
           </details>
         </section>
         <section class="sheet stack">
-          <h2>The screws</h2>
+          <h2>What carries the plate</h2>
           <fieldset>
-            <legend class="label">How many carry the plate?</legend>
+            <legend class="label">Screws, pads, or neither?</legend>
             <el-radio-group :model-value="screwCount" aria-label="Number of screws" @update:model-value="chooseCount($event as Support)">
               <el-radio-button :value="4">Four</el-radio-button>
               <el-radio-button :value="3">Three</el-radio-button>

@@ -21,7 +21,7 @@ from finchwort.store.models import Job
 
 log = structlog.get_logger()
 
-BEAT_EVERY = 1.0
+BEAT_EVERY = 0.4
 """So often a job shows that it lives and hears whether to stop, s."""
 
 
