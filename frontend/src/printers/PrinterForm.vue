@@ -308,10 +308,10 @@ void load()
           <fieldset>
             <legend class="label">Screws, pads, or neither?</legend>
             <el-radio-group :model-value="screwCount" aria-label="Number of screws" @update:model-value="chooseCount($event as Support)">
-              <el-radio-button :value="4">Four</el-radio-button>
-              <el-radio-button :value="3">Three</el-radio-button>
+              <el-radio-button :value="4">Four screws</el-radio-button>
+              <el-radio-button :value="3">Three screws</el-radio-button>
               <el-radio-button value="pads">Pads, shimmed</el-radio-button>
-              <el-radio-button :value="0">None</el-radio-button>
+              <el-radio-button :value="0">Neither</el-radio-button>
             </el-radio-group>
           </fieldset>
           <template v-if="form.screws.length">
