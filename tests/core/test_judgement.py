@@ -15,7 +15,9 @@ from finchwort.core.surveys import Survey
 from finchwort.core.tramming import Screw, plan_turns
 from finchwort.core.verdict import WORDS, judge
 from finchwort.core.wording import (
+    duration,
     instruct,
+    micro,
     millimetres,
     seen_direction,
     turn_in_figures,
@@ -104,6 +106,23 @@ class RouteTest(unittest.TestCase):
     def test_unknown_event(self):
         with self.assertRaises(ChoiceError):
             route(["dance"], None, False)
+
+
+class SmallLengthsAndTimesTest(unittest.TestCase):
+    @given(st.floats(-2, 2))
+    def test_three_decimals_and_never_a_minus_nought(self, value):
+        said = micro(value, signed=True)
+        number = float(said.removesuffix(" mm").replace("−", "-"))
+        self.assertAlmostEqual(number, value, delta=0.000501)
+        self.assertNotIn("−0.000", said)
+        self.assertEqual(said.startswith("+"), round(value, 3) > 0)
+
+    @given(st.floats(0, 10_000))
+    def test_durations_are_round_and_near(self, seconds):
+        amount, unit = duration(seconds).split()
+        told = int(amount) * {"s": 1, "min": 60}[unit]
+        self.assertLessEqual(abs(told - seconds), 5.01 if unit == "s" else 30.01)
+        self.assertGreater(told, 0)
 
 
 class WordingTest(unittest.TestCase):
