@@ -2228,6 +2228,11 @@ export interface components {
             beam_right: number | null;
             /** Beam Screws */
             beam_screws: number;
+            /**
+             * Beam Span
+             * @description between the lead screws, or about the width, mm
+             */
+            beam_span: number;
             bed: components["schemas"]["Bed"];
             /**
              * Closer Is

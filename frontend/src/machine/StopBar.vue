@@ -91,5 +91,12 @@ button:disabled {
   .one {
     padding: 6px 12px;
   }
+  .what {
+    flex-basis: 100%;
+  }
+  button {
+    flex: 1;
+    padding: 0 8px;
+  }
 }
 </style>

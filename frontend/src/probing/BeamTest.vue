@@ -8,7 +8,7 @@ import { newest, useStoreTest, useTestPreview } from './tests'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const printer = computed(() => props.visit.printer)
-const between = computed(() => (printer.value.beam_left !== null && printer.value.beam_right !== null ? printer.value.beam_right - printer.value.beam_left : printer.value.width))
+const between = computed(() => printer.value.beam_span)
 const draft = useStorage(`finchwort-beam-${props.visit.id}`, { key: newKey(), left: '', right: '', span: String(between.value) }, localStorage, { mergeDefaults: true })
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')

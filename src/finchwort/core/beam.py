@@ -9,7 +9,7 @@ from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
 from finchwort.core.wording import millimetres
 
 CALIPER_SD = 0.02
-"""How well calipers held against an upright repeat, standard deviation, mm (common practice)."""
+"""How well calipers repeat, standard deviation, mm (common practice)."""
 LEAD = 8.0
 """Usual lead of a cross beam's screw, mm a turn (from memory)."""
 LEAST_SPAN = 40.0
@@ -43,6 +43,17 @@ class Skew:
     square: bool
     drives: tuple[tuple[str, float, float], ...]
     sentence: str
+
+
+def beam_span(left: float | None, right: float | None, width: float) -> float:
+    """Distance between two lead screws, mm; about the printable width when their places are not known.
+
+    Examples
+    --------
+    >>> beam_span(-20, 350, 330), beam_span(None, None, 220)
+    (370.0, 220.0)
+    """
+    return float(width if left is None or right is None else right - left)
 
 
 def assess_beam(

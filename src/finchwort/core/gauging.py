@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 from scipy import special
 
+from finchwort.core.beam import CALIPER_SD
 from finchwort.core.errors import (
     ChoiceError,
     NonFiniteError,
@@ -39,8 +40,6 @@ ONE_SIDED = ("free", "stuck")
 """Feels that say only that the gap is larger, or smaller: turn until it just drags and read again."""
 DIAL_SD = 0.01
 """How well a dial of hundredths is read, standard deviation, mm (common practice)."""
-CALIPER_SD = 0.02
-"""How well calipers repeat, standard deviation, mm (common practice)."""
 WAYS = ("paper", "feeler", "dial", "calipers")
 FEEL_WORDS = {
     "free": "slides freely",

@@ -354,13 +354,11 @@ def chain_of(session: Session, job: Job) -> list[Job]:
     return found
 
 
-def readings_of(session: Session, jobs: Sequence[Job], after: int = 0) -> list[JobReading]:
-    """Return the touches of jobs in order, those of the last job from a place on."""
+def readings_of(session: Session, jobs: Sequence[Job]) -> list[JobReading]:
+    """Return the touches of jobs in order."""
     found: list[JobReading] = []
     for job in jobs:
         query = select(JobReading).where(JobReading.job_id == job.id).order_by(JobReading.place)
-        if job is jobs[-1] and after:
-            query = query.where(JobReading.place >= after)
         found += session.scalars(query.limit(MAX_READINGS))
     return found
 

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from finchwort.core import relief as reliefs
+from finchwort.core.beam import beam_span
 from finchwort.core.flatness import Flatness
 from finchwort.core.printers import Bed
 from finchwort.core.probe import reach
@@ -97,6 +98,7 @@ def printer_out(printer: Printer) -> schemas.PrinterOut:
             for s in printer.surfaces
         ],
         probe_reach=rectangle(reach(bed_of(printer), printer.probe_dx, printer.probe_dy)),
+        beam_span=beam_span(printer.beam_left, printer.beam_right, printer.width),
         offset_warning=_offset_warning(printer.offset_kept),
         offset_kept=printer.offset_kept,
         materials=printer.materials,

@@ -150,6 +150,7 @@ class MoreOut(Out):
     beam_lead: float
     beam_left: float | None
     beam_right: float | None
+    beam_span: Annotated[float, Field(description="between the lead screws, or about the width, mm")]
     probe_kind: ProbeKind
     probe_dx: float
     probe_dy: float
