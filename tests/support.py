@@ -36,8 +36,9 @@ def database() -> DatabaseServer:
     if "server" not in _held:
         folder = Path(tempfile.mkdtemp(prefix="finchwort-test-", dir=scratch()))
         server = DatabaseServer(folder)
+        _held["folder"] = folder
         server.start(fresh=True)
-        _held["server"], _held["folder"] = server, folder
+        _held["server"] = server
     return _held["server"]
 
 

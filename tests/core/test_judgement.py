@@ -88,20 +88,37 @@ class RouteTest(unittest.TestCase):
         self.assertEqual(self.first([], None, False, before=whole), ["done"] * 3)
 
     def test_a_visit_from_begin_to_end(self):
-        self.assertEqual(self.states([], None, False), ["doing", "to_do", "to_do", "to_do"])
+        self.assertEqual(self.states([], None, False), ["doing", "to_do", "to_do", "skipped", "to_do"])
         one = ["survey"]
-        self.assertEqual(self.states(one, "turn", False), ["done", "done", "doing", "to_do"])
+        self.assertEqual(self.states(one, "turn", False), ["done", "done", "doing", "skipped", "to_do"])
         two = ["survey", "turning"]
-        self.assertEqual(self.states(two, "turn", False), ["out_of_date", "out_of_date", "done", "to_do"])
+        self.assertEqual(
+            self.states(two, "turn", False), ["out_of_date", "out_of_date", "done", "skipped", "to_do"]
+        )
         three = [*two, "survey"]
-        self.assertEqual(self.states(three, "level", False), ["done", "done", "done", "doing"])
-        self.assertEqual(self.states(three, "level", True), ["done", "done", "done", "done"])
+        self.assertEqual(self.states(three, "level", False), ["done", "done", "done", "skipped", "doing"])
+        self.assertEqual(self.states(three, "level", True), ["done", "done", "done", "skipped", "done"])
+
+    def test_compensation_comes_after_levelling(self):
+        def mend(events, verdict, **kw):
+            return route(events, verdict, False, compensation="mesh", **kw)[6].state
+
+        self.assertEqual(mend(["survey"], "turn"), "to_do")
+        self.assertEqual(mend(["survey"], "compensate"), "doing")
+        self.assertEqual(mend(["survey"], "compensate", mesh="stored"), "done")
+        self.assertEqual(mend(["survey", "turning"], "compensate", mesh="old"), "out_of_date")
+        self.assertEqual(mend(["survey"], "level"), "to_do")
+        steps = {s.name: s.state for s in route(["survey"], "compensate", False, compensation="mesh")}
+        self.assertEqual(steps["finish"], "to_do")
+        self.assertEqual(route(["survey"], "compensate", False, compensation="none")[6].state, "skipped")
 
     def test_without_screws_levelling_is_skipped(self):
         self.assertEqual(self.states(["survey"], "turn", False, has_screws=False)[2], "skipped")
 
     def test_closed_with_tilt_left(self):
-        self.assertEqual(self.states(["survey"], "turn", True), ["done", "done", "skipped", "done"])
+        self.assertEqual(
+            self.states(["survey"], "turn", True), ["done", "done", "skipped", "skipped", "done"]
+        )
 
     def test_unknown_event(self):
         with self.assertRaises(ChoiceError):

@@ -48,7 +48,7 @@ class PlanTest(unittest.TestCase):
     @given(tilt, tilt, st.sampled_from([3, 4]), st.integers(0, 1000))
     def test_rounded_plan_is_the_best_of_all_rounded_plans_nearby(self, a, b, count, seed):
         survey, posts = bed(a, b, noise=0.02, n=3, seed=seed), screws(count)
-        plan = plan_turns(survey, posts, centre=BED.centre, repeatability=0.0)
+        plan = plan_turns(survey, posts, centre=BED.centre, repeatability=0.0, reference="minimum_zone")
         around = [range(math.floor(t.exact * 8) - 1, math.ceil(t.exact * 8) + 2) for t in plan.turns]
         best = math.inf
         for steps in itertools.product(*around):
@@ -62,8 +62,11 @@ class PlanTest(unittest.TestCase):
     @given(tilt, tilt, st.sampled_from(["centre", "only_tighten", "only_loosen", "front left"]))
     def test_a_plan_never_makes_it_worse(self, a, b, hold):
         survey = bed(a, b, noise=0.01)
-        plan = plan_turns(survey, screws(), hold, centre=BED.centre)
+        plan = plan_turns(survey, screws(), hold, centre=BED.centre, reference="minimum_zone")
         self.assertLessEqual(plan.spread_after, plan.spread_before + 1e-9)
+        plan = plan_turns(survey, screws(), hold, centre=BED.centre)
+        tilts = [np.abs([p.a, p.b]).sum() for p in (fit_plane(s).plane for s in (survey, plan.predicted))]
+        self.assertLessEqual(tilts[1], tilts[0] + 1e-9)
 
     @given(tilt, tilt)
     def test_holds_do_what_they_say(self, a, b):

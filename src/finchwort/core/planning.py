@@ -6,24 +6,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import RBFInterpolator, RegularGridInterpolator
 
-from finchwort.core.errors import OutOfRangeError
+from finchwort.core.compensation import FOLDS, left_between
 from finchwort.core.planes import fit_plane
-from finchwort.core.printers import Bed
+from finchwort.core.printers import Bed, suggest_points
 from finchwort.core.probe import reach, walk_length
 from finchwort.core.surveys import Array, Survey
+from finchwort.core.verdict import TILT_SHARE
 
 CANDIDATES = ((2, 2), (3, 3), (4, 4), (5, 5), (6, 6), (7, 7), (9, 9), (11, 11))
 """Grids that are compared; the longer side of an oblong bed gets more."""
 USUAL = (5, 5)
 """Advice for a bed nobody has measured yet (common practice)."""
-FOLDS = 8
-"""Into so many parts the readings are split, each predicted from the others."""
 LEAST_KNOWN = 9
 """Fewer readings show no shape to plan for."""
-MOST_KNOWN = 400
-"""Of a larger survey an even selection is used."""
 ENOUGH = 1.15
 """A grid whose error is within this factor of the best is as good (ours)."""
 HARMLESS = 0.05
@@ -32,6 +28,10 @@ SECONDS_A_TOUCH = 6.0
 """Until a printer's own pace is known: one touch with its lifting, s (common practice)."""
 TRAVEL_SPEED = 80.0
 """Travel between places, mm/s (common practice)."""
+KNOWN_TO = 0.2
+"""The tilt should be known to this share of what is worth turning for, plus/minus at 95 % (ours)."""
+SIDES = (9, 17)
+"""Fewest and most places a side that are advised for a noisy probe."""
 HAND_SECONDS = 20.0
 """One place by hand, with paper or gauge, s (common practice: corners take a practised hand 2 to 3 minutes)."""
 
@@ -129,6 +129,38 @@ def seconds_left(times: Sequence[float], total: int) -> float | None:
     return float(max(0, total - len(times)) * pace)
 
 
+def side_for_tilt(bed: Bed, noise: float, first_layer: float) -> int:
+    """How many places a side tell the tilt well enough to turn by.
+
+    Parameters
+    ----------
+    bed : Bed
+    noise : float
+        Standard deviation of one reading, mm.
+    first_layer : float
+        mm
+
+    Returns
+    -------
+    int
+        Side of a square grid that knows the rise between opposite corners to ``KNOWN_TO`` of the tilt that
+        is worth turning for; between ``SIDES``.
+
+    Examples
+    --------
+    >>> bed = Bed(220, 220)
+    >>> side_for_tilt(bed, 0.003, 0.2), side_for_tilt(bed, 0.012, 0.2), side_for_tilt(bed, 0.2, 0.2)
+    (9, 13, 17)
+    """
+    across = np.array([bed.width, bed.depth])
+    for side in range(*SIDES):
+        x, y = np.array(suggest_points(bed, side, side)).T
+        unscaled = fit_plane(Survey(x, y, np.zeros(x.size))).unscaled[:2, :2]
+        if 1.96 * noise * np.sqrt(across @ unscaled @ across) <= KNOWN_TO * TILT_SHARE * first_layer:
+            return side
+    return SIDES[1]
+
+
 def mesh_errors(surveys: Sequence[Survey], columns: int, rows: int, folds: int = FOLDS) -> Array:
     """What a mesh of columns by rows points would have missed, by cross-validation.
 
@@ -149,28 +181,7 @@ def mesh_errors(surveys: Sequence[Survey], columns: int, rows: int, folds: int =
     ndarray
         Reading minus mesh at every reading of every survey, mm.
     """
-    if columns < 2 or rows < 2:
-        raise OutOfRangeError("A mesh has at least two columns and two rows.")
-    missed = []
-    for survey in surveys:
-        x, y, z = survey.x, survey.y, fit_plane(survey).residual
-        if len(survey) > MOST_KNOWN:
-            keep = np.linspace(0, len(survey) - 1, MOST_KNOWN).astype(int)
-            x, y, z = x[keep], y[keep], z[keep]
-        places = np.column_stack([x, y])
-        nodes_x, nodes_y = np.linspace(x.min(), x.max(), columns), np.linspace(y.min(), y.max(), rows)
-        grid_x, grid_y = np.meshgrid(nodes_x, nodes_y)
-        nodes = np.column_stack([grid_x.ravel(), grid_y.ravel()])
-        # every fold takes places from all over the bed: a fixed shuffle, the same each time
-        part = np.random.default_rng(20).permutation(x.size) % min(folds, x.size)
-        for k in range(part.max() + 1):
-            out = part == k
-            plate = RBFInterpolator(places[~out], z[~out], kernel="thin_plate_spline", degree=1)
-            mesh = RegularGridInterpolator(
-                (nodes_y, nodes_x), plate(nodes).reshape(rows, columns), method="linear"
-            )
-            missed.append(z[out] - mesh(np.column_stack([y[out], x[out]])))
-    return np.concatenate(missed)
+    return np.concatenate([left_between(survey, columns, rows, folds=folds) for survey in surveys])
 
 
 def advise_grid(

@@ -173,6 +173,21 @@ def usual_inset(bed: Bed) -> float:
     return min(READING_INSET, min(bed.width, bed.depth) / 8)
 
 
+def place_in_words(bed: Bed, x: float, y: float) -> str:
+    """Say where a place lies, by thirds of the bed.
+
+    Examples
+    --------
+    >>> bed = Bed(300, 300)
+    >>> place_in_words(bed, 20, 290), place_in_words(bed, 150, 150), place_in_words(bed, 150, 10)
+    ('at the back left', 'in the middle', 'at the front')
+    """
+    along = ["front", "", "back"][min(2, max(0, int(3 * (y - bed.y_min) / bed.depth)))]
+    across = ["left", "", "right"][min(2, max(0, int(3 * (x - bed.x_min) / bed.width)))]
+    said = " ".join(word for word in (along, across) if word)
+    return f"at the {said}" if said else "in the middle"
+
+
 def suggest_screws(bed: Bed, count: int) -> list[tuple[str, float, float]]:
     """Give usual screw positions: at the plate's corners, or two in front and one behind.
 

@@ -50,6 +50,12 @@ class Relief:
     ys: Array
     heights: Array
 
+    @property
+    def middle(self) -> float:
+        """Height in the middle of the bed, mm."""
+        rows, columns = ([(n - 1) // 2, n // 2] for n in self.heights.shape)
+        return float(self.heights[np.ix_(rows, columns)].mean())
+
     def plus(self, a: float, b: float, c: float) -> Relief:
         """Return the relief with the plane a x + b y + c added."""
         return Relief(self.xs, self.ys, self.heights + a * self.xs + (b * self.ys)[:, None] + c)

@@ -10,14 +10,14 @@ import numpy as np
 from scipy import special
 
 from finchwort.core.flatness import assess_flatness
-from finchwort.core.planes import fit_plane
+from finchwort.core.planes import fit_plane, reading_noise
+from finchwort.core.screws import Screw, check_screws, plate_response
 from finchwort.core.surveys import Array, Survey
-from finchwort.core.tramming import Screw, check_screws, plate_response, reading_noise
 from finchwort.core.verdict import TILT_SHARE, good_spread
 from finchwort.core.wording import millimetres
 
-HAND_SD = 1 / 32
-"""How well a turn is made by hand, standard deviation in turns (ours: a quarter of an eighth)."""
+CARELESS_SD = 1 / 32
+"""A turn that is off by so much is no surprise yet, standard deviation in turns (ours)."""
 SURPRISE = 0.99
 """A change this improbable under "every knob did its part" is looked into."""
 FACTORS = np.linspace(-0.25, 0.6, 18)
@@ -107,7 +107,7 @@ def review_round(
 
     noise = sum(fit.unscaled[:2, :2] * reading_noise(fit, repeatability)[0] ** 2 for fit in fits)
     turned = (turns != 0).astype(float)
-    hand = (response * turned * HAND_SD**2) @ response.T
+    hand = (response * turned * CARELESS_SD**2) @ response.T
     weight = np.linalg.pinv(noise + hand)
 
     def misfit(made: Array) -> float:

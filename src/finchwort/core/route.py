@@ -9,7 +9,7 @@ from finchwort.core.errors import ChoiceError
 
 STATES = ("to_do", "doing", "done", "skipped", "out_of_date")
 EVENTS = ("survey", "turning")
-STEPS = ("sound", "warm", "trust", "measure", "judge", "level", "finish")
+STEPS = ("sound", "warm", "trust", "measure", "judge", "level", "compensate", "finish")
 
 
 @dataclass(frozen=True)
@@ -56,6 +56,10 @@ def route(
     ended: bool,
     has_screws: bool = True,
     before: Before | None = None,
+    *,
+    can_level: bool = False,
+    compensation: str = "none",
+    mesh: str | None = None,
 ) -> tuple[Step, ...]:
     """Work out the state of every step from what happened in a visit.
 
@@ -70,6 +74,11 @@ def route(
     has_screws : bool
     before : Before, optional
         What was looked at, warmed up and tested.
+    can_level : bool
+        Whether a bed without screws has pads or a driven beam to level it by.
+    compensation : {"none", "mean", "mesh"}
+    mesh : {"stored", "old"} or None
+        Whether a mesh was stored in this visit, and whether it still holds.
 
     Returns
     -------
@@ -78,7 +87,7 @@ def route(
     Examples
     --------
     >>> [s.state for s in route(["survey", "turning"], "turn", False)]
-    ['skipped', 'skipped', 'skipped', 'out_of_date', 'out_of_date', 'done', 'to_do']
+    ['skipped', 'skipped', 'skipped', 'out_of_date', 'out_of_date', 'done', 'skipped', 'to_do']
     """
     if set(events) - set(EVENTS):
         raise ChoiceError(f"A visit is made of {' and '.join(EVENTS)}.")
@@ -90,25 +99,42 @@ def route(
         judge = Step("judge", "to_do", "There are no readings to judge yet.")
         level = Step("level", "to_do", "A plan needs readings first.")
     elif turned_since:
-        measure = Step("measure", "out_of_date", "Screws were turned since. Measure again.")
-        judge = Step("judge", "out_of_date", "The map shows the bed before the last turns.")
-        level = Step("level", "done", "Turned. The next survey tells what came of it.")
+        measure = Step("measure", "out_of_date", "The bed was moved since. Measure again.")
+        judge = Step("judge", "out_of_date", "The map shows the bed before it was moved.")
+        level = Step("level", "done", "Done. The next survey tells what came of it.")
     else:
         measure = Step("measure", "done", "The readings are newer than the last turn.")
         judge = Step("judge", "done", "Judged against the first layer.")
-        if not has_screws:
-            level = Step("level", "skipped", "This bed has no screws to turn.")
+        if not (has_screws or can_level):
+            level = Step("level", "skipped", "This bed has nothing to level it by.")
         elif verdict == "turn":
             level = Step("level", "skipped" if ended else "doing", "There is tilt to take out.")
         else:
             level = Step("level", "done", "There is no tilt worth turning for.")
+    mend = _compensate(compensation, mesh, verdict if surveyed and not turned_since else None, ended)
     if ended:
         finish = Step("finish", "done", "This visit is closed.")
-    elif surveyed and not turned_since and verdict != "turn":
+    elif surveyed and not turned_since and verdict != "turn" and mend.state != "doing":
         finish = Step("finish", "doing", "Close the visit with its verdict.")
     else:
         finish = Step("finish", "to_do", "Close the visit when you are content.")
-    return *first, measure, judge, level, finish
+    return *first, measure, judge, level, mend, finish
+
+
+def _compensate(compensation: str, mesh: str | None, verdict: str | None, ended: bool) -> Step:
+    if mesh == "old":
+        return Step("compensate", "out_of_date", "The bed was measured or moved since the mesh was stored.")
+    if mesh == "stored":
+        return Step("compensate", "done", "A mesh is stored.")
+    if compensation == "none":
+        return Step("compensate", "skipped", "This printer has no compensation.")
+    if compensation == "mean":
+        return Step("compensate", "skipped", "This machine applies only the mean of its points.")
+    if ended:
+        return Step("compensate", "skipped", "No mesh was stored in this visit.")
+    if verdict == "compensate":
+        return Step("compensate", "doing", "A mesh takes up what the screws cannot.")
+    return Step("compensate", "to_do", "A mesh is stored once the bed is level.")
 
 
 def _first_steps(before: Before, passed: bool) -> tuple[Step, Step, Step]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -10,76 +9,55 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import special
 
-from finchwort.core.errors import (
-    ChoiceError,
-    CollinearError,
-    DuplicateError,
-    NonFiniteError,
-    OutOfRangeError,
+from finchwort.core.datums import Datum, choose_plane
+from finchwort.core.errors import ChoiceError
+from finchwort.core.planes import (
+    CONFIDENCE,
+    PRIOR_SD,
+    PRIOR_WEIGHT,
+    PlaneFit,
+    fit_plane,
+    hull_indices,
+    reading_noise,
 )
-from finchwort.core.planes import PlaneFit, fit_plane, hull_indices
-from finchwort.core.surveys import MAX_COORDINATE, Array, Survey, is_line
+from finchwort.core.response import Response, prior_response
+from finchwort.core.screws import (
+    HAND_SD,
+    HOLDS,
+    MAX_SCREWS,
+    Screw,
+    check_screws,
+    plane_change,
+    plate_response,
+    predict,
+)
+from finchwort.core.stepping import Steps, Target, best_steps, changes_of
+from finchwort.core.surveys import Array, Survey
 
-HOLDS = ("centre", "only_tighten", "only_loosen")
-"""Besides these a plan can hold a screw, by its name."""
-CONFIDENCE = 0.95
-"""Confidence of every plus/minus."""
-PRIOR_SD = 0.02
-"""What a reading is trusted to before its own survey says more, mm (common practice)."""
-PRIOR_WEIGHT = 4
-"""How many spare readings that first belief is worth (ours)."""
-EQUAL_SPREAD = 0.001
-"""Predicted spreads closer than this are equal, and the plan that turns less wins, mm."""
-MAX_COMBINATIONS = 5_000
-"""Bound on the rounded plans looked at."""
-MAX_SCREWS = 9
+__all__ = [
+    "CONFIDENCE",
+    "HAND_SD",
+    "HOLDS",
+    "MAX_SCREWS",
+    "PRIOR_SD",
+    "PRIOR_WEIGHT",
+    "Plan",
+    "Screw",
+    "Turn",
+    "after_turns",
+    "change_of",
+    "check_screws",
+    "plan_turns",
+    "plane_change",
+    "plate_response",
+    "predict",
+    "reading_noise",
+]
 
-
-@dataclass(frozen=True)
-class Screw:
-    """A screw that carries the plate.
-
-    Attributes
-    ----------
-    name : str
-    x, y : float
-        Position in the frame of the bed, mm.
-    pitch : float
-        Travel per turn, mm.
-    tightening_lowers : bool
-        Whether tightening pulls the plate down there, away from the nozzle.
-    divisions : int
-        How finely it is turned by hand, steps per turn.
-    """
-
-    name: str
-    x: float
-    y: float
-    pitch: float
-    tightening_lowers: bool = True
-    divisions: int = 8
-
-    def __post_init__(self) -> None:
-        if not all(map(math.isfinite, (self.x, self.y, self.pitch))):
-            raise NonFiniteError(f"The {self.name} screw lacks a position or a pitch.")
-        if max(abs(self.x), abs(self.y)) > MAX_COORDINATE:
-            raise OutOfRangeError(f"The {self.name} screw lies outside any printer.")
-        if not 0.1 <= self.pitch <= 10:
-            raise OutOfRangeError(
-                f"A pitch of {self.pitch:g} mm is no bed screw's; M3 to M6 have 0.5 to 1.0 mm."
-            )
-        if not 1 <= self.divisions <= 64:
-            raise OutOfRangeError("A screw is turned in 1 to 64 steps per turn.")
-
-    @property
-    def travel(self) -> float:
-        """Change of height at the screw for one turn of tightening, mm, positive up."""
-        return -self.pitch if self.tightening_lowers else self.pitch
-
-    @property
-    def step(self) -> float:
-        """Least move by hand, mm."""
-        return self.pitch / self.divisions
+WORTH = 1.0
+"""A plan must win more than this many standard deviations of the tilt measured (ours)."""
+MOST_ROOM = 20.0
+"""A limit further away than this is none, turns."""
 
 
 @dataclass(frozen=True)
@@ -99,9 +77,11 @@ class Turn:
         Change of height wanted at the screw, mm, positive up.
     move : float
         Change of height at the screw that the whole plan is expected to make, mm, positive up.
-    reason : {"turn", "noise", "small", "held"}
+    reason : {"turn", "noise", "small", "held", "limit"}
         Why it is turned, or why it is left: smaller than its uncertainty,
-        not worth one step of the hand, or held on purpose.
+        not worth one step of the hand, held on purpose, or at the end of its travel.
+    short : float
+        Turns that the limits of the spring keep it from making, positive for tightening.
     """
 
     screw: Screw
@@ -111,6 +91,7 @@ class Turn:
     wanted: float
     move: float
     reason: str
+    short: float = 0.0
 
     @property
     def leave(self) -> bool:
@@ -126,6 +107,10 @@ class Plan:
     ----------
     turns : tuple of Turn
     hold : str
+    datum : Datum
+        The plane that counts as the tilt.
+    response : Response
+        What the knobs are taken to do.
     predicted : Survey
         The readings as they should come out.
     change : tuple of float
@@ -138,10 +123,14 @@ class Plan:
         Standard deviation taken for one reading, mm.
     noise_known : bool
         Whether that came from a repeatability given, not from the readings.
+    noise_dof : float
+        Degrees of freedom behind it.
     """
 
     turns: tuple[Turn, ...]
     hold: str
+    datum: Datum
+    response: Response
     predicted: Survey
     change: tuple[float, float, float]
     centre_change: float
@@ -149,99 +138,12 @@ class Plan:
     spread_after: float
     noise: float
     noise_known: bool
+    noise_dof: float
 
     @property
     def done(self) -> bool:
         """Whether there is nothing to turn."""
         return all(turn.leave for turn in self.turns)
-
-
-def check_screws(screws: Sequence[Screw]) -> None:
-    """Raise the fitting error unless the screws can carry a plate.
-
-    Raises
-    ------
-    ChoiceError, DuplicateError, CollinearError
-    """
-    if not 3 <= len(screws) <= MAX_SCREWS:
-        raise ChoiceError(f"A plate on screws has three to {MAX_SCREWS} of them.")
-    if len({screw.name for screw in screws}) < len(screws):
-        raise DuplicateError("Two screws have the same name.")
-    taken = {screw.name for screw in screws} & set(HOLDS)
-    if taken:
-        raise ChoiceError(f"A screw cannot be called {taken.pop()!r}: that is a way to plan.")
-    if len({(screw.x, screw.y) for screw in screws}) < len(screws):
-        raise DuplicateError("Two screws are at the same place.")
-    if is_line(np.array([s.x for s in screws]), np.array([s.y for s in screws])):
-        raise CollinearError("All screws lie on one line; such a plate cannot be levelled.")
-
-
-def plate_response(screws: Sequence[Screw]) -> Array:
-    """How the plane of a rigid plate on equal springs follows its screws.
-
-    The plate settles on the least-squares plane through the screw ends.
-
-    Parameters
-    ----------
-    screws : sequence of Screw
-
-    Returns
-    -------
-    ndarray, shape (3, k)
-        Times the moves at the k screws (mm) gives the change (a, b, c) of the plane.
-
-    Examples
-    --------
-    Moving one of four corners by 1 mm moves the four by 3/4, 1/4, -1/4, 1/4:
-
-    >>> square = [Screw(str(i), x, y, 0.7) for i, (x, y) in
-    ...           enumerate([(0, 0), (1, 0), (1, 1), (0, 1)])]
-    >>> a, b, c = plate_response(square)[:, 0]
-    >>> [round(float(a * s.x + b * s.y + c), 2) for s in square]
-    [0.75, 0.25, -0.25, 0.25]
-    """
-    places = np.array([[s.x, s.y, 1.0] for s in screws])
-    return np.linalg.pinv(places)
-
-
-def reading_noise(
-    fit: PlaneFit, repeatability: float | None = None, repeatability_dof: float = math.inf
-) -> tuple[float, float]:
-    """Standard deviation to take for one reading, and the degrees of freedom behind it.
-
-    A repeatability that was measured is taken as it is.  Otherwise the
-    residuals of the plane are joined with a first belief of ``PRIOR_SD`` worth
-    ``PRIOR_WEIGHT`` readings, so that four corners do not pretend to know their noise.
-
-    Parameters
-    ----------
-    fit : PlaneFit
-    repeatability : float, optional
-        Standard deviation of repeated readings, mm.
-    repeatability_dof : float
-        Degrees of freedom behind it: touches less one, infinite when it is simply known.
-
-    Returns
-    -------
-    sd : float
-        mm
-    dof : float
-
-    Examples
-    --------
-    >>> survey = Survey([0, 10, 0], [0, 0, 10], [0, 0, 0])
-    >>> reading_noise(fit_plane(survey))
-    (0.02, 4.0)
-    """
-    if repeatability is not None:
-        if not (math.isfinite(repeatability) and 0 <= repeatability <= 1):
-            raise OutOfRangeError("A repeatability lies between 0 and 1 mm.")
-        if not repeatability_dof >= 1:
-            raise OutOfRangeError("A repeatability stands on two touches or more.")
-        return repeatability, repeatability_dof
-    dof = PRIOR_WEIGHT + fit.dof
-    total = PRIOR_WEIGHT * PRIOR_SD**2 + float(fit.residual @ fit.residual)
-    return math.sqrt(total / dof), float(dof)
 
 
 def plan_turns(
@@ -252,14 +154,21 @@ def plan_turns(
     centre: tuple[float, float] | None = None,
     repeatability: float | None = None,
     repeatability_dof: float = math.inf,
+    reference: str = "least_squares",
+    points: Sequence[int] | None = None,
+    response: Response | None = None,
+    room: Sequence[tuple[float, float]] | None = None,
 ) -> Plan:
     """Find the turns that take the tilt out.
 
-    The tilt is the least-squares plane of the readings.  Every screw is moved
-    along one plane, so that the screws do not fight each other.  Of all plans
-    made of whole steps of the hand near the exact one, the plan with the least
-    predicted spread is chosen, and among equals the one that turns least, then
-    the one that strains the plate least.
+    Every screw is moved along one plane, so that the screws do not fight each
+    other; what was learned of the knobs corrects the turns as little as needed.
+    Of all plans made of whole steps of the hand near the exact one, the plan
+    that leaves least is chosen (of the tilt with ``"least_squares"``, of the spread
+    with ``"minimum_zone"``), and among equals the one that turns least, then the
+    one that strains the plate least.  A plan that wins no more than the
+    uncertainty of the tilt is not worth a turn.  A knob that changes
+    its direction is turned further by what goes lost.
 
     Parameters
     ----------
@@ -275,6 +184,15 @@ def plan_turns(
         Standard deviation of repeated readings at one place, mm, when known.
     repeatability_dof : float
         Degrees of freedom behind it, see `reading_noise`.
+    reference : str
+        The plane that counts as the tilt, see `finchwort.core.datums.choose_plane`.  With
+        ``"three_points"`` and ``"screws"`` only the readings used are to come level.
+    points : sequence of int, optional
+        Three readings, for ``"three_points"``.
+    response : Response, optional
+        What was learned of the knobs; a rigid plate on equal springs when not given.
+    room : sequence of (float, float), optional
+        Turns left at each screw for tightening and for loosening.
 
     Returns
     -------
@@ -305,48 +223,67 @@ def plan_turns(
     travel = np.array([screw.travel for screw in screws])
     if hold in ("only_tighten", "only_loosen") and len(set(np.sign(travel))) > 1:
         raise ChoiceError("Turning one way only needs screws that all work the same way.")
+    response = prior_response(screws) if response is None else response
+    if tuple(screws) != response.screws:
+        raise ChoiceError("What was learned is about other screws.")
 
+    datum = choose_plane(survey, reference, points=points, screws=screws)
     fit = fit_plane(survey)
     noise, dof = reading_noise(fit, repeatability, repeatability_dof)
     place = np.array([[s.x, s.y] for s in screws])
-    slope = np.array([fit.plane.a, fit.plane.b])
+    slope = np.array([datum.plane.a, datum.plane.b])
     middle = np.array(centre if centre is not None else _middle(survey))
     anchor = _anchor(hold, names, place, slope, travel, middle)
     arm = place - anchor
     wanted = -(arm @ slope)
-    variance = np.einsum("ij,jk,ik->i", arm, fit.unscaled[:2, :2], arm)
+    variance = np.einsum("ij,jk,ik->i", arm, datum.unscaled[:2, :2], arm)
     quantile = special.ndtri(0.5 + CONFIDENCE / 2)
     if math.isfinite(dof):
         quantile = special.stdtrit(dof, 0.5 + CONFIDENCE / 2)
     margin = quantile * noise * np.sqrt(variance)
 
     held = np.all(arm == 0, axis=1)
+    exact = _exact(wanted / travel, slope, response, held, hold)
     noisy = ~held & (np.abs(wanted) <= margin)
-    steps, change = _best_steps(survey, fit, screws, wanted, held | noisy, hold, middle)
+    bounds = [
+        (0.0, 0.0) if stay else _bounds(hold, left)
+        for stay, left in zip(held | noisy, room or [(math.inf, math.inf)] * len(screws), strict=True)
+    ]
+    target = _target(survey, datum, fit, middle, hold == "centre")
+    steps = best_steps(response, travel / len(screws), exact, bounds, target)
+    if _won(target, steps) <= WORTH * noise * _across_sd(target, datum):
+        steps = Steps(np.zeros(len(screws)), np.zeros(3))
+    change = steps.change
 
     turns = []
     for i, screw in enumerate(screws):
+        short = _short(float(exact[i]), bounds[i], screw)
         if held[i]:
             reason = "held"
         elif noisy[i]:
             reason = "noise"
+        elif steps.turns[i]:
+            reason = "turn"
         else:
-            reason = "turn" if steps[i] else "small"
+            reason = "limit" if short else "small"
         turns.append(
             Turn(
                 screw=screw,
-                exact=float(wanted[i] / travel[i]) + 0.0,
-                rounded=float(steps[i]) / screw.divisions + 0.0,
+                exact=float(exact[i]) + 0.0,
+                rounded=float(steps.turns[i]) + 0.0,
                 uncertainty=float(margin[i] / screw.pitch),
                 wanted=float(wanted[i]) + 0.0,
                 move=float(change @ (screw.x, screw.y, 1.0)) + 0.0,
                 reason=reason,
+                short=0.0 if held[i] or noisy[i] else short,
             )
         )
     predicted = survey.with_heights(survey.height + change[0] * survey.x + change[1] * survey.y + change[2])
     return Plan(
         turns=tuple(turns),
         hold=hold,
+        datum=datum,
+        response=response,
         predicted=predicted,
         change=(float(change[0]), float(change[1]), float(change[2])),
         centre_change=float(change @ (*middle, 1.0)) + 0.0,
@@ -354,31 +291,97 @@ def plan_turns(
         spread_after=predicted.spread,
         noise=noise,
         noise_known=repeatability is not None,
+        noise_dof=dof,
     )
 
 
-def predict(survey: Survey, screws: Sequence[Screw], turns: Sequence[float]) -> Survey:
-    """Give the readings expected after turning the screws.
+def _target(survey: Survey, datum: Datum, fit: PlaneFit, middle: Array, keep: bool) -> Target:
+    """What is to come level: the plane itself, the readings it goes through, or all readings."""
+    at = (float(middle[0]), float(middle[1]))
+    if datum.reference == "least_squares":
+        x, y = np.meshgrid([survey.x.min(), survey.x.max()], [survey.y.min(), survey.y.max()])
+        return Target(x.ravel(), y.ravel(), datum.plane.at(x.ravel(), y.ravel()), at, keep)
+    used = np.array(datum.used) if datum.used else hull_indices(survey, fit.residual)
+    return Target(survey.x[used], survey.y[used], survey.height[used], at, keep)
+
+
+def _won(target: Target, steps: Steps) -> float:
+    """How much closer a plan brings the highest and the lowest target, mm."""
+    after = target.height + steps.change[0] * target.x + steps.change[1] * target.y
+    return float(np.ptp(target.height) - np.ptp(after))
+
+
+def _across_sd(target: Target, datum: Datum) -> float:
+    """Standard deviation of the rise between opposite corners for readings of unit variance."""
+    across = np.array([np.ptp(target.x), np.ptp(target.y)])
+    return math.sqrt(float(across @ np.abs(datum.unscaled[:2, :2]) @ across))
+
+
+def _exact(along: Array, slope: Array, response: Response, held: Array, hold: str) -> Array:
+    """Turns along one plane, corrected by what was learned, as little as needed."""
+    if response.moves == 0:
+        return along
+    free = ~held
+    left = -slope - response.slopes @ along
+    exact = along.copy()
+    exact[free] += np.linalg.pinv(response.slopes[:, free]) @ left
+    if hold == "only_tighten":
+        return np.maximum(exact, 0.0)
+    if hold == "only_loosen":
+        return np.minimum(exact, 0.0)
+    return exact
+
+
+def _bounds(hold: str, room: tuple[float, float]) -> tuple[float, float]:
+    """Turns allowed at a screw: the way the hold leaves, within what its spring has left."""
+    tighten, loosen = (min(MOST_ROOM, max(0.0, left)) for left in room)
+    if hold == "only_tighten":
+        loosen = 0.0
+    elif hold == "only_loosen":
+        tighten = 0.0
+    return -loosen, tighten
+
+
+def _short(exact: float, bounds: tuple[float, float], screw: Screw) -> float:
+    """Turns wanted beyond a limit, less than a step of the hand counting as none."""
+    kept = min(max(exact, bounds[0]), bounds[1])
+    gap = exact - kept
+    return gap + 0.0 if abs(gap) >= 1 / screw.divisions else 0.0
+
+
+def after_turns(plan: Plan, survey: Survey, turns: Sequence[float]) -> Survey:
+    """Give the readings expected after other turns than the plan's, by what was learned.
 
     Parameters
     ----------
+    plan : Plan
     survey : Survey
-    screws : sequence of Screw
+        The one it was made from.
     turns : sequence of float
-        Turns at each screw, positive for tightening.
+        At each of its screws, positive for tightening.
 
     Returns
     -------
     Survey
     """
-    a, b, c = plane_change(screws, turns)
+    a, b, c = change_of(plan, turns)
     return survey.with_heights(survey.height + a * survey.x + b * survey.y + c)
 
 
-def plane_change(screws: Sequence[Screw], turns: Sequence[float]) -> Array:
-    """Change (a, b, c) of the plate's plane when the screws are turned (positive tightens)."""
-    moves = np.array([screw.travel for screw in screws]) * np.asarray(turns, dtype=np.float64)
-    return plate_response(screws) @ moves
+def change_of(plan: Plan, turns: Sequence[float]) -> tuple[float, float, float]:
+    """Give the plane (a, b, c) that turns add to the bed, by what was learned.
+
+    Raises
+    ------
+    ChoiceError
+        When there are not as many turns as screws.
+    """
+    turns = np.asarray(turns, dtype=np.float64)
+    if turns.shape != (len(plan.turns),) or not np.isfinite(turns).all():
+        raise ChoiceError("Say for every screw how far it is turned.")
+    lift = np.array([turn.screw.travel for turn in plan.turns]) / len(plan.turns)
+    a, b, c = changes_of(plan.response, lift, turns[None, :])[0]
+    return float(a), float(b), float(c)
 
 
 def _middle(survey: Survey) -> tuple[float, float]:
@@ -398,50 +401,3 @@ def _anchor(hold, names, place, slope, travel, middle) -> Array:
     down = (hold == "only_tighten") == (travel[0] < 0)
     height = place @ slope
     return place[int(np.argmin(height) if down else np.argmax(height))]
-
-
-def _best_steps(survey, fit, screws, wanted, fixed, hold, middle) -> tuple[Array, Array]:
-    """Search whole steps near the wanted moves; return the steps and the change of plane."""
-    per_step = np.array([screw.travel / screw.divisions for screw in screws])
-    exact = wanted / per_step
-    reach = 1
-    while reach >= 0:
-        choices = [_choices(value, reach, stay, hold) for value, stay in zip(exact, fixed, strict=True)]
-        if math.prod(map(len, choices)) <= MAX_COMBINATIONS:
-            break
-        reach -= 1
-    combos = np.array(list(itertools.product(*choices)), dtype=np.float64)
-    combos = np.vstack([np.zeros(len(screws)), combos])
-    response = plate_response(screws) * per_step
-    changes = combos @ response.T
-
-    corners = hull_indices(survey, fit.residual)
-    places = np.column_stack([survey.x[corners], survey.y[corners]])
-    heights = changes[:, :2] @ places.T + survey.height[corners]
-    spread = heights.max(axis=1) - heights.min(axis=1)
-    if hold == "centre":
-        # a rounded plan may not lift or sink the middle by more than half a step
-        shift = np.abs(changes @ (*middle, 1.0))
-        spread = np.where(shift <= np.abs(per_step).max() / 2 + 1e-12, spread, np.inf)
-    equal = np.flatnonzero(spread <= spread.min() + EQUAL_SPREAD)
-    turning = np.abs(combos[equal] / [s.divisions for s in screws]).sum(axis=1)
-    moves = combos[equal] * per_step
-    ends = np.array([[s.x, s.y, 1.0] for s in screws])
-    strain = np.abs(moves - changes[equal] @ ends.T).sum(axis=1)
-    shift = np.abs(changes[equal] @ (*middle, 1.0))
-    order = np.lexsort((spread[equal], shift.round(9), strain.round(9), turning.round(9)))
-    best = equal[order[0]]
-    return combos[best], changes[best]
-
-
-def _choices(exact: float, reach: int, stay: bool, hold: str) -> list[int]:
-    if stay:
-        return [0]
-    steps = range(math.floor(exact) - reach, math.ceil(exact) + reach + 1)
-    if hold == "only_tighten":
-        kept = [s for s in steps if s >= 0]
-    elif hold == "only_loosen":
-        kept = [s for s in steps if s <= 0]
-    else:
-        kept = list(steps)
-    return kept or [0]

@@ -115,7 +115,11 @@ def why_left(turn: Turn) -> str:
     if turn.reason == "noise":
         margin = millimetres(turn.uncertainty * turn.screw.pitch)
         return f"{wanted} is less than its uncertainty of ±{margin}"
-    return f"only {wanted} is wanted there, and one step of the hand is {millimetres(turn.screw.step)}"
+    if turn.reason == "limit":
+        return "its spring has no travel left that way"
+    if abs(turn.wanted) < turn.screw.step:
+        return f"only {wanted} is wanted there, and one step of the hand is {millimetres(turn.screw.step)}"
+    return "the whole steps of the other knobs come closest without it"
 
 
 def instruct(turn: Turn, thread: str, view: str) -> str:

@@ -135,6 +135,30 @@ def walk_round() -> tuple[Item, ...]:
     return tuple(found)
 
 
+@cache
+def mesh_commands() -> dict[str, dict[str, str]]:
+    """Commands by which machines take a mesh, by dialect.
+
+    References
+    ----------
+    Common practice.
+
+    Examples
+    --------
+    >>> "mesh_on" in mesh_commands()["open"]
+    True
+    """
+    found = _load("meshes.toml")
+    trial = {"column": 0, "row": 0, "height": 0.1, "fade": 10.0}
+    for dialect, commands in found.items():
+        for name, text in commands.items():
+            try:
+                text.format(**trial)
+            except (KeyError, ValueError, IndexError):
+                raise ValueError(f"knowledge/meshes.toml: {name} of {dialect} cannot be written") from None
+    return found
+
+
 def _load(name: str) -> dict:
     return tomllib.loads(files(__package__).joinpath(name).read_text("utf-8"))
 

@@ -1,0 +1,382 @@
+"""Compensation: the mesh a machine follows, what it leaves, how it fades, and when it is out of date."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+from scipy.interpolate import RBFInterpolator, RectBivariateSpline, RegularGridInterpolator
+
+from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.planes import fit_plane
+from finchwort.core.relief import Relief, surface_at
+from finchwort.core.surveys import Array, Survey
+from finchwort.core.wording import millimetres
+
+METHODS = ("bilinear", "bicubic")
+LEAST_SIDE, MOST_SIDE = 2, 25
+FOLDS = 8
+"""Into so many parts the readings are split, each predicted from the others."""
+MOST_KNOWN = 400
+"""Of a larger survey an even selection is used for cross-validation."""
+FADE = 10.0
+"""A usual fade height, mm (common practice)."""
+FADE_SHARE = 0.02
+"""A layer may be this much thicker or thinner while compensation fades (ours)."""
+WARMER = 10.0
+"""A mesh made this much warmer or colder than today's bed is out of date, °C (ours)."""
+MONTHS = 3.0
+"""A mesh older than this is looked at again (ours)."""
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Heights at the nodes of a grid.
+
+    Attributes
+    ----------
+    xs, ys : ndarray
+        Columns and rows, mm, growing.
+    heights : ndarray, shape (len(ys), len(xs))
+        mm, positive towards the nozzle.
+    """
+
+    xs: Array
+    ys: Array
+    heights: Array
+
+    def __post_init__(self) -> None:
+        for name in ("xs", "ys", "heights"):
+            object.__setattr__(self, name, np.array(getattr(self, name), dtype=np.float64))
+        sides = (self.xs.size, self.ys.size)
+        if self.xs.ndim != 1 or self.ys.ndim != 1 or self.heights.shape != sides[::-1]:
+            raise ChoiceError("A mesh has a height for every column of every row.")
+        if not all(LEAST_SIDE <= side <= MOST_SIDE for side in sides):
+            raise OutOfRangeError(f"A mesh has {LEAST_SIDE} to {MOST_SIDE} points a side.")
+        if not all(np.isfinite(values).all() for values in (self.xs, self.ys, self.heights)):
+            raise NonFiniteError("A height of the mesh is missing.")
+        if (np.diff(self.xs) <= 0).any() or (np.diff(self.ys) <= 0).any():
+            raise OutOfRangeError("Columns and rows of a mesh grow from one to the next.")
+
+
+def make_mesh(survey: Survey, columns: int, rows: int) -> Mesh:
+    """Make a mesh over the area measured.
+
+    Readings that lie on a node are taken as they are; the others come from the
+    surface through the readings.
+
+    Parameters
+    ----------
+    survey : Survey
+    columns, rows : int
+        2 to 25 each.
+
+    Returns
+    -------
+    Mesh
+
+    Examples
+    --------
+    >>> bed = Survey([0, 100, 0, 100], [0, 0, 100, 100], [0, 0.1, 0.2, 0.3])
+    >>> make_mesh(bed, 3, 2).heights.round(3).tolist()
+    [[0.0, 0.05, 0.1], [0.2, 0.25, 0.3]]
+    """
+    if not (LEAST_SIDE <= columns <= MOST_SIDE and LEAST_SIDE <= rows <= MOST_SIDE):
+        raise OutOfRangeError(f"A mesh has {LEAST_SIDE} to {MOST_SIDE} points a side.")
+    xs = np.linspace(survey.x.min(), survey.x.max(), columns)
+    ys = np.linspace(survey.y.min(), survey.y.max(), rows)
+    grid_x, grid_y = np.meshgrid(xs, ys)
+    heights, _ = surface_at(survey, grid_x.ravel(), grid_y.ravel())
+    return Mesh(xs, ys, heights.reshape(rows, columns))
+
+
+def interpolate(mesh: Mesh, x: ArrayLike, y: ArrayLike, method: str = "bilinear") -> Array:
+    """Height that a machine takes from a mesh.
+
+    Beyond the outermost points the height at the rim is carried on.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    x, y : array_like, shape (n,)
+        mm
+    method : {"bilinear", "bicubic"}
+        Bicubic needs four points a side; with fewer its degree is lower.
+
+    Returns
+    -------
+    ndarray, shape (n,)
+
+    Examples
+    --------
+    >>> mesh = Mesh([0, 10], [0, 10], [[0, 1], [2, 3]])
+    >>> interpolate(mesh, [5, 20], [5, 5]).tolist()
+    [1.5, 2.0]
+    """
+    if method not in METHODS:
+        raise ChoiceError("A machine interpolates its mesh bilinearly or bicubically.")
+    x = np.clip(np.asarray(x, dtype=np.float64), mesh.xs[0], mesh.xs[-1])
+    y = np.clip(np.asarray(y, dtype=np.float64), mesh.ys[0], mesh.ys[-1])
+    if method == "bilinear":
+        return RegularGridInterpolator((mesh.ys, mesh.xs), mesh.heights)(np.column_stack([y, x]))
+    spline = RectBivariateSpline(
+        mesh.ys, mesh.xs, mesh.heights, kx=min(3, mesh.ys.size - 1), ky=min(3, mesh.xs.size - 1)
+    )
+    return spline.ev(y, x)
+
+
+def compensate(survey: Survey, mesh: Mesh | None, kind: str = "mesh", method: str = "bilinear") -> Survey:
+    """Give what the nozzle sees of the bed with compensation on.
+
+    Parameters
+    ----------
+    survey : Survey
+    mesh : Mesh or None
+        For ``"mesh"``.
+    kind : {"none", "mean", "mesh"}
+        A machine that applies only the mean of its points moves everything up or
+        down; tilt and shape stay.
+    method : str
+        See `interpolate`.
+
+    Returns
+    -------
+    Survey
+        Heights left, mm.
+
+    Examples
+    --------
+    >>> bed = Survey([0, 100, 0, 100], [0, 0, 100, 100], [-0.1, 0.1, -0.1, 0.1])
+    >>> compensate(bed, None, "mean").spread, compensate(bed, make_mesh(bed, 2, 2)).spread
+    (0.2, 0.0)
+    """
+    if kind == "none":
+        return survey
+    if kind == "mean":
+        return survey.with_heights(survey.height - survey.height.mean())
+    if mesh is None:
+        raise ChoiceError("There is no mesh to compensate with.")
+    return survey.with_heights(survey.height - interpolate(mesh, survey.x, survey.y, method))
+
+
+def compensate_relief(relief: Relief, mesh: Mesh, kind: str = "mesh", method: str = "bilinear") -> Relief:
+    """Give the surface that the nozzle sees with compensation on, between the points of the mesh too.
+
+    What straight lines from point to point miss of a curved bed stays, and so does what lies beyond the
+    outermost points.
+
+    Parameters
+    ----------
+    relief : Relief
+        The bed.
+    mesh : Mesh
+    kind : {"none", "mean", "mesh"}
+        See `compensate`.
+    method : str
+        See `interpolate`.
+
+    Returns
+    -------
+    Relief
+    """
+    if kind == "none":
+        return relief
+    if kind == "mean":
+        return relief.plus(0.0, 0.0, -float(mesh.heights.mean()))
+    x, y = np.meshgrid(relief.xs, relief.ys)
+    taken = interpolate(mesh, x.ravel(), y.ravel(), method).reshape(x.shape)
+    return Relief(relief.xs, relief.ys, relief.heights - taken)
+
+
+def left_between(
+    survey: Survey, columns: int, rows: int, method: str = "bilinear", folds: int = FOLDS
+) -> Array:
+    """What a mesh leaves between its points, by cross-validation.
+
+    The survey loses its tilt.  Its readings are split into parts; each part is
+    predicted by a mesh that knows only the others: a thin plate is laid through
+    them, taken at the mesh's nodes, and interpolated as machines do.
+
+    Parameters
+    ----------
+    survey : Survey
+    columns, rows : int
+    method : str
+    folds : int
+
+    Returns
+    -------
+    ndarray, shape (n,)
+        Reading minus mesh, mm; noise of the readings included.
+    """
+    if not (LEAST_SIDE <= columns <= MOST_SIDE and LEAST_SIDE <= rows <= MOST_SIDE):
+        raise OutOfRangeError(f"A mesh has {LEAST_SIDE} to {MOST_SIDE} points a side.")
+    x, y, z = survey.x, survey.y, fit_plane(survey).residual
+    if len(survey) > MOST_KNOWN:
+        keep = np.linspace(0, len(survey) - 1, MOST_KNOWN).astype(int)
+        x, y, z = x[keep], y[keep], z[keep]
+    places = np.column_stack([x, y])
+    xs, ys = np.linspace(x.min(), x.max(), columns), np.linspace(y.min(), y.max(), rows)
+    grid_x, grid_y = np.meshgrid(xs, ys)
+    nodes = np.column_stack([grid_x.ravel(), grid_y.ravel()])
+    # every fold takes places from all over the bed: a fixed shuffle, the same each time
+    part = np.random.default_rng(20).permutation(x.size) % min(folds, x.size)
+    left = np.empty(x.size)
+    for k in range(part.max() + 1):
+        out = part == k
+        plate = RBFInterpolator(places[~out], z[~out], kernel="thin_plate_spline", degree=1)
+        mesh = Mesh(xs, ys, plate(nodes).reshape(rows, columns))
+        left[out] = z[out] - interpolate(mesh, x[out], y[out], method)
+    return left
+
+
+@dataclass(frozen=True)
+class Fade:
+    """What a fade height does to the layers below it.
+
+    Attributes
+    ----------
+    height : float
+        mm; 0 means that compensation never fades.
+    deviation : float
+        Largest compensation, mm.
+    share : float
+        Every layer below the fade height is thicker or thinner by up to this share.
+    thickness : float
+        The same for one layer, mm.
+    sentence : str
+    """
+
+    height: float
+    deviation: float
+    share: float
+    thickness: float
+    sentence: str
+
+
+def fade_out(deviation: float, layer: float, height: float) -> Fade:
+    """Work out the thickness error of layers while compensation fades out linearly.
+
+    Parameters
+    ----------
+    deviation : float
+        Largest height that is compensated, mm.
+    layer : float
+        Layer height, mm.
+    height : float
+        Fade height, mm; 0 for never.
+
+    Returns
+    -------
+    Fade
+
+    Examples
+    --------
+    >>> fade = fade_out(0.3, 0.2, 10)
+    >>> round(fade.share, 6), round(fade.thickness, 6)
+    (0.03, 0.006)
+    """
+    if not all(map(math.isfinite, (deviation, layer, height))) or layer <= 0:
+        raise NonFiniteError("Deviation, layer and fade height must be numbers.")
+    if height < 0 or height > 1000:
+        raise OutOfRangeError("A fade height is 0 (never) to 1000 mm.")
+    if 0 < height < layer:
+        raise OutOfRangeError("Compensation cannot fade out within the first layer.")
+    deviation = abs(deviation)
+    if height == 0:
+        said = f"It never fades: the top of the part follows the bed, up to {millimetres(deviation)}."
+        return Fade(0.0, deviation, 0.0, 0.0, said)
+    share = deviation / height
+    said = (
+        f"Each layer up to {height:g} mm is thicker or thinner by up to {100 * share:.1f} % "
+        f"({1000 * share * layer:.0f} µm of {layer:g} mm); above, the part is flat."
+    )
+    return Fade(height, deviation, share, share * layer, said)
+
+
+def advised_fade(deviation: float) -> float:
+    """Give a fade height that keeps each layer within ``FADE_SHARE``, and no less than the usual one, mm.
+
+    Examples
+    --------
+    >>> advised_fade(0.1), advised_fade(0.3)
+    (10.0, 15.0)
+    """
+    return max(FADE, float(math.ceil(abs(deviation) / FADE_SHARE - 1e-9)))
+
+
+@dataclass(frozen=True)
+class Since:
+    """What happened since a mesh was measured.
+
+    Attributes
+    ----------
+    turned : bool
+        Whether a knob, a shim or the beam was moved.
+    surveyed : bool
+        Whether a newer survey differs from it by more than noise.
+    surface : (str, str)
+        Surface then and now.
+    temperature : (float or None, float or None)
+        Of the bed then and now, °C.
+    days : float
+    """
+
+    turned: bool = False
+    surveyed: bool = False
+    surface: tuple[str, str] = ("", "")
+    temperature: tuple[float | None, float | None] = (None, None)
+    days: float = 0.0
+
+
+def outdated(since: Since) -> tuple[str, ...]:
+    """Say what puts a mesh out of date; nothing when it still holds.
+
+    Examples
+    --------
+    >>> outdated(Since(turned=True, temperature=(60, 62)))
+    ('A knob, a shim or the beam was moved since.',)
+    """
+    said = []
+    if since.turned:
+        said.append("A knob, a shim or the beam was moved since.")
+    if since.surveyed:
+        said.append("A newer survey shows another bed.")
+    if since.surface[0] != since.surface[1]:
+        said.append(
+            f"It was made on {since.surface[0] or 'no named surface'}; now {since.surface[1] or 'none'} is on."
+        )
+    then, now = since.temperature
+    if then is not None and now is not None and abs(then - now) >= WARMER:
+        said.append(f"It was made at {then:g} °C; the bed is printed on at {now:g} °C.")
+    if since.days > MONTHS * 30.4:
+        said.append(f"It is {since.days / 30.4:.0f} months old.")
+    return tuple(said)
+
+
+ORDER = (
+    "Home first: on many machines homing switches compensation off.",
+    "Then switch compensation on, in the start code right after homing.",
+    "Set the fade height, if the machine knows one.",
+    "Only then the first move down to the bed.",
+)
+"""The order of commands after homing (common practice)."""
+
+
+def judge_method(errors: Sequence[tuple[str, float]]) -> str:
+    """Say which way of interpolating leaves less; (name, RMS in mm) each.
+
+    Examples
+    --------
+    >>> judge_method([("bilinear", 0.012), ("bicubic", 0.0118)])
+    'Bilinear and bicubic leave the same here, within a tenth.'
+    """
+    (one, first), (other, second) = errors
+    low, high = sorted((first, second))
+    if high - low <= 0.1 * max(high, 1e-9):
+        return f"{one.capitalize()} and {other} leave the same here, within a tenth."
+    best = one if first < second else other
+    return f"{best.capitalize()} leaves less here: {low:.3f} mm against {high:.3f} mm (root mean square)."
