@@ -62,6 +62,32 @@ class MigrationTest(unittest.TestCase):
             visit = visits.list_visits(session, old.id)[0]
             self.assertEqual((visit.surface, visit.surface_kind), ("Glass", ""))
 
+    def test_records_of_the_second_form_are_carried_over(self):
+        """Printers and screws of revision 0002 get usual values, and nothing else changes."""
+        with make_sessions(self.engine).begin() as session:
+            load_demo(session)
+        before = self.counts()
+        migrate.downgrade(self.engine, "0002")
+        self.assertNotIn("adjustment", inspect(self.engine).get_table_names())
+        migrate.upgrade(self.engine)
+        after = self.counts()
+        for newer in ("adjustment", "z_offset", "trial"):
+            self.assertEqual(after.pop(newer), 0)
+            self.assertGreaterEqual(before.pop(newer), newer != "trial")
+        self.assertEqual(after, before)
+        with make_sessions(self.engine)() as session:
+            self.assertEqual(printers.get_workshop(session).foils, [])
+            for printer in printers.list_printers(session):
+                told = (printer.beam_carries, printer.beam_steps, printer.plate_bends, printer.learned_since)
+                self.assertEqual(told, ("unknown", None, False, None))
+                self.assertTrue(all(s.to_tight is None and s.limits_at is None for s in printer.screws))
+
+    def counts(self):
+        with self.engine.connect() as link:
+            return {
+                name: link.scalar(text(f"SELECT COUNT(*) FROM `{name}`")) for name in Base.metadata.tables
+            }
+
     def test_character_set_and_strictness(self):
         with self.engine.connect() as link:
             self.assertIn("STRICT_ALL_TABLES", link.scalar(text("SELECT @@sql_mode")))

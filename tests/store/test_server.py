@@ -73,6 +73,15 @@ class ServerTest(unittest.TestCase):
             with self.assertRaisesRegex(ServerError, "taken"):
                 DatabaseServer(self.folder, other.getsockname()[1]).start()
 
+    def test_a_free_port_that_is_snatched_is_replaced(self):
+        with socket.socket() as other:
+            other.bind(("127.0.0.1", 0))
+            other.listen()
+            ports = [other.getsockname()[1], module.free_port()]
+            with mock.patch.object(module, "free_port", side_effect=ports):
+                server = self.start()
+            self.assertEqual(server.port, ports[1])
+
     def test_no_disk_space(self):
         usage = mock.Mock(free=1000)
         with mock.patch.object(module.shutil, "disk_usage", return_value=usage):

@@ -17,9 +17,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.printers import Bed, suggest_points, suggest_screws
+from finchwort.core.shims import Foil
 from finchwort.core.surveys import Array, Survey
-from finchwort.core.tramming import Screw, plane_change
-from finchwort.store import logbook, printers, probing, surveys, tramming, visits
+from finchwort.core.tramming import Screw
+from finchwort.store import adjustments, logbook, offsets, printers, probing, surveys, tramming, visits
 from finchwort.store.models import Printer, SurveyRecord, Visit, utcnow
 from finchwort.store.printers import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup
 
@@ -29,13 +30,20 @@ SEED = 20_26
 
 @dataclass
 class Plate:
-    """A simulated plate; slopes in mm per mm, noise in mm."""
+    """A simulated plate; slopes in mm per mm, noise in mm, turns lost when a knob changes its direction."""
 
     bed: Bed
     shape: Callable[[Array, Array], Array]
     noise: float
     rng: np.random.Generator
     slopes: Array = field(default_factory=lambda: np.zeros(2))
+    stiffness: tuple[float, ...] = ()
+    lost: float = 0.0
+    last: dict[str, float] = field(default_factory=dict)
+
+    def tip(self, across_x: float, across_y: float) -> None:
+        """Let the springs give way: the plate rises by so much (mm) left to right and front to back."""
+        self.slopes = self.slopes + np.array([across_x / self.bed.width, across_y / self.bed.depth])
 
     def loosen(self, amount: float) -> None:
         """Let the springs settle: the plate tilts by about ``amount`` mm across."""
@@ -44,8 +52,19 @@ class Plate:
 
     def turn(self, screws: list[Screw], turns: list[float]) -> None:
         """Turn the screws (positive tightens), each a little off as hands are."""
-        made = [t + (self.rng.normal(0, 0.012) if t else 0) for t in turns]
-        self.slopes = self.slopes + plane_change(screws, made)[:2]
+        made = []
+        for screw, t in zip(screws, turns, strict=True):
+            real = t + (self.rng.normal(0, 0.008) if t else 0)
+            if t and self.last.get(screw.name, 0.0) * t < 0:
+                real -= float(np.sign(t)) * min(self.lost, abs(t))
+            if t:
+                self.last[screw.name] = float(np.sign(t))
+            made.append(real * screw.travel)
+        # the plate settles on the plane fitted to the screw ends, stiffer springs counting more
+        weight = np.sqrt(self.stiffness or (1.0,) * len(screws))
+        ends = np.array([[s.x, s.y, 1.0] for s in screws])
+        plane = np.linalg.lstsq(ends * weight[:, None], np.array(made) * weight, rcond=None)[0]
+        self.slopes = self.slopes + plane[:2]
 
     def measure(self, points: list[tuple[float, float]]) -> Survey:
         """Read the plate at some places."""
@@ -104,6 +123,8 @@ class Builder:
             if record.verdict != "turn" or not printer.screws:
                 break
             plan = tramming.plan_for(self.session, record)
+            if plan.done:
+                break
             done = {turn.screw.name: turn.rounded for turn in plan.turns}
             minutes += 4
             tramming.record_turning(
@@ -122,6 +143,20 @@ class Builder:
         if close:
             visits.finish_visit(self.session, visit.id, note, at=self.moment(days_ago, minutes + 3))
         return visit
+
+    def offset(
+        self, printer: Printer, days_ago: float, parts: dict[str, float], reason: str, note: str = ""
+    ) -> None:
+        """Write down an offset."""
+        offsets.record_offset(
+            self.session,
+            printer.id,
+            parts,
+            reason,
+            client_key=self.key(),
+            note=note,
+            at=self.moment(days_ago, 45),
+        )
 
     def test(self, visit: Visit, kind: str, data: dict, days_ago: float, minutes: float) -> None:
         """Store a test of a visit."""
@@ -151,6 +186,7 @@ def load_demo(
         return False
     build = Builder(session, now or utcnow())
     printers.rename_workshop(session, NAME)
+    printers.set_foils(session, [Foil(0.05, 8), Foil(0.1, 6), Foil(0.2, 4), Foil(0.25, 2)])
     _bittern(build)
     _avocet(build)
     _water_rail(build)
@@ -167,8 +203,10 @@ def repoint(session: Session, old: tuple[str, str], new: tuple[str, str]) -> Non
             printer.note = printer.note.replace(old[1], new[1]) if old[1] else printer.note
 
 
-def _screws(bed: Bed, count: int, thread: str, pitch: float) -> tuple[ScrewSetup, ...]:
-    return tuple(ScrewSetup(n, x, y, thread, pitch) for n, x, y in suggest_screws(bed, count))
+def _screws(
+    bed: Bed, count: int, thread: str, pitch: float, left: tuple[float | None, float | None] = (None, None)
+) -> tuple[ScrewSetup, ...]:
+    return tuple(ScrewSetup(n, x, y, thread, pitch, *left) for n, x, y in suggest_screws(bed, count))
 
 
 def _bittern(build: Builder) -> None:
@@ -181,7 +219,7 @@ def _bittern(build: Builder) -> None:
         plate_width=255,
         plate_depth=215,
         note="Prints nest-box fittings. Springs from the first year; they lose their tension.",
-        screws=_screws(bed, 4, "M4", 0.7),
+        screws=_screws(bed, 4, "M4", 0.7, (4.0, 3.0)),
         beam_screws=1,
         surfaces=(
             SurfaceSetup("Textured sheet", "textured_pei", 0.5, "good", 6, 0),
@@ -191,7 +229,14 @@ def _bittern(build: Builder) -> None:
         offset_kept=("printer", "slicer"),
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(151))
-    plate = Plate(bed, lambda u, v: 0.03 * (u**2 + v**2) - 0.02, 0.012, build.rng)
+    plate = Plate(
+        bed,
+        lambda u, v: 0.03 * (u**2 + v**2) - 0.02,
+        0.012,
+        build.rng,
+        stiffness=(1.0, 1.25, 0.7, 1.1),
+        lost=0.04,
+    )
     strip = {
         "surface": "Textured sheet",
         "surface_kind": "textured_pei",
@@ -202,11 +247,11 @@ def _bittern(build: Builder) -> None:
     points = suggest_points(bed, 3, 3)
     plate.slopes = np.array([0.42 / 240, -0.31 / 200])
     build.visit(printer, plate, points, 150, note="First time with the plan instead of by feel.", **strip)
-    plate.loosen(0.16)
+    plate.tip(0.13, -0.09)
     build.visit(printer, plate, points, 128)
-    plate.loosen(0.2)
+    plate.tip(-0.11, 0.13)
     build.visit(printer, plate, points, 101, note="A print was prised off with a scraper the day before.")
-    plate.slopes = plate.slopes + np.array([-0.24 / 240, 0.3 / 200])
+    plate.slopes = np.array([0.52 / 240, -0.44 / 200])
     build.visit(
         printer,
         plate,
@@ -222,11 +267,17 @@ def _bittern(build: Builder) -> None:
         printer=printer,
         at=build.moment(70),
     )
-    plate.loosen(0.13)
+    printer.learned_since = build.moment(70)
+    plate.tip(0.14, 0.1)
     build.visit(printer, plate, points, 46)
-    plate.loosen(0.15)
+    plate.tip(-0.16, 0.12)
     build.visit(printer, plate, points, 21)
-    plate.slopes = np.array([-0.33 / 240, 0.27 / 200])
+    build.offset(printer, 150, {"printer": -1.18, "slicer": -0.02}, "typed", "As found in the menu.")
+    build.offset(printer, 101, {"printer": -1.24, "slicer": -0.02}, "paper")
+    build.offset(printer, 46, {"printer": -1.22, "slicer": -0.02}, "trim", "PETG stuck too well.")
+    plate.tip(0.12, -0.13)
+    build.visit(printer, plate, points, 6)
+    plate.slopes = np.array([-0.43 / 240, 0.37 / 200])
     visit = build.visit(printer, plate, suggest_points(bed, 5, 5), 0.03, rounds=0, close=False)
     for item in ("carriage", "belts", "tip", "plate_clean"):
         probing.record_finding(build.session, visit.id, item, "good")
@@ -255,6 +306,7 @@ def _avocet(build: Builder) -> None:
         beam_screws=2,
         beam_left=-20.0,
         beam_right=350.0,
+        beam_steps=3200,
         probe_kind="retracting",
         probe_dx=-38.0,
         probe_dy=-9.0,
@@ -280,9 +332,16 @@ def _avocet(build: Builder) -> None:
         build.visit(printer, plate, points, days, source="file")
     plate.loosen(0.07)
     visit = build.visit(printer, plate, points, 9, source="file", close=False)
+    build.offset(printer, 139, {"printer": -2.31}, "typed")
+    build.offset(printer, 52, {"printer": -2.36}, "patches", "Five squares, 0.25 mm thick on average.")
     heights = np.round(0.084 + build.rng.normal(0, 0.005, 12), 3).tolist()
     build.test(visit, "repeatability", {"heights": heights, "x": 165.0, "y": 155.0}, 9, 9)
     build.test(visit, "beam", {"left": 82.1, "right": 82.1, "span": 370.0, "screws": 2, "lead": 8.0}, 9, 3)
+    last = visits.list_rounds(build.session, visit)[-1].survey
+    mesh = {"columns": 7, "rows": 7, "method": "bilinear", "fade": 10.0, "deviation": 0.16}
+    adjustments.record_adjustment(
+        build.session, last.id, "mesh", mesh, client_key=build.key(), at=build.moment(9, 38)
+    )
     visits.finish_visit(build.session, visit.id, at=build.moment(9, 40))
     logbook.add_note(
         build.session,
@@ -326,16 +385,31 @@ def _water_rail(build: Builder) -> None:
     }
     points = suggest_points(bed, 4, 4)
     plate.slopes = np.array([-0.22 / 165, 0.12 / 165])
-    build.visit(printer, plate, points, 118, rounds=0, **strip)
-    logbook.add_note(
+    visit = build.visit(printer, plate, points, 118, rounds=0, close=False, **strip)
+    first = visits.list_rounds(build.session, visit)[-1].survey
+    stacks = {"front left": [], "front right": [0.2], "back right": [0.1], "back left": []}
+    adjustments.record_adjustment(
         build.session,
-        "Foil under the right pads: 0.20 mm in front, 0.10 mm behind.",
-        printer=printer,
-        at=build.moment(118, 40),
+        first.id,
+        "shims",
+        {"stacks": stacks},
+        client_key=build.key(),
+        at=build.moment(118, 30),
     )
+    visits.finish_visit(build.session, visit.id, at=build.moment(118, 40))
     plate.slopes = np.array([-0.02 / 165, 0.03 / 165])
     build.visit(printer, plate, points, 117, rounds=0, note="Level with foil under the pads.")
     build.visit(printer, plate, points, 33, rounds=0)
+    plate.slopes = np.array([0.12 / 165, -0.26 / 165])
+    build.visit(
+        printer,
+        plate,
+        suggest_points(bed, 5, 5),
+        0.06,
+        rounds=0,
+        close=False,
+        note="",
+    )
 
 
 def _snipe(build: Builder, line: str, page: str) -> None:
@@ -357,6 +431,7 @@ def _snipe(build: Builder, line: str, page: str) -> None:
         port=line,
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(4))
+    build.offset(printer, 3.8, {"printer": -1.62}, "typed")
     logbook.add_note(
         build.session,
         "Snipe stands in for a printer while the others are in use: connect, heat, watch it soak, probe, turn.",

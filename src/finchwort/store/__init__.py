@@ -1,1 +1,4 @@
 """Records in MariaDB: models, sessions, migrations and the services that write them."""
+
+# every table is known as soon as one is
+from finchwort.store import offset_models  # noqa: F401

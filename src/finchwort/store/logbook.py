@@ -26,6 +26,9 @@ def write_entry(
     survey: SurveyRecord | None = None,
     turning: Turning | None = None,
     test_id: int | None = None,
+    adjustment_id: int | None = None,
+    offset_id: int | None = None,
+    trial_id: int | None = None,
 ) -> Entry:
     """Add a line to the logbook within the transaction of what it tells of."""
     entry = Entry(
@@ -38,6 +41,9 @@ def write_entry(
         survey_id=survey.id if survey else None,
         turning_id=turning.id if turning else None,
         test_id=test_id,
+        adjustment_id=adjustment_id,
+        offset_id=offset_id,
+        trial_id=trial_id,
     )
     session.add(entry)
     session.flush()

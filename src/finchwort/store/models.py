@@ -57,6 +57,7 @@ class Workshop(Base):
     created_at: Mapped[datetime] = mapped_column(default=utcnow)
     version: Mapped[int] = mapped_column()
     name: Mapped[str] = mapped_column(String(80))
+    foils: Mapped[list] = mapped_column(JSON, default=list)
 
     __mapper_args__ = {"version_id_col": version}
 
@@ -89,6 +90,10 @@ class Printer(Base):
     beam_lead: Mapped[float]
     beam_left: Mapped[float | None]
     beam_right: Mapped[float | None]
+    beam_carries: Mapped[str] = mapped_column(String(10))
+    beam_steps: Mapped[int | None]
+    plate_bends: Mapped[bool]
+    learned_since: Mapped[datetime | None]
     probe_kind: Mapped[str] = mapped_column(String(20))
     probe_dx: Mapped[float]
     probe_dy: Mapped[float]
@@ -114,7 +119,10 @@ class Printer(Base):
 
 
 class PrinterScrew(Base):
-    """A bed screw as it is set up now; plans keep their own copy."""
+    """A bed screw as it is set up now; plans keep their own copy.
+
+    ``to_tight`` and ``to_loose`` are turns left in its spring at ``limits_at``; what was turned since is in the records.
+    """
 
     __tablename__ = "printer_screw"
 
@@ -127,6 +135,9 @@ class PrinterScrew(Base):
     y: Mapped[float]
     thread: Mapped[str] = mapped_column(String(20))
     pitch: Mapped[float]
+    to_tight: Mapped[float | None]
+    to_loose: Mapped[float | None]
+    limits_at: Mapped[datetime | None]
 
 
 class PrinterSurface(Base):
@@ -256,6 +267,30 @@ class TurningScrew(Base):
     done: Mapped[float]
 
 
+class Adjustment(Base):
+    """What was done to the bed besides turning its screws; never changed, ``data`` depends on the kind."""
+
+    __tablename__ = "adjustment"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    survey_id: Mapped[int] = mapped_column(ForeignKey("survey.id"))
+    made_at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    kind: Mapped[str] = mapped_column(String(20))
+    data: Mapped[dict] = mapped_column(JSON)
+    note: Mapped[str] = mapped_column(String(500))
+
+    survey: Mapped[SurveyRecord] = relationship()
+    __table_args__ = (
+        UniqueConstraint("client_key"),
+        Index(None, "survey_id"),
+        Index(None, "printer_id", "kind", "id"),
+    )
+
+
 class Entry(Base):
     """A line in the logbook, written together with what it tells of."""
 
@@ -273,6 +308,9 @@ class Entry(Base):
     survey_id: Mapped[int | None] = mapped_column(ForeignKey("survey.id"))
     turning_id: Mapped[int | None] = mapped_column(ForeignKey("turning.id"))
     test_id: Mapped[int | None] = mapped_column(ForeignKey("probing_test.id"))
+    adjustment_id: Mapped[int | None] = mapped_column(ForeignKey("adjustment.id"))
+    offset_id: Mapped[int | None] = mapped_column(ForeignKey("z_offset.id"))
+    trial_id: Mapped[int | None] = mapped_column(ForeignKey("trial.id"))
 
     printer: Mapped[Printer | None] = relationship(lazy="joined")
     __table_args__ = (Index(None, "at", "id"), Index(None, "printer_id", "at"))

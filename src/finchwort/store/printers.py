@@ -1,189 +1,23 @@
-"""Printers: set up, changed, deleted and brought back."""
+"""Printers: set up, changed, deleted and brought back; the workshop they stand in."""
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.errors import ChoiceError
 from finchwort.core.printers import Bed
-from finchwort.core.probe import KINDS as PROBE_KINDS
-from finchwort.core.probe import reach
-from finchwort.core.tramming import Screw, check_screws
-from finchwort.core.verdict import check_first_layer
-from finchwort.core.wording import HANDS, VIEWS
-from finchwort.knowledge import materials, surfaces
+from finchwort.core.shims import Foil, check_foils
+from finchwort.core.tramming import Screw
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Printer, PrinterScrew, PrinterSurface, Workshop, utcnow
+from finchwort.store.setups import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup, check_setup
 
-COMPENSATIONS = ("none", "mean", "mesh")
-"""What a machine's compensation really does with its points."""
-KEPT = ("printer", "slicer", "start_code")
-"""Where a Z offset may be kept; in several places they add up."""
-CONDITIONS = ("new", "good", "worn", "damaged")
-MOST_SURFACES = 20
-HOTTEST_BED, HOTTEST_NOZZLE = 150.0, 350.0
-"""No desktop printer is set up to be hotter than this, °C."""
-_PORT = re.compile(r"(/dev/[\w./-]{1,120}|COM\d{1,3}|(socket|rfc2217)://[\w.-]{1,120}:\d{1,5})\Z")
-
-
-@dataclass(frozen=True)
-class ScrewSetup:
-    """A screw as the person describes it; mm."""
-
-    name: str
-    x: float
-    y: float
-    thread: str
-    pitch: float
-
-
-@dataclass(frozen=True)
-class PadSetup:
-    """A support without a screw; mm."""
-
-    name: str
-    x: float
-    y: float
-
-
-@dataclass(frozen=True)
-class SurfaceSetup:
-    """A print surface the person owns; mm."""
-
-    name: str
-    kind: str
-    thickness: float | None = None
-    condition: str = "good"
-    prints_since_wash: int = 0
-    coats: int = 0
-
-
-@dataclass(frozen=True)
-class PrinterSetup:
-    """A printer as the person describes it; mm."""
-
-    name: str
-    width: float
-    depth: float
-    origin: str = "front_left"
-    plate_width: float | None = None
-    plate_depth: float | None = None
-    first_layer: float = 0.2
-    thread_hand: str = "right"
-    knob_view: str = "behind"
-    tightening_lowers: bool = True
-    divisions: int = 8
-    repeatability: float | None = None
-    note: str = ""
-    screws: tuple[ScrewSetup, ...] = field(default_factory=tuple)
-    pads: tuple[PadSetup, ...] = field(default_factory=tuple)
-    beam_screws: int = 0
-    beam_lead: float = 8.0
-    beam_left: float | None = None
-    beam_right: float | None = None
-    probe_kind: str = "none"
-    probe_dx: float = 0.0
-    probe_dy: float = 0.0
-    closer_is: str = "negative"
-    compensation: str = "none"
-    offset_kept: tuple[str, ...] = ("printer",)
-    surfaces: tuple[SurfaceSetup, ...] = field(default_factory=tuple)
-    materials: tuple[str, ...] = field(default_factory=tuple)
-    port: str = ""
-    baud: int = 115200
-    dialect: str = "open"
-    link_name: str = ""
-    most_bed: float = 110.0
-    most_nozzle: float = 260.0
-    lift: float = 5.0
-
-
-def check_setup(setup: PrinterSetup) -> None:
-    """Raise a core error unless the description makes sense."""
-    if not setup.name.strip():
-        raise ChoiceError("A printer needs a name.")
-    Bed(setup.width, setup.depth, setup.origin, setup.plate_width, setup.plate_depth)
-    check_first_layer(setup.first_layer)
-    if setup.thread_hand not in HANDS or setup.knob_view not in VIEWS:
-        raise ChoiceError("The thread is right or left, the knob is seen from its face or from behind.")
-    if setup.repeatability is not None and not 0 < setup.repeatability <= 1:
-        raise OutOfRangeError("A repeatability lies between 0 and 1 mm.")
-    if setup.screws:
-        check_screws(
-            [Screw(s.name, s.x, s.y, s.pitch, setup.tightening_lowers, setup.divisions) for s in setup.screws]
-        )
-
-    _check_supports(setup)
-    _check_probe(setup)
-    _check_surfaces(setup)
-    _check_line(setup)
-
-
-def _check_supports(setup: PrinterSetup) -> None:
-    if setup.pads and setup.screws:
-        raise ChoiceError("The plate rests on screws or on pads, not on both.")
-    if len(setup.pads) > 9 or len({pad.name for pad in setup.pads}) < len(setup.pads):
-        raise ChoiceError("Up to nine pads, each with a name of its own.")
-    if setup.beam_screws not in (0, 1, 2):
-        raise ChoiceError("A cross beam hangs on one or two lead screws; 0 when there is none.")
-    if not 0.2 <= setup.beam_lead <= 50:
-        raise OutOfRangeError("A lead screw travels 0.2 to 50 mm in a turn.")
-    ends = (setup.beam_left, setup.beam_right)
-    if None not in ends and ends[1] - ends[0] < 40:
-        raise OutOfRangeError("The right lead screw must lie at least 40 mm to the right of the left one.")
-
-
-def _check_probe(setup: PrinterSetup) -> None:
-    if setup.probe_kind not in PROBE_KINDS:
-        raise ChoiceError(f"A probe is one of {', '.join(PROBE_KINDS)}.")
-    if setup.closer_is not in ("negative", "positive"):
-        raise ChoiceError("Closer is the negative or the positive way of the Z offset.")
-    if setup.compensation not in COMPENSATIONS or set(setup.offset_kept) - set(KEPT):
-        raise ChoiceError("This is not known about compensation or offset.")
-    reach(Bed(setup.width, setup.depth, setup.origin), setup.probe_dx, setup.probe_dy)
-
-
-def _check_surfaces(setup: PrinterSetup) -> None:
-    if len(setup.surfaces) > MOST_SURFACES or len({s.name.strip() for s in setup.surfaces}) < len(
-        setup.surfaces
-    ):
-        raise ChoiceError(f"Up to {MOST_SURFACES} surfaces, each with a name of its own.")
-    for surface in setup.surfaces:
-        if not surface.name.strip():
-            raise ChoiceError("A surface needs a name.")
-        if surface.kind not in (*surfaces(), "other") or surface.condition not in CONDITIONS:
-            raise ChoiceError(
-                f"Nothing is known of a surface of kind {surface.kind!r} or condition {surface.condition!r}."
-            )
-        if surface.thickness is not None and not 0.05 <= surface.thickness <= 20:
-            raise OutOfRangeError(f"{surface.name}: a surface is 0.05 to 20 mm thick.")
-        if not (0 <= surface.prints_since_wash <= 9999 and 0 <= surface.coats <= 99):
-            raise OutOfRangeError(f"{surface.name}: prints and coats are counted from 0.")
-    strange = set(setup.materials) - set(materials())
-    if strange:
-        raise ChoiceError(f"Nothing is known of a material called {strange.pop()!r}.")
-
-
-def _check_line(setup: PrinterSetup) -> None:
-    if setup.port and (not _PORT.match(setup.port) or ".." in setup.port):
-        raise ChoiceError(
-            "A line is a serial port such as /dev/ttyACM0, or an address such as socket://127.0.0.1:8422."
-        )
-    if not 300 <= setup.baud <= 4_000_000:
-        raise OutOfRangeError("A serial line runs at 300 to 4,000,000 baud.")
-    if not 0 <= setup.most_bed <= HOTTEST_BED or not 0 <= setup.most_nozzle <= HOTTEST_NOZZLE:
-        raise OutOfRangeError(
-            f"The bed's limit lies between 0 and {HOTTEST_BED:g} °C, the nozzle's between 0 and {HOTTEST_NOZZLE:g} °C."
-        )
-    if not 1 <= setup.lift <= 50:
-        raise OutOfRangeError("The head is lifted 1 to 50 mm between touches.")
+__all__ = ["PadSetup", "PrinterSetup", "ScrewSetup", "SurfaceSetup", "check_setup"]
 
 
 def bed_of(printer: Printer) -> Bed:
@@ -268,7 +102,7 @@ def set_printer_deleted(session: Session, printer_id: int, deleted: bool) -> Pri
 def get_workshop(session: Session) -> Workshop:
     """Return the workshop; until it has a name of its own it is not stored, and its version is 0."""
     workshop = session.scalars(select(Workshop).order_by(Workshop.id)).first()
-    return workshop or Workshop(name="My workshop", version=0)
+    return workshop or Workshop(name="My workshop", version=0, foils=[])
 
 
 def rename_workshop(session: Session, name: str, version: int | None = None) -> Workshop:
@@ -292,6 +126,28 @@ def rename_workshop(session: Session, name: str, version: int | None = None) -> 
     return workshop
 
 
+def set_foils(session: Session, foils: Sequence[Foil], version: int | None = None) -> Workshop:
+    """Count anew what foil lies in the drawer.
+
+    Raises
+    ------
+    StaleError
+        When the workshop was changed since ``version``.
+    """
+    check_foils(foils)
+    workshop = get_workshop(session)
+    if version is not None and workshop.version != version:
+        raise StaleError("The foils were counted elsewhere since you opened them.")
+    if workshop.version == 0:
+        workshop = Workshop(name=workshop.name)
+        session.add(workshop)
+    workshop.foils = [
+        {"thickness": f.thickness, "count": f.count} for f in sorted(foils, key=lambda f: f.thickness)
+    ]
+    session.flush()
+    return workshop
+
+
 def _apply(printer: Printer, setup: PrinterSetup) -> None:
     printer.name = setup.name.strip()
     printer.width, printer.depth, printer.origin = setup.width, setup.depth, setup.origin
@@ -301,13 +157,7 @@ def _apply(printer: Printer, setup: PrinterSetup) -> None:
     printer.thread_hand, printer.knob_view = setup.thread_hand, setup.knob_view
     printer.tightening_lowers, printer.divisions = setup.tightening_lowers, setup.divisions
     printer.repeatability, printer.note = setup.repeatability, setup.note.strip()
-    old = [(s.name, s.x, s.y, s.thread, s.pitch) for s in printer.screws]
-    new = [(s.name.strip(), s.x, s.y, s.thread, s.pitch) for s in setup.screws]
-    if old != new:
-        printer.screws = [
-            PrinterScrew(place=i, name=n, x=x, y=y, thread=t, pitch=p)
-            for i, (n, x, y, t, p) in enumerate(new)
-        ]
+    _apply_screws(printer, setup.screws)
 
     pads = [{"name": pad.name.strip(), "x": pad.x, "y": pad.y} for pad in setup.pads]
     if printer.pads != pads:
@@ -324,6 +174,9 @@ PLAIN = (
     "beam_lead",
     "beam_left",
     "beam_right",
+    "beam_carries",
+    "beam_steps",
+    "plate_bends",
     "probe_kind",
     "probe_dx",
     "probe_dy",
@@ -338,6 +191,29 @@ PLAIN = (
     "lift",
 )
 _SURFACE = ("name", "kind", "thickness", "condition", "prints_since_wash", "coats")
+
+
+def _apply_screws(printer: Printer, wanted: Sequence[ScrewSetup]) -> None:
+    """Set the screws anew when something differs; limits keep the time at which they were said."""
+    old = [(s.name, s.x, s.y, s.thread, s.pitch, s.to_tight, s.to_loose) for s in printer.screws]
+    new = [(s.name.strip(), s.x, s.y, s.thread, s.pitch, s.to_tight, s.to_loose) for s in wanted]
+    if old == new:
+        return
+    said = {(s.name, s.to_tight, s.to_loose): s.limits_at for s in printer.screws}
+    printer.screws = [
+        PrinterScrew(
+            place=i,
+            name=name,
+            x=x,
+            y=y,
+            thread=thread,
+            pitch=pitch,
+            to_tight=tight,
+            to_loose=loose,
+            limits_at=None if tight is None and loose is None else said.get((name, tight, loose)) or utcnow(),
+        )
+        for i, (name, x, y, thread, pitch, tight, loose) in enumerate(new)
+    ]
 
 
 def _apply_surfaces(printer: Printer, wanted: Sequence[SurfaceSetup]) -> None:

@@ -30,6 +30,8 @@ LEAST_SPACE = 300 * 1024 * 1024
 LONGEST_SOCKET = 100
 """Sockets have short names by law of the system, characters."""
 PR_SET_PDEATHSIG = 1
+TRIES = 3
+"""So many free ports are tried."""
 
 
 class ServerError(RuntimeError):
@@ -74,6 +76,7 @@ class DatabaseServer:
         self.folder = folder
         self.data = folder / "data"
         self.log = folder / "mariadb.log"
+        self.scratch = folder / "tmp"
         self.port = port
         self.process: subprocess.Popen | None = None
         self._lock = None
@@ -201,6 +204,8 @@ class DatabaseServer:
         if self.data.exists():
             shutil.rmtree(self.data)
         user = getpass.getuser()
+        # temporary tables of two servers may bear the same name: each gets a place of its own
+        self.scratch.mkdir(exist_ok=True)
         done = subprocess.run(
             [
                 self._install,
@@ -214,6 +219,7 @@ class DatabaseServer:
             ],
             capture_output=True,
             text=True,
+            env=os.environ | {"TMPDIR": str(self.scratch)},
         )
         if done.returncode:
             shutil.rmtree(self.data, ignore_errors=True)
@@ -221,7 +227,21 @@ class DatabaseServer:
             raise ServerError(f"The database could not be made under {self.data}: {' '.join(last)}")
 
     def _launch(self) -> None:
-        self.port = self.port or free_port()
+        for tries_left in range(TRIES - 1, -1, -1):
+            port = self.port or free_port()
+            self._run(port)
+            try:
+                self._await()
+            except ServerError:
+                # between looking for a free port and listening on it, another program may have taken it
+                if self.port is not None or not tries_left or self.process.poll() is None:
+                    raise
+            else:
+                self.port = port
+                return
+
+    def _run(self, port: int) -> None:
+        self.scratch.mkdir(exist_ok=True)
         with open(self.log, "ab") as log:
             self.process = subprocess.Popen(
                 [
@@ -231,7 +251,8 @@ class DatabaseServer:
                     f"--user={getpass.getuser()}",
                     f"--socket={self.socket}",
                     f"--pid-file={self.folder / 'mariadb.pid'}",
-                    f"--port={self.port}",
+                    f"--tmpdir={self.scratch}",
+                    f"--port={port}",
                     "--bind-address=127.0.0.1",
                     "--skip-name-resolve",
                     "--character-set-server=utf8mb4",
@@ -248,7 +269,6 @@ class DatabaseServer:
                 preexec_fn=die_with_parent,
                 start_new_session=True,
             )
-        self._await()
 
     def _await(self) -> None:
         assert self.process is not None

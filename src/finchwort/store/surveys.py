@@ -196,6 +196,8 @@ _GROUND = (
         PrinterScrew.y,
         PrinterScrew.thread,
         PrinterScrew.pitch,
+        PrinterScrew.to_tight,
+        PrinterScrew.to_loose,
     )
     .select_from(Visit)
     .join(SurveyRecord, SurveyRecord.visit_id == Visit.id)

@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.outlook import Outlook, look_ahead
 from finchwort.core.rounds import RoundReview, review_round
-from finchwort.core.tramming import Plan, Screw, plan_turns, predict
+from finchwort.core.surveys import Survey
+from finchwort.core.tramming import Plan, Screw, after_turns, plan_turns
+from finchwort.core.turning_order import Order, turning_order
 from finchwort.core.wording import turn_in_figures
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.learning import Learned, learned_of, room_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import SurveyRecord, Turning, TurningScrew, utcnow
 from finchwort.store.printers import bed_of, screws_of
-from finchwort.store.probing import noise_for
+from finchwort.store.probing import Noise, noise_for
 from finchwort.store.surveys import get_survey, load_readings
 from finchwort.store.visits import Round, get_visit, list_rounds
 
@@ -24,8 +29,67 @@ MOST_TURNS = 20.0
 """Nobody turns a bed screw further than this in one go, turns."""
 
 
-def plan_for(session: Session, record: SurveyRecord, hold: str = "centre") -> Plan:
+@dataclass(frozen=True)
+class Wish:
+    """How a plan is wanted.
+
+    Attributes
+    ----------
+    hold : str
+        See `finchwort.core.tramming.plan_turns`.
+    reference : str
+        The plane that counts as the tilt.
+    points : tuple of int or None
+        Three readings, for a plane through them.
+    """
+
+    hold: str = "centre"
+    reference: str = "least_squares"
+    points: tuple[int, ...] | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Planned:
+    """A plan with all that belongs to it.
+
+    Attributes
+    ----------
+    plan : Plan
+    survey : Survey
+        The readings it was made from.
+    outlook : Outlook
+    order : Order
+    learned : Learned
+    room : list of (float, float) or None
+        Turns left at each screw, for tightening and for loosening.
+    noise : Noise
+    """
+
+    plan: Plan
+    survey: Survey
+    outlook: Outlook
+    order: Order
+    learned: Learned
+    room: list[tuple[float, float]] | None
+    noise: Noise
+
+
+def plan_for(session: Session, record: SurveyRecord, hold: str | Wish = "centre") -> Plan:
     """Work out the plan for a stored survey with the printer as it is set up now.
+
+    Raises
+    ------
+    ConflictError
+        When the printer has no screws.
+    """
+    return plan_whole(session, record, hold if isinstance(hold, Wish) else Wish(hold)).plan
+
+
+def plan_whole(session: Session, record: SurveyRecord, wish: Wish) -> Planned:
+    """Work out a plan, how sure it is, and in which order to turn.
+
+    What was learned counts up to the time of the survey, so that an old plan
+    stays what it was.
 
     Raises
     ------
@@ -36,20 +100,37 @@ def plan_for(session: Session, record: SurveyRecord, hold: str = "centre") -> Pl
     if not printer.screws:
         raise ConflictError("This bed has no screws to turn.")
     noise = noise_for(session, record)
-    return plan_turns(
-        load_readings(session, record.id),
+    survey = load_readings(session, record.id)
+    learned = learned_of(session, printer, record.taken_at)
+    room = room_of(session, printer, record.taken_at)
+    bed = bed_of(printer)
+    plan = plan_turns(
+        survey,
         screws_of(printer),
-        hold,
-        centre=bed_of(printer).centre,
+        wish.hold,
+        centre=bed.centre,
         repeatability=noise.sd,
         repeatability_dof=noise.dof,
+        reference=wish.reference,
+        points=wish.points,
+        response=learned.response,
+        room=room,
+    )
+    return Planned(
+        plan=plan,
+        survey=survey,
+        outlook=look_ahead(survey, plan, bed, record.visit.first_layer),
+        order=turning_order(screws_of(printer), [turn.rounded for turn in plan.turns]),
+        learned=learned,
+        room=room,
+        noise=noise,
     )
 
 
 def record_turning(
     session: Session,
     survey_id: int,
-    hold: str,
+    hold: str | Wish,
     done: dict[str, float],
     *,
     client_key: str,
@@ -60,8 +141,8 @@ def record_turning(
 
     Parameters
     ----------
-    hold : str
-        The hold of the plan that was followed.
+    hold : str or Wish
+        The plan that was followed.
     done : dict
         Turns made by screw name, positive for tightening; what is not named stayed.
     client_key : str
@@ -81,26 +162,21 @@ def record_turning(
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     rounds = list_rounds(session, visit)
     mine = next((one for one in rounds if one.survey.id == record.id), None)
+    if mine is not None and mine.moved and mine.turning is None:
+        raise ConflictError("Something else was moved after this survey. Measure again before you turn.")
     if mine is None or mine.turning is not None:
         raise ConflictError("What was turned after this survey is recorded already.")
     if rounds[-1].survey.id != record.id:
         raise ConflictError("A newer survey was taken since. Turn by that one.")
-    plan = plan_for(session, record, hold)
-    names = [turn.screw.name for turn in plan.turns]
-    unknown = set(done) - set(names)
-    if unknown:
-        raise ChoiceError(f"This printer has no screw called {', '.join(sorted(unknown))}.")
-    for name, turns in done.items():
-        if not abs(turns) <= MOST_TURNS:
-            raise OutOfRangeError(f"{turns:g} turns at {name} is more than any spring allows.")
-    made = [float(done.get(name, 0.0)) for name in names]
-    screws = [turn.screw for turn in plan.turns]
-    expected = predict(load_readings(session, record.id), screws, made)
+    wish = hold if isinstance(hold, Wish) else Wish(hold)
+    plan = plan_for(session, record, wish)
+    made = turns_by_name(plan, done)
+    expected = after_turns(plan, load_readings(session, record.id), made)
     turning = Turning(
         survey=record,
         turned_at=at or utcnow(),
         client_key=client_key,
-        hold=hold,
+        hold=wish.hold,
         spread_expected=expected.spread,
         note=note.strip(),
         screws=[
@@ -133,6 +209,23 @@ def record_turning(
         turning=turning,
     )
     return turning
+
+
+def turns_by_name(plan: Plan, done: Mapping[str, float]) -> list[float]:
+    """Give the turns of all screws of a plan in their order; what is not named stays.
+
+    Raises
+    ------
+    ChoiceError, OutOfRangeError
+    """
+    names = [turn.screw.name for turn in plan.turns]
+    unknown = set(done) - set(names)
+    if unknown:
+        raise ChoiceError(f"This printer has no screw called {', '.join(sorted(unknown))}.")
+    for name, turns in done.items():
+        if not abs(turns) <= MOST_TURNS:
+            raise OutOfRangeError(f"{turns:g} turns at {name} is more than any spring allows.")
+    return [float(done.get(name, 0.0)) for name in names]
 
 
 def _sent_again(known: Turning, survey_id: int, done: dict[str, float]) -> Turning:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.errors import ChoiceError, OutOfRangeError
@@ -18,7 +18,7 @@ from finchwort.core.wording import millimetres
 from finchwort.knowledge import materials, surfaces
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Printer, ProbingTest, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.models import Adjustment, Printer, ProbingTest, SurveyRecord, Turning, Visit, utcnow
 
 TEMPERATURES = {"bed_temperature": (0.0, 200.0), "nozzle_temperature": (0.0, 500.0)}
 STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
@@ -26,10 +26,16 @@ STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_tempe
 
 @dataclass(frozen=True)
 class Round:
-    """A survey and, when there was one, the turning after it."""
+    """A survey, the turning after it when there was one, and what else was done to the bed."""
 
     survey: SurveyRecord
     turning: Turning | None
+    adjustments: tuple[Adjustment, ...] = ()
+
+    @property
+    def moved(self) -> bool:
+        """Whether the bed was moved after this survey, so that it no longer holds."""
+        return self.turning is not None or any(one.kind != "mesh" for one in self.adjustments)
 
 
 def start_visit(session: Session, printer: Printer, *, at: datetime | None = None, **strip) -> Visit:
@@ -130,8 +136,8 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     variation = " to ".join(spreads if len(rounds) > 1 else spreads[1:])
     times = {0: "not turned", 1: "turned once", 2: "turned twice"}.get(turned, f"turned {turned} times")
     detail = f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, {times}; variation {variation}."
-    if last.turning is not None:
-        word = "Turned last, not measured since"
+    if last.moved:
+        word = "Turned last, not measured since" if last.turning else "Moved last, not measured since"
     if visit.note:
         detail += f"\n{visit.note}"
     write_entry(
@@ -173,6 +179,21 @@ def list_visits(session: Session, printer_id: int) -> list[Visit]:
     return list(session.scalars(query))
 
 
+def turnings_of(printer_id: int) -> Select[tuple[Turning]]:
+    """Ask for all turnings of a printer that were not taken back."""
+    return (
+        select(Turning)
+        .join(SurveyRecord)
+        .join(Visit)
+        .where(
+            Visit.printer_id == printer_id,
+            Visit.deleted_at.is_(None),
+            SurveyRecord.deleted_at.is_(None),
+            Turning.deleted_at.is_(None),
+        )
+    )
+
+
 def list_rounds(session: Session, visit: Visit) -> list[Round]:
     """Return the surveys of a visit in order, each with the turning after it."""
     return rounds_of(session, [visit.id]).get(visit.id, [])
@@ -189,9 +210,18 @@ def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Roun
         select(Turning).where(Turning.survey_id.in_([s.id for s in surveys]), Turning.deleted_at.is_(None))
     )
     after = {turning.survey_id: turning for turning in turnings}
+    adjusted: dict[int, list[Adjustment]] = {}
+    for one in session.scalars(
+        select(Adjustment)
+        .where(Adjustment.survey_id.in_([s.id for s in surveys]), Adjustment.deleted_at.is_(None))
+        .order_by(Adjustment.made_at, Adjustment.id)
+    ):
+        adjusted.setdefault(one.survey_id, []).append(one)
     found: dict[int, list[Round]] = {}
     for survey in surveys:
-        found.setdefault(survey.visit_id, []).append(Round(survey, after.get(survey.id)))
+        found.setdefault(survey.visit_id, []).append(
+            Round(survey, after.get(survey.id), tuple(adjusted.get(survey.id, ())))
+        )
     return found
 
 
@@ -205,10 +235,31 @@ def visit_route(visit: Visit, rounds: Sequence[Round], before: Before | None = N
     events = []
     for one in rounds:
         events.append("survey")
-        if one.turning is not None:
+        if one.moved:
             events.append("turning")
     verdict = verdict_of(rounds[-1].survey) if rounds else None
-    return route(events, verdict, visit.ended_at is not None, bool(visit.printer.screws), before)
+    printer = visit.printer
+    return route(
+        events,
+        verdict,
+        visit.ended_at is not None,
+        bool(printer.screws),
+        before,
+        can_level=bool(printer.pads) or printer.beam_screws == 2,
+        compensation=printer.compensation,
+        mesh=mesh_state(visit, rounds),
+    )
+
+
+def mesh_state(visit: Visit, rounds: Sequence[Round]) -> str | None:
+    """Tell whether a mesh was stored in this visit, and whether it still stands on the last survey."""
+    state = None
+    for one in rounds:
+        if state == "stored":
+            state = "old"
+        if any(a.kind == "mesh" for a in one.adjustments):
+            state = "stored"
+    return "old" if state == "stored" and rounds[-1].moved else state
 
 
 def _check_strip(values: dict) -> None:

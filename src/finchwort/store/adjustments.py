@@ -1,0 +1,201 @@
+"""What was done to a bed besides turning its screws: shims, tape, the beam, a stored mesh."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.errors import ChoiceError
+from finchwort.core.wording import millimetres
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.logbook import set_entries_deleted, write_entry
+from finchwort.store.models import Adjustment, SurveyRecord, Visit, utcnow
+from finchwort.store.surveys import get_survey
+from finchwort.store.visits import get_visit, list_rounds
+
+MOVES = ("shims", "tape", "beam")
+"""What moves the bed, so that its last survey no longer holds."""
+KINDS = (*MOVES, "mesh")
+
+
+def record_adjustment(
+    session: Session,
+    survey_id: int,
+    kind: str,
+    data: dict[str, Any],
+    *,
+    client_key: str,
+    note: str = "",
+    at: datetime | None = None,
+) -> Adjustment:
+    """Record what was done after a survey, with a line in the logbook.
+
+    Parameters
+    ----------
+    kind : str
+        One of ``KINDS``.
+    data : dict
+        Shims: ``stacks`` (pad to foils, mm).  Tape: ``places`` (x, y, layers).  Beam: ``side``, ``rise`` (mm),
+        ``trial``.  Mesh: ``columns``, ``rows``, ``method``, ``fade`` (mm), ``deviation`` (mm).
+    client_key : str
+        Sent again with the same data, it records nothing twice.
+
+    Raises
+    ------
+    ChoiceError
+        When nothing like it can be done to this printer.
+    ConflictError
+        When the visit is closed or a newer survey exists.
+    """
+    if kind not in KINDS:
+        raise ChoiceError(f"Nothing is known of {kind!r}.")
+    record = get_survey(session, survey_id)
+    visit = get_visit(session, record.visit_id, lock=True)
+    known = session.scalars(select(Adjustment).where(Adjustment.client_key == client_key)).first()
+    if known is not None:
+        if (known.survey_id, known.kind, known.data) != (
+            survey_id,
+            kind,
+            data,
+        ) or known.deleted_at is not None:
+            raise KeyTakenError("Something else was recorded with this key, or it was taken back since.")
+        return known
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    rounds = list_rounds(session, visit)
+    if rounds[-1].survey.id != record.id:
+        raise ConflictError("A newer survey was taken since. Go by that one.")
+    if kind == "mesh" and _moved(rounds[-1]):
+        raise ConflictError("The bed was moved since this survey. Measure again before a mesh is stored.")
+    _check(visit, kind, data)
+    if kind == "mesh":
+        data = data | {
+            "surface": visit.surface,
+            "temperature": record.bed_temperature,
+        }
+    adjustment = Adjustment(
+        printer_id=visit.printer_id,
+        survey=record,
+        made_at=at or utcnow(),
+        client_key=client_key,
+        kind=kind,
+        data=data,
+        note=note.strip(),
+    )
+    session.add(adjustment)
+    session.flush()
+    title, detail = describe(adjustment)
+    write_entry(
+        session,
+        "adjustment",
+        title,
+        f"{detail}\n{note.strip()}".strip(),
+        at=at,
+        printer=visit.printer,
+        visit=visit,
+        survey=record,
+        adjustment_id=adjustment.id,
+    )
+    return adjustment
+
+
+def _moved(one) -> bool:
+    return one.turning is not None or any(a.kind in MOVES for a in one.adjustments)
+
+
+def _check(visit: Visit, kind: str, data: dict[str, Any]) -> None:
+    printer = visit.printer
+    if kind == "shims":
+        pads = {pad["name"] for pad in printer.pads}
+        if not pads:
+            raise ChoiceError("This plate does not rest on pads.")
+        if set(data.get("stacks", {})) != pads:
+            raise ChoiceError("Say for every pad what lies under it now.")
+    elif kind == "tape" and not data.get("places"):
+        raise ChoiceError("Say where the tape went.")
+    elif kind == "beam" and printer.beam_screws != 2:
+        raise ChoiceError("This printer's beam does not hang on two lead screws.")
+    elif kind == "mesh" and printer.compensation == "none":
+        raise ChoiceError("This printer is set up without compensation.")
+
+
+def set_adjustment_deleted(session: Session, adjustment_id: int, deleted: bool) -> Adjustment:
+    """Take back what was recorded by mistake, or bring it back.
+
+    Raises
+    ------
+    NotFoundError, ConflictError
+        When a newer survey saw it already.
+    """
+    adjustment = session.get(Adjustment, adjustment_id)
+    if adjustment is None or (adjustment.deleted_at is None) != deleted:
+        raise NotFoundError("There is no such record.")
+    record = get_survey(session, adjustment.survey_id)
+    visit = get_visit(session, record.visit_id, lock=True)
+    if adjustment.kind in MOVES and list_rounds(session, visit)[-1].survey.id != record.id:
+        raise ConflictError("A newer survey was taken since, which saw this.")
+    adjustment.deleted_at = utcnow() if deleted else None
+    set_entries_deleted(session, adjustment.deleted_at, adjustment_id=adjustment.id)
+    return adjustment
+
+
+def newest_adjustment(session: Session, printer_id: int, kind: str) -> Adjustment | None:
+    """Return the newest record of a kind for a printer."""
+    query = (
+        select(Adjustment)
+        .join(SurveyRecord)
+        .join(Visit)
+        .where(
+            Adjustment.printer_id == printer_id,
+            Adjustment.kind == kind,
+            Adjustment.deleted_at.is_(None),
+            SurveyRecord.deleted_at.is_(None),
+            Visit.deleted_at.is_(None),
+        )
+        .order_by(Adjustment.made_at.desc(), Adjustment.id.desc())
+        .limit(1)
+    )
+    return session.scalars(query).first()
+
+
+def moved_since(session: Session, printer_id: int, at: datetime) -> bool:
+    """Tell whether shims, tape or the beam moved a printer's bed after some time."""
+    query = select(Adjustment.id).where(
+        Adjustment.printer_id == printer_id,
+        Adjustment.kind.in_(MOVES),
+        Adjustment.deleted_at.is_(None),
+        Adjustment.made_at > at,
+    )
+    return session.scalars(query.limit(1)).first() is not None
+
+
+def describe(adjustment: Adjustment) -> tuple[str, str]:
+    """Give title and detail for a list."""
+    data = adjustment.data
+    if adjustment.kind == "shims":
+        parts = [
+            f"{pad} {' + '.join(f'{size:g}' for size in foils) if foils else 'bare'}"
+            for pad, foils in data["stacks"].items()
+        ]
+        return "Shims laid under the pads", "; ".join(parts) + " (mm)."
+    if adjustment.kind == "tape":
+        return "Tape laid under the plate", "; ".join(
+            f"{place['layers']} at x {place['x']:.0f}, y {place['y']:.0f}" for place in data["places"]
+        )
+    if adjustment.kind == "beam":
+        what = "Trial at the cross beam" if data.get("trial") else "Cross beam driven"
+        return what, f"{data['side']} screw {millimetres(data['rise'], signed=True)}."
+    fade = f", fading out at {data['fade']:g} mm" if data["fade"] else ", never fading"
+    return (
+        f"Mesh of {data['columns']} × {data['rows']} points stored",
+        f"Largest compensation {millimetres(data['deviation'])}, {data['method']}{fade}.",
+    )
+
+
+def moves_of(adjustments: Sequence[Adjustment]) -> list[Adjustment]:
+    """Keep those that move the bed."""
+    return [one for one in adjustments if one.kind in MOVES]

@@ -1,0 +1,204 @@
+"""Meshes: made from a survey, what they leave, and whether the stored one still holds."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.compensation import (
+    LEAST_SIDE,
+    METHODS,
+    MOST_KNOWN,
+    MOST_SIDE,
+    Fade,
+    Mesh,
+    Since,
+    advised_fade,
+    compensate,
+    fade_out,
+    judge_method,
+    left_between,
+    make_mesh,
+    outdated,
+)
+from finchwort.core.errors import CoreError, OutOfRangeError
+from finchwort.core.planes import fit_plane, reading_noise
+from finchwort.core.planning import LEAST_KNOWN
+from finchwort.core.surveys import Survey
+from finchwort.core.warmup import compare_surveys
+from finchwort.store.adjustments import moved_since, newest_adjustment
+from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.printers import bed_of
+from finchwort.store.probing import noise_for
+from finchwort.store.surveys import load_readings, newest_surveys
+from finchwort.store.visits import turnings_of
+
+CHANGED = 3.0
+"""A newer survey shows another bed when it differs by so many standard deviations of a reading (ours)."""
+LEAST_CHANGE = 0.03
+"""And by so much, root mean square, mm (ours)."""
+
+
+@dataclass(frozen=True)
+class MeshWish:
+    """How a mesh is wanted.
+
+    Attributes
+    ----------
+    columns, rows : int or None
+        As many as were measured, up to what is usual, when not given.
+    method : str
+    fade : float or None
+        mm; advised when not given.
+    """
+
+    columns: int | None = None
+    rows: int | None = None
+    method: str = "bilinear"
+    fade: float | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Compensated:
+    """A mesh for a survey, and what comes of it.
+
+    Attributes
+    ----------
+    survey : Survey
+    mesh : Mesh
+    method : str
+    after : Survey
+        Heights that the nozzle sees with this machine's compensation on, mm; cross-validated where the
+        readings allow it, so that a mesh is not judged by its own points.
+    kind : str
+        What this machine's compensation really does.
+    left_rms, left_worst : float or None
+        What the mesh leaves between its points, cross-validated, mm; none with too few readings.
+    methods : str or None
+        Which way of interpolating leaves less.
+    fade : Fade
+    deviation : float
+        Largest height from the mean that is compensated, mm.
+    """
+
+    survey: Survey
+    mesh: Mesh
+    method: str
+    after: Survey
+    kind: str
+    left_rms: float | None
+    left_worst: float | None
+    methods: str | None
+    fade: Fade
+    deviation: float
+
+
+def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensated:
+    """Make a mesh from a stored survey.
+
+    Raises
+    ------
+    OutOfRangeError, ChoiceError
+    """
+    survey = load_readings(session, record.id)
+    columns = wish.columns or usual_side(survey.x)
+    rows = wish.rows or usual_side(survey.y)
+    if not (LEAST_SIDE <= columns <= MOST_SIDE and LEAST_SIDE <= rows <= MOST_SIDE):
+        raise OutOfRangeError(f"A mesh has {LEAST_SIDE} to {MOST_SIDE} points a side.")
+    mesh = make_mesh(survey, columns, rows)
+    kind = record.visit.printer.compensation
+    after = compensate(survey, mesh, "mesh" if kind == "none" else kind, wish.method)
+    rms = worst = methods = None
+    if len(survey) >= LEAST_KNOWN:
+        found = {name: left_between(survey, columns, rows, name) for name in METHODS}
+        left = found[wish.method]
+        if kind != "mean" and len(survey) <= MOST_KNOWN:
+            # at its own points a mesh leaves nothing: shown is what it leaves where it was not measured
+            after = survey.with_heights(left)
+        rms, worst = float(np.sqrt(np.mean(left**2))), float(np.quantile(np.abs(left), 0.95))
+        methods = judge_method([(name, float(np.sqrt(np.mean(one**2)))) for name, one in found.items()])
+    deviation = float(np.abs(mesh.heights - mesh.heights.mean()).max())
+    fade = advised_fade(deviation) if wish.fade is None else wish.fade
+    return Compensated(
+        survey=survey,
+        mesh=mesh,
+        method=wish.method,
+        after=after,
+        kind=kind,
+        left_rms=rms,
+        left_worst=worst,
+        methods=methods,
+        fade=fade_out(deviation, record.visit.first_layer, fade),
+        deviation=deviation,
+    )
+
+
+def usual_side(places) -> int:
+    """Columns or rows as they were measured, or five for scattered readings."""
+    count = np.unique(np.round(places, 1)).size
+    return count if 3 <= count <= 15 else min(5, max(3, round(math.sqrt(len(places)))))
+
+
+@dataclass(frozen=True)
+class StoredMesh:
+    """The mesh that a printer is believed to hold.
+
+    Attributes
+    ----------
+    record : Adjustment
+    outdated : tuple of str
+        What puts it out of date; empty while it holds.
+    """
+
+    record: Adjustment
+    outdated: tuple[str, ...]
+
+
+def stored_mesh(session: Session, printer: Printer, visit: Visit | None = None) -> StoredMesh | None:
+    """Return the newest mesh of a printer and whether it still holds.
+
+    ``visit`` is the present one; its surface and temperature count as today's.
+    """
+    record = newest_adjustment(session, printer.id, "mesh")
+    if record is None:
+        return None
+    if visit is None:
+        visit = session.scalars(
+            select(Visit)
+            .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
+            .order_by(Visit.started_at.desc(), Visit.id.desc())
+            .limit(1)
+        ).first()
+    data = record.data
+    since = Since(
+        turned=_turned_since(session, printer, record),
+        surveyed=_changed_since(session, printer, record),
+        surface=(data.get("surface", ""), visit.surface if visit else data.get("surface", "")),
+        temperature=(data.get("temperature"), visit.bed_temperature if visit else None),
+        days=(utcnow() - record.made_at).total_seconds() / 86400,
+    )
+    return StoredMesh(record, outdated(since))
+
+
+def _turned_since(session: Session, printer: Printer, mesh: Adjustment) -> bool:
+    turned = turnings_of(printer.id).where(Turning.turned_at > mesh.made_at).limit(1)
+    return session.scalars(turned).first() is not None or moved_since(session, printer.id, mesh.made_at)
+
+
+def _changed_since(session: Session, printer: Printer, mesh: Adjustment) -> bool:
+    """Whether the newest survey differs from the mesh's own by more than noise."""
+    newest = newest_surveys(session, printer.id, 1)
+    if not newest or newest[0].id == mesh.survey_id:
+        return False
+    pair = load_readings(session, mesh.survey_id), load_readings(session, newest[0].id)
+    try:
+        moved = compare_surveys(*pair, bed_of(printer)).survey.height
+    except CoreError:
+        return False  # they share no place, so nothing can be said
+    noise = noise_for(session, newest[0])
+    sd = reading_noise(fit_plane(pair[1]), noise.sd, noise.dof)[0]
+    return float(moved.std()) > max(CHANGED * sd, LEAST_CHANGE)

@@ -1,0 +1,91 @@
+"""How a printer's level wanders from visit to visit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from finchwort.core.drift import LEAST_VALUES, Chart, Forecast, Step, forecast, individuals_chart
+from finchwort.store.models import Printer, SurveyRecord
+from finchwort.store.visits import list_visits, rounds_of
+
+MOST_VISITS = 60
+
+
+@dataclass(frozen=True)
+class Found:
+    """A visit's first survey: the bed as it was found.
+
+    Attributes
+    ----------
+    visit_id : int
+    at : datetime
+    tilt, flatness : float
+        Tilt from corner to corner and peak to valley without it, mm.
+    """
+
+    visit_id: int
+    at: datetime
+    tilt: float
+    flatness: float
+
+
+@dataclass(frozen=True, eq=False)
+class Drift:
+    """Run charts of a printer and a forecast.
+
+    Attributes
+    ----------
+    found : tuple of Found
+        Oldest first.
+    tilt, flatness : Chart or None
+        None with too few visits.
+    forecast : Forecast
+    """
+
+    found: tuple[Found, ...]
+    tilt: Chart | None
+    flatness: Chart | None
+    forecast: Forecast
+
+
+def drift_of(session: Session, printer: Printer) -> Drift:
+    """Look back on a printer's visits.
+
+    The tilt found at a visit is compared with the tilt left at the visit before;
+    only surveys that nothing moved after count as left.
+    """
+    visits = [v for v in reversed(list_visits(session, printer.id)[:MOST_VISITS])]
+    rounds = rounds_of(session, [visit.id for visit in visits])
+    found, steps = [], []
+    left: SurveyRecord | None = None
+    for visit in visits:
+        here = rounds.get(visit.id)
+        if not here:
+            continue
+        first = here[0].survey
+        found.append(
+            Found(visit.id, first.taken_at, abs(first.tilt_x) + abs(first.tilt_y), first.peak_to_valley)
+        )
+        if left is not None:
+            days = (first.taken_at - left.taken_at).total_seconds() / 86400
+            if days > 0:
+                noise = _noise(first, left)
+                steps.append(Step(days, (first.tilt_x - left.tilt_x, first.tilt_y - left.tilt_y), noise))
+        left = None if here[-1].moved else here[-1].survey
+    enough = len(found) >= LEAST_VALUES
+    return Drift(
+        tuple(found),
+        individuals_chart([one.tilt for one in found]) if enough else None,
+        individuals_chart([one.flatness for one in found]) if enough else None,
+        forecast(steps, printer.first_layer),
+    )
+
+
+def _noise(first: SurveyRecord, left: SurveyRecord) -> tuple[float, float]:
+    """Standard deviation of a change of tilt, from how well both surveys fit their shape, mm."""
+    # the edges of n evenly spread readings lie sqrt(12 / n) standard deviations apart
+    both = [12 * min(one.rms, 0.02) ** 2 / one.count for one in (first, left)]
+    return sum(both) ** 0.5, sum(both) ** 0.5

@@ -1,0 +1,211 @@
+"""Levelling without screws: shims under pads, tape, the cross beam; and what shape is left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.beam import Skew, beam_span
+from finchwort.core.crossbeam import BeamPlan, learn_carries, plan_beam
+from finchwort.core.errors import CoreError
+from finchwort.core.flatness import assess_flatness
+from finchwort.core.gauging import compare_lines
+from finchwort.core.local import Odd, find_odd
+from finchwort.core.planes import fit_plane, reading_noise
+from finchwort.core.remedies import Remedy, remedies
+from finchwort.core.shims import Foil, Pad, ShimPlan, plan_shims
+from finchwort.core.surveys import Survey
+from finchwort.core.verdict import TILT_SHARE
+from finchwort.store.adjustments import newest_adjustment
+from finchwort.store.errors import ConflictError
+from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit
+from finchwort.store.printers import bed_of, get_workshop
+from finchwort.store.probing import assess_test, newest, noise_for, tests_of
+from finchwort.store.surveys import load_readings
+
+MOST_TRIALS = 6
+"""So many beam moves are looked back on to learn what the screws carry."""
+
+
+def pads_of(session: Session, printer: Printer) -> list[Pad]:
+    """Return a printer's pads with what lies under them by the newest record."""
+    record = newest_adjustment(session, printer.id, "shims")
+    stacks = record.data["stacks"] if record else {}
+    return [Pad(p["name"], p["x"], p["y"], tuple(stacks.get(p["name"], ()))) for p in printer.pads]
+
+
+def foils_of(session: Session) -> list[Foil]:
+    """Return the foil in the drawer; pieces under pads are not counted."""
+    return [Foil(f["thickness"], f["count"]) for f in get_workshop(session).foils]
+
+
+def shims_for(session: Session, record: SurveyRecord, lower_middle: float = 0.0) -> ShimPlan:
+    """Work out stacks of foil for a stored survey.
+
+    Raises
+    ------
+    ConflictError
+        When the plate does not rest on pads.
+    ChoiceError
+        When there is no foil.
+    """
+    printer = record.visit.printer
+    if not printer.pads:
+        raise ConflictError("This plate does not rest on pads.")
+    survey = load_readings(session, record.id)
+    return plan_shims(
+        survey,
+        pads_of(session, printer),
+        foils_of(session),
+        stiff=not printer.plate_bends,
+        lower_middle=lower_middle,
+        centre=bed_of(printer).centre,
+        noise=noise_sd(session, record, survey),
+    )
+
+
+def noise_sd(session: Session, record: SurveyRecord, survey: Survey) -> float:
+    """Return what one reading is trusted to, mm."""
+    found = noise_for(session, record)
+    return reading_noise(fit_plane(survey), found.sd, found.dof)[0]
+
+
+def skew_of(session: Session, visit: Visit) -> Skew | None:
+    """Return the beam as it was measured on both uprights in this visit."""
+    test = newest(tests_of(session, visit.id), "beam")
+    if test is None:
+        return None
+    try:
+        found = assess_test(test.kind, test.data).result
+    except (CoreError, KeyError):
+        return None
+    return found if isinstance(found, Skew) else None
+
+
+@dataclass(frozen=True)
+class Carries:
+    """What hangs on a beam's two screws, and how that is known.
+
+    Attributes
+    ----------
+    what : {"unknown", "nozzle", "bed"}
+    learned : bool
+        From a trial turn rather than from the set-up.
+    """
+
+    what: str
+    learned: bool
+
+
+def carries_of(session: Session, printer: Printer) -> Carries:
+    """Find out what hangs on the two lead screws: as set up, or by what earlier moves did."""
+    if printer.beam_carries != "unknown":
+        return Carries(printer.beam_carries, False)
+    query = (
+        select(Adjustment)
+        .where(
+            Adjustment.printer_id == printer.id, Adjustment.kind == "beam", Adjustment.deleted_at.is_(None)
+        )
+        .order_by(Adjustment.id.desc())
+        .limit(MOST_TRIALS)
+    )
+    for one in session.scalars(query):
+        after = session.scalars(
+            select(SurveyRecord)
+            .where(
+                SurveyRecord.visit_id == one.survey.visit_id,
+                SurveyRecord.taken_at > one.made_at,
+                SurveyRecord.deleted_at.is_(None),
+            )
+            .order_by(SurveyRecord.taken_at)
+            .limit(1)
+        ).first()
+        if after is None:
+            continue
+        pair = (load_readings(session, one.survey_id), load_readings(session, after.id))
+        found = learn_carries(*pair, one.data["side"], one.data["rise"], noise_sd(session, after, pair[1]))
+        if found != "unknown":
+            return Carries(found, True)
+    return Carries("unknown", False)
+
+
+def beam_for(session: Session, record: SurveyRecord) -> tuple[BeamPlan, Carries]:
+    """Work out which side of the cross beam to drive.
+
+    Raises
+    ------
+    ConflictError
+        When the beam does not hang on two lead screws.
+    """
+    printer = record.visit.printer
+    if printer.beam_screws != 2:
+        raise ConflictError("This printer's beam does not hang on two lead screws.")
+    survey = load_readings(session, record.id)
+    carries = carries_of(session, printer)
+    plan = plan_beam(
+        survey,
+        beam_span(printer.beam_left, printer.beam_right, printer.width),
+        noise=noise_sd(session, record, survey),
+        carries=carries.what,
+        lead=printer.beam_lead,
+        steps_per_turn=printer.beam_steps,
+        skew=skew_of(session, record.visit),
+        tolerance=TILT_SHARE * record.visit.first_layer,
+    )
+    return plan, carries
+
+
+@dataclass(frozen=True)
+class Left:
+    """What no screw takes out, and what to do about it.
+
+    Attributes
+    ----------
+    peak_to_valley : float
+        mm
+    odd : tuple of Odd
+    remedies : tuple of Remedy
+    fault : str or None
+        What straightedges said about plate and carrier.
+    """
+
+    peak_to_valley: float
+    odd: tuple[Odd, ...]
+    remedies: tuple[Remedy, ...]
+    fault: str | None
+
+
+def left_of(session: Session, record: SurveyRecord) -> Left:
+    """Judge the shape that is left once the tilt is out."""
+    printer = record.visit.printer
+    survey = load_readings(session, record.id)
+    odd = find_odd(survey, noise_sd(session, record, survey))
+    flat = assess_flatness(survey).peak_to_valley
+    fault = fault_of(session, record.visit)
+    return Left(
+        flat,
+        odd,
+        remedies(
+            flat,
+            record.visit.first_layer,
+            (printer.plate_width, printer.plate_depth),
+            odd=odd,
+            compensation=printer.compensation,
+            pads=bool(printer.pads),
+            fault=fault,
+        ),
+        fault,
+    )
+
+
+def fault_of(session: Session, visit: Visit) -> str | None:
+    """Compare the newest straightedge lines over plate and bare carrier of a visit."""
+    lines = {}
+    for test in tests_of(session, visit.id):
+        if test.kind == "line":
+            lines[test.data.get("what")] = assess_test("line", test.data).result
+    if {"plate", "carrier"} <= set(lines):
+        return compare_lines(lines["plate"], lines["carrier"])
+    return None

@@ -1,0 +1,53 @@
+"""Tables of Z offsets and of printed trials.  Lengths are millimetres, times are UTC."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from finchwort.store.models import Base, Visit, utcnow
+
+
+class OffsetRecord(Base):
+    """The parts of a Z offset from some time on, and why; ``closer`` is against the record before, mm."""
+
+    __tablename__ = "z_offset"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
+    made_at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    reason: Mapped[str] = mapped_column(String(20))
+    parts: Mapped[dict] = mapped_column(JSON)
+    closer_is: Mapped[str] = mapped_column(String(10))
+    closer: Mapped[float | None]
+    data: Mapped[dict] = mapped_column(JSON)
+    note: Mapped[str] = mapped_column(String(500))
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "made_at"))
+
+
+class Trial(Base):
+    """A printed test and how its patches were judged; never changed.
+
+    ``parts`` is the offset it was printed at, ``patches`` holds x, y, shift (mm, farther positive) and step.
+    """
+
+    __tablename__ = "trial"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
+    made_at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    kind: Mapped[str] = mapped_column(String(20))
+    parts: Mapped[dict] = mapped_column(JSON)
+    patches: Mapped[list] = mapped_column(JSON)
+    note: Mapped[str] = mapped_column(String(500))
+
+    visit: Mapped[Visit] = relationship()
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id"))

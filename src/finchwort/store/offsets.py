@@ -1,0 +1,216 @@
+"""Z offsets: what stands where, its history, and what put it out of date."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.bead import TOUCH, Bead
+from finchwort.core.errors import ChoiceError
+from finchwort.core.forecast import forecast
+from finchwort.core.offsets import PLACES, Ledger
+from finchwort.core.relief import make_relief
+from finchwort.core.wording import millimetres
+from finchwort.store.adjustments import moved_since
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.logbook import set_entries_deleted, write_entry
+from finchwort.store.models import Printer, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.offset_models import OffsetRecord
+from finchwort.store.printers import bed_of, get_printer
+from finchwort.store.surveys import load_readings
+from finchwort.store.visits import get_visit, turnings_of
+
+REASONS = {
+    "typed": "written down",
+    "paper": "by paper",
+    "patches": "by measured patches",
+    "ladder": "by a judged ladder",
+    "trim": "trimmed while printing",
+}
+WARMER = 10.0
+"""A bed this much warmer or colder than when the offset was found puts it in doubt, °C (ours)."""
+MOST_HISTORY = 50
+
+
+def newest_offset(session: Session, printer_id: int, before: datetime | None = None) -> OffsetRecord | None:
+    """Return what counts now, or counted at some time."""
+    query = select(OffsetRecord).where(
+        OffsetRecord.printer_id == printer_id, OffsetRecord.deleted_at.is_(None)
+    )
+    if before is not None:
+        query = query.where(OffsetRecord.made_at < before)
+    return session.scalars(
+        query.order_by(OffsetRecord.made_at.desc(), OffsetRecord.id.desc()).limit(1)
+    ).first()
+
+
+def list_offsets(session: Session, printer_id: int) -> list[OffsetRecord]:
+    """Return a printer's offsets, newest first."""
+    query = (
+        select(OffsetRecord)
+        .where(OffsetRecord.printer_id == printer_id, OffsetRecord.deleted_at.is_(None))
+        .order_by(OffsetRecord.made_at.desc(), OffsetRecord.id.desc())
+        .limit(MOST_HISTORY)
+    )
+    return list(session.scalars(query))
+
+
+def ledger_of(record: OffsetRecord | None, printer: Printer) -> Ledger:
+    """Return the parts of an offset; with nothing written down, zero where the printer keeps it."""
+    if record is None:
+        return Ledger(dict.fromkeys(printer.offset_kept or ["printer"], 0.0), printer.closer_is)
+    return Ledger(record.parts, record.closer_is)
+
+
+def record_offset(
+    session: Session,
+    printer_id: int,
+    parts: Mapping[str, float],
+    reason: str,
+    *,
+    client_key: str,
+    visit_id: int | None = None,
+    data: dict[str, Any] | None = None,
+    note: str = "",
+    at: datetime | None = None,
+) -> OffsetRecord:
+    """Write down an offset as it stands in the machine now.
+
+    Parameters
+    ----------
+    parts : mapping
+        Value by the places of `finchwort.core.offsets.PLACES`, mm, in the machine's own sign.
+    reason : str
+        One of ``REASONS``.
+    client_key : str
+        Sent again with the same parts, it records nothing twice.
+
+    Raises
+    ------
+    ChoiceError, OutOfRangeError
+        When a value or a place is none.
+    ConflictError
+        When the visit is another printer's, or closed.
+    """
+    if reason not in REASONS:
+        raise ChoiceError(f"Nothing is known of {reason!r}.")
+    printer = get_printer(session, printer_id)
+    if not parts:
+        raise ChoiceError("Say where the offset is kept, and its value.")
+    parts = {name: round(float(value), 4) for name, value in parts.items()}
+    book = Ledger(parts, printer.closer_is)
+    known = session.scalars(select(OffsetRecord).where(OffsetRecord.client_key == client_key)).first()
+    if known is not None:
+        if (known.printer_id, known.parts, known.reason) != (printer_id, parts, reason) or known.deleted_at:
+            raise KeyTakenError("Another offset was recorded with this key, or it was taken back since.")
+        return known
+    visit = None
+    if visit_id is not None:
+        visit = get_visit(session, visit_id)
+        if visit.printer_id != printer_id:
+            raise ConflictError("That visit was at another printer.")
+        if visit.ended_at is not None:
+            raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    at = at or utcnow()
+    before = newest_offset(session, printer_id)
+    closer = None
+    if before is not None and before.closer_is == printer.closer_is:
+        closer = book.closer_by(ledger_of(before, printer))
+    strip = {"surface": visit.surface, "bed_temperature": visit.bed_temperature} if visit else {}
+    record = OffsetRecord(
+        printer_id=printer_id,
+        visit_id=visit_id,
+        made_at=at,
+        client_key=client_key,
+        reason=reason,
+        parts=parts,
+        closer_is=printer.closer_is,
+        closer=closer,
+        data=strip | (data or {}),
+        note=note.strip(),
+    )
+    session.add(record)
+    session.flush()
+    title = f"Z offset {millimetres(book.total, signed=True)}, {REASONS[reason]}"
+    if closer is not None and abs(closer) >= 0.0005:
+        title += f": {millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"
+    where = "; ".join(f"{PLACES[name]} {millimetres(value, signed=True)}" for name, value in parts.items())
+    write_entry(
+        session,
+        "offset",
+        title,
+        f"{where}.\n{note.strip()}".strip(),
+        at=at,
+        printer=printer,
+        visit=visit,
+        offset_id=record.id,
+    )
+    return record
+
+
+def set_offset_deleted(session: Session, offset_id: int, deleted: bool) -> OffsetRecord:
+    """Take back an offset that was written down by mistake, or bring it back.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    record = session.get(OffsetRecord, offset_id)
+    if record is None or (record.deleted_at is None) != deleted:
+        raise NotFoundError("There is no such offset.")
+    record.deleted_at = utcnow() if deleted else None
+    set_entries_deleted(session, record.deleted_at, offset_id=record.id)
+    return record
+
+
+def offset_outdated(
+    session: Session, printer: Printer, record: OffsetRecord, visit: Visit | None
+) -> tuple[str, ...]:
+    """Say what happened since an offset was found that puts it in doubt."""
+    found = []
+    turned = turnings_of(printer.id).where(Turning.turned_at > record.made_at)
+    for turning in session.scalars(turned):
+        as_planned = all(abs(screw.done - screw.planned) < 1e-9 for screw in turning.screws)
+        if any(screw.done for screw in turning.screws) and not (turning.hold == "centre" and as_planned):
+            found.append("Knobs were turned since in a way that did not keep the middle of the bed.")
+            break
+    if moved_since(session, printer.id, record.made_at):
+        found.append("Shims, tape or the cross beam were changed since.")
+    if record.closer_is != printer.closer_is:
+        found.append("The set-up was given the other sign since.")
+    if visit is not None:
+        then, now = record.data.get("surface"), visit.surface
+        if then and now and then != now:
+            found.append(
+                f"It was found on “{then}”; today “{now}” lies there, and may be thicker or thinner."
+            )
+        warm, today = record.data.get("bed_temperature"), visit.bed_temperature
+        if warm is not None and today is not None and abs(warm - today) >= WARMER:
+            found.append(f"It was found at {warm:.0f} °C; today the bed is at {today:.0f} °C.")
+    return tuple(found)
+
+
+def refuse_contact(session: Session, visit: Visit | None, bead: Bead) -> str | None:
+    """Say so when a tip that is right in the middle would touch the highest place of the newest survey."""
+    if visit is None:
+        return None
+    newest = session.scalars(
+        select(SurveyRecord)
+        .where(SurveyRecord.visit_id == visit.id, SurveyRecord.deleted_at.is_(None))
+        .order_by(SurveyRecord.taken_at.desc(), SurveyRecord.id.desc())
+        .limit(1)
+    ).first()
+    if newest is None or visit.printer.compensation == "mesh":
+        return None
+    relief = make_relief(load_readings(session, newest.id), bed_of(visit.printer))
+    found = forecast(relief.heights, bead, relief.middle)
+    if found.least > TOUCH:
+        return None
+    return (
+        f"By the newest survey the bed is {millimetres(bead.height - found.least)} higher at its highest place than in the "
+        f"middle: with a first layer of {millimetres(bead.height)} the tip would touch there. Level first."
+    )
