@@ -50,6 +50,12 @@ def shared_server(url: str) -> int:
     return held["port"]
 
 
+CONTROL_NAME = (
+    "e => (e.getAttribute('aria-label') || (e.labels && e.labels[0] ? e.labels[0].textContent : '') || "
+    "e.textContent || '').trim()"
+)
+
+
 class BrowserCase(support.DatabaseCase):
     """A test that drives the pages; an error in the browser's console fails it."""
 
@@ -112,8 +118,8 @@ class BrowserCase(support.DatabaseCase):
         page.wait_for_load_state("networkidle")
 
     def see(self, text: str, page: Page | None = None) -> None:
-        """Wait until a text is on the page."""
-        (page or self.page).get_by_text(text).first.wait_for()
+        """Wait until a text can be seen on the page."""
+        (page or self.page).get_by_text(text).filter(visible=True).first.wait_for()
 
     def press(self, name: str, page: Page | None = None) -> None:
         """Press the button of that name."""
@@ -122,6 +128,19 @@ class BrowserCase(support.DatabaseCase):
     def follow(self, name: str) -> None:
         """Follow the link of that name."""
         self.page.get_by_role("link", name=name, exact=True).click()
+
+    def tab_to(self, name: str) -> None:
+        """Press Tab until the control of that name has the focus; first wait until the page shows one."""
+        self.page.wait_for_function(
+            f"name => [...document.querySelectorAll('a, button, input, select, textarea, [tabindex]')]"
+            f".some(e => ({CONTROL_NAME})(e).startsWith(name))",
+            arg=name,
+        )
+        for _ in range(120):
+            self.page.keyboard.press("Tab")
+            if self.page.evaluate(f"({CONTROL_NAME})(document.activeElement)").startswith(name):
+                return
+        self.fail(f"Tab never reaches {name}")
 
     def overflow(self) -> int:
         """Return by how many pixels the page is wider than its window."""

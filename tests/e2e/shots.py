@@ -29,12 +29,24 @@ GRID = "0,31; 0,22; 0,12; 0,06; −0,01\n0,20; 0,14; 0,03; −0,02; −0,08\n0,1
 GRID += "0,08; 0,02; −0,07; −0,13; −0,20\n0,05; −0,05; −0,10; −0,20; −0,27\n"
 
 
-def typed(page: Page) -> None:
-    """Type seven of nine readings."""
-    for value in ("-0,04", "-0.10", "-0.26", "-0.12", "0.00", "0.14", "0.28"):
-        page.locator("#reading").fill(value)
-        page.keyboard.press("Enter")
-    page.get_by_text("so far").wait_for()
+def tried(page: Page) -> None:
+    """Turn a knob in thought, next to a plan kept to compare."""
+    page.get_by_role("button", name="What if you turned otherwise?").click()
+    part = page.get_by_role("region", name="What if")
+    part.locator("tbody tr").first.wait_for()
+    part.get_by_role("button", name="Keep to compare").click()
+    part.locator("tbody tr").nth(1).wait_for()
+    knob = part.get_by_role("slider", name="front right knob")
+    knob.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowUp")
+    page.wait_for_load_state("networkidle")
+    part.evaluate("e => e.scrollIntoView()")
+
+
+def laid(page: Page) -> None:
+    """Show the bed with the foil that is planned."""
+    page.get_by_text("With this foil").click()
 
 
 def pasted(page: Page) -> None:
@@ -96,6 +108,23 @@ def use_simulated(simulator: Simulator, session_factory, visit: int) -> None:
     worker.let_go()
 
 
+def nearer(page: Page) -> None:
+    """Bring the tip a little closer."""
+    page.locator("#shift").fill("-0.03")
+    page.get_by_text("0.03 mm closer than right in the middle").wait_for()
+
+
+def patched(page: Page) -> None:
+    """Measure three printed patches."""
+    page.get_by_text("Printed patches").click()
+    for i, text in enumerate(("0.24 0.25 0.24", "0.22 0.23 0.22", "0.25 0.26 0.27"), 1):
+        if i > 1:
+            page.get_by_role("button", name="Add a patch").click()
+        page.get_by_label(f"Caliper readings of patch {i}, mm").fill(text)
+    page.get_by_role("button", name="What does that make?").click()
+    page.get_by_role("region", name="New offset").wait_for()
+
+
 def second_card(page: Page) -> None:
     """Go to the first screw on the card."""
     page.get_by_role("button", name="Next").click()
@@ -122,28 +151,29 @@ def main() -> None:
         probe.close()
         visit = cards["Bittern"]["open_visit"]
         printer = cards["Bittern"]["printer"]["id"]
-        closed = next(v["id"] for v in cards["Bittern"]["history"] if v["surveys"] == 3)
+        closed = max(cards["Bittern"]["history"], key=lambda v: v["surveys"])["id"]
+        pads = cards["Water Rail"]["open_visit"]
         dome = cards["Avocet"]["history"][0]["id"]
         shots = [
             ("workshop", "/", DESK, "light", None),
-            ("printer", f"/printers/{printer}", DESK, "light", None),
+            ("printer", f"/printers/{printer}", {"width": 1280, "height": 1900}, "light", None),
             ("set-up", "/printers/new", DESK, "light", filled),
-            ("sound", f"/visits/{visit}/sound", DESK, "light", None),
             ("warm-up", f"/visits/{live}/warm", DESK, "light", None),
             ("trust", f"/visits/{dome}/trust", DESK, "light", None),
             ("probing", f"/visits/{live}/measure", DESK, "light", by_probe),
             ("by-hand", f"/visits/{visit}/measure", DESK, "light", by_hand),
-            ("readings-typed", f"/visits/{visit}/measure", DESK, "light", typed),
             ("readings-pasted", f"/visits/{visit}/measure", DESK, "light", pasted),
             ("map", f"/visits/{visit}/judge", DESK, "light", None),
-            ("map-of-a-dome", f"/visits/{dome}/judge", DESK, "light", None),
             ("plan", f"/visits/{visit}/level", DESK, "light", None),
-            ("plan-dark", f"/visits/{visit}/level", DESK, "dark", None),
+            ("what-if", f"/visits/{visit}/level", DESK, "dark", tried),
+            ("shims", f"/visits/{pads}/level", DESK, "light", laid),
+            ("mesh", f"/visits/{dome}/compensate", DESK, "light", None),
             ("rounds", f"/visits/{closed}/finish", {"width": 1280, "height": 1100}, "light", None),
             ("logbook", "/logbook", DESK, "light", None),
             ("at-the-printer", f"/visits/{visit}/at-printer", PHONE, "light", second_card),
             ("keypad", f"/visits/{visit}/keypad", PHONE, "light", keyed),
-            ("phone", f"/visits/{visit}/judge", PHONE, "light", None),
+            ("first-layer", f"/visits/{dome}/first-layer", DESK, "light", nearer),
+            ("offset", f"/visits/{live}/offset", {"width": 1280, "height": 1000}, "light", patched),
         ]
         FOLDER.mkdir(parents=True, exist_ok=True)
         for name, path, size, scheme, then in shots:

@@ -21,7 +21,7 @@ class ScreensCase(BrowserCase):
         cards = {c["printer"]["name"]: c for c in self.fetch("/api/workshop")["cards"]}
         visit = cards["Bittern"]["open_visit"]
         printer = cards["Bittern"]["printer"]["id"]
-        closed = next(v["id"] for v in cards["Bittern"]["history"] if v["surveys"] == 3)
+        closed = max(cards["Bittern"]["history"], key=lambda v: v["surveys"])["id"]
         rail = cards["Water Rail"]["history"][0]["id"]
         avocet, snipe = cards["Avocet"], cards["Snipe"]["printer"]["id"]
         tested = avocet["history"][0]["id"]
@@ -40,6 +40,12 @@ class ScreensCase(BrowserCase):
             "measure": f"/visits/{visit}/measure",
             "judge": f"/visits/{visit}/judge",
             "level": f"/visits/{visit}/level",
+            "mesh": f"/visits/{tested}/compensate",
+            "mesh of a bed without compensation": f"/visits/{visit}/compensate",
+            "beam and dome": f"/visits/{tested}/level",
+            "first layer": f"/visits/{tested}/first-layer",
+            "first layer that scrapes": f"/visits/{visit}/first-layer",
+            "offset": f"/visits/{visit}/offset",
             "close": f"/visits/{visit}/finish",
             "closed": f"/visits/{closed}/finish",
             "closed measure": f"/visits/{closed}/measure",

@@ -153,17 +153,6 @@ class GaugeTest(ApiMixin, BrowserCase):
 
 
 class FirstStepsByKeyboardTest(ApiMixin, BrowserCase):
-    def tab_to(self, name):
-        for _ in range(80):
-            self.page.keyboard.press("Tab")
-            found = self.page.evaluate(
-                "(document.activeElement.getAttribute('aria-label') || document.activeElement.innerText || "
-                "document.activeElement.labels?.[0]?.innerText || '').trim()"
-            )
-            if found.startswith(name):
-                return
-        self.fail(f"Tab never reaches {name}")
-
     def test_walk_round_touches_and_beam(self):
         page = self.page
         _, visit = self.printer_and_visit(beam_screws=2, beam_lead=8)

@@ -43,13 +43,17 @@ export const useMinimumZone = (id: Get<number | null>) =>
     staleTime: Infinity,
   })
 
-export const usePlan = (id: Get<number | null>, hold: Ref<string>, wanted: Get<boolean> = true) =>
+/** How a plan is wanted: what stays, which plane counts as the tilt, and through which readings. */
+export type Wish = Pick<Schemas['TurningIn'], 'hold' | 'reference' | 'points'>
+export const USUAL: Wish = { hold: 'centre', reference: 'least_squares' }
+
+export const usePlan = (id: Get<number | null>, wish: Ref<Wish>, wanted: Get<boolean> = true) =>
   useQuery({
-    queryKey: ['plan', computed(() => toValue(id)), hold],
+    queryKey: ['plan', computed(() => toValue(id)), computed(() => ({ ...wish.value }))],
     queryFn: () =>
       give(
         http.GET('/api/surveys/{survey_id}/plan', {
-          params: { path: { survey_id: toValue(id)! }, query: { hold: hold.value } },
+          params: { path: { survey_id: toValue(id)! }, query: { ...wish.value } },
         }),
       ),
     enabled: computed(() => toValue(id) !== null && toValue(wanted)),

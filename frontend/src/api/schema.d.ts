@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/adjustments/{adjustment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back what was recorded by mistake. */
+        delete: operations["delete_levelling_delete_adjustment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/adjustments/{adjustment_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring it back. */
+        post: operations["post_levelling_restore_adjustment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feels": {
         parameters: {
             query?: never;
@@ -14,6 +48,24 @@ export interface paths {
         /** Give how a strip may feel under the nozzle, from far to close. */
         get: operations["get_surveys_get_feels"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/foils": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what foil lies in the drawer. */
+        get: operations["get_levelling_get_foils"];
+        /** Count anew what foil lies in the drawer. */
+        put: operations["put_levelling_put_foils"];
         post?: never;
         delete?: never;
         options?: never;
@@ -192,6 +244,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/offsets/{offset_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back what was written down by mistake. */
+        delete: operations["delete_offsets_delete_offset"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/offsets/{offset_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring it back. */
+        post: operations["post_offsets_restore_offset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers": {
         parameters: {
             query?: never;
@@ -245,6 +331,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/printers/{printer_id}/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say how a printer's level wanders from visit to visit. */
+        get: operations["get_levelling_get_drift"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers/{printer_id}/jobs": {
         parameters: {
             query?: never;
@@ -274,6 +377,42 @@ export interface paths {
         put?: never;
         /** Say what a job would do, before anything moves or heats. */
         post: operations["post_machine_ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/learned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say what the rounds taught about this printer's knobs. */
+        get: operations["get_tramming_get_learned"];
+        /** Begin to learn anew after a repair, or go back to an earlier beginning. */
+        put: operations["put_tramming_set_learned"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/offset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the offset that counts, and its history. */
+        get: operations["get_offsets_get_offset"];
+        put?: never;
+        /** Write down the offset as it stands in the machine now. */
+        post: operations["post_offsets_add_offset"];
         delete?: never;
         options?: never;
         head?: never;
@@ -436,6 +575,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surveys/{survey_id}/adjustments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record shims, tape, a driven beam or a stored mesh. */
+        post: operations["post_levelling_add_adjustment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surveys/{survey_id}/beam": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say which side of the cross beam to drive, or that it is not the beam. */
+        get: operations["get_levelling_get_beam"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surveys/{survey_id}/compensation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Make a mesh from a survey, and show what it leaves. */
+        get: operations["get_levelling_get_compensation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surveys/{survey_id}/first-layer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Foretell the first layer over the bed, with the offset right in the middle but for a shift. */
+        get: operations["get_first_layer_get_first_layer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surveys/{survey_id}/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say what no screw takes out, and what to do about it. */
+        get: operations["get_levelling_get_left"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surveys/{survey_id}/map": {
         parameters: {
             query?: never;
@@ -521,6 +745,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surveys/{survey_id}/shims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say which foils to lay under which pad, and show the bed they should give. */
+        get: operations["get_levelling_get_shims"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surveys/{survey_id}/tape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say where tape goes under a loose plate. */
+        get: operations["get_levelling_get_tape"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surveys/{survey_id}/turnings": {
         parameters: {
             query?: never;
@@ -532,6 +790,23 @@ export interface paths {
         put?: never;
         /** Record what was turned. */
         post: operations["post_tramming_add_turning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surveys/{survey_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Show the bed that other turns would give; nothing is recorded. */
+        post: operations["post_tramming_what_if"];
         delete?: never;
         options?: never;
         head?: never;
@@ -583,6 +858,40 @@ export interface paths {
         get: operations["get_printers_get_threads"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back what was recorded by mistake. */
+        delete: operations["delete_trials_delete_trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring it back. */
+        post: operations["post_trials_restore_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -670,6 +979,92 @@ export interface paths {
         put?: never;
         /** Close a visit. */
         post: operations["post_visits_finish_visit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the next ladder to print, and what those judged so far say. */
+        get: operations["get_trials_get_ladder"];
+        put?: never;
+        /** Record a ladder and how its patches were judged. */
+        post: operations["post_trials_add_ladder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/offset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the offset of a visit's printer, with what puts it out of date today. */
+        get: operations["get_offsets_get_offset_of_visit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/offset/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Correct the offset by the feel of paper at Z = 0. */
+        post: operations["post_offsets_by_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/offset/patches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Correct the offset by the thickness of printed patches. */
+        post: operations["post_offsets_by_patches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/offset/trim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give the new value after trimming while a print runs. */
+        post: operations["post_offsets_by_trim"];
         delete?: never;
         options?: never;
         head?: never;
@@ -767,6 +1162,57 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AdjustmentIn
+         * @description What was done after a survey; one of shims, tape, beam and mesh.
+         */
+        AdjustmentIn: {
+            /** @default null */
+            beam?: components["schemas"]["BeamMove"] | null;
+            /** Client Key */
+            client_key: string;
+            /** @default null */
+            mesh?: components["schemas"]["MeshQuery"] | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Shims
+             * @default null
+             */
+            shims?: components["schemas"]["StackIn"][] | null;
+            /**
+             * Tape
+             * @default null
+             */
+            tape?: components["schemas"]["TapePlace"][] | null;
+        };
+        /**
+         * AdjustmentOut
+         * @description Something done to the bed besides turning its screws, or a mesh that was stored.
+         */
+        AdjustmentOut: {
+            /** Detail */
+            detail: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "shims" | "tape" | "beam" | "mesh";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Note */
+            note: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * AdviceOut
          * @description Which grid to measure.
          */
@@ -807,6 +1253,39 @@ export interface components {
             total: number;
         };
         /**
+         * BandOut
+         * @description A band of gaps and its share of the area.
+         */
+        BandOut: {
+            /**
+             * Band
+             * @enum {string}
+             */
+            band: "scrapes" | "crowded" | "close" | "good" | "far" | "loose";
+            /** Share */
+            share: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * BeamMove
+         * @description A lead screw that was driven.
+         */
+        BeamMove: {
+            /** Rise */
+            rise: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /**
+             * Trial
+             * @default false
+             */
+            trial?: boolean;
+        };
+        /**
          * BeamOut
          * @description A cross beam measured on both uprights; mm.
          */
@@ -819,6 +1298,40 @@ export interface components {
             span: number;
             /** Square */
             square: boolean;
+        };
+        /**
+         * BeamPlanOut
+         * @description How to square a cross beam by what the bed shows; mm.
+         */
+        BeamPlanOut: {
+            /** Beam Share */
+            beam_share: number | null;
+            /** Bed Share */
+            bed_share: number | null;
+            /**
+             * Carries
+             * @enum {string}
+             */
+            carries: "unknown" | "nozzle" | "bed";
+            /** Drives */
+            drives: components["schemas"]["DriveOut"][];
+            /** Independent */
+            independent: string;
+            /** Learned */
+            learned: boolean;
+            /** Margin */
+            margin: number;
+            /** Rise */
+            rise: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "level" | "drive" | "trial" | "bed" | "both" | "unsure";
+            /** Survey Id */
+            survey_id: number;
         };
         /**
          * Bed
@@ -850,6 +1363,77 @@ export interface components {
             y_min: number;
         };
         /**
+         * ChartOut
+         * @description Limits of an individuals chart, mm.
+         */
+        ChartOut: {
+            /** Jumps */
+            jumps: number[];
+            /** Lower */
+            lower: number;
+            /** Mean */
+            mean: number;
+            /** Outside */
+            outside: number[];
+            /** Upper */
+            upper: number;
+        };
+        /**
+         * CompensationOut
+         * @description A mesh for a survey, and what comes of it; mm.
+         */
+        CompensationOut: {
+            /** Advice */
+            advice: string;
+            /** Columns */
+            columns: number;
+            /** Commands */
+            commands: string;
+            /** Deviation */
+            deviation: number;
+            /** Fade */
+            fade: number;
+            /** Fade Sentence */
+            fade_sentence: string;
+            /** Fade Share */
+            fade_share: number;
+            /** Heights */
+            heights: number[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "none" | "mean" | "mesh";
+            /** Kind Sentence */
+            kind_sentence: string;
+            /** Left Rms */
+            left_rms: number | null;
+            /** Left Sentence */
+            left_sentence: string;
+            /** Left Worst */
+            left_worst: number | null;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "bilinear" | "bicubic";
+            /** Methods Sentence */
+            methods_sentence: string | null;
+            /** Nodes */
+            nodes: components["schemas"]["XY"][];
+            /** Order */
+            order: string[];
+            relief: components["schemas"]["Relief"];
+            /** Rows */
+            rows: number;
+            stored: components["schemas"]["StoredMeshOut"] | null;
+            /** Survey Id */
+            survey_id: number;
+            /** Table */
+            table: string;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
          * Conversation
          * @description Lines of the raw conversation.
          */
@@ -858,12 +1442,80 @@ export interface components {
             lines: components["schemas"]["SaidOut"][];
         };
         /**
+         * DatumOut
+         * @description A plane that may count as the tilt, and what it leaves.
+         */
+        DatumOut: {
+            /** Chosen */
+            chosen: boolean;
+            /** Hint */
+            hint: string;
+            /** Label */
+            label: string;
+            /** Peak To Valley */
+            peak_to_valley: number;
+            /**
+             * Reference
+             * @enum {string}
+             */
+            reference: "least_squares" | "minimum_zone" | "three_points" | "screws";
+            /** Rms */
+            rms: number;
+            /** Used */
+            used: number[];
+        };
+        /**
          * Done
          * @description The record that was deleted or brought back.
          */
         Done: {
             /** Id */
             id: number;
+        };
+        /**
+         * DriftOut
+         * @description How a printer's level wanders from visit to visit.
+         */
+        DriftOut: {
+            /** Chart Sentence */
+            chart_sentence: string;
+            /** Days */
+            days: number | null;
+            flatness: components["schemas"]["ChartOut"] | null;
+            /** Found */
+            found: components["schemas"]["FoundOut"][];
+            /** Latest */
+            latest: number | null;
+            /** Look Again */
+            look_again: string | null;
+            /** Monthly */
+            monthly: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Soonest */
+            soonest: number | null;
+            tilt: components["schemas"]["ChartOut"] | null;
+        };
+        /**
+         * DriveOut
+         * @description What to do at one lead screw.
+         */
+        DriveOut: {
+            /** Degrees */
+            degrees: number;
+            /** Rise */
+            rise: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** Steps */
+            steps: number | null;
+            /** Turns */
+            turns: number;
+            /** Words */
+            words: string;
         };
         /**
          * EntryOut
@@ -883,7 +1535,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job";
+            kind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset";
             /** Printer */
             printer: string | null;
             /** Printer Id */
@@ -1005,6 +1657,125 @@ export interface components {
              * @default
              */
             note?: string;
+        };
+        /**
+         * FirstLayerOut
+         * @description The first layer over the whole bed; mm.
+         */
+        FirstLayerOut: {
+            /** Area */
+            area: number;
+            /** Bands */
+            bands: components["schemas"]["BandOut"][];
+            /**
+             * Best
+             * @description shift that makes most of the bed good
+             */
+            best: number;
+            /** Best Share */
+            best_share: number;
+            /**
+             * Closest
+             * @description shift down to which the tip keeps clear everywhere
+             */
+            closest: number;
+            /** Columns */
+            columns: number;
+            /** Flow */
+            flow: number;
+            /** Gaps Um */
+            gaps_um: number[];
+            /** Height */
+            height: number;
+            /**
+             * Limits
+             * @description gaps between the bands, rising
+             */
+            limits: number[];
+            middle: components["schemas"]["LaidOut"];
+            /**
+             * Places
+             * @description the closest and the farthest place
+             */
+            places: components["schemas"]["PlaceOut"][];
+            /** Rows */
+            rows: number;
+            /** Sentence */
+            sentence: string;
+            /** Shift */
+            shift: number;
+            /** Spacing */
+            spacing: number;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "measured" | "plan" | "compensated";
+            /** Stages */
+            stages: ("measured" | "plan" | "compensated")[];
+            /** Survey Id */
+            survey_id: number;
+            /** Touches */
+            touches: boolean;
+            /** Width */
+            width: number;
+        };
+        /**
+         * FoilIn
+         * @description A thickness of foil and how many pieces there are.
+         */
+        FoilIn: {
+            /** Count */
+            count: number;
+            /** Thickness */
+            thickness: number;
+        };
+        /**
+         * FoilOut
+         * @description A thickness of foil and how many pieces there are.
+         */
+        FoilOut: {
+            /** Count */
+            count: number;
+            /** Thickness */
+            thickness: number;
+        };
+        /**
+         * FoilsIn
+         * @description What foil lies in the drawer.
+         */
+        FoilsIn: {
+            /** Foils */
+            foils: components["schemas"]["FoilIn"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * FoilsOut
+         * @description What foil lies in the drawer.
+         */
+        FoilsOut: {
+            /** Foils */
+            foils: components["schemas"]["FoilOut"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * FoundOut
+         * @description The bed as a visit found it, mm.
+         */
+        FoundOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Flatness */
+            flatness: number;
+            /** Tilt */
+            tilt: number;
+            /** Visit Id */
+            visit_id: number;
         };
         /**
          * HandIn
@@ -1396,6 +2167,32 @@ export interface components {
             jobs: components["schemas"]["JobLineOut"][];
         };
         /**
+         * JudgedIn
+         * @description A patch and how it was judged.
+         */
+        JudgedIn: {
+            /** Shift */
+            shift: number;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+        };
+        /**
+         * JudgedOut
+         * @description A patch and how it was judged.
+         */
+        JudgedOut: {
+            /** Shift */
+            shift: number;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+        };
+        /**
          * KeptOut
          * @description What came of keeping readings.
          */
@@ -1418,6 +2215,35 @@ export interface components {
             name: string;
         };
         /**
+         * KnobLearned
+         * @description What one knob really does; shares of what a rigid plate on equal springs would do.
+         */
+        KnobLearned: {
+            /**
+             * Corners
+             * @description rise of the bed's corners for one turn of tightening, counter-clockwise from the front left, mm
+             */
+            corners: number[];
+            /**
+             * Expected
+             * @description the same for a rigid plate on equal springs, mm
+             */
+            expected: number[];
+            /** Name */
+            name: string;
+            /** Sd */
+            sd: number;
+            /** Share */
+            share: number;
+            /**
+             * Slips
+             * @description probability that it does much less than it should
+             */
+            slips: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * KnowledgeOut
          * @description Surfaces, materials, dialects.
          */
@@ -1428,6 +2254,127 @@ export interface components {
             materials: components["schemas"]["MaterialOut"][];
             /** Surfaces */
             surfaces: components["schemas"]["KindOut"][];
+        };
+        /**
+         * LadderIn
+         * @description A ladder that was printed at the present offset.
+         */
+        LadderIn: {
+            /** Client Key */
+            client_key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Patches */
+            patches: components["schemas"]["JudgedIn"][];
+        };
+        /**
+         * LadderOut
+         * @description A visit's ladders, what they say, and the next one.
+         */
+        LadderOut: {
+            /** Best */
+            best: number | null;
+            correction: components["schemas"]["NewOffsetOut"] | null;
+            /** Done */
+            done: boolean;
+            /** Examples */
+            examples: components["schemas"]["StepExample"][];
+            /** High */
+            high: number | null;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number | null;
+            /** One Sided */
+            one_sided: boolean;
+            /** Rungs */
+            rungs: components["schemas"]["RungOut"][];
+            /** Sentence */
+            sentence: string;
+            /** Sliced */
+            sliced: number;
+            /** Spacing */
+            spacing: number;
+            /** Trials */
+            trials: components["schemas"]["TrialOut"][];
+        };
+        /**
+         * LaidOut
+         * @description A bead as it lies in an actual gap; mm.
+         */
+        LaidOut: {
+            /**
+             * Band
+             * @enum {string}
+             */
+            band: "scrapes" | "crowded" | "close" | "good" | "far" | "loose";
+            /** Contact Width */
+            contact_width: number;
+            /**
+             * Fill
+             * @description none where the tip touches
+             */
+            fill: number | null;
+            /** Gap */
+            gap: number;
+            /** Height */
+            height: number;
+            /** Sentence */
+            sentence: string;
+            /** Separation */
+            separation: number;
+            /** Width */
+            width: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * LearnedOut
+         * @description What the rounds taught about a printer's knobs.
+         */
+        LearnedOut: {
+            /** Knobs */
+            knobs: components["schemas"]["KnobLearned"][];
+            /** Lost */
+            lost: number;
+            /** Lost Sd */
+            lost_sd: number;
+            /** Lost Sentence */
+            lost_sentence: string;
+            /** Named */
+            named: string | null;
+            /** Rounds */
+            rounds: number;
+            /** Sentence */
+            sentence: string;
+            /** Since */
+            since: string | null;
+            /** Slipping */
+            slipping: string | null;
+            /** Suspects */
+            suspects: string[];
+        };
+        /**
+         * LeftOut
+         * @description What no screw takes out, and what to do about it.
+         */
+        LeftOut: {
+            /** Fault */
+            fault: string | null;
+            /** Odd */
+            odd: components["schemas"]["OddOut"][];
+            /** Peak To Valley */
+            peak_to_valley: number;
+            /** Remedies */
+            remedies: components["schemas"]["RemedyOut"][];
+            /**
+             * Share
+             * @description of the first-layer height
+             */
+            share: number;
         };
         /**
          * LineOut
@@ -1550,6 +2497,54 @@ export interface components {
             nozzle_low: number;
         };
         /**
+         * MendedIn
+         * @description From when on rounds count; null lets all count.
+         */
+        MendedIn: {
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Since */
+            since: string | null;
+        };
+        /**
+         * MendedOut
+         * @description From when on rounds counted before, so that it can be undone.
+         */
+        MendedOut: {
+            /** Before */
+            before: string | null;
+        };
+        /**
+         * MeshQuery
+         * @description How a mesh is wanted.
+         */
+        MeshQuery: {
+            /**
+             * Columns
+             * @default null
+             */
+            columns?: number | null;
+            /**
+             * Fade
+             * @default null
+             */
+            fade?: number | null;
+            /**
+             * Method
+             * @default bilinear
+             * @enum {string}
+             */
+            method?: "bilinear" | "bicubic";
+            /**
+             * Rows
+             * @default null
+             */
+            rows?: number | null;
+        };
+        /**
          * MinimumZone
          * @description Flatness by the minimum zone.
          */
@@ -1584,6 +2579,56 @@ export interface components {
             y: number[];
         };
         /**
+         * NewOffsetOut
+         * @description A correction, ready to type in.
+         */
+        NewOffsetOut: {
+            /** Before */
+            before: number;
+            /** Closer */
+            closer: number;
+            /** Enough */
+            enough: boolean;
+            /**
+             * Known
+             * @description whether an offset is written down to count from
+             */
+            known: boolean;
+            /** Label */
+            label: string;
+            /** Margin */
+            margin: number | null;
+            /** Means */
+            means: number[];
+            /** Outliers */
+            outliers: number[][];
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "printer" | "slicer" | "start_code";
+            /** Refused */
+            refused: string | null;
+            /** Sentence */
+            sentence: string;
+            /** Tilt */
+            tilt: number | null;
+            /**
+             * Turns
+             * @description what the knobs would do about the tilt
+             */
+            turns: string[];
+            /**
+             * Value
+             * @description none when it would let the tip touch, or nothing is written down
+             */
+            value: number | null;
+        };
+        /**
          * NoteIn
          * @description A note for the logbook.
          */
@@ -1595,6 +2640,118 @@ export interface components {
             printer?: number | null;
             /** Text */
             text: string;
+        };
+        /**
+         * OddOut
+         * @description A reading, or a few, that do not fit their neighbours.
+         */
+        OddOut: {
+            /** Height */
+            height: number;
+            /** Indices */
+            indices: number[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "reading" | "bump" | "dent";
+            /** Sentence */
+            sentence: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * OffsetEntry
+         * @description An offset as it was written down.
+         */
+        OffsetEntry: {
+            /** Closer */
+            closer: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Note */
+            note: string;
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /**
+             * Reason
+             * @enum {string}
+             */
+            reason: "typed" | "paper" | "patches" | "ladder" | "trim";
+            /** Total */
+            total: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * OffsetIn
+         * @description An offset as it stands in the machine now.
+         */
+        OffsetIn: {
+            /** Client Key */
+            client_key: string;
+            /**
+             * Found
+             * @description what it was found from, for the record
+             * @default {}
+             */
+            found?: {
+                [key: string]: number;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
+            /**
+             * Reason
+             * @default typed
+             * @enum {string}
+             */
+            reason?: "typed" | "paper" | "patches" | "ladder" | "trim";
+            /**
+             * Visit Id
+             * @default null
+             */
+            visit_id?: number | null;
+        };
+        /**
+         * OffsetOut
+         * @description The offset that counts, and how it came about.
+         */
+        OffsetOut: {
+            /**
+             * Closer Is
+             * @enum {string}
+             */
+            closer_is: "negative" | "positive";
+            /** Doubled */
+            doubled: string | null;
+            /** History */
+            history: components["schemas"]["OffsetEntry"][];
+            /** Known */
+            known: boolean;
+            /** Outdated */
+            outdated: string[];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Printer Id */
+            printer_id: number;
+            /** Sentence */
+            sentence: string;
+            /** Total */
+            total: number;
         };
         /**
          * OptionOut
@@ -1621,6 +2778,45 @@ export interface components {
             worst: number | null;
         };
         /**
+         * OrderOut
+         * @description In which order to turn.
+         */
+        OrderOut: {
+            /** Names */
+            names: string[];
+            /** Why */
+            why: string;
+        };
+        /**
+         * OutlookOut
+         * @description How sure a plan is; tilt from corner to corner, mm.
+         */
+        OutlookOut: {
+            /** After Margin */
+            after_margin: number;
+            /** Chance */
+            chance: number;
+            /** Chance Words */
+            chance_words: string;
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "turn" | "leave" | "measure";
+            /** Need */
+            need: number;
+            /** Now Margin */
+            now_margin: number;
+            /** Sentence */
+            sentence: string;
+            /** Tilt After */
+            tilt_after: number;
+            /** Tilt Now */
+            tilt_now: number;
+            /** Tolerance */
+            tolerance: number;
+        };
+        /**
          * PadIn
          * @description A support without a screw.
          */
@@ -1643,6 +2839,73 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PaperIn
+         * @description How paper feels at Z = 0.
+         */
+        PaperIn: {
+            /**
+             * Feel
+             * @default slight
+             */
+            feel?: string;
+            /**
+             * Place
+             * @default printer
+             * @enum {string}
+             */
+            place?: "printer" | "slicer" | "start_code";
+            /** Thickness */
+            thickness: number;
+        };
+        /**
+         * PartOut
+         * @description What stands in one place.
+         */
+        PartOut: {
+            /** Label */
+            label: string;
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "printer" | "slicer" | "start_code";
+            /** Value */
+            value: number;
+        };
+        /**
+         * PatchIn
+         * @description A one-layer patch and its caliper readings.
+         */
+        PatchIn: {
+            /** Commanded */
+            commanded: number;
+            /** Thickness */
+            thickness: number[];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * PatchesIn
+         * @description Patches that were printed and measured.
+         */
+        PatchesIn: {
+            /** Patches */
+            patches: components["schemas"]["PatchIn"][];
+            /**
+             * Place
+             * @default printer
+             * @enum {string}
+             */
+            place?: "printer" | "slicer" | "start_code";
+            /**
+             * Width
+             * @default 0.42
+             */
+            width?: number;
         };
         /**
          * Pattern
@@ -1670,6 +2933,19 @@ export interface components {
             y: number;
         };
         /**
+         * PlaceOut
+         * @description A place of the bed and what the layer will be there.
+         */
+        PlaceOut: {
+            laid: components["schemas"]["LaidOut"];
+            /** Name */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * PlanOut
          * @description Turns for all screws and the bed they should give.
          */
@@ -1678,6 +2954,8 @@ export interface components {
             centre_change: number;
             /** Centre Sentence */
             centre_sentence: string;
+            /** Datums */
+            datums: components["schemas"]["DatumOut"][];
             /** Done */
             done: boolean;
             /** Heights */
@@ -1686,17 +2964,36 @@ export interface components {
             hold: string;
             /** Holds */
             holds: components["schemas"]["Hold"][];
+            /** Learned Sentence */
+            learned_sentence: string;
             /** Noise */
             noise: number;
             /** Noise Known */
             noise_known: boolean;
             /** Noise Sentence */
             noise_sentence: string;
+            order: components["schemas"]["OrderOut"];
+            outlook: components["schemas"]["OutlookOut"];
+            /**
+             * Reference
+             * @enum {string}
+             */
+            reference: "least_squares" | "minimum_zone" | "three_points" | "screws";
             relief: components["schemas"]["Relief"];
+            /**
+             * Slipping
+             * @description said when a knob does less than it should
+             */
+            slipping: string | null;
             /** Spread After */
             spread_after: number;
             /** Spread Before */
             spread_before: number;
+            /**
+             * Suggested Hold
+             * @description a screw to hold, so that the round tells more
+             */
+            suggested_hold: string | null;
             /** Survey Id */
             survey_id: number;
             /** Turns */
@@ -1872,6 +3169,12 @@ export interface components {
              */
             baud?: number;
             /**
+             * Beam Carries
+             * @default unknown
+             * @enum {string}
+             */
+            beam_carries?: "unknown" | "nozzle" | "bed";
+            /**
              * Beam Lead
              * @default 8
              */
@@ -1891,6 +3194,11 @@ export interface components {
              * @default 0
              */
             beam_screws?: number;
+            /**
+             * Beam Steps
+             * @default null
+             */
+            beam_steps?: number | null;
             /**
              * Closer Is
              * @default negative
@@ -1976,6 +3284,11 @@ export interface components {
              * @default []
              */
             pads?: components["schemas"]["PadIn"][];
+            /**
+             * Plate Bends
+             * @default false
+             */
+            plate_bends?: boolean;
             /**
              * Plate Depth
              * @default null
@@ -2049,6 +3362,12 @@ export interface components {
              */
             baud?: number;
             /**
+             * Beam Carries
+             * @default unknown
+             * @enum {string}
+             */
+            beam_carries?: "unknown" | "nozzle" | "bed";
+            /**
              * Beam Lead
              * @default 8
              */
@@ -2068,6 +3387,11 @@ export interface components {
              * @default 0
              */
             beam_screws?: number;
+            /**
+             * Beam Steps
+             * @default null
+             */
+            beam_steps?: number | null;
             /**
              * Closer Is
              * @default negative
@@ -2154,6 +3478,11 @@ export interface components {
              */
             pads?: components["schemas"]["PadIn"][];
             /**
+             * Plate Bends
+             * @default false
+             */
+            plate_bends?: boolean;
+            /**
              * Plate Depth
              * @default null
              */
@@ -2220,6 +3549,11 @@ export interface components {
         PrinterOut: {
             /** Baud */
             baud: number;
+            /**
+             * Beam Carries
+             * @enum {string}
+             */
+            beam_carries: "unknown" | "nozzle" | "bed";
             /** Beam Lead */
             beam_lead: number;
             /** Beam Left */
@@ -2233,6 +3567,8 @@ export interface components {
              * @description between the lead screws, or about the width, mm
              */
             beam_span: number;
+            /** Beam Steps */
+            beam_steps: number | null;
             bed: components["schemas"]["Bed"];
             /**
              * Closer Is
@@ -2292,6 +3628,8 @@ export interface components {
             origin: "front_left" | "centre";
             /** Pads */
             pads: components["schemas"]["PadOut"][];
+            /** Plate Bends */
+            plate_bends: boolean;
             /** Plate Depth */
             plate_depth: number;
             /** Plate Width */
@@ -2434,6 +3772,25 @@ export interface components {
             step: number;
         };
         /**
+         * RemedyOut
+         * @description One way to deal with what is left.
+         */
+        RemedyOut: {
+            /** Consequences */
+            consequences: string[];
+            /** Fits */
+            fits: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "probe_again" | "leave" | "compensation" | "shims" | "glass" | "replace";
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * RepeatabilityOut
          * @description Touches at one place, summed up; mm.
          */
@@ -2502,9 +3859,31 @@ export interface components {
          * @description A survey, the turning after it, and what the turning before it came to.
          */
         RoundOut: {
+            /** Adjustments */
+            adjustments: components["schemas"]["AdjustmentOut"][];
+            /**
+             * Moved
+             * @description whether the bed was moved after this survey
+             */
+            moved: boolean;
             review: components["schemas"]["ReviewOut"] | null;
             survey: components["schemas"]["SurveyOut"];
             turning: components["schemas"]["TurningOut"] | null;
+        };
+        /**
+         * RungOut
+         * @description A patch to print.
+         */
+        RungOut: {
+            /** Shift */
+            shift: number;
+            /**
+             * Value
+             * @description the offset to print it at, when the present one is known
+             */
+            value: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * SaidOut
@@ -2537,6 +3916,16 @@ export interface components {
             pitch: number;
             /** Thread */
             thread: string;
+            /**
+             * To Loose
+             * @default null
+             */
+            to_loose?: number | null;
+            /**
+             * To Tight
+             * @default null
+             */
+            to_tight?: number | null;
             /** X */
             x: number;
             /** Y */
@@ -2553,10 +3942,38 @@ export interface components {
             pitch: number;
             /** Thread */
             thread: string;
+            /** To Loose */
+            to_loose: number | null;
+            /** To Tight */
+            to_tight: number | null;
             /** X */
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * ShimPlanOut
+         * @description Stacks for all pads and the bed they should give.
+         */
+        ShimPlanOut: {
+            /** Done */
+            done: boolean;
+            /** Heights */
+            heights: number[];
+            /** Proven */
+            proven: boolean;
+            relief: components["schemas"]["Relief"];
+            /** Sentence */
+            sentence: string;
+            /** Spread After */
+            spread_after: number;
+            /** Spread Before */
+            spread_before: number;
+            /** Stacks */
+            stacks: components["schemas"]["StackOut"][];
+            /** Survey Id */
+            survey_id: number;
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * SoakOut
@@ -2588,6 +4005,52 @@ export interface components {
             to_go_margin: number;
         };
         /**
+         * StackIn
+         * @description What lies under one pad, mm each.
+         */
+        StackIn: {
+            /** Foils */
+            foils: number[];
+            /** Name */
+            name: string;
+        };
+        /**
+         * StackOut
+         * @description What should lie under one pad; mm.
+         */
+        StackOut: {
+            /** Change */
+            change: number;
+            /** Foils */
+            foils: number[];
+            /** Name */
+            name: string;
+            /** Now */
+            now: number[];
+            /** Thickness */
+            thickness: number;
+            /** Words */
+            words: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * StepExample
+         * @description What a step looks like.
+         */
+        StepExample: {
+            laid: components["schemas"]["LaidOut"];
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            /** Words */
+            words: string;
+        };
+        /**
          * StepOut
          * @description A step of the route.
          */
@@ -2596,7 +4059,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "finish";
+            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "finish";
             /**
              * State
              * @enum {string}
@@ -2615,6 +4078,25 @@ export interface components {
              * @enum {string}
              */
             how: "soft" | "now";
+        };
+        /**
+         * StoredMeshOut
+         * @description The mesh that a printer is believed to hold.
+         */
+        StoredMeshOut: {
+            /** Detail */
+            detail: string;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Outdated */
+            outdated: string[];
+            /** Survey Id */
+            survey_id: number;
         };
         /**
          * StripIn
@@ -2921,6 +4403,44 @@ export interface components {
             sentence: string;
             /** Switch */
             switch: string;
+        };
+        /**
+         * TapeOut
+         * @description Tape at one place.
+         */
+        TapeOut: {
+            /** Depth */
+            depth: number;
+            /** Layers */
+            layers: number;
+            /** Sentence */
+            sentence: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * TapePlace
+         * @description Tape at one place.
+         */
+        TapePlace: {
+            /** Layers */
+            layers: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * TapesOut
+         * @description Where tape goes under a loose plate.
+         */
+        TapesOut: {
+            /** Places */
+            places: components["schemas"]["TapeOut"][];
+            /** Sentence */
+            sentence: string;
         };
         /**
          * TestData
@@ -3302,6 +4822,37 @@ export interface components {
             y: number;
         };
         /**
+         * TrialOut
+         * @description A ladder that was judged.
+         */
+        TrialOut: {
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Note */
+            note: string;
+            /** Patches */
+            patches: components["schemas"]["JudgedOut"][];
+        };
+        /**
+         * TrimIn
+         * @description Steps that were trimmed while printing, summed up.
+         */
+        TrimIn: {
+            /** Closer */
+            closer: number;
+            /**
+             * Place
+             * @default printer
+             * @enum {string}
+             */
+            place?: "printer" | "slicer" | "start_code";
+        };
+        /**
          * TurnOut
          * @description What to do at one screw; turns are positive for tightening.
          */
@@ -3332,11 +4883,21 @@ export interface components {
              * Reason
              * @enum {string}
              */
-            reason: "turn" | "noise" | "small" | "held";
+            reason: "turn" | "noise" | "small" | "held" | "limit";
+            /**
+             * Room
+             * @description travel left in the spring, when it is known
+             */
+            room: string | null;
             /** Rounded */
             rounded: number;
             /** Sentence */
             sentence: string;
+            /**
+             * Short
+             * @description said when the spring's limit cuts the turn short
+             */
+            short: string | null;
             /** Step */
             step: number;
             /** Uncertainty */
@@ -3395,6 +4956,18 @@ export interface components {
              * @default
              */
             note?: string;
+            /**
+             * Points
+             * @description three readings, for a plane through them
+             * @default null
+             */
+            points?: string | null;
+            /**
+             * Reference
+             * @default least_squares
+             * @enum {string}
+             */
+            reference?: "least_squares" | "minimum_zone" | "three_points" | "screws";
         };
         /**
          * TurningOut
@@ -3567,6 +5140,61 @@ export interface components {
             warm: string[];
         };
         /**
+         * WhatIfIn
+         * @description Turns to try in thought.
+         */
+        WhatIfIn: {
+            /**
+             * Hold
+             * @default centre
+             */
+            hold?: string;
+            /**
+             * Points
+             * @description three readings, for a plane through them
+             * @default null
+             */
+            points?: string | null;
+            /**
+             * Reference
+             * @default least_squares
+             * @enum {string}
+             */
+            reference?: "least_squares" | "minimum_zone" | "three_points" | "screws";
+            /** Turns */
+            turns: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * WhatIfOut
+         * @description The bed that other turns would give.
+         */
+        WhatIfOut: {
+            /** Centre Change */
+            centre_change: number;
+            /** Chance */
+            chance: number;
+            /** Chance Words */
+            chance_words: string;
+            /** Heights */
+            heights: number[];
+            /** Knobs */
+            knobs: number;
+            /** Margin */
+            margin: number;
+            relief: components["schemas"]["Relief"];
+            /** Sentence */
+            sentence: string;
+            /** Spread */
+            spread: number;
+            /** Tilt */
+            tilt: number;
+            /** Turned */
+            turned: number;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
          * WorkshopIn
          * @description Another name for the workshop.
          */
@@ -3607,6 +5235,50 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    delete_levelling_delete_adjustment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                adjustment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_levelling_restore_adjustment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                adjustment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
     get_surveys_get_feels: {
         parameters: {
             query?: never;
@@ -3623,6 +5295,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Feels"];
+                };
+            };
+        };
+    };
+    get_levelling_get_foils: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoilsOut"];
+                };
+            };
+        };
+    };
+    put_levelling_put_foils: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FoilsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoilsOut"];
                 };
             };
         };
@@ -3786,7 +5502,7 @@ export interface operations {
             query?: {
                 q?: string;
                 printer?: number | null;
-                kind?: ("printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job") | null;
+                kind?: ("printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset") | null;
                 before?: string | null;
             };
             header?: never;
@@ -3858,6 +5574,50 @@ export interface operations {
             header?: never;
             path: {
                 entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    delete_offsets_delete_offset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                offset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_offsets_restore_offset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                offset_id: number;
             };
             cookie?: never;
         };
@@ -3990,6 +5750,28 @@ export interface operations {
             };
         };
     };
+    get_levelling_get_drift: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriftOut"];
+                };
+            };
+        };
+    };
     get_machine_get_jobs: {
         parameters: {
             query?: never;
@@ -4060,6 +5842,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AskedOut"];
+                };
+            };
+        };
+    };
+    get_tramming_get_learned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedOut"];
+                };
+            };
+        };
+    };
+    put_tramming_set_learned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MendedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendedOut"];
+                };
+            };
+        };
+    };
+    get_offsets_get_offset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffsetOut"];
+                };
+            };
+        };
+    };
+    post_offsets_add_offset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OffsetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffsetEntry"];
                 };
             };
         };
@@ -4289,6 +6167,130 @@ export interface operations {
             };
         };
     };
+    post_levelling_add_adjustment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AdjustmentIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdjustmentOut"];
+                };
+            };
+        };
+    };
+    get_levelling_get_beam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeamPlanOut"];
+                };
+            };
+        };
+    };
+    get_levelling_get_compensation: {
+        parameters: {
+            query?: {
+                columns?: number | null;
+                rows?: number | null;
+                method?: "bilinear" | "bicubic";
+                fade?: number | null;
+            };
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompensationOut"];
+                };
+            };
+        };
+    };
+    get_first_layer_get_first_layer: {
+        parameters: {
+            query?: {
+                stage?: "measured" | "plan" | "compensated";
+                shift?: number;
+                width?: number;
+                flow?: number;
+            };
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstLayerOut"];
+                };
+            };
+        };
+    };
+    get_levelling_get_left: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftOut"];
+                };
+            };
+        };
+    };
     get_surveys_get_map: {
         parameters: {
             query?: never;
@@ -4361,6 +6363,8 @@ export interface operations {
         parameters: {
             query?: {
                 hold?: string;
+                reference?: "least_squares" | "minimum_zone" | "three_points" | "screws";
+                points?: string | null;
             };
             header?: never;
             path: {
@@ -4403,6 +6407,54 @@ export interface operations {
             };
         };
     };
+    get_levelling_get_shims: {
+        parameters: {
+            query?: {
+                lower_middle?: number;
+            };
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShimPlanOut"];
+                };
+            };
+        };
+    };
+    get_levelling_get_tape: {
+        parameters: {
+            query?: {
+                thickness?: number;
+            };
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TapesOut"];
+                };
+            };
+        };
+    };
     post_tramming_add_turning: {
         parameters: {
             query?: never;
@@ -4425,6 +6477,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurningOut"];
+                };
+            };
+        };
+    };
+    post_tramming_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                survey_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WhatIfIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfOut"];
                 };
             };
         };
@@ -4489,6 +6567,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Threads"];
+                };
+            };
+        };
+    };
+    delete_trials_delete_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_trials_restore_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
         };
@@ -4655,6 +6777,156 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+        };
+    };
+    get_trials_get_ladder: {
+        parameters: {
+            query?: {
+                width?: number;
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderOut"];
+                };
+            };
+        };
+    };
+    post_trials_add_ladder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LadderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    get_offsets_get_offset_of_visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffsetOut"];
+                };
+            };
+        };
+    };
+    post_offsets_by_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PaperIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewOffsetOut"];
+                };
+            };
+        };
+    };
+    post_offsets_by_patches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewOffsetOut"];
+                };
+            };
+        };
+    };
+    post_offsets_by_trim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TrimIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewOffsetOut"];
                 };
             };
         };

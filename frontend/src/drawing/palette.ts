@@ -29,3 +29,6 @@ export const palette = computed<Palette>(() => {
 })
 
 export const FONT = "'Source Sans 3 Variable', 'Source Sans 3', sans-serif"
+
+/** Bands of a first layer on the scale of heights: a tip too near is warm, too far is blue, good is paper. */
+export const BAND_TINT = { scrapes: 1, crowded: 0.8, close: 0.42, good: 0, far: -0.45, loose: -1 } as const

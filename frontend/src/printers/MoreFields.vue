@@ -2,9 +2,10 @@
 // Probe and offset, cross beam, surfaces and materials, line: each folded away until it is wanted.
 import { useKnowledge } from '@/api/queries'
 import { BESIDE, type More } from './more'
+import SpringLimits from './SpringLimits.vue'
 
 const more = defineModel<More>({ required: true })
-defineProps<{ errors: Record<string, string> }>()
+defineProps<{ errors: Record<string, string>; screws: { name: string }[] }>()
 const { data: known } = useKnowledge()
 const PROBES = [
   { value: 'none', label: 'No probe: paper, gauge or eye' },
@@ -73,8 +74,17 @@ function addSurface(): void {
             <div><label class="label" for="beam-right">Right screw at X, mm</label><input id="beam-right" v-model="more.beam_right" class="field" inputmode="decimal" placeholder="not known" /></div>
           </template>
         </div>
+        <div v-if="more.beam_screws === 2" class="pair">
+          <div>
+            <label class="label" for="beam-carries">The two screws carry</label>
+            <select id="beam-carries" v-model="more.beam_carries" class="field"><option value="unknown">not known: learn it from a trial turn</option><option value="nozzle">the beam with the nozzle</option><option value="bed">the bed</option></select>
+          </div>
+          <div><label class="label" for="beam-steps">Motor steps a turn</label><input id="beam-steps" v-model="more.beam_steps" class="field" inputmode="numeric" placeholder="not known" /><p v-if="errors.beam_steps" class="wrong">{{ errors.beam_steps }}</p></div>
+        </div>
       </div>
     </details>
+    <SpringLimits v-model="more.limits" :screws="screws" :errors="errors" />
+    <label v-if="more.pads.length > 3" class="row tick"><input v-model="more.plate_bends" type="checkbox" /> The plate is thin and bends to its pads, rather than tipping stiffly</label>
   </section>
   <section class="sheet stack">
     <h2>Surfaces and materials</h2>

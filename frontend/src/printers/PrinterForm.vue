@@ -8,7 +8,7 @@ import ReliefMap from '@/drawing/ReliefMap.vue'
 import { parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 import { differ } from './differences'
-import { BESIDE, collectMore, emptyMore, takeMore, type More } from './more'
+import { BESIDE, collectMore, emptyMore, limitOf, takeMore, type More } from './more'
 import MoreFields from './MoreFields.vue'
 
 type Printer = Schemas['PrinterOut']
@@ -182,6 +182,7 @@ function collect(): Schemas['PrinterIn'] | null {
       y: number(`screws.${i}.y`, s.y),
       thread: s.thread,
       pitch: number(`screws.${i}.pitch`, s.pitch),
+      ...limitOf(more.value, s.name, i, maybe),
     })),
     ...collectMore(more.value, number, maybe),
   }
@@ -374,7 +375,7 @@ void load()
           <p v-else-if="more.pads.length" class="quiet">The plate rests on {{ more.pads.length }} pads. Drag them in the picture to where they are; foil between pad and plate takes a tilt out.</p>
           <p v-else class="quiet">Finchwort will show map and shape, but has nothing to turn.</p>
         </section>
-        <MoreFields v-model="more" :errors="errors" />
+        <MoreFields v-model="more" :errors="errors" :screws="form.screws" />
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <div class="row">
           <el-button type="primary" size="large" native-type="submit" :loading="busy">{{ id === null ? 'Save this printer' : 'Save the set-up' }}</el-button>

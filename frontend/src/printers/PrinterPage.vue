@@ -7,6 +7,8 @@ import DriftLine from '@/drawing/DriftLine.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { asDay, asTime, count, figure, mm } from '@/shell/format'
 import { attempt } from '@/shell/undo'
+import LearnedKnobs from '@/tramming/LearnedKnobs.vue'
+import DriftPanel from './DriftPanel.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -148,6 +150,8 @@ const deleteVisit = (visit: number): Promise<void> =>
         </ul>
       </section>
     </div>
+    <LearnedKnobs v-if="data.printer.screws.length" :key="`k${id}`" :printer="data.printer" />
+    <DriftPanel :key="`d${id}`" :printer="id" />
   </div>
 </template>
 

@@ -1,5 +1,6 @@
 // What a printer is beyond bed and screws, as text while it is being typed.
 import type { Schemas } from '@/api/client'
+import type { Limit } from './SpringLimits.vue'
 
 type Printer = Schemas['PrinterOut']
 export interface SurfaceText { name: string; kind: string; thickness: string; condition: Schemas['SurfaceIn']['condition']; prints: string; coats: string }
@@ -9,6 +10,10 @@ export interface More {
   beam_lead: string
   beam_left: string
   beam_right: string
+  beam_carries: Printer['beam_carries']
+  beam_steps: string
+  plate_bends: boolean
+  limits: Record<string, Limit>
   probe_kind: Printer['probe_kind']
   probe_dx: string
   probe_dy: string
@@ -27,16 +32,18 @@ export interface More {
 }
 
 export const emptyMore = (): More => ({
-  pads: [], beam_screws: 0, beam_lead: '8', beam_left: '', beam_right: '',
+  pads: [], beam_screws: 0, beam_lead: '8', beam_left: '', beam_right: '', beam_carries: 'unknown', beam_steps: '', plate_bends: false, limits: {},
   probe_kind: 'none', probe_dx: '0', probe_dy: '0', closer_is: 'negative', compensation: 'none', offset_kept: ['printer'],
   surfaces: [], materials: [], port: '', baud: '115200', dialect: 'open', link_name: '', most_bed: '110', most_nozzle: '260', lift: '5',
 })
 
+const whole = (value: number | null): number | null => (value === null ? null : Math.round(value))
 const text = (value: number | null): string => (value === null ? '' : String(value))
 
 export const takeMore = (p: Printer): More => ({
   pads: p.pads.map((pad) => ({ name: pad.name, x: text(pad.x), y: text(pad.y) })),
-  beam_screws: p.beam_screws, beam_lead: text(p.beam_lead), beam_left: text(p.beam_left), beam_right: text(p.beam_right),
+  beam_screws: p.beam_screws, beam_lead: text(p.beam_lead), beam_left: text(p.beam_left), beam_right: text(p.beam_right), beam_carries: p.beam_carries, beam_steps: text(p.beam_steps), plate_bends: p.plate_bends,
+  limits: Object.fromEntries(p.screws.map((s) => [s.name, { tight: text(s.to_tight), loose: text(s.to_loose) }])),
   probe_kind: p.probe_kind, probe_dx: text(p.probe_dx), probe_dy: text(p.probe_dy),
   closer_is: p.closer_is, compensation: p.compensation, offset_kept: [...p.offset_kept],
   surfaces: p.surfaces.map((s) => ({ name: s.name, kind: s.kind, thickness: text(s.thickness), condition: s.condition, prints: text(s.prints_since_wash), coats: text(s.coats) })),
@@ -48,9 +55,16 @@ export const BESIDE: Printer['probe_kind'][] = ['retracting', 'inductive', 'swit
 type Read = (field: string, value: string) => number
 type Maybe = (field: string, value: string) => number | null
 
+/** Limits of a screw as they go to the server. */
+export const limitOf = (m: More, name: string, at: number, maybe: Maybe): Pick<Schemas['ScrewIn'], 'to_tight' | 'to_loose'> => ({
+  to_tight: maybe(`screws.${at}.to_tight`, m.limits[name]?.tight ?? ''),
+  to_loose: maybe(`screws.${at}.to_loose`, m.limits[name]?.loose ?? ''),
+})
+
 export const collectMore = (m: More, number: Read, maybe: Maybe): Omit<Schemas['PrinterIn'], 'name' | 'width' | 'depth'> => ({
   pads: m.pads.map((pad, i) => ({ name: pad.name, x: number(`pads.${i}.x`, pad.x), y: number(`pads.${i}.y`, pad.y) })),
-  beam_screws: m.beam_screws, beam_lead: number('beam_lead', m.beam_lead), beam_left: maybe('beam_left', m.beam_left), beam_right: maybe('beam_right', m.beam_right),
+  beam_screws: m.beam_screws, beam_lead: number('beam_lead', m.beam_lead), beam_left: maybe('beam_left', m.beam_left), beam_right: maybe('beam_right', m.beam_right), beam_carries: m.beam_carries, plate_bends: m.plate_bends,
+  beam_steps: whole(maybe('beam_steps', m.beam_steps)),
   probe_kind: m.probe_kind,
   // only a probe beside the nozzle has a distance from it
   probe_dx: BESIDE.includes(m.probe_kind) ? number('probe_dx', m.probe_dx) : 0,

@@ -1,7 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import WorkshopPage from '@/printers/WorkshopPage.vue'
 
-export const STEPS = ['sound', 'warm', 'trust', 'measure', 'judge', 'level', 'finish'] as const
+export const STEPS = ['sound', 'warm', 'trust', 'measure', 'judge', 'level', 'compensate', 'finish'] as const
 export type StepName = (typeof STEPS)[number]
 
 export const router = createRouter({
@@ -15,7 +15,7 @@ export const router = createRouter({
     { path: '/visits/:id(\\d+)/at-printer', name: 'at-printer', component: () => import('@/tramming/AtPrinter.vue'), meta: { title: 'At the printer', bare: true } },
     { path: '/visits/:id(\\d+)/keypad', name: 'keypad', component: () => import('@/surveys/KeypadPage.vue'), meta: { title: 'Readings at the bench', bare: true } },
     { path: '/printers/:id(\\d+)/machine', name: 'machine', component: () => import('@/machine/MachinePage.vue'), meta: { title: 'At the line' } },
-    { path: '/visits/:id(\\d+)/:step(sound|warm|trust|measure|judge|level|finish)?', name: 'visit', component: () => import('@/visits/VisitPage.vue'), meta: { title: 'Visit' } },
+    { path: '/visits/:id(\\d+)/:step(sound|warm|trust|measure|judge|level|compensate|offset|first-layer|finish)?', name: 'visit', component: () => import('@/visits/VisitPage.vue'), meta: { title: 'Visit' } },
     { path: '/logbook', name: 'logbook', component: () => import('@/logbook/LogbookPage.vue'), meta: { title: 'Logbook' } },
     { path: '/:rest(.*)*', name: 'nowhere', component: () => import('@/shell/NowherePage.vue'), meta: { title: 'Not found' } },
   ],

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
-import { useMap, useMinimumZone, usePlan } from '@/api/queries'
+import { useMap, useMinimumZone, usePlan, USUAL } from '@/api/queries'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { mm } from '@/shell/format'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
+import LeftPanel from '@/compensation/LeftPanel.vue'
 import SurveyMap from './SurveyMap.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
@@ -14,13 +15,15 @@ const survey = computed(() => props.visit.rounds[props.round]?.survey ?? null)
 const review = computed(() => props.visit.rounds[props.round]?.review ?? null)
 const { data } = useMap(() => survey.value?.id ?? null)
 const screws = computed(() => props.visit.printer.screws.length > 0)
-const { data: plan } = usePlan(() => survey.value?.id ?? null, ref('centre'), screws)
+const { data: plan } = usePlan(() => survey.value?.id ?? null, ref(USUAL), screws)
 const detail = ref(false)
 const { data: zone } = useMinimumZone(() => (detail.value ? (survey.value?.id ?? null) : null))
 const f = computed(() => data.value?.figures ?? null)
 const next = computed(() => {
-  if (props.visit.rounds[props.round]?.turning) return { to: 'measure', text: 'Measure again' }
+  if (props.visit.rounds[props.round]?.moved) return { to: 'measure', text: 'Measure again' }
   if (f.value?.verdict.level === 'turn' && screws.value) return { to: 'level', text: 'Show me what to turn' }
+  if (f.value?.verdict.level === 'turn' && (props.visit.printer.pads.length || props.visit.printer.beam_screws === 2)) return { to: 'level', text: 'Show me how to level it' }
+  if (f.value?.verdict.level === 'compensate' && props.visit.printer.compensation === 'mesh' && !props.visit.ended_at) return { to: 'compensate', text: 'Make a mesh' }
   return { to: 'finish', text: props.visit.ended_at ? 'How it ended' : 'Close this visit' }
 })
 </script>
@@ -41,12 +44,14 @@ const next = computed(() => {
           <VerdictBadge :level="f.verdict.level" :word="f.verdict.word" />
           <p class="say">{{ f.verdict.sentence }}</p>
           <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/${next.to}`">{{ next.text }}</RouterLink>
+          <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink><RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink></p>
         </section>
         <section v-if="review" class="sheet stack" aria-label="What the last turning did">
           <h3>What the last turning did</h3>
           <p>{{ mm(review.spread_before) }} before, {{ mm(review.spread_expected) }} expected, {{ mm(review.spread_after) }} measured.</p>
           <p v-for="one in review.findings" :key="one.kind" :class="['slack', 'reversed', 'unexplained', 'worse'].includes(one.kind) ? 'trouble' : ''">{{ one.sentence }}</p>
         </section>
+        <LeftPanel v-if="f && f.verdict.level !== 'turn'" :survey="survey.id" />
         <section v-if="f" class="sheet" aria-label="Figures">
           <table class="plain-table">
             <tbody>

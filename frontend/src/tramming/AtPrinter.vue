@@ -4,7 +4,7 @@ import { useWakeLock } from '@vueuse/core'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
-import { api, useChange, usePlan, useVisit } from '@/api/queries'
+import { api, useChange, usePlan, useVisit, type Wish } from '@/api/queries'
 import KnobTurn from '@/drawing/KnobTurn.vue'
 import WhereScrew from '@/drawing/WhereScrew.vue'
 import { mm } from '@/shell/format'
@@ -18,9 +18,14 @@ const id = computed(() => Number(route.params.id))
 const { data: visit, error } = useVisit(id)
 const newest = computed(() => visit.value?.rounds.at(-1) ?? null)
 const survey = computed(() => newest.value?.survey.id ?? null)
-const hold = ref(String(route.query.hold ?? 'centre'))
-const { data: plan, error: planError } = usePlan(survey, hold, () => (visit.value?.printer.screws.length ?? 0) > 0)
-const turns = computed(() => (plan.value?.turns ?? []).filter((t) => t.action !== 'leave'))
+const wish = ref<Wish>({
+  hold: String(route.query.hold ?? 'centre'),
+  reference: (route.query.reference as Wish['reference']) ?? 'least_squares',
+  ...(route.query.points ? { points: String(route.query.points) } : {}),
+})
+const { data: plan, error: planError } = usePlan(survey, wish, () => (visit.value?.printer.screws.length ?? 0) > 0)
+// in the order the plan suggests
+const turns = computed(() => (plan.value?.order.names ?? []).flatMap((name) => plan.value!.turns.filter((t) => t.name === name)))
 const left = computed(() => (plan.value?.turns ?? []).filter((t) => t.action === 'leave').map((t) => t.name))
 const at = ref(0) // 0: caution, then one screw each, then the end
 const last = computed(() => turns.value.length + 1)
@@ -42,7 +47,7 @@ onUnmounted(() => wake.release().catch(() => undefined))
 async function record(): Promise<void> {
   trouble.value = ''
   try {
-    const turning = await save(hold.value, asPlanned(plan.value!), '')
+    const turning = await save(wish.value, asPlanned(plan.value!), '')
     tell('Recorded. Now measure again.', () => remove.mutateAsync(turning.id))
     await router.push(`/visits/${id.value}/measure`)
   } catch (e) {
@@ -60,7 +65,7 @@ async function record(): Promise<void> {
     </div>
     <div v-if="error || planError" class="body"><p role="alert">{{ sentence(error ?? planError) }}</p></div>
     <div v-else-if="visit && (!survey || !visit.printer.screws.length)" class="body"><h1>Nothing to turn</h1><p>{{ survey ? 'This bed has no screws.' : 'Take a survey first.' }}</p></div>
-    <div v-else-if="visit && newest?.turning" class="body"><h1>Already turned</h1><p>This plan was carried out. Measure again.</p></div>
+    <div v-else-if="visit && newest?.moved" class="body"><h1>Already moved</h1><p>The bed was moved after this survey. Measure again.</p></div>
     <div v-else-if="!plan" class="body"><p role="status">Working out the plan …</p></div>
     <div v-else-if="plan.done" class="body"><h1>Leave all screws</h1><p>Nothing to turn: {{ mm(plan.spread_before) }} from highest to lowest.</p></div>
     <div v-else-if="turn" class="body">
@@ -86,7 +91,7 @@ async function record(): Promise<void> {
     </div>
     <div class="foot">
       <button type="button" :disabled="at === 0" @click="back">Back</button>
-      <button type="button" class="next" :disabled="!plan || plan.done || at === last || !!newest?.turning" @click="next">Next</button>
+      <button type="button" class="next" :disabled="!plan || plan.done || at === last || !!newest?.moved" @click="next">Next</button>
     </div>
   </div>
 </template>

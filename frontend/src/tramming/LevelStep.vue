@@ -1,86 +1,110 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
-import { usePlan } from '@/api/queries'
+import { useMap, usePlan, USUAL, type Wish } from '@/api/queries'
 import { mm } from '@/shell/format'
 import SurveyMap from '@/surveys/SurveyMap.vue'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
+import BeamPanel from './BeamPanel.vue'
+import OutlookBanner from './OutlookBanner.vue'
+import PlanChoice from './PlanChoice.vue'
 import PlanTurns from './PlanTurns.vue'
+import ShimPanel from './ShimPanel.vue'
 import { DONE } from './turned'
 import TurnedForm from './TurnedForm.vue'
+import WhatIf from './WhatIf.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
 defineEmits<{ round: [index: number] }>()
 const current = computed(() => props.visit.rounds[props.round] ?? null)
 const survey = computed(() => current.value?.survey ?? null)
 const newest = computed(() => props.round === props.visit.rounds.length - 1)
-const hold = ref('centre')
+const open = computed(() => newest.value && !props.visit.ended_at && !current.value?.moved)
+const wish = ref<Wish>({ ...USUAL })
+watch(() => survey.value?.id, () => (wish.value = { hold: wish.value.hold, reference: wish.value.reference }))
 const screws = computed(() => props.visit.printer.screws.length > 0)
-const { data: plan, error, isPending } = usePlan(() => survey.value?.id ?? null, hold, screws)
-const effect = computed(() => plan.value?.holds.find((h) => h.value === hold.value)?.effect ?? '')
+const { data: plan, error, isPending } = usePlan(() => survey.value?.id ?? null, wish, screws)
+const { data: map } = useMap(() => survey.value?.id ?? null)
+// when nothing can be planned as chosen, the choice stays where it can be mended
+const choice = ref<Schemas['PlanOut'] | null>(null)
+watch(plan, (p) => p && (choice.value = p), { immediate: true })
+const trying = ref(false)
+const tried = ref<Record<string, number> | null>(null)
+const atPrinter = computed(() => ({ path: `/visits/${props.visit.id}/at-printer`, query: { ...wish.value } }))
+const stay = computed(() => !!plan.value && (plan.value.done || plan.value.outlook.decision === 'leave'))
+const testable = computed(() => plan.value?.suggested_hold && wish.value.hold !== plan.value.suggested_hold)
+function take(turns: Record<string, number>): void {
+  tried.value = turns
+  document.getElementById('turned')?.scrollIntoView({ block: 'center' })
+}
 </script>
 
 <template>
-  <section v-if="!screws" class="sheet stack">
-    <h2>No screws to turn</h2>
-    <p>{{ visit.printer.name }} is set up without screws. The map still shows the tilt; pads or shims under the plate can take it out.</p>
-    <p class="row"><RouterLink :to="`/visits/${visit.id}/judge`">To the map</RouterLink> <RouterLink :to="`/printers/${visit.printer.id}/edit`">Change the set-up</RouterLink></p>
-  </section>
-  <section v-else-if="!survey" class="sheet stack">
+  <section v-if="!survey" class="sheet stack">
     <h2>No plan yet</h2>
     <p>A plan needs readings first.</p>
     <p><RouterLink :to="`/visits/${visit.id}/measure`">Put in readings</RouterLink></p>
   </section>
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
-    <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
-    <p v-else-if="isPending" class="quiet" role="status">Working out the plan …</p>
-    <template v-else-if="plan">
-      <section v-if="current!.turning" class="sheet stack">
-        <h2>Turned after this survey</h2>
-        <ul class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ DONE[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}</li></ul>
-        <p v-if="newest && !visit.ended_at" class="row">
-          <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/measure`">Measure again</RouterLink>
-        </p>
-      </section>
-      <div class="worktable">
-        <div class="stack">
-          <WeakenedBy :said="visit.weaknesses.plan" />
-          <section class="sheet stack" aria-label="Plan">
-            <div class="row spread">
-              <h2>{{ plan.done ? 'Leave all screws as they are' : survey.verdict === 'turn' ? 'Turn like this' : 'No need to turn' }}</h2>
-              <RouterLink v-if="!plan.done && !current!.turning" class="el-button go" :to="`/visits/${visit.id}/at-printer?hold=${encodeURIComponent(hold)}`">At the printer</RouterLink>
-            </div>
-            <p v-if="!plan.done && survey.verdict !== 'turn'" class="hint">
-              There is no tilt worth turning for: what varies is mostly the plate's own shape. If you like, this would still take a little off.
-            </p>
-            <PlanTurns :turns="plan.turns" />
-            <p class="result">
-              From <b class="number">{{ mm(plan.spread_before) }}</b> to an expected <b class="number">{{ mm(plan.spread_after) }}</b> between highest and lowest reading.
-            </p>
-            <p v-if="plan.done" class="quiet">No turn would make it better by more than the readings can tell.</p>
-            <TurnedForm v-if="newest && !visit.ended_at && !current!.turning" :visit="visit" :survey="survey.id" :plan="plan" />
-          </section>
+    <section v-if="current!.moved" class="sheet stack">
+      <h2>Done after this survey</h2>
+      <ul v-if="current!.turning" class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ DONE[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}</li></ul>
+      <p v-for="a in current!.adjustments.filter((one) => one.kind !== 'mesh')" :key="a.id"><b>{{ a.title }}.</b> {{ a.detail }}</p>
+      <p v-if="newest && !visit.ended_at" class="row">
+        <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/measure`">Measure again</RouterLink>
+      </p>
+    </section>
+    <BeamPanel v-if="visit.printer.beam_screws === 2" :visit="visit" :survey="survey.id" :open="open" />
+    <ShimPanel v-if="!screws" :key="survey.id" :visit="visit" :survey="survey.id" :open="open" />
+    <template v-else>
+      <template v-if="error">
+        <div class="trouble" role="alert">{{ sentence(error) }} <button v-if="wish.points || wish.reference !== 'least_squares'" type="button" class="el-button el-button--small" @click="wish = { ...USUAL }">Back to all readings</button></div>
+        <section v-if="choice?.survey_id === survey.id" class="sheet stack"><PlanChoice v-model="wish" :plan="choice" :x="map?.x ?? []" :y="map?.y ?? []" /></section>
+      </template>
+      <p v-else-if="isPending" class="quiet" role="status">Working out the plan …</p>
+      <template v-if="plan">
+        <div class="worktable">
+          <div class="stack">
+            <WeakenedBy :said="visit.weaknesses.plan" />
+            <section v-if="plan.slipping" class="sheet stack" aria-label="A knob that slips">
+              <h3>A knob does less than it should</h3>
+              <p class="caution">{{ plan.slipping }}</p>
+              <p class="row"><el-button v-if="testable" @click="wish = { ...wish, hold: plan.suggested_hold! }">Plan without {{ plan.suggested_hold }}</el-button><RouterLink :to="`/printers/${visit.printer.id}#learned`">What was learned of the knobs</RouterLink></p>
+            </section>
+            <section class="sheet stack" aria-label="Plan">
+              <div class="row spread top">
+                <OutlookBanner :outlook="plan.outlook" :done="plan.done" />
+                <RouterLink v-if="!stay && open" class="el-button go" :to="atPrinter">At the printer</RouterLink>
+              </div>
+              <component :is="stay && !plan.done ? 'details' : 'div'" class="stack">
+                <summary v-if="stay && !plan.done">What would still take a little off</summary>
+                <PlanTurns :turns="plan.turns" :order="plan.order.names" />
+                <p class="result">
+                  From <b class="number">{{ mm(plan.spread_before) }}</b> to an expected <b class="number">{{ mm(plan.spread_after) }}</b> between highest and lowest reading<template v-if="plan.spread_after > plan.spread_before + 0.004">: the tilt goes, and what stays is shape</template>.
+                </p>
+              </component>
+              <p v-if="plan.done" class="quiet">No turn would make it better by more than the readings can tell.</p>
+              <TurnedForm v-if="open" id="turned" :visit="visit" :survey="survey.id" :plan="plan" :wish="wish" :tried="tried" :stay="stay" />
+            </section>
+          </div>
+          <div class="stack">
+            <SurveyMap :key="survey.id" :survey="survey.id" :plan="plan" can-plan />
+            <section class="sheet stack why">
+              <h3>Why, and what it rests on</h3>
+              <p v-if="!plan.done" class="small">{{ plan.order.why }}</p>
+              <p class="small">{{ plan.centre_sentence }}</p>
+              <p class="small">{{ plan.learned_sentence }}</p>
+              <p class="small">{{ plan.noise_sentence }} A correction smaller than its uncertainty reads “leave”.</p>
+              <PlanChoice v-model="wish" :plan="plan" :x="map?.x ?? []" :y="map?.y ?? []" />
+              <p class="caution">The bed is hot and the knobs sit under it. Turn the motors off or park the head first, and keep fingers clear of moving parts.</p>
+            </section>
+          </div>
         </div>
-        <div class="stack">
-          <SurveyMap :key="survey.id" :survey="survey.id" :plan="plan" can-plan />
-          <section class="sheet stack why">
-            <h3>Why, and what it rests on</h3>
-            <div>
-              <label class="label" for="hold">Plan with</label>
-              <select id="hold" v-model="hold" class="field">
-                <option v-for="h in plan.holds" :key="h.value" :value="h.value">{{ h.label }}</option>
-              </select>
-              <p class="small quiet">{{ effect }}</p>
-            </div>
-            <p class="small">{{ plan.centre_sentence }}</p>
-            <p class="small">{{ plan.noise_sentence }} A correction smaller than its uncertainty reads “leave”.</p>
-            <p class="small">All screws move along one plane, so they do not fight each other; of all plans in whole steps of your hand, this one leaves the least.</p>
-            <p class="caution">The bed is hot and the knobs sit under it. Turn the motors off or park the head first, and keep fingers clear of moving parts.</p>
-          </section>
-        </div>
-      </div>
+        <p v-if="!trying"><el-button @click="trying = true">What if you turned otherwise?</el-button></p>
+        <WhatIf v-else :visit="visit" :survey="survey.id" :plan="plan" :wish="wish" :can-take="open" @take="take" />
+      </template>
     </template>
   </div>
 </template>
@@ -92,16 +116,19 @@ const effect = computed(() => plan.value?.holds.find((h) => h.value === hold.val
   gap: 18px;
   align-items: start;
 }
+.top {
+  align-items: flex-start;
+}
 .go {
   text-decoration: none;
 }
 .result {
   font-size: 1.05rem;
 }
-.hint {
-  background: var(--mild-ground);
-  border-left: 4px solid var(--mild);
-  padding: 8px 12px;
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  padding: 6px 0;
 }
 .turned {
   margin: 0;

@@ -2,24 +2,25 @@
 import { ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { api, useChange, type Wish } from '@/api/queries'
 import { tell } from '@/shell/undo'
-import { asPlanned, DONE, useTurned } from './turned'
+import { asPlanned, asTried, DONE, useTurned } from './turned'
 
-const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; plan: Schemas['PlanOut'] }>()
+const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; plan: Schemas['PlanOut']; wish: Wish; tried?: Record<string, number> | null; stay?: boolean }>()
 const router = useRouter()
 const done = ref(asPlanned(props.plan))
 const editing = ref(false)
 const note = ref('')
 const trouble = ref('')
 watch(() => props.plan, (plan) => (done.value = asPlanned(plan)))
+watch(() => props.tried, (turns) => turns && ((done.value = asTried(props.plan, turns)), (editing.value = true)))
 const { save, busy } = useTurned(() => props.survey)
 const remove = useChange(api.deleteTurning)
 
 async function record(): Promise<void> {
   trouble.value = ''
   try {
-    const turning = await save(props.plan.hold, done.value, note.value)
+    const turning = await save(props.wish, done.value, note.value)
     tell('Recorded. Now measure again.', () => remove.mutateAsync(turning.id))
     await router.push(`/visits/${props.visit.id}/measure`)
   } catch (e) {
@@ -49,8 +50,8 @@ async function record(): Promise<void> {
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <div class="row">
-      <el-button type="primary" size="large" native-type="submit" :loading="busy">I did this</el-button>
-      <el-button v-if="!editing" size="large" @click="editing = true">I turned something else</el-button>
+      <el-button v-if="editing || !stay" type="primary" size="large" native-type="submit" :loading="busy">I did this</el-button>
+      <el-button v-if="!editing" size="large" @click="editing = true">{{ stay ? 'I turned something all the same' : 'I turned something else' }}</el-button>
     </div>
   </form>
 </template>

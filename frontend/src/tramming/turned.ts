@@ -1,7 +1,7 @@
 // What was turned, as steps of the hand, ready to be changed and recorded.
 import { ref, type Ref } from 'vue'
 import { sendKeyed, type Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { api, useChange, type Wish } from '@/api/queries'
 import { newKey } from '@/shell/format'
 
 export interface Done {
@@ -14,16 +14,23 @@ export interface Done {
 export const asPlanned = (plan: Schemas['PlanOut']): Done[] =>
   plan.turns.map((t) => ({ name: t.name, action: t.action, steps: Math.round(Math.abs(t.rounded) * t.divisions), divisions: t.divisions }))
 
+/** The same for turns that were tried out. */
+export const asTried = (plan: Schemas['PlanOut'], turns: Record<string, number>): Done[] =>
+  plan.turns.map((t) => {
+    const made = turns[t.name] ?? 0
+    return { name: t.name, action: made > 0 ? 'tighten' : made < 0 ? 'loosen' : 'leave', steps: Math.round(Math.abs(made) * t.divisions), divisions: t.divisions }
+  })
+
 export const DONE = { tighten: 'tightened', loosen: 'loosened', leave: 'not turned' } as const
 
 export function useTurned(survey: () => number) {
   const key: Ref<string> = ref(newKey())
   const record = useChange((body: Schemas['TurningIn']) => api.addTurning(survey(), body))
-  const save = (hold: string, done: Done[], note: string): Promise<Schemas['TurningOut']> =>
+  const save = (wish: Wish, done: Done[], note: string): Promise<Schemas['TurningOut']> =>
     sendKeyed(key, (client_key) =>
       record.mutateAsync({
         client_key,
-        hold,
+        ...wish,
         note,
         done: Object.fromEntries(
           done.map((d) => [d.name, d.action === 'leave' ? 0 : ((d.action === 'tighten' ? 1 : -1) * d.steps) / d.divisions]),

@@ -41,10 +41,10 @@ async function erase(): Promise<void> {
           <h2>{{ visit.ended_at ? 'How it ended' : 'Where it stands' }}</h2>
           <VerdictBadge :level="last.survey.verdict" :word="last.survey.word" />
         </div>
-        <p v-if="last.turning" class="caution">Screws were turned after the last survey. Measure once more, or the verdict speaks of the bed before.</p>
+        <p v-if="last.moved" class="caution">The bed was moved after the last survey. Measure once more, or the verdict speaks of the bed before.</p>
         <p v-if="visit.rounds.length > 1">From {{ mm(visit.rounds[0]!.survey.spread) }} to {{ mm(last.survey.spread) }} between highest and lowest reading.</p>
         <p v-else>{{ mm(last.survey.spread) }} between highest and lowest reading.</p>
-        <p v-if="!visit.ended_at && !last.turning && last.survey.verdict === 'turn' && visit.printer.screws.length"><RouterLink :to="`/visits/${visit.id}/level`">Show me what to turn first</RouterLink></p>
+        <p v-if="!visit.ended_at && !last.moved && last.survey.verdict === 'turn' && visit.printer.screws.length"><RouterLink :to="`/visits/${visit.id}/level`">Show me what to turn first</RouterLink></p>
         <template v-if="!visit.ended_at">
           <label class="label" for="closing">Note for the logbook</label>
           <textarea id="closing" v-model="note" class="field" rows="2" maxlength="2000" placeholder="What you noticed; what to look at next time"></textarea>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive } from 'vue'
 import type { Schemas } from '@/api/client'
+import { levelling } from '@/api/levelling'
 import { api, useChange } from '@/api/queries'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
@@ -20,6 +21,10 @@ const removeSurvey = useChange(api.deleteSurvey, ['map', 'plan', 'zone'])
 const returnSurvey = useChange(api.restoreSurvey)
 const takeBack = (id: number): Promise<void> =>
   attempt(() => removeTurning.mutateAsync(id), 'The turning was taken back from the records.', () => returnTurning.mutateAsync(id))
+const removeAdjustment = useChange(levelling.deleteAdjustment)
+const returnAdjustment = useChange(levelling.restoreAdjustment)
+const takeAway = (id: number): Promise<void> =>
+  attempt(() => removeAdjustment.mutateAsync(id), 'Taken back from the records.', () => returnAdjustment.mutateAsync(id))
 const dropSurvey = (id: number): Promise<void> =>
   attempt(() => removeSurvey.mutateAsync(id), 'The survey was deleted.', () => returnSurvey.mutateAsync(id))
 const BAD = ['slack', 'reversed', 'unexplained', 'worse']
@@ -52,9 +57,14 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
           <p v-if="one.turning.note" class="small">{{ one.turning.note }}</p>
           <el-button v-if="!visit.ended_at && i === visit.rounds.length - 1" size="small" @click="takeBack(one.turning.id)">Take this back</el-button>
         </div>
+        <div v-for="a in one.adjustments" :key="a.id" class="turned">
+          <b>{{ a.title }}</b>
+          <p class="small">{{ a.detail }}</p>
+          <el-button v-if="!visit.ended_at && i === visit.rounds.length - 1" size="small" @click="takeAway(a.id)">Take this back</el-button>
+        </div>
         <div class="row small last">
           <a :href="`/api/surveys/${one.survey.id}/readings.csv`" download>Readings as CSV</a>
-          <el-button v-if="!visit.ended_at && !one.turning" text size="small" @click="dropSurvey(one.survey.id)">Delete this survey</el-button>
+          <el-button v-if="!visit.ended_at && !one.turning && !one.adjustments.length" text size="small" @click="dropSurvey(one.survey.id)">Delete this survey</el-button>
         </div>
       </li>
     </ol>

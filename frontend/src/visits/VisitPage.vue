@@ -15,6 +15,9 @@ const TrustStep = defineAsyncComponent(() => import('@/probing/TrustStep.vue'))
 const MeasureStep = defineAsyncComponent(() => import('@/surveys/MeasureStep.vue'))
 const JudgeStep = defineAsyncComponent(() => import('@/surveys/JudgeStep.vue'))
 const LevelStep = defineAsyncComponent(() => import('@/tramming/LevelStep.vue'))
+const CompensateStep = defineAsyncComponent(() => import('@/compensation/CompensateStep.vue'))
+const OffsetPage = defineAsyncComponent(() => import('@/offsets/OffsetPage.vue'))
+const FirstLayerPage = defineAsyncComponent(() => import('@/first-layer/FirstLayerPage.vue'))
 const FinishStep = defineAsyncComponent(() => import('./FinishStep.vue'))
 
 const route = useRoute()
@@ -22,8 +25,8 @@ const router = useRouter()
 const id = computed(() => Number(route.params.id))
 const { data: visit, error, isPending } = useVisit(id)
 
-const step = computed<StepName>(() => {
-  const named = route.params.step as StepName | ''
+const step = computed<StepName | 'offset' | 'first-layer'>(() => {
+  const named = route.params.step as StepName | 'offset' | 'first-layer' | ''
   if (named) return named
   const steps = visit.value?.route ?? []
   return steps.find((s) => s.state === 'doing' || s.state === 'out_of_date')?.name ?? (visit.value?.ended_at ? 'finish' : 'measure')
@@ -35,6 +38,8 @@ const round = computed(() => Math.min(chosen.value ?? newest.value, newest.value
 const go = (name: string) => () => void router.push(`/visits/${id.value}/${name}`)
 onKey({
   ...Object.fromEntries(STEPS.map((name, i) => [String(i + 1), go(name)])),
+  f: go('first-layer'),
+  o: go('offset'),
   k: () => void (visit.value && !visit.value.ended_at && router.push(`/visits/${id.value}/keypad`)),
   p: () => void (newest.value >= 0 && visit.value?.printer.screws.length && router.push(`/visits/${id.value}/at-printer`)),
 })
@@ -58,6 +63,9 @@ onKey({
     <MeasureStep v-else-if="step === 'measure'" :key="visit.id" :visit="visit" />
     <JudgeStep v-else-if="step === 'judge'" :visit="visit" :round="round" @round="chosen = $event" />
     <LevelStep v-else-if="step === 'level'" :visit="visit" :round="round" @round="chosen = $event" />
+    <CompensateStep v-else-if="step === 'compensate'" :visit="visit" :round="round" @round="chosen = $event" />
+    <OffsetPage v-else-if="step === 'offset'" :key="visit.id" :visit="visit" />
+    <FirstLayerPage v-else-if="step === 'first-layer'" :visit="visit" :round="round" @round="chosen = $event" />
     <FinishStep v-else :visit="visit" />
   </div>
 </template>

@@ -13,8 +13,11 @@ from finchwort.store.database import make_engine, make_sessions
 from finchwort.web import (
     database,
     errors,
+    first_layer,
+    levelling,
     logbook,
     machine,
+    offsets,
     pages,
     printers,
     probing,
@@ -22,6 +25,7 @@ from finchwort.web import (
     security,
     surveys,
     tramming,
+    trials,
     visits,
 )
 
@@ -55,7 +59,19 @@ def create_app(url: str | URL | None = None) -> APIFlask:
     security.install(app)
     database.install(app)
     errors.install(app)
-    for area in (printers, visits, probing, surveys, tramming, machine, logbook):
+    for area in (
+        printers,
+        visits,
+        probing,
+        surveys,
+        tramming,
+        levelling,
+        first_layer,
+        offsets,
+        trials,
+        machine,
+        logbook,
+    ):
         app.register_blueprint(area.blueprint)
 
     @app.get("/api/health")

@@ -19,7 +19,7 @@ from finchwort.store import printers as store
 from finchwort.store.jobs import pace_of
 from finchwort.store.surveys import load_readings, newest_surveys
 from finchwort.store.visits import list_visits, rounds_of
-from finchwort.web import schemas, views
+from finchwort.web import drawn, schemas, views
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("printers", __name__, url_prefix="/api", tag="printers")
@@ -56,7 +56,7 @@ def get_workshop():
         relief = None
         if last is not None:
             survey = load_readings(db, last.id)
-            relief = views.relief_out(make_relief(survey, store.bed_of(printer)), survey.height)
+            relief = drawn.relief_out(make_relief(survey, store.bed_of(printer)), survey.height)
         cards.append(
             schemas.PrinterCard(
                 printer=views.printer_out(printer),

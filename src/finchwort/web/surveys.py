@@ -23,7 +23,7 @@ from finchwort.store.errors import NotFoundError
 from finchwort.store.models import Printer
 from finchwort.store.printers import bed_of, get_printer
 from finchwort.store.visits import get_visit
-from finchwort.web import schemas, views
+from finchwort.web import drawn, schemas, views
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
@@ -159,11 +159,11 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
         doubt=found.doubt(printer),
         bed=views.bed_out(bed),
         screws=views.screws_out(printer),
-        x=views.rounded(survey.x),
-        y=views.rounded(survey.y),
-        height=views.rounded(survey.height),
+        x=drawn.rounded(survey.x),
+        y=drawn.rounded(survey.y),
+        height=drawn.rounded(survey.height),
         outline=views.places(measured_outline(survey)),
-        relief=views.relief_out(relief, survey.height),
+        relief=drawn.relief_out(relief, survey.height),
         figures=views.figures_out(survey, *parts),
     )
 
@@ -217,11 +217,11 @@ def _draw(survey_id: int, ground: store.Ground) -> str:
         screws=views.screws_out(ground),
         x=survey.x.tolist(),
         y=survey.y.tolist(),
-        measured=views.rounded(survey.height),
-        level=views.rounded(level),
+        measured=drawn.rounded(survey.height),
+        level=drawn.rounded(level),
         outline=views.places(measured_outline(survey)),
-        measured_relief=views.relief_out(relief, survey.height),
-        level_relief=views.relief_out(relief.plus(-plane.a, -plane.b, -plane.c), level),
+        measured_relief=drawn.relief_out(relief, survey.height),
+        level_relief=drawn.relief_out(relief.plus(-plane.a, -plane.b, -plane.c), level),
         figures=views.figures_out(survey, flatness, shape, verdict),
     )
     # written by pydantic itself: twice as fast as by way of plain objects
@@ -255,11 +255,11 @@ def get_movement(survey_id: int, query_data: schemas.MovementQuery):
         before_id=before.id,
         after_id=after.id,
         bed=views.bed_out(bed),
-        x=views.rounded(moved.x),
-        y=views.rounded(moved.y),
-        moved=views.rounded(moved.height - found.mean),
+        x=drawn.rounded(moved.x),
+        y=drawn.rounded(moved.y),
+        moved=drawn.rounded(moved.height - found.mean),
         outline=views.places(measured_outline(moved)),
-        relief=views.relief_out(relief, moved.height - found.mean),
+        relief=drawn.relief_out(relief, moved.height - found.mean),
         mean=found.mean,
         spread=moved.spread,
         sentence=found.sentence,

@@ -1,16 +1,25 @@
-"""Plans and what was turned."""
+"""Plans, what was turned, and what the knobs were found to do."""
 
 from apiflask import APIBlueprint
 
+from finchwort.core.outlook import look_ahead
 from finchwort.core.relief import make_relief
+from finchwort.core.tramming import after_turns, change_of
+from finchwort.store import learning
 from finchwort.store import tramming as store
-from finchwort.store.printers import bed_of
-from finchwort.store.probing import noise_for
-from finchwort.store.surveys import assess, get_survey, load_readings
-from finchwort.web import schemas, views
+from finchwort.store.errors import ConflictError
+from finchwort.store.printers import bed_of, get_printer
+from finchwort.store.surveys import assess, get_survey
+from finchwort.web import schemas
+from finchwort.web import tramming_views as views
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("tramming", __name__, url_prefix="/api", tag="tramming")
+
+
+def _wish(query: schemas.PlanQuery) -> store.Wish:
+    points = tuple(map(int, query.points.split(","))) if query.points else None
+    return store.Wish(query.hold, query.reference, points)
 
 
 @blueprint.get("/surveys/<int:survey_id>/plan")
@@ -19,11 +28,31 @@ blueprint = APIBlueprint("tramming", __name__, url_prefix="/api", tag="tramming"
 def get_plan(survey_id: int, query_data: schemas.PlanQuery):
     """Say which screw to turn and how far, and show the bed it should give."""
     record = get_survey(session(), survey_id)
-    plan = store.plan_for(session(), record, query_data.hold)
+    wish = _wish(query_data)
+    planned = store.plan_whole(session(), record, wish)
     bed = bed_of(record.visit.printer)
-    relief = make_relief(load_readings(session(), survey_id), bed).plus(*plan.change)
-    *_, verdict = assess(plan.predicted, bed, record.visit.first_layer, True)
-    return views.plan_out(record, plan, relief, verdict, noise_for(session(), record).source)
+    relief = make_relief(planned.survey, bed).plus(*planned.plan.change)
+    *_, verdict = assess(planned.plan.predicted, bed, record.visit.first_layer, True)
+    return views.plan_out(record, planned, wish, relief, verdict)
+
+
+@blueprint.post("/surveys/<int:survey_id>/what-if")
+@blueprint.input(schemas.WhatIfIn)
+@blueprint.output(schemas.WhatIfOut)
+def what_if(survey_id: int, json_data: schemas.WhatIfIn):
+    """Show the bed that other turns would give; nothing is recorded."""
+    record = get_survey(session(), survey_id)
+    planned = store.plan_whole(session(), record, _wish(json_data))
+    turns = store.turns_by_name(planned.plan, json_data.turns)
+    bed = bed_of(record.visit.printer)
+    change = change_of(planned.plan, turns)
+    after = after_turns(planned.plan, planned.survey, turns)
+    outlook = look_ahead(planned.survey, planned.plan, bed, record.visit.first_layer, turns)
+    *_, verdict = assess(after, bed, record.visit.first_layer, True)
+    relief = make_relief(planned.survey, bed).plus(*change)
+    x, y = bed.centre
+    middle = change[0] * x + change[1] * y + change[2]
+    return views.what_if_out(planned, turns, relief, after, outlook, verdict, middle)
 
 
 @blueprint.post("/surveys/<int:survey_id>/turnings")
@@ -34,7 +63,7 @@ def add_turning(survey_id: int, json_data: schemas.TurningIn):
     turning = store.record_turning(
         session(),
         survey_id,
-        json_data.hold,
+        _wish(json_data),
         json_data.done,
         client_key=json_data.client_key,
         note=json_data.note,
@@ -54,3 +83,22 @@ def delete_turning(turning_id: int):
 def restore_turning(turning_id: int):
     """Bring a turning back."""
     return schemas.Done(id=store.set_turning_deleted(session(), turning_id, False).id)
+
+
+@blueprint.get("/printers/<int:printer_id>/learned")
+@blueprint.output(schemas.LearnedOut)
+def get_learned(printer_id: int):
+    """Say what the rounds taught about this printer's knobs."""
+    printer = get_printer(session(), printer_id)
+    if not printer.screws:
+        raise ConflictError("This bed has no screws to learn about.")
+    return views.learned_out(printer, learning.learned_of(session(), printer))
+
+
+@blueprint.put("/printers/<int:printer_id>/learned")
+@blueprint.input(schemas.MendedIn)
+@blueprint.output(schemas.MendedOut)
+def set_learned(printer_id: int, json_data: schemas.MendedIn):
+    """Begin to learn anew after a repair, or go back to an earlier beginning."""
+    before = learning.set_learned_since(session(), printer_id, json_data.since, note=json_data.note)
+    return schemas.MendedOut(before=before)

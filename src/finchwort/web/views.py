@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-import numpy as np
-
-from finchwort.core import relief as reliefs
 from finchwort.core.beam import beam_span
 from finchwort.core.flatness import Flatness
 from finchwort.core.printers import Bed
@@ -14,24 +11,17 @@ from finchwort.core.probe import reach
 from finchwort.core.rounds import RoundReview
 from finchwort.core.shape import Shape
 from finchwort.core.suiting import Suit, suit
-from finchwort.core.surveys import Array, Survey
-from finchwort.core.tramming import Plan, Turn
+from finchwort.core.surveys import Survey
 from finchwort.core.verdict import Verdict, good_spread, verdict_word
-from finchwort.core.wording import (
-    instruct,
-    millimetres,
-    seen_direction,
-    turn_in_figures,
-    turn_in_words,
-    why_left,
-)
 from finchwort.knowledge import materials, surfaces
-from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
+from finchwort.store.models import Entry, Printer, SurveyRecord, Visit
 from finchwort.store.printers import PLAIN, bed_of
 from finchwort.store.surveys import Ground
 from finchwort.store.visits import Round, verdict_of, visit_route
 from finchwort.web import schemas
+from finchwort.web.drawn import verdict_out
 from finchwort.web.probing_views import First, items_out, test_out
+from finchwort.web.tramming_views import adjustment_out, review_out, turning_out
 
 
 def bed_out(bed: Bed) -> schemas.Bed:
@@ -59,7 +49,16 @@ def places(points: Iterable[Sequence[float]]) -> list[schemas.XY]:
 def screws_out(printer: Printer | Ground) -> list[schemas.ScrewOut]:
     """Give a printer's screws."""
     return [
-        schemas.ScrewOut(name=s.name, x=s.x, y=s.y, thread=s.thread, pitch=s.pitch) for s in printer.screws
+        schemas.ScrewOut(
+            name=s.name,
+            x=s.x,
+            y=s.y,
+            thread=s.thread,
+            pitch=s.pitch,
+            to_tight=s.to_tight,
+            to_loose=s.to_loose,
+        )
+        for s in printer.screws
     ]
 
 
@@ -129,33 +128,6 @@ def suit_out(found: Suit) -> schemas.SuitOut:
     )
 
 
-def relief_out(relief: reliefs.Relief, heights: Array | None = None) -> schemas.Relief:
-    """Give a relief; the readings themselves, when given, count for its low and high."""
-    values = relief.heights
-    low, high = float(values.min()), float(values.max())
-    if heights is not None:
-        low, high = min(low, float(heights.min())), max(high, float(heights.max()))
-    datum = reliefs.shown_datum(low, high, float(values.mean()))
-    low, high = low - datum, high - datum
-    step = reliefs.contour_step(high - low)
-    return schemas.Relief.model_construct(
-        columns=relief.xs.size,
-        rows=relief.ys.size,
-        heights_um=np.rint((values - datum) * 1000).astype(int).ravel().tolist(),
-        datum=datum,
-        low=low,
-        high=high,
-        step=step,
-        levels=reliefs.contour_levels(low, high, step),
-        limit=reliefs.tint_limit(low, high),
-    )
-
-
-def verdict_out(verdict: Verdict) -> schemas.Verdict:
-    """Give a verdict."""
-    return schemas.Verdict(level=verdict.level, word=verdict.word, sentence=verdict.sentence)
-
-
 def figures_out(survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdict) -> schemas.Figures:
     """Give the figures of a survey."""
     return schemas.Figures(
@@ -177,11 +149,6 @@ def figures_out(survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdi
     )
 
 
-def rounded(values: Array) -> list[float]:
-    """Give heights to a tenth of a micrometre."""
-    return np.round(values, 4).tolist()
-
-
 def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
     """Give a stored survey."""
     return schemas.SurveyOut(
@@ -200,131 +167,6 @@ def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
         word=verdict_word(verdict_of(record), bool(record.visit.printer.screws)),
         noise=record.noise,
         bed_temperature=record.bed_temperature,
-    )
-
-
-def _action(turns: float) -> str:
-    return "tighten" if turns > 0 else "loosen" if turns < 0 else "leave"
-
-
-def turn_out(turn: Turn, printer: Printer) -> schemas.TurnOut:
-    """Give what to do at one screw, as the person sees it."""
-    screw = turn.screw
-    return schemas.TurnOut(
-        name=screw.name,
-        x=screw.x,
-        y=screw.y,
-        action=_action(turn.rounded),
-        reason=turn.reason,
-        exact=turn.exact,
-        rounded=turn.rounded,
-        uncertainty=turn.uncertainty,
-        wanted=turn.wanted,
-        move=turn.move,
-        figures=turn_in_figures(turn.rounded, screw.divisions),
-        words=turn_in_words(turn.rounded, screw.divisions),
-        direction=seen_direction(turn.rounded or turn.exact, printer.thread_hand, printer.knob_view),
-        sentence=instruct(turn, printer.thread_hand, printer.knob_view),
-        why=why_left(turn) if turn.leave else None,
-        pitch=screw.pitch,
-        step=screw.step,
-        divisions=screw.divisions,
-    )
-
-
-def holds_out(printer: Printer) -> list[schemas.Hold]:
-    """Give the ways in which this printer can be planned."""
-    offset = "The middle changes its height, so the Z offset needs another look."
-    found = [
-        schemas.Hold(
-            value="centre",
-            label="Keep the middle",
-            effect="The Z offset stays right, as nearly as whole steps of the hand allow.",
-        ),
-        schemas.Hold(
-            value="only_tighten",
-            label="Only tighten",
-            effect=f"For springs that are too loose. {offset}",
-        ),
-        schemas.Hold(
-            value="only_loosen",
-            label="Only loosen",
-            effect=f"For springs that are nearly solid. {offset}",
-        ),
-    ]
-    found += [
-        schemas.Hold(value=s.name, label=f"Hold {s.name}", effect=f"That screw stays. {offset}")
-        for s in printer.screws
-    ]
-    return found
-
-
-def plan_out(
-    record: SurveyRecord, plan: Plan, relief: reliefs.Relief, verdict: Verdict, source: str
-) -> schemas.PlanOut:
-    """Give a plan with the bed it should make."""
-    printer = record.visit.printer
-    middle = plan.centre_change
-    if abs(middle) < 0.005:
-        centre = "The middle of the bed keeps its height, so the Z offset stays right."
-    else:
-        way = "rises" if middle > 0 else "sinks"
-        centre = (
-            f"The middle of the bed {way} {millimetres(abs(middle))}, "
-            f"so the nozzle ends up {'closer' if middle > 0 else 'farther'}. Check the Z offset afterwards."
-        )
-    noise = f"One reading is trusted to ±{millimetres(2 * plan.noise)}, from {source}."
-    return schemas.PlanOut(
-        survey_id=record.id,
-        hold=plan.hold,
-        holds=holds_out(printer),
-        turns=[turn_out(turn, printer) for turn in plan.turns],
-        done=plan.done,
-        spread_before=plan.spread_before,
-        spread_after=plan.spread_after,
-        centre_change=middle,
-        centre_sentence=centre,
-        noise=plan.noise,
-        noise_known=plan.noise_known,
-        noise_sentence=noise,
-        heights=rounded(plan.predicted.height),
-        relief=relief_out(relief, plan.predicted.height),
-        verdict=verdict_out(verdict),
-    )
-
-
-def turning_out(turning: Turning) -> schemas.TurningOut:
-    """Give a recorded turning."""
-    return schemas.TurningOut(
-        id=turning.id,
-        turned_at=turning.turned_at,
-        hold=turning.hold,
-        spread_expected=turning.spread_expected,
-        note=turning.note,
-        screws=[
-            schemas.TurnedScrew(
-                name=s.name,
-                planned=s.planned,
-                done=s.done,
-                figures=turn_in_figures(s.done, s.divisions),
-                action=_action(s.done),
-            )
-            for s in turning.screws
-        ],
-    )
-
-
-def review_out(review: RoundReview) -> schemas.ReviewOut:
-    """Give a round looked back on."""
-    return schemas.ReviewOut(
-        spread_before=review.spread_before,
-        spread_after=review.spread_after,
-        spread_expected=review.spread_expected,
-        as_expected=review.as_expected,
-        findings=[
-            schemas.FindingOut(kind=f.kind, sentence=f.sentence, screws=list(f.screws))
-            for f in review.findings
-        ],
     )
 
 
@@ -361,6 +203,8 @@ def visit_out(
             schemas.RoundOut(
                 survey=survey_out(one.survey),
                 turning=turning_out(one.turning) if one.turning else None,
+                adjustments=[adjustment_out(a) for a in one.adjustments],
+                moved=one.moved,
                 review=review_out(review) if review else None,
             )
             for one, review in zip(rounds, reviews, strict=True)

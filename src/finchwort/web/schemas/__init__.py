@@ -1,10 +1,14 @@
 """What the API takes and gives, a file an area; every name can be had from here."""
 
 from finchwort.web.schemas.base import *  # noqa: F403
+from finchwort.web.schemas.first_layer import *  # noqa: F403
+from finchwort.web.schemas.levelling import *  # noqa: F403
 from finchwort.web.schemas.logbook import *  # noqa: F403
 from finchwort.web.schemas.machine import *  # noqa: F403
+from finchwort.web.schemas.offsets import *  # noqa: F403
 from finchwort.web.schemas.printers import *  # noqa: F403
 from finchwort.web.schemas.probing import *  # noqa: F403
 from finchwort.web.schemas.surveys import *  # noqa: F403
 from finchwort.web.schemas.tramming import *  # noqa: F403
+from finchwort.web.schemas.trials import *  # noqa: F403
 from finchwort.web.schemas.visits import *  # noqa: F403

@@ -9,7 +9,9 @@ from pydantic import StringConstraints
 
 from finchwort.web.schemas.base import In, Out
 
-EntryKind = Literal["printer", "survey", "turning", "verdict", "note", "finding", "test", "job"]
+EntryKind = Literal[
+    "printer", "survey", "turning", "verdict", "note", "finding", "test", "job", "adjustment", "offset"
+]
 
 
 class EntryOut(Out):

@@ -28,6 +28,8 @@ class ScrewIn(In):
     y: Coordinate
     thread: Annotated[str, StringConstraints(max_length=20)]
     pitch: Annotated[FiniteFloat, Field(ge=0.1, le=10)]
+    to_tight: Annotated[FiniteFloat, Field(ge=0, le=40)] | None = None
+    to_loose: Annotated[FiniteFloat, Field(ge=0, le=40)] | None = None
 
 
 class PadIn(In):
@@ -42,6 +44,7 @@ SurfaceCondition = Literal["new", "good", "worn", "damaged"]
 Kept = Literal["printer", "slicer", "start_code"]
 ProbeKind = Literal["none", "nozzle", "retracting", "inductive", "switch", "strain"]
 Compensation = Literal["none", "mean", "mesh"]
+Carries = Literal["unknown", "nozzle", "bed"]
 Short = Annotated[str, StringConstraints(max_length=40)]
 
 
@@ -64,6 +67,9 @@ class MoreIn(In):
     beam_lead: Annotated[FiniteFloat, Field(ge=0.2, le=50)] = 8.0
     beam_left: Coordinate | None = None
     beam_right: Coordinate | None = None
+    beam_carries: Carries = "unknown"
+    beam_steps: Annotated[int, Field(ge=1, le=1_000_000)] | None = None
+    plate_bends: bool = False
     probe_kind: ProbeKind = "none"
     probe_dx: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
     probe_dy: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
@@ -97,7 +103,7 @@ class PrinterIn(MoreIn):
     divisions: Annotated[int, Field(ge=1, le=64)] = 8
     repeatability: Annotated[FiniteFloat, Field(gt=0, le=1)] | None = None
     note: Annotated[str, StringConstraints(max_length=500)] = ""
-    screws: Annotated[list[ScrewIn], Field(max_length=4)] = []
+    screws: Annotated[list[ScrewIn], Field(max_length=9)] = []
 
 
 class PrinterChange(PrinterIn):
@@ -120,6 +126,8 @@ class ScrewOut(Out):
     y: float
     thread: str
     pitch: float
+    to_tight: float | None
+    to_loose: float | None
 
 
 class PadOut(Out):
@@ -150,6 +158,9 @@ class MoreOut(Out):
     beam_lead: float
     beam_left: float | None
     beam_right: float | None
+    beam_carries: Carries
+    beam_steps: int | None
+    plate_bends: bool
     beam_span: Annotated[float, Field(description="between the lead screws, or about the width, mm")]
     probe_kind: ProbeKind
     probe_dx: float

@@ -10,6 +10,9 @@ from pydantic import Field, FiniteFloat, StringConstraints
 from finchwort.web.schemas.base import In, Key, Out, ScrewName
 from finchwort.web.schemas.surveys import Relief, SurveyOut, Verdict
 
+Reference = Literal["least_squares", "minimum_zone", "three_points", "screws"]
+Turns = Annotated[dict[ScrewName, Annotated[FiniteFloat, Field(ge=-20, le=20)]], Field(max_length=9)]
+
 
 class TurnOut(Out):
     """What to do at one screw; turns are positive for tightening."""
@@ -18,7 +21,7 @@ class TurnOut(Out):
     x: float
     y: float
     action: Literal["tighten", "loosen", "leave"]
-    reason: Literal["turn", "noise", "small", "held"]
+    reason: Literal["turn", "noise", "small", "held", "limit"]
     exact: float
     rounded: float
     uncertainty: float
@@ -29,6 +32,8 @@ class TurnOut(Out):
     direction: Literal["clockwise", "counterclockwise"]
     sentence: str
     why: Annotated[str | None, Field(description="why it is left, when it is")]
+    short: Annotated[str | None, Field(description="said when the spring's limit cuts the turn short")]
+    room: Annotated[str | None, Field(description="travel left in the spring, when it is known")]
     pitch: float
     step: float
     divisions: int
@@ -46,6 +51,46 @@ class PlanQuery(In):
     """Which plan is wanted."""
 
     hold: Annotated[str, StringConstraints(min_length=1, max_length=40)] = "centre"
+    reference: Reference = "least_squares"
+    points: Annotated[
+        str | None,
+        StringConstraints(pattern=r"^\d{1,5},\d{1,5},\d{1,5}$"),
+        Field(description="three readings, for a plane through them"),
+    ] = None
+
+
+class DatumOut(Out):
+    """A plane that may count as the tilt, and what it leaves."""
+
+    reference: Reference
+    label: str
+    hint: str
+    peak_to_valley: float
+    rms: float
+    used: list[int]
+    chosen: bool
+
+
+class OutlookOut(Out):
+    """How sure a plan is; tilt from corner to corner, mm."""
+
+    decision: Literal["turn", "leave", "measure"]
+    need: float
+    chance: float
+    chance_words: str
+    tilt_now: float
+    tilt_after: float
+    now_margin: float
+    after_margin: float
+    tolerance: float
+    sentence: str
+
+
+class OrderOut(Out):
+    """In which order to turn."""
+
+    names: list[str]
+    why: str
 
 
 class PlanOut(Out):
@@ -54,7 +99,14 @@ class PlanOut(Out):
     survey_id: int
     hold: str
     holds: list[Hold]
+    reference: Reference
+    datums: list[DatumOut]
     turns: list[TurnOut]
+    order: OrderOut
+    outlook: OutlookOut
+    learned_sentence: str
+    slipping: Annotated[str | None, Field(description="said when a knob does less than it should")]
+    suggested_hold: Annotated[str | None, Field(description="a screw to hold, so that the round tells more")]
     done: bool
     spread_before: float
     spread_after: float
@@ -68,12 +120,34 @@ class PlanOut(Out):
     verdict: Verdict
 
 
-class TurningIn(In):
+class WhatIfIn(PlanQuery):
+    """Turns to try in thought."""
+
+    turns: Turns
+
+
+class WhatIfOut(Out):
+    """The bed that other turns would give."""
+
+    spread: float
+    tilt: float
+    margin: float
+    chance: float
+    chance_words: str
+    centre_change: float
+    knobs: int
+    turned: float
+    heights: list[float]
+    relief: Relief
+    verdict: Verdict
+    sentence: str
+
+
+class TurningIn(PlanQuery):
     """What was turned."""
 
     client_key: Key
-    hold: Annotated[str, StringConstraints(min_length=1, max_length=40)] = "centre"
-    done: Annotated[dict[ScrewName, Annotated[FiniteFloat, Field(ge=-20, le=20)]], Field(max_length=9)]
+    done: Turns
     note: Annotated[str, StringConstraints(max_length=500)] = ""
 
 
@@ -116,9 +190,67 @@ class ReviewOut(Out):
     findings: list[FindingOut]
 
 
+class AdjustmentOut(Out):
+    """Something done to the bed besides turning its screws, or a mesh that was stored."""
+
+    id: int
+    kind: Literal["shims", "tape", "beam", "mesh"]
+    made_at: datetime
+    title: str
+    detail: str
+    note: str
+
+
 class RoundOut(Out):
     """A survey, the turning after it, and what the turning before it came to."""
 
     survey: SurveyOut
     turning: TurningOut | None
+    adjustments: list[AdjustmentOut]
+    moved: Annotated[bool, Field(description="whether the bed was moved after this survey")]
     review: ReviewOut | None
+
+
+class KnobLearned(Out):
+    """What one knob really does; shares of what a rigid plate on equal springs would do."""
+
+    name: str
+    share: float
+    sd: float
+    words: str
+    slips: Annotated[float, Field(description="probability that it does much less than it should")]
+    corners: Annotated[
+        list[float],
+        Field(
+            description="rise of the bed's corners for one turn of tightening, counter-clockwise from the front left, mm"
+        ),
+    ]
+    expected: Annotated[list[float], Field(description="the same for a rigid plate on equal springs, mm")]
+
+
+class LearnedOut(Out):
+    """What the rounds taught about a printer's knobs."""
+
+    rounds: int
+    since: datetime | None
+    knobs: list[KnobLearned]
+    lost: float
+    lost_sd: float
+    lost_sentence: str
+    slipping: str | None
+    named: str | None
+    suspects: list[str]
+    sentence: str
+
+
+class MendedIn(In):
+    """From when on rounds count; null lets all count."""
+
+    since: datetime | None
+    note: Annotated[str, StringConstraints(max_length=500)] = ""
+
+
+class MendedOut(Out):
+    """From when on rounds counted before, so that it can be undone."""
+
+    before: datetime | None

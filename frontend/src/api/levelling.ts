@@ -1,0 +1,74 @@
+// Levelling beyond turning screws: shims, beam, what is left, meshes, what was learned, drift.
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, toValue, type MaybeRefOrGetter, type Ref } from 'vue'
+import { give, http, type Schemas } from './client'
+
+type Get<T> = MaybeRefOrGetter<T>
+const survey = (id: Get<number | null>) => ({ path: { survey_id: toValue(id)! } })
+const given = (id: Get<number | null>, wanted: Get<boolean>) => computed(() => toValue(id) !== null && toValue(wanted))
+
+export const useFoils = (wanted: Get<boolean> = true) =>
+  useQuery({ queryKey: ['foils'], queryFn: () => give(http.GET('/api/foils')), enabled: computed(() => toValue(wanted)) })
+
+export const useShims = (id: Get<number | null>, lower: Ref<number>, wanted: Get<boolean>) =>
+  useQuery({
+    queryKey: ['shims', computed(() => toValue(id)), lower],
+    queryFn: () => give(http.GET('/api/surveys/{survey_id}/shims', { params: { ...survey(id), query: { lower_middle: lower.value } } })),
+    enabled: given(id, wanted),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+
+export const useTape = (id: Get<number | null>, wanted: Get<boolean>) =>
+  useQuery({
+    queryKey: ['tape', computed(() => toValue(id))],
+    queryFn: () => give(http.GET('/api/surveys/{survey_id}/tape', { params: survey(id) })),
+    enabled: given(id, wanted),
+  })
+
+export const useBeam = (id: Get<number | null>, wanted: Get<boolean>) =>
+  useQuery({
+    queryKey: ['beam', computed(() => toValue(id))],
+    queryFn: () => give(http.GET('/api/surveys/{survey_id}/beam', { params: survey(id) })),
+    enabled: given(id, wanted),
+  })
+
+export const useLeft = (id: Get<number | null>) =>
+  useQuery({
+    queryKey: ['left', computed(() => toValue(id))],
+    queryFn: () => give(http.GET('/api/surveys/{survey_id}/left', { params: survey(id) })),
+    enabled: computed(() => toValue(id) !== null),
+  })
+
+export type MeshWish = Schemas['MeshQuery']
+export const useCompensation = (id: Get<number | null>, wish: Ref<MeshWish>) =>
+  useQuery({
+    queryKey: ['compensation', computed(() => toValue(id)), computed(() => ({ ...wish.value }))],
+    queryFn: () => give(http.GET('/api/surveys/{survey_id}/compensation', { params: { ...survey(id), query: { ...wish.value } } })),
+    enabled: computed(() => toValue(id) !== null),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+
+export const useLearned = (printer: Get<number>, wanted: Get<boolean>) =>
+  useQuery({
+    queryKey: ['learned', computed(() => toValue(printer))],
+    queryFn: () => give(http.GET('/api/printers/{printer_id}/learned', { params: { path: { printer_id: toValue(printer) } } })),
+    enabled: computed(() => toValue(wanted)),
+  })
+
+export const useDrift = (printer: Get<number>) =>
+  useQuery({
+    queryKey: ['drift', computed(() => toValue(printer))],
+    queryFn: () => give(http.GET('/api/printers/{printer_id}/drift', { params: { path: { printer_id: toValue(printer) } } })),
+  })
+
+export const levelling = {
+  whatIf: (id: number, body: Schemas['WhatIfIn']) => give(http.POST('/api/surveys/{survey_id}/what-if', { params: survey(id), body })),
+  putFoils: (body: Schemas['FoilsIn']) => give(http.PUT('/api/foils', { body })),
+  adjust: (id: number, body: Schemas['AdjustmentIn']) => give(http.POST('/api/surveys/{survey_id}/adjustments', { params: survey(id), body })),
+  deleteAdjustment: (id: number) => give(http.DELETE('/api/adjustments/{adjustment_id}', { params: { path: { adjustment_id: id } } })),
+  restoreAdjustment: (id: number) => give(http.POST('/api/adjustments/{adjustment_id}/restore', { params: { path: { adjustment_id: id } } })),
+  setLearned: (printer: number, body: Schemas['MendedIn']) =>
+    give(http.PUT('/api/printers/{printer_id}/learned', { params: { path: { printer_id: printer } }, body })),
+}

@@ -1,0 +1,139 @@
+<script setup lang="ts">
+// The first layer before plastic is used: where it will hold, for this bed and this height of the tip.
+import { computed, ref, watch } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { firstLayer, type FirstLayerWish } from '@/api/firstLayer'
+import BandMap from '@/drawing/BandMap.vue'
+import BeadSection from '@/drawing/BeadSection.vue'
+import { BAND_TINT, palette } from '@/drawing/palette'
+import { mm, parseNumber } from '@/shell/format'
+import RoundChoice from '@/visits/RoundChoice.vue'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
+defineEmits<{ round: [index: number] }>()
+const survey = computed(() => props.visit.rounds[props.round]?.survey ?? null)
+const wish = ref<FirstLayerWish>({ stage: 'measured', shift: 0, width: 0.42, flow: 1 })
+const width = ref('0.42')
+const found = ref<Schemas['FirstLayerOut'] | null>(null)
+const trouble = ref('')
+const STAGES = { measured: 'As measured', plan: 'After the plan', compensated: 'With compensation' } as const
+// one question at a time; while it is under way the newest wish waits
+let asking = false
+let again = false
+async function ask(): Promise<void> {
+  if (!survey.value) return
+  if (asking) return void (again = true)
+  asking = true
+  do {
+    again = false
+    try {
+      found.value = await firstLayer(survey.value.id, wish.value)
+      trouble.value = ''
+    } catch (e) {
+      trouble.value = sentence(e)
+    }
+  } while (again)
+  asking = false
+}
+watch(() => survey.value?.id, (id) => (found.value?.survey_id !== id ? ((found.value = null), void ask()) : undefined), { immediate: true })
+watch(() => props.visit.first_layer, () => void ask())
+watch(wish, () => void ask(), { deep: true })
+function line(): void {
+  const read = parseNumber(width.value)
+  if (read === null || read === undefined) trouble.value = 'Write the line width in mm, like 0.42.'
+  else wish.value.width = read
+}
+const way = (shift: number): string => (Math.abs(shift) < 0.005 ? 'right in the middle' : `${mm(Math.abs(shift))} ${shift < 0 ? 'closer' : 'farther'} than right in the middle`)
+const percent = (share: number): string => (share > 0 && share < 0.005 ? 'under 1 %' : `${Math.round(100 * share)} %`)
+const shown = computed(() => found.value?.bands.toReversed().filter((b) => b.share > 0 || b.band === 'good') ?? [])
+const looked = ref<'middle' | 0 | 1>('middle')
+const laid = computed(() => (found.value ? (looked.value === 'middle' ? found.value.middle : found.value.places[looked.value]!.laid) : null))
+const good = computed(() => found.value?.bands.find((b) => b.band === 'good')?.share ?? 0)
+const title = computed(() => (found.value?.touches ? 'Do not print at this height' : good.value > 0.995 ? 'Good all over the bed' : `Good on ${percent(good.value)} of the bed`))
+const reach = computed(() => Math.min(1, Math.max(0.3, Math.ceil(10 * ((found.value?.closest ?? 0) + 0.1)) / 10)))
+const better = computed(() => found.value && Math.abs(found.value.best - found.value.shift) >= 0.005 && (found.value.touches || found.value.best_share > good.value + 0.005))
+</script>
+
+<template>
+  <section v-if="!survey" class="sheet stack">
+    <h2>No bed to print on yet</h2>
+    <p>The forecast needs readings.</p>
+    <p><RouterLink :to="`/visits/${visit.id}/measure`">Put in readings</RouterLink></p>
+  </section>
+  <div v-else class="stack">
+    <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-if="!found && !trouble" class="quiet" role="status">Laying the first layer in thought …</p>
+    <div v-if="found" class="worktable even">
+      <section class="sheet stack" aria-label="First layer over the bed">
+        <el-radio-group v-model="wish.stage" aria-label="Bed">
+          <el-radio-button v-for="s in found.stages" :key="s" :value="s">{{ STAGES[s] }}</el-radio-button>
+        </el-radio-group>
+        <BandMap :bed="visit.printer.bed" :found="found" :label="`First layer: ${found.sentence}`" />
+        <table class="plain-table legend">
+          <tbody>
+            <tr v-for="b in shown" :key="b.band">
+              <td><span class="swatch" :style="{ background: palette.tint(BAND_TINT[b.band]) }" /></td>
+              <th scope="row">{{ b.words }}</th>
+              <td class="right">{{ percent(b.share) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <div class="stack">
+        <section class="sheet stack" aria-label="What to expect">
+          <h2>{{ title }}</h2>
+          <p :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">{{ found.sentence }}</p>
+          <div>
+            <label class="label" for="shift">Tip: {{ way(wish.shift ?? 0) }}</label>
+            <input id="shift" v-model.number="wish.shift" class="slide" type="range" :min="-reach" :max="reach" step="0.01" :aria-valuetext="way(wish.shift ?? 0)" />
+            <div class="row spread small quiet"><span>closer</span><span>farther</span></div>
+          </div>
+          <div class="row">
+            <el-button :disabled="!better" @click="wish.shift = Math.round(found.best * 100) / 100">Where most is good</el-button>
+            <el-button :disabled="Math.abs(wish.shift ?? 0) < 0.005" @click="wish.shift = 0">Right in the middle</el-button>
+          </div>
+          <p class="small quiet">{{ found.closest > 0 ? `The tip clears the plate only from ${mm(found.closest)} farther.` : `The tip clears the plate down to ${mm(-found.closest)} closer.` }} Nothing is sent to the printer. <RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink></p>
+        </section>
+        <section v-if="laid" class="sheet stack" aria-label="Bead">
+          <div class="row spread">
+<h3>The bead</h3>
+            <el-radio-group v-model="looked" size="small" aria-label="Place of the bead"><el-radio-button :value="0">closest</el-radio-button><el-radio-button value="middle">middle</el-radio-button><el-radio-button :value="1">farthest</el-radio-button></el-radio-group>
+          </div>
+          <BeadSection :laid="laid" :spacing="found.spacing" :sliced="found.height" :label="laid.sentence" />
+          <p class="small">{{ looked === 'middle' ? '' : `${found.places[looked]!.name[0]!.toUpperCase()}${found.places[looked]!.name.slice(1)}. ` }}{{ laid.sentence }}</p>
+          <form class="row" @submit.prevent="line" @change="line">
+            <label class="small" for="line-width">Line width, mm</label>
+            <input id="line-width" v-model="width" class="field narrow" inputmode="decimal" />
+            <span class="small quiet">lines {{ found.spacing.toFixed(3) }} mm apart, {{ found.area.toFixed(3) }} mm² of plastic each</span>
+          </form>
+        </section>
+        <p class="caution">If the tip ever touches the plate, stop the print at once: both are spoiled. Stay with the first layer.</p>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.legend th {
+  font-weight: 400;
+}
+.legend .right {
+  white-space: nowrap;
+}
+.swatch {
+  display: inline-block;
+  width: 26px;
+  height: 16px;
+  border: 1px solid var(--line-2);
+  vertical-align: middle;
+}
+.slide {
+  width: 100%;
+  height: 40px;
+  accent-color: var(--accent);
+}
+.narrow {
+  width: 6em;
+}
+</style>

@@ -1,0 +1,104 @@
+<script setup lang="ts">
+// Patches at stepped heights, printed by hand, judged by eye; the next ladder is finer.
+import { useLocalStorage } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { sentence, sendKeyed, type Schemas } from '@/api/client'
+import { offsets, useLadder } from '@/api/offsets'
+import { useChange } from '@/api/queries'
+import BeadSection from '@/drawing/BeadSection.vue'
+import { asTime, count, figure, newKey } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const emit = defineEmits<{ found: [correction: Schemas['NewOffsetOut'] | null] }>()
+type Step = Schemas['JudgedIn']['step']
+const { data, error } = useLadder(() => props.visit.id)
+watch(data, (d) => d && emit('found', d.correction), { immediate: true })
+// half a ladder survives a reload
+const judged = useLocalStorage<Record<string, Step>>(`finchwort-ladder-${props.visit.id}`, {})
+const rungs = computed(() => data.value?.rungs ?? [])
+const done = computed(() => rungs.value.filter((r) => judged.value[r.shift]))
+const key = ref(newKey())
+const trouble = ref('')
+const judge = useChange((body: Schemas['LadderIn']) => offsets.judge(props.visit.id, body))
+const remove = useChange(offsets.removeTrial)
+async function record(): Promise<void> {
+  trouble.value = ''
+  if (done.value.length < 3) return void (trouble.value = 'Judge three patches or more; leave out those you did not print.')
+  const patches = done.value.map((r) => ({ shift: r.shift, step: judged.value[r.shift]! }))
+  try {
+    const made = await sendKeyed(key, (client_key) => judge.mutateAsync({ client_key, patches }))
+    key.value = newKey()
+    judged.value = {}
+    tell('Judged.', () => remove.mutateAsync(made.id))
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+const SHORT: Record<Step, string> = { far_too_far: 'very far', too_far: 'far', good: 'good', too_close: 'close', far_too_close: 'very close' }
+</script>
+
+<template>
+  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <form v-else-if="data" class="stack" @submit.prevent="record">
+    <p v-if="data.trials.length" role="status">{{ count(data.trials.length, 'ladder') }} weighed, the newest at {{ asTime(data.trials.at(-1)!.made_at) }}. {{ data.one_sided ? data.sentence : data.done ? 'That is as fine as an eye can tell.' : 'A finer one, if you like:' }}</p>
+    <p>Print one-layer patches side by side in the middle, each with the offset it names, <b>farthest first</b>. Stop when one scrapes. Then judge each.</p>
+    <div class="examples" aria-label="What the steps look like">
+      <figure v-for="e in data.examples" :key="e.step"><BeadSection :laid="e.laid" :spacing="data.spacing" :sliced="data.sliced" :label="`${e.words}: ${e.laid.words}`" small /><figcaption><b>{{ e.words }}</b><br /><span class="quiet">{{ e.laid.words }}</span></figcaption></figure>
+    </div>
+    <fieldset v-for="r in rungs" :key="r.shift" class="rung">
+      <legend><b>{{ r.words }}</b><span v-if="r.value !== null" class="quiet"> at {{ figure(r.value, true, 3) }}</span></legend>
+      <label v-for="e in data.examples" :key="e.step" :class="{ on: judged[r.shift] === e.step }"><input v-model="judged[r.shift]" type="radio" class="visually-hidden" :name="`rung-${r.shift}`" :value="e.step" :aria-label="`${r.words}: ${e.words}`" /><span aria-hidden="true">{{ SHORT[e.step] }}</span></label>
+    </fieldset>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <div class="row spread"><el-button type="primary" native-type="submit" :loading="judge.isPending.value">Weigh {{ done.length ? count(done.length, 'patch', 'patches') : 'them' }}</el-button><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button></div>
+    <p class="caution">Watch every patch. If the tip touches the plate, stop the print at once. Let the bed cool before you take the patches off.</p>
+  </form>
+  <p v-else class="quiet" role="status">Planning the ladder …</p>
+</template>
+
+<style scoped>
+.examples {
+  display: grid;
+  grid-template-columns: repeat(5, minmax(0, 1fr));
+  gap: 8px;
+}
+figure {
+  margin: 0;
+  font-size: 0.8rem;
+  line-height: 1.25;
+}
+.rung {
+  border: 0;
+  border-top: 1px dashed var(--line-2);
+  padding: 6px 0 0;
+  margin: 0;
+  display: grid;
+  grid-template-columns: repeat(5, minmax(0, 1fr));
+  gap: 6px;
+}
+.rung label {
+  min-height: 44px;
+  display: grid;
+  place-items: center;
+  text-align: center;
+  line-height: 1.15;
+  border: 1px solid var(--line-2);
+  border-radius: var(--round);
+  cursor: pointer;
+}
+.rung label.on {
+  background: var(--accent);
+  color: var(--sheet);
+  font-weight: 650;
+}
+.rung label:focus-within {
+  outline: 3px solid var(--accent);
+  outline-offset: 2px;
+}
+@media (max-width: 640px) {
+  .examples {
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+  }
+}
+</style>

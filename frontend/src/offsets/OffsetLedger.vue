@@ -1,0 +1,98 @@
+<script setup lang="ts">
+// What stands where, what it adds up to, and how it came about.
+import { computed, ref, watch } from 'vue'
+import { sentence, sendKeyed, type Schemas } from '@/api/client'
+import { offsets } from '@/api/offsets'
+import { useChange } from '@/api/queries'
+import { asDay, asTime, figure, mm, newKey, parseNumber } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; offset: Schemas['OffsetOut'] }>()
+const typed = ref<Record<string, string>>({})
+watch(() => props.offset, (o) => (typed.value = Object.fromEntries(o.parts.map((p) => [p.place, o.known ? figure(p.value) : '']))), { immediate: true })
+const key = ref(newKey())
+const trouble = ref('')
+const record = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
+const remove = useChange(offsets.remove)
+const restore = useChange(offsets.restore)
+const changed = computed(() => props.offset.parts.some((p) => (parseNumber(typed.value[p.place] ?? '') ?? NaN) !== p.value) || !props.offset.known)
+async function write(): Promise<void> {
+  trouble.value = ''
+  const parts: Record<string, number> = {}
+  for (const part of props.offset.parts) {
+    const text = typed.value[part.place] ?? ''
+    const value = text.trim() === '' ? 0 : parseNumber(text)
+    if (value === null) return void (trouble.value = `Write the offset in ${part.label} as a number in mm, like −1.25.`)
+    parts[part.place] = value
+  }
+  try {
+    await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, parts, reason: 'typed', visit_id: props.visit.ended_at ? null : props.visit.id }))
+    key.value = newKey()
+    tell('Written down.')
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+async function takeBack(id: number): Promise<void> {
+  try {
+    await remove.mutateAsync(id)
+    tell('Taken back.', () => restore.mutateAsync(id))
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+</script>
+
+<template>
+  <section class="sheet stack" aria-label="The offset now">
+    <h2>{{ offset.known ? `Z offset ${mm(offset.total, true)}` : 'No offset is written down yet' }}</h2>
+    <p v-if="offset.known">{{ offset.sentence }} <span class="quiet">More {{ offset.closer_is }} is closer.</span></p>
+    <p v-else>Look it up in the machine and write down what stands there. More {{ offset.closer_is }} is closer.</p>
+    <p v-if="offset.doubled" class="trouble" role="alert">{{ offset.doubled }}</p>
+    <div v-if="offset.outdated.length" class="caution"><b>Check it before you print.</b><ul><li v-for="one in offset.outdated" :key="one">{{ one }}</li></ul></div>
+    <form class="stack" @submit.prevent="write">
+      <div v-for="part in offset.parts" :key="part.place" class="part">
+        <label :for="`part-${part.place}`">In {{ part.label }}, mm</label>
+        <input :id="`part-${part.place}`" v-model="typed[part.place]" class="field" inputmode="text" placeholder="0.00" />
+      </div>
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <p><el-button native-type="submit" :disabled="!changed" :loading="record.isPending.value">This is what stands there</el-button></p>
+    </form>
+    <details v-if="offset.history.length" open>
+      <summary>How it came about</summary>
+      <table class="plain-table">
+        <thead><tr><th scope="col">When</th><th scope="col">How</th><th scope="col" class="right">mm</th><th scope="col">Change</th><th /></tr></thead>
+        <tbody>
+          <tr v-for="one in offset.history" :key="one.id">
+            <td>{{ asDay(one.made_at) }}, {{ asTime(one.made_at) }}</td>
+            <td>{{ one.words }}<span v-if="one.note" class="quiet">: {{ one.note }}</span></td>
+            <td class="right">{{ figure(one.total, true) }}</td>
+            <td>{{ one.closer === null || Math.abs(one.closer) < 0.0005 ? '' : `${mm(Math.abs(one.closer))} ${one.closer > 0 ? 'closer' : 'farther'}` }}</td>
+            <td class="right"><el-button text size="small" :aria-label="`Take back ${figure(one.total, true)}`" @click="takeBack(one.id)">Take back</el-button></td>
+          </tr>
+        </tbody>
+      </table>
+    </details>
+  </section>
+</template>
+
+<style scoped>
+.part {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 8em;
+  gap: 10px;
+  align-items: center;
+}
+ul {
+  margin: 4px 0 0;
+  padding-left: 20px;
+}
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  padding: 6px 0;
+}
+details {
+  overflow-x: auto;
+}
+</style>

@@ -1,0 +1,177 @@
+<script setup lang="ts">
+// The Z offset: what it is, and its correction by paper, by printed patches, or while it prints.
+import { computed, ref, watch } from 'vue'
+import { sentence, sendKeyed, type Schemas } from '@/api/client'
+import { offsets, useOffset } from '@/api/offsets'
+import { useChange } from '@/api/queries'
+import { figure, mm, newKey, parseNumber } from '@/shell/format'
+import { tell } from '@/shell/undo'
+import LadderPanel from './LadderPanel.vue'
+import NewOffset from './NewOffset.vue'
+import OffsetLedger from './OffsetLedger.vue'
+
+const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+const { data: offset, error } = useOffset(() => props.visit.id)
+type Way = 'paper' | 'patches' | 'ladder' | 'trim'
+const way = ref<Way>('paper')
+const place = ref<Schemas['PaperIn']['place']>('printer')
+watch(offset, (o) => o && !o.parts.some((p) => p.place === place.value) && (place.value = o.parts[0]!.place))
+const found = ref<Schemas['NewOffsetOut'] | null>(null)
+const trouble = ref('')
+watch(way, () => ((found.value = null), (trouble.value = '')))
+
+const FEELS = [['free', 'slides freely'], ['slight', 'slight drag'], ['strong', 'strong drag'], ['bunches', 'pulls, but bunches up when pushed'], ['stuck', 'will not move']] as const
+const paper = ref({ thickness: '0.10', feel: 'slight' })
+const box = computed(() => props.visit.printer.bed)
+const SPOTS = ['middle', 'front left', 'front right', 'back right', 'back left'] as const
+type Spot = (typeof SPOTS)[number]
+const patches = ref<{ spot: Spot; text: string }[]>([{ spot: 'middle', text: '' }])
+const commanded = ref('')
+watch(() => props.visit.first_layer, (h) => (commanded.value = String(h)), { immediate: true })
+// patches lie an eighth of the bed in from its corners
+function at(spot: Spot): { x: number; y: number } {
+  const { x_min, x_max, y_min, y_max } = box.value
+  const x = spot.includes('left') ? x_min + (x_max - x_min) / 8 : spot.includes('right') ? x_max - (x_max - x_min) / 8 : (x_min + x_max) / 2
+  const y = spot.includes('front') ? y_min + (y_max - y_min) / 8 : spot.includes('back') ? y_max - (y_max - y_min) / 8 : (y_min + y_max) / 2
+  return { x, y }
+}
+const add = (): void => void patches.value.push({ spot: SPOTS.find((s) => !patches.value.some((p) => p.spot === s)) ?? 'middle', text: '' })
+const trims = ref<number[]>([])
+const sum = computed(() => Math.round(1000 * trims.value.reduce((a, b) => a + b, 0)) / 1000)
+
+async function work(ask: () => Promise<Schemas['NewOffsetOut']> | string): Promise<void> {
+  trouble.value = ''
+  const asked = ask()
+  if (typeof asked === 'string') return void (trouble.value = asked)
+  try {
+    found.value = await asked
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+const byPaper = (): Promise<void> => work(() => {
+  const thickness = parseNumber(paper.value.thickness)
+  return thickness === null ? 'Write the thickness of the paper in mm, like 0.10.' : offsets.paper(props.visit.id, { thickness, feel: paper.value.feel, place: place.value })
+})
+const byPatches = (): Promise<void> => work(() => {
+  const height = parseNumber(commanded.value)
+  if (height === null) return 'Write the height at which the patches were printed in mm, like 0.20.'
+  const read = patches.value.map((p) => ({ ...at(p.spot), commanded: height, thickness: p.text.split(/[\s;]+/).filter(Boolean).map(parseNumber) }))
+  const bad = read.findIndex((p) => !p.thickness.length || p.thickness.includes(null))
+  if (bad >= 0) return `Write the caliper readings of the patch ${patches.value[bad]!.spot === 'middle' ? 'in the middle' : `at the ${patches.value[bad]!.spot}`} in mm with spaces between them: 0.24 0.26 0.25.`
+  return offsets.patches(props.visit.id, { patches: read as Schemas['PatchIn'][], place: place.value })
+})
+const press = (closer: number): void => {
+  trims.value.push(closer)
+  void work(() => offsets.trim(props.visit.id, { closer: sum.value, place: place.value }))
+}
+const unpress = (): void => {
+  trims.value.pop()
+  void work(() => offsets.trim(props.visit.id, { closer: sum.value, place: place.value }))
+}
+const key = ref(newKey())
+const record = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
+const remove = useChange(offsets.remove)
+async function stored(): Promise<void> {
+  trouble.value = ''
+  try {
+    const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, parts: found.value!.parts, reason: way.value, visit_id: props.visit.id, found: { closer: found.value!.closer } }))
+    key.value = newKey()
+    if (way.value !== 'ladder') found.value = null // a ladder is weighed anew from the new offset
+    trims.value = []
+    tell('Written down. The next print shows whether it is right.', () => remove.mutateAsync(made.id))
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+</script>
+
+<template>
+  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <div v-else-if="offset" class="worktable even">
+    <div class="stack">
+      <NewOffset v-if="found && way === 'ladder'" :found="found" :busy="record.isPending.value" @stored="stored" />
+      <section v-if="!visit.ended_at" class="sheet stack" aria-label="Correct it">
+        <el-radio-group v-model="way" aria-label="Way to correct the offset"><el-radio-button value="paper">Paper</el-radio-button><el-radio-button value="patches">Printed patches</el-radio-button><el-radio-button value="ladder">Judged ladder</el-radio-button><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group>
+        <form v-if="way === 'paper'" class="stack" @submit.prevent="byPaper">
+          <p>Bed and nozzle hot and clean, tip at the middle, Z = 0. How does the paper feel?</p>
+          <div class="pair">
+            <div><label class="label" for="thickness">Paper, mm thick</label><input id="thickness" v-model="paper.thickness" class="field" inputmode="decimal" /></div>
+            <div><label class="label" for="feel">How it feels</label><select id="feel" v-model="paper.feel" class="field"><option v-for="[value, label] in FEELS" :key="value" :value="value">{{ label }}</option></select></div>
+          </div>
+          <p><el-button type="primary" native-type="submit">What does that make?</el-button></p>
+          <p class="caution">The nozzle is hot. Keep fingers off it, and use a strip longer than your hand.</p>
+        </form>
+        <form v-else-if="way === 'patches'" class="stack" @submit.prevent="byPatches">
+          <p>Print squares of one layer, let them cool, and measure each in several places.</p>
+          <div class="pair"><label class="label" for="commanded">Printed at a height of, mm</label><input id="commanded" v-model="commanded" class="field" inputmode="decimal" /></div>
+          <div v-for="(p, i) in patches" :key="i" class="patch">
+            <select v-model="p.spot" class="field" :aria-label="`Place of patch ${i + 1}`"><option v-for="s in SPOTS" :key="s" :value="s">{{ s }}</option></select>
+            <input v-model="p.text" class="field" inputmode="text" placeholder="0.24 0.26 0.25" :aria-label="`Caliper readings of patch ${i + 1}, mm`" />
+            <el-button v-if="patches.length > 1" text size="small" :aria-label="`Remove patch ${i + 1}`" @click="patches.splice(i, 1)">Remove</el-button>
+          </div>
+          <div class="row"><el-button type="primary" native-type="submit">What does that make?</el-button><el-button :disabled="patches.length > 11" @click="add">Add a patch</el-button></div>
+          <p class="caution">Let bed and patches cool before you take them off. Blades: cut away from your hand.</p>
+        </form>
+        <LadderPanel v-else-if="way === 'ladder'" :visit="visit" @found="found = $event" />
+        <div v-else class="stack">
+          <p>Trim in the printer’s menu while you watch the lines, and press here what you did there.</p>
+          <div class="pad">
+            <template v-for="step in [0.01, 0.02, 0.05]" :key="step"><button type="button" :aria-label="`closer by ${figure(step)} mm`" class="trim" @click="press(step)">closer<b>{{ figure(step) }}</b></button><button type="button" :aria-label="`farther by ${figure(step)} mm`" class="trim" @click="press(-step)">farther<b>{{ figure(step) }}</b></button></template>
+          </div>
+          <div class="row spread"><p class="sum" role="status">{{ Math.abs(sum) < 0.0005 ? 'Nothing trimmed yet' : `Together ${mm(Math.abs(sum))} ${sum > 0 ? 'closer' : 'farther'}` }}</p><el-button :disabled="!trims.length" @click="unpress">Undo the last</el-button></div>
+          <p class="caution">If the tip touches the plate, stop the print at once.<template v-if="visit.printer.compensation === 'mesh'"> Leave the bed’s knobs alone: turning them now would spoil the stored mesh.</template><template v-else> On a bed without compensation some turn the knobs instead while the first layer prints; it changes the tilt too.</template></p>
+        </div>
+        <label v-if="offset.parts.length > 1 && way !== 'ladder'" class="row">Kept in <select v-model="place" class="field" aria-label="Where the correction goes"><option v-for="p in offset.parts" :key="p.place" :value="p.place">{{ p.label }}</option></select></label>
+        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      </section>
+      <NewOffset v-if="found && way !== 'ladder'" :found="found" :trimmed="way === 'trim'" :busy="record.isPending.value" @stored="stored" />
+      <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink></p>
+    </div>
+    <OffsetLedger :visit="visit" :offset="offset" />
+  </div>
+  <p v-else class="quiet" role="status">Looking up the offset …</p>
+</template>
+
+<style scoped>
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+  align-items: end;
+}
+.patch {
+  display: grid;
+  grid-template-columns: 9em minmax(0, 1fr) auto;
+  gap: 8px;
+  align-items: center;
+}
+.pad {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px;
+}
+.trim {
+  font: inherit;
+  font-size: 1.15rem;
+  min-height: 62px;
+  display: flex;
+  gap: 10px;
+  justify-content: center;
+  align-items: center;
+  color: var(--ink);
+  background: var(--sheet-2);
+  border: 1px solid var(--line-2);
+  border-radius: var(--round);
+  cursor: pointer;
+}
+.sum {
+  font-size: 1.15rem;
+  font-weight: 650;
+}
+@media (max-width: 520px) {
+  .patch {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+</style>

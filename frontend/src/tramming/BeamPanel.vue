@@ -1,0 +1,79 @@
+<script setup lang="ts">
+// The cross beam on two lead screws: which side to drive, or that it is not the beam.
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { sentence, sendKeyed, type Schemas } from '@/api/client'
+import { levelling, useBeam } from '@/api/levelling'
+import { useChange } from '@/api/queries'
+import { figure, mm, newKey } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; open: boolean }>()
+const router = useRouter()
+const { data: plan, error } = useBeam(() => props.survey, true)
+const TITLES = { level: 'Leave the beam', drive: 'Drive one side of the beam', trial: 'Make one trial turn at the beam', bed: 'It is the bed, not the beam', both: 'Beam first, then the bed', unsure: 'Beam: measure again first' } as const
+const CARRIES = { unknown: '', nozzle: 'The two screws carry the nozzle', bed: 'The two screws carry the bed' } as const
+const screws = computed(() => props.visit.printer.screws.length > 0)
+const acts = computed(() => plan.value && ['drive', 'trial', 'both'].includes(plan.value.state))
+const key = ref(newKey())
+const trouble = ref('')
+const keep = useChange((body: Schemas['AdjustmentIn']) => levelling.adjust(props.survey, body))
+const remove = useChange(levelling.deleteAdjustment)
+async function did(drive: Schemas['DriveOut']): Promise<void> {
+  trouble.value = ''
+  try {
+    const beam = { side: drive.side, rise: drive.rise, trial: plan.value!.state === 'trial' }
+    const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, beam }))
+    key.value = newKey()
+    tell('Recorded. Home, and measure again.', () => remove.mutateAsync(made.id))
+    await router.push(`/visits/${props.visit.id}/measure`)
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+</script>
+
+<template>
+  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <section v-else-if="plan" class="sheet stack" :class="{ small: !acts }" aria-label="Cross beam">
+    <h2>{{ TITLES[plan.state] }}</h2>
+    <div v-if="acts" class="drives">
+      <div v-for="(d, i) in plan.drives" :key="d.side" class="drive">
+        <span v-if="i" class="quiet">or</span>
+        <b class="side">{{ d.side }} screw {{ d.rise > 0 ? 'up' : 'down' }} {{ mm(Math.abs(d.rise)) }}</b>
+        <span>{{ d.words }}</span>
+        <el-button v-if="open" :loading="keep.isPending.value" @click="did(d)">I did this</el-button>
+      </div>
+    </div>
+    <p v-if="acts && screws" class="hint">{{ plan.state === 'trial' ? 'One thing at a time: this, or the screws below. Then measure again.' : 'Beam first. Turn the screws by the next survey, not by this one.' }}</p>
+    <p>{{ plan.sentence }}</p>
+    <p class="small quiet">Left to right {{ figure(plan.rise, true) }} ± {{ mm(plan.margin) }}. {{ plan.independent }}<template v-if="plan.carries !== 'unknown'"> {{ CARRIES[plan.carries] }}{{ plan.learned ? ', as an earlier move showed' : '' }}.</template></p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-if="acts" class="caution">Motors off before you turn a lead screw by hand; fingers out of the belts before they go on again.</p>
+  </section>
+</template>
+
+<style scoped>
+.drives {
+  display: grid;
+  gap: 8px;
+}
+.drive {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  align-items: center;
+}
+.hint {
+  background: var(--mild-ground);
+  border-left: 4px solid var(--mild);
+  padding: 8px 12px;
+}
+.side {
+  font-family: var(--head);
+  font-size: 1.25rem;
+}
+.small h2 {
+  font-size: 1.02rem;
+}
+</style>

@@ -1,0 +1,146 @@
+<script setup lang="ts">
+// Turn the knobs in thought: the bed follows, and two plans stand side by side. The server works it out.
+import { computed, reactive, ref, watch } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { levelling } from '@/api/levelling'
+import type { Wish } from '@/api/queries'
+import HeightLegend from '@/drawing/HeightLegend.vue'
+import KnobDial from '@/drawing/KnobDial.vue'
+import ReliefMap from '@/drawing/ReliefMap.vue'
+import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import { figure, mm } from '@/shell/format'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; plan: Schemas['PlanOut']; wish: Wish; canTake: boolean }>()
+const emit = defineEmits<{ take: [turns: Record<string, number>] }>()
+type Seen = Schemas['WhatIfOut']
+const turns = reactive<Record<string, number>>({})
+const mine = ref<Seen | null>(null)
+const kept = ref<{ name: string; seen: Seen } | null>(null)
+const trouble = ref('')
+const planned = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.rounded])))
+const divisions = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.divisions])))
+const tightens = computed(() => {
+  const clockwise = (props.visit.printer.thread_hand === 'right') === (props.visit.printer.knob_view === 'face')
+  return clockwise ? 'clockwise' : 'counterclockwise'
+})
+const figures = (name: string): string => {
+  const d = divisions.value[name] ?? 8
+  const steps = Math.round(Math.abs(turns[name] ?? 0) * d)
+  const whole = Math.floor(steps / d)
+  return steps % d ? `${whole ? `${whole} ` : ''}${steps % d}/${d}` : String(whole)
+}
+// one question at a time; while it is under way the newest wish waits
+let asking = false
+let again = false
+async function ask(): Promise<void> {
+  if (asking) return void (again = true)
+  asking = true
+  try {
+    do {
+      again = false
+      mine.value = await levelling.whatIf(props.survey, { ...props.wish, turns: { ...turns } })
+      trouble.value = ''
+    } while (again)
+  } catch (e) {
+    trouble.value = sentence(e)
+  } finally {
+    asking = false
+  }
+}
+function set(values: Record<string, number>): void {
+  Object.assign(turns, values)
+  void ask()
+}
+watch(() => props.plan, () => set(planned.value), { immediate: true })
+const none = (): void => set(Object.fromEntries(Object.keys(turns).map((name) => [name, 0])))
+const keep = (): void => void (mine.value && (kept.value = { name: 'Kept', seen: mine.value }))
+const rows = computed(() => [{ name: 'These turns', seen: mine.value }, ...(kept.value ? [kept.value] : [])])
+// laid out as the bed lies before you
+const grid = computed(() => {
+  const middle = props.plan.turns.reduce((sum, t) => sum + t.y, 0) / props.plan.turns.length
+  const row = (back: boolean) => props.plan.turns.filter((t) => t.y > middle === back).toSorted((a, b) => a.x - b.x)
+  return [row(true), row(false)].filter((r) => r.length)
+})
+</script>
+
+<template>
+  <section class="sheet stack" aria-label="What if">
+    <div class="row spread">
+      <h2>What if you turned otherwise?</h2>
+      <div class="row">
+        <el-button size="small" @click="set(planned)">As planned</el-button>
+        <el-button size="small" @click="none">All at rest</el-button>
+        <el-button size="small" @click="keep">Keep to compare</el-button>
+      </div>
+    </div>
+    <p class="quiet small">Drag a knob round, or use the arrow keys on it. Nothing is recorded.</p>
+    <div class="try">
+      <div class="knobs">
+        <div v-for="(row, i) in grid" :key="i" class="knob-row">
+          <div v-for="t in row" :key="t.name" class="knob">
+            <KnobDial :turns="turns[t.name] ?? 0" :divisions="t.divisions" :tightens="tightens" :name="t.name" :figures="figures(t.name)" @turn="set({ [t.name]: $event })" />
+            <p class="small">{{ t.name }}<br /><span class="quiet">{{ !turns[t.name] ? 'at rest' : turns[t.name]! > 0 ? 'tighten' : 'loosen' }}</span></p>
+          </div>
+        </div>
+      </div>
+      <div v-if="mine" class="stack">
+        <ReliefMap :bed="visit.printer.bed" :relief="mine.relief" :limit="Math.max(mine.relief.limit, plan.relief.limit)" :screws="visit.printer.screws" :label="`Expected bed: ${mm(mine.spread)} from highest to lowest`" />
+        <HeightLegend :relief="mine.relief" :limit="Math.max(mine.relief.limit, plan.relief.limit)" />
+      </div>
+    </div>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <table v-if="mine" class="plain-table compare">
+      <thead><tr><th scope="col">Plan</th><th scope="col" class="right">Tilt left</th><th scope="col" class="right">Highest to lowest</th><th scope="col" class="right">Middle</th><th scope="col" class="right">Turns</th><th scope="col">Then</th><th scope="col" class="right">Chance</th></tr></thead>
+      <tbody>
+        <tr v-for="row in rows" :key="row.name">
+          <template v-if="row.seen">
+            <th scope="row">{{ row.name }}</th>
+            <td class="right">{{ figure(row.seen.tilt) }} ± {{ mm(row.seen.margin) }}</td>
+            <td class="right">{{ mm(row.seen.spread) }}</td>
+            <td class="right">{{ mm(row.seen.centre_change, true) }}</td>
+            <td class="right">{{ row.seen.turned.toFixed(2) }} at {{ row.seen.knobs }}</td>
+            <td><VerdictBadge :level="row.seen.verdict.level" :word="row.seen.verdict.word" /></td>
+            <td class="right">{{ row.seen.chance_words }}</td>
+          </template>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="mine" class="small">{{ mine.sentence }}</p>
+    <p class="row"><el-button v-if="mine && canTake" @click="emit('take', { ...turns })">I turned it like this</el-button></p>
+  </section>
+</template>
+
+<style scoped>
+.try {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr);
+  gap: 18px;
+  align-items: center;
+}
+.knobs {
+  display: grid;
+  gap: 18px;
+}
+.knob-row {
+  display: flex;
+  justify-content: space-around;
+  gap: 18px;
+}
+.knob {
+  flex: 1 1 0;
+  max-width: 150px;
+  text-align: center;
+}
+.compare {
+  overflow-x: auto;
+}
+@media (max-width: 800px) {
+  .try {
+    grid-template-columns: 1fr;
+  }
+  .compare {
+    display: block;
+    white-space: nowrap;
+  }
+}
+</style>

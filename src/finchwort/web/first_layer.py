@@ -1,0 +1,115 @@
+"""The first layer, before plastic is used."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from apiflask import APIBlueprint
+
+from finchwort.core.bead import BANDS, SAID, Bead, Laid
+from finchwort.core.compensation import compensate_relief, make_mesh
+from finchwort.core.forecast import Forecast, forecast
+from finchwort.core.printers import Bed, place_in_words
+from finchwort.core.relief import Relief, make_relief
+from finchwort.store.compensation import usual_side
+from finchwort.store.errors import ConflictError
+from finchwort.store.models import SurveyRecord
+from finchwort.store.printers import bed_of
+from finchwort.store.surveys import get_survey, load_readings
+from finchwort.store.tramming import plan_for
+from finchwort.web import schemas
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("first_layer", __name__, url_prefix="/api", tag="first layer")
+
+
+@blueprint.get("/surveys/<int:survey_id>/first-layer")
+@blueprint.input(schemas.FirstLayerQuery, location="query")
+@blueprint.output(schemas.FirstLayerOut)
+def get_first_layer(survey_id: int, query_data: schemas.FirstLayerQuery):
+    """Foretell the first layer over the bed, with the offset right in the middle but for a shift."""
+    record = get_survey(session(), survey_id)
+    bed = bed_of(record.visit.printer)
+    bead = Bead(query_data.width, record.visit.first_layer, query_data.flow)
+    relief = _bed_at(record, bed, query_data.stage)
+    found = forecast(relief.heights, bead, relief.middle + query_data.shift)
+    return _out(record, query_data, bed, bead, relief, found)
+
+
+def _stages(record: SurveyRecord) -> list[str]:
+    printer = record.visit.printer
+    found = ["measured"]
+    if printer.screws:
+        found.append("plan")
+    if printer.compensation != "none":
+        found.append("compensated")
+    return found
+
+
+def _bed_at(record: SurveyRecord, bed: Bed, stage: str) -> Relief:
+    """The heights that the nozzle meets."""
+    if stage not in _stages(record):
+        raise ConflictError(
+            "This bed has no screws to turn." if stage == "plan" else "This printer has no compensation."
+        )
+    survey = load_readings(session(), record.id)
+    relief = make_relief(survey, bed)
+    if stage == "compensated":
+        side = [usual_side(places) for places in (survey.x, survey.y)]
+        return compensate_relief(relief, make_mesh(survey, *side), record.visit.printer.compensation)
+    return relief.plus(*plan_for(session(), record).change) if stage == "plan" else relief
+
+
+def laid_out(bead: Bead, laid: Laid) -> schemas.LaidOut:
+    """Give a bead as it lies in a gap."""
+    return schemas.LaidOut(
+        gap=laid.gap,
+        width=laid.width,
+        contact_width=laid.contact_width,
+        height=laid.height,
+        separation=laid.separation,
+        fill=laid.fill if math.isfinite(laid.fill) else None,
+        band=laid.band,
+        words=laid.words,
+        sentence=bead.sentence(laid.gap),
+    )
+
+
+def _out(
+    record: SurveyRecord,
+    query: schemas.FirstLayerQuery,
+    bed: Bed,
+    bead: Bead,
+    relief: Relief,
+    found: Forecast,
+) -> schemas.FirstLayerOut:
+    places = []
+    for at in (int(found.gap.argmin()), int(found.gap.argmax())):
+        row, column = divmod(at, relief.xs.size)
+        x, y = float(relief.xs[column]), float(relief.ys[row])
+        laid = bead.at_gap(float(found.gap[row, column]))
+        places.append(schemas.PlaceOut(x=x, y=y, name=place_in_words(bed, x, y), laid=laid_out(bead, laid)))
+    return schemas.FirstLayerOut(
+        survey_id=record.id,
+        stage=query.stage,
+        stages=_stages(record),
+        shift=query.shift,
+        width=bead.width,
+        height=bead.height,
+        flow=bead.flow,
+        area=bead.area,
+        spacing=bead.spacing,
+        columns=relief.xs.size,
+        rows=relief.ys.size,
+        gaps_um=np.rint(found.gap * 1000).astype(int).ravel().tolist(),
+        limits=list(bead.limits()),
+        bands=[schemas.BandOut(band=name, words=SAID[name], share=found.shares[name]) for name in BANDS],
+        best=query.shift + found.best,
+        best_share=found.best_share,
+        closest=query.shift + found.closest,
+        touches=found.touches,
+        sentence=found.sentence,
+        middle=laid_out(bead, bead.at_gap(bead.height + query.shift)),
+        places=places,
+    )

@@ -1,0 +1,189 @@
+"""Levelling without screws, what is left, compensation, and drift."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import numpy as np
+from apiflask import APIBlueprint
+from flask import Response
+
+from finchwort.core.compensation import ORDER
+from finchwort.core.planning import advise_grid
+from finchwort.core.relief import make_relief
+from finchwort.core.shims import Foil, plan_tape
+from finchwort.formats.mesh import mesh_commands, mesh_table
+from finchwort.knowledge import mesh_commands as known_commands
+from finchwort.store import adjustments, levelling
+from finchwort.store.compensation import MeshWish, mesh_for, stored_mesh
+from finchwort.store.drift import drift_of
+from finchwort.store.models import SurveyRecord
+from finchwort.store.printers import bed_of, get_printer, get_workshop, set_foils
+from finchwort.store.surveys import assess, get_survey, load_readings
+from finchwort.web import levelling_views as views
+from finchwort.web import schemas
+from finchwort.web.database import session
+from finchwort.web.tramming_views import adjustment_out
+
+blueprint = APIBlueprint("levelling", __name__, url_prefix="/api", tag="levelling")
+
+
+@blueprint.get("/foils")
+@blueprint.output(schemas.FoilsOut)
+def get_foils():
+    """Give what foil lies in the drawer."""
+    return views.foils_out(get_workshop(session()))
+
+
+@blueprint.put("/foils")
+@blueprint.input(schemas.FoilsIn)
+@blueprint.output(schemas.FoilsOut)
+def put_foils(json_data: schemas.FoilsIn):
+    """Count anew what foil lies in the drawer."""
+    foils = [Foil(one.thickness, one.count) for one in json_data.foils]
+    return views.foils_out(set_foils(session(), foils, json_data.version))
+
+
+@blueprint.get("/surveys/<int:survey_id>/shims")
+@blueprint.input(schemas.ShimQuery, location="query")
+@blueprint.output(schemas.ShimPlanOut)
+def get_shims(survey_id: int, query_data: schemas.ShimQuery):
+    """Say which foils to lay under which pad, and show the bed they should give."""
+    record = get_survey(session(), survey_id)
+    plan = levelling.shims_for(session(), record, query_data.lower_middle)
+    bed = bed_of(record.visit.printer)
+    *_, verdict = assess(plan.predicted, bed, record.visit.first_layer, False)
+    before = load_readings(session(), survey_id)
+    rise = float(np.mean(plan.predicted.height - before.height))
+    # taller or lower as a whole is a matter of the Z offset: shown is the shape, from its mean
+    level = plan.predicted.with_heights(plan.predicted.height - plan.predicted.height.mean())
+    return views.shims_out(record, plan, make_relief(level, bed), rise, verdict)
+
+
+@blueprint.get("/surveys/<int:survey_id>/tape")
+@blueprint.input(schemas.TapeQuery, location="query")
+@blueprint.output(schemas.TapesOut)
+def get_tape(survey_id: int, query_data: schemas.TapeQuery):
+    """Say where tape goes under a loose plate."""
+    get_survey(session(), survey_id)
+    return views.tapes_out(plan_tape(load_readings(session(), survey_id), query_data.thickness))
+
+
+@blueprint.get("/surveys/<int:survey_id>/beam")
+@blueprint.output(schemas.BeamPlanOut)
+def get_beam(survey_id: int):
+    """Say which side of the cross beam to drive, or that it is not the beam."""
+    record = get_survey(session(), survey_id)
+    return views.beam_out(record, *levelling.beam_for(session(), record))
+
+
+@blueprint.get("/surveys/<int:survey_id>/left")
+@blueprint.output(schemas.LeftOut)
+def get_left(survey_id: int):
+    """Say what no screw takes out, and what to do about it."""
+    record = get_survey(session(), survey_id)
+    return views.left_out(levelling.left_of(session(), record), record.visit.first_layer)
+
+
+@blueprint.get("/surveys/<int:survey_id>/compensation")
+@blueprint.input(schemas.MeshQuery, location="query")
+@blueprint.output(schemas.CompensationOut)
+def get_compensation(survey_id: int, query_data: schemas.MeshQuery):
+    """Make a mesh from a survey, and show what it leaves."""
+    record = get_survey(session(), survey_id)
+    found = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
+    printer = record.visit.printer
+    bed = bed_of(printer)
+    *_, verdict = assess(found.after, bed, record.visit.first_layer, bool(printer.screws))
+    advice = advise_grid(
+        [found.survey], bed, record.visit.first_layer, probe=(printer.probe_dx, printer.probe_dy)
+    )
+    return views.compensation_out(
+        record,
+        found,
+        make_relief(found.after, bed),
+        verdict,
+        advice.sentence,
+        list(ORDER),
+        mesh_table(found.mesh),
+        _commands(record, found),
+        stored_mesh(session(), printer, record.visit),
+    )
+
+
+def _commands(record: SurveyRecord, found) -> str:
+    commands = known_commands().get(record.visit.printer.dialect, {})
+    if found.kind != "mesh":
+        commands = {}
+    return mesh_commands(found.mesh, commands, found.fade.height, float(found.mesh.heights.mean()))
+
+
+@blueprint.get("/surveys/<int:survey_id>/mesh.<form>")
+@blueprint.input(schemas.MeshQuery, location="query")
+@blueprint.doc(hide=True)
+def get_mesh_file(survey_id: int, form: str, query_data: schemas.MeshQuery):
+    """Give a mesh as a file: a table, or commands for the machine."""
+    record = get_survey(session(), survey_id)
+    found = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
+    text = mesh_table(found.mesh) + "\n" if form == "txt" else _commands(record, found)
+    name = f"mesh-{record.id}-{record.taken_at:%Y-%m-%d}.{'txt' if form == 'txt' else 'gcode'}"
+    return Response(
+        text, mimetype="text/plain", headers={"Content-Disposition": f"attachment; filename={name}"}
+    )
+
+
+@blueprint.post("/surveys/<int:survey_id>/adjustments")
+@blueprint.input(schemas.AdjustmentIn)
+@blueprint.output(schemas.AdjustmentOut, status_code=201)
+def add_adjustment(survey_id: int, json_data: schemas.AdjustmentIn):
+    """Record shims, tape, a driven beam or a stored mesh."""
+    record = get_survey(session(), survey_id)
+    if json_data.shims is not None:
+        kind, data = (
+            "shims",
+            {"stacks": {one.name: sorted(one.foils, reverse=True) for one in json_data.shims}},
+        )
+    elif json_data.tape is not None:
+        kind, data = "tape", {"places": [one.model_dump() for one in json_data.tape]}
+    elif json_data.beam is not None:
+        kind, data = "beam", json_data.beam.model_dump()
+    else:
+        found = mesh_for(session(), record, MeshWish(**json_data.mesh.model_dump()))
+        kind = "mesh"
+        data = {
+            "columns": int(found.mesh.xs.size),
+            "rows": int(found.mesh.ys.size),
+            "method": found.method,
+            "fade": found.fade.height,
+            "deviation": round(found.deviation, 4),
+        }
+    made = adjustments.record_adjustment(
+        session(), survey_id, kind, data, client_key=json_data.client_key, note=json_data.note
+    )
+    return adjustment_out(made)
+
+
+@blueprint.delete("/adjustments/<int:adjustment_id>")
+@blueprint.output(schemas.Done)
+def delete_adjustment(adjustment_id: int):
+    """Take back what was recorded by mistake."""
+    return schemas.Done(id=adjustments.set_adjustment_deleted(session(), adjustment_id, True).id)
+
+
+@blueprint.post("/adjustments/<int:adjustment_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_adjustment(adjustment_id: int):
+    """Bring it back."""
+    return schemas.Done(id=adjustments.set_adjustment_deleted(session(), adjustment_id, False).id)
+
+
+@blueprint.get("/printers/<int:printer_id>/drift")
+@blueprint.output(schemas.DriftOut)
+def get_drift(printer_id: int):
+    """Say how a printer's level wanders from visit to visit."""
+    printer = get_printer(session(), printer_id)
+    found = drift_of(session(), printer)
+    again = None
+    if found.forecast.days is not None and found.found:
+        again = found.found[-1].at + timedelta(days=found.forecast.days)
+    return views.drift_out(found, again)

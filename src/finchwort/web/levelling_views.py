@@ -1,0 +1,259 @@
+"""Shims, beam, remedies, meshes and drift as the API gives them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from datetime import datetime
+
+import numpy as np
+
+from finchwort.core import relief as reliefs
+from finchwort.core.crossbeam import BeamPlan, how_far
+from finchwort.core.drift import Chart
+from finchwort.core.shims import ShimPlan, Tape
+from finchwort.core.verdict import Verdict
+from finchwort.core.wording import micro, millimetres
+from finchwort.store.adjustments import describe
+from finchwort.store.compensation import Compensated, StoredMesh
+from finchwort.store.drift import Drift
+from finchwort.store.levelling import Carries, Left
+from finchwort.store.models import SurveyRecord, Workshop
+from finchwort.web import schemas
+from finchwort.web.drawn import relief_out, rounded, verdict_out
+from finchwort.web.tramming_views import centre_sentence
+
+
+def foils_out(workshop: Workshop) -> schemas.FoilsOut:
+    """Give what foil lies in the drawer."""
+    return schemas.FoilsOut(
+        foils=[schemas.FoilOut(**foil) for foil in workshop.foils or []], version=workshop.version
+    )
+
+
+def _stack_words(foils: Sequence[float]) -> str:
+    if not foils:
+        return "nothing"
+    sizes = " + ".join(f"{size:g}" for size in foils)
+    return f"{sizes} mm" if len(foils) == 1 else f"{sizes} = {sum(foils):g} mm"
+
+
+def shims_out(
+    record: SurveyRecord, plan: ShimPlan, relief: reliefs.Relief, rise: float, verdict: Verdict
+) -> schemas.ShimPlanOut:
+    """Give stacks of foil with the bed they should make; ``rise`` of its mean in mm."""
+    if plan.done:
+        said = f"Leave the pads as they are: no foil in the drawer makes it better than {millimetres(plan.spread_before)} by more than the readings can tell."
+    else:
+        said = (
+            f"From {millimetres(plan.spread_before)} to an expected {millimetres(plan.spread_after)} between highest and "
+            f"lowest reading. {centre_sentence(rise)} Measure each stack with calipers before you lay it."
+        )
+    if not plan.proven:
+        said += " Time ran out before this was proven best; it is the best found."
+    return schemas.ShimPlanOut(
+        survey_id=record.id,
+        stacks=[
+            schemas.StackOut(
+                name=stack.pad.name,
+                x=stack.pad.x,
+                y=stack.pad.y,
+                now=list(stack.pad.stack),
+                foils=list(stack.foils),
+                thickness=stack.thickness,
+                change=stack.change,
+                words=_stack_words(stack.foils),
+            )
+            for stack in plan.stacks
+        ],
+        spread_before=plan.spread_before,
+        spread_after=plan.spread_after,
+        done=plan.done,
+        proven=plan.proven,
+        sentence=said,
+        heights=rounded(plan.predicted.height),
+        relief=relief_out(relief, plan.predicted.height - plan.predicted.height.mean()),
+        verdict=verdict_out(verdict),
+    )
+
+
+def tapes_out(tapes: Sequence[Tape]) -> schemas.TapesOut:
+    """Give where tape goes."""
+    said = (
+        "Lift the plate when it is cold, lay the tape on the carrier, and measure again."
+        if tapes
+        else "No dip is as deep as one layer of tape."
+    )
+    return schemas.TapesOut(
+        places=[
+            schemas.TapeOut(x=one.x, y=one.y, depth=one.depth, layers=one.layers, sentence=one.sentence)
+            for one in tapes
+        ],
+        sentence=said,
+    )
+
+
+def beam_out(record: SurveyRecord, plan: BeamPlan, carries: Carries) -> schemas.BeamPlanOut:
+    """Give what to do at the cross beam."""
+    return schemas.BeamPlanOut(
+        survey_id=record.id,
+        state=plan.state,
+        rise=plan.rise,
+        margin=plan.margin,
+        beam_share=plan.beam_share,
+        bed_share=plan.bed_share,
+        drives=[
+            schemas.DriveOut(
+                side=d.side,
+                rise=d.rise,
+                turns=d.turns,
+                degrees=d.turns * 360,
+                steps=d.steps,
+                words=how_far(d),
+            )
+            for d in plan.drives
+        ],
+        sentence=plan.sentence,
+        independent=plan.independent,
+        carries=carries.what,
+        learned=carries.learned,
+    )
+
+
+def left_out(left: Left, first_layer: float) -> schemas.LeftOut:
+    """Give what is left and what to do about it."""
+    return schemas.LeftOut(
+        peak_to_valley=left.peak_to_valley,
+        share=left.peak_to_valley / first_layer,
+        odd=[
+            schemas.OddOut(
+                kind=one.kind,
+                x=one.x,
+                y=one.y,
+                height=one.height,
+                sentence=one.sentence,
+                indices=list(one.indices),
+            )
+            for one in left.odd
+        ],
+        remedies=[
+            schemas.RemedyOut(
+                kind=one.kind,
+                title=one.title,
+                sentence=one.sentence,
+                fits=one.fits,
+                consequences=list(one.consequences),
+            )
+            for one in left.remedies
+        ],
+        fault=left.fault,
+    )
+
+
+KINDS = {
+    "none": "This printer is set up without compensation; shown is what a mesh would do.",
+    "mean": "This machine applies only the mean of its points: everything moves up or down together, and tilt and shape remain.",
+    "mesh": "This machine follows a mesh.",
+}
+
+
+def stored_out(stored: StoredMesh) -> schemas.StoredMeshOut:
+    """Give the mesh that a printer is believed to hold."""
+    title, detail = describe(stored.record)
+    return schemas.StoredMeshOut(
+        id=stored.record.id,
+        made_at=stored.record.made_at,
+        survey_id=stored.record.survey_id,
+        detail=f"{title}. {detail}",
+        outdated=list(stored.outdated),
+    )
+
+
+def compensation_out(
+    record: SurveyRecord,
+    found: Compensated,
+    relief: reliefs.Relief,
+    verdict: Verdict,
+    advice: str,
+    order: list[str],
+    table: str,
+    commands: str,
+    stored: StoredMesh | None,
+) -> schemas.CompensationOut:
+    """Give a mesh and what comes of it."""
+    if found.left_rms is None:
+        left = "Too few readings to say what the mesh leaves between its points."
+    else:
+        left = (
+            f"Between its points this mesh leaves {micro(found.left_rms)} (root mean square, cross-validated), "
+            f"19 of 20 places less than {millimetres(max(found.left_worst, 0.01))}; the noise of the readings is in it. "
+            "The map shows at each reading what a mesh leaves that did not know it."
+        )
+    nodes = np.stack(np.meshgrid(found.mesh.xs, found.mesh.ys), axis=-1).reshape(-1, 2)
+    return schemas.CompensationOut(
+        survey_id=record.id,
+        kind=found.kind,
+        kind_sentence=KINDS[found.kind],
+        columns=int(found.mesh.xs.size),
+        rows=int(found.mesh.ys.size),
+        method=found.method,
+        fade=found.fade.height,
+        fade_sentence=found.fade.sentence,
+        fade_share=found.fade.share,
+        deviation=found.deviation,
+        left_rms=found.left_rms,
+        left_worst=found.left_worst,
+        left_sentence=left,
+        methods_sentence=found.methods,
+        advice=advice,
+        heights=rounded(found.after.height),
+        relief=relief_out(relief, found.after.height),
+        nodes=[schemas.XY(x=float(x), y=float(y)) for x, y in nodes],
+        verdict=verdict_out(verdict),
+        order=order,
+        table=table,
+        commands=commands,
+        stored=stored_out(stored) if stored else None,
+    )
+
+
+def _chart_out(chart: Chart | None) -> schemas.ChartOut | None:
+    if chart is None:
+        return None
+    return schemas.ChartOut(
+        mean=chart.mean,
+        lower=max(0.0, chart.lower),
+        upper=chart.upper,
+        outside=list(chart.outside),
+        jumps=list(chart.jumps),
+    )
+
+
+def drift_out(drift: Drift, again: datetime | None) -> schemas.DriftOut:
+    """Give run charts and forecast."""
+    if drift.tilt is None:
+        said = f"{len(drift.found)} visits so far; limits need five."
+    elif drift.tilt.outside or drift.tilt.jumps:
+        odd = sorted({*drift.tilt.outside, *drift.tilt.jumps})
+        days = ", ".join(f"{drift.found[i].at:%d %b}" for i in odd)
+        said = (
+            f"Out of the ordinary: {days}. Something happened before that visit; the logbook may tell what."
+        )
+    else:
+        said = "Every visit found it within the limits: what wanders is the ordinary."
+    forecast = drift.forecast
+    return schemas.DriftOut(
+        found=[
+            schemas.FoundOut(visit_id=one.visit_id, at=one.at, tilt=one.tilt, flatness=one.flatness)
+            for one in drift.found
+        ],
+        tilt=_chart_out(drift.tilt),
+        flatness=_chart_out(drift.flatness),
+        days=forecast.days,
+        soonest=forecast.soonest,
+        latest=forecast.latest,
+        monthly=forecast.monthly if forecast.monthly is None or math.isfinite(forecast.monthly) else None,
+        look_again=again,
+        sentence=forecast.sentence,
+        chart_sentence=said,
+    )

@@ -1,0 +1,278 @@
+"""Shims, tape, cross beam, what is left, compensation and drift as the API takes and gives them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, FiniteFloat, StringConstraints, model_validator
+
+from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out, ScrewName
+from finchwort.web.schemas.surveys import Relief, Verdict
+
+FoilSize = Annotated[FiniteFloat, Field(ge=0.005, le=2)]
+
+
+class FoilIn(In):
+    """A thickness of foil and how many pieces there are."""
+
+    thickness: FoilSize
+    count: Annotated[int, Field(ge=0, le=99)]
+
+
+class FoilsIn(In):
+    """What foil lies in the drawer."""
+
+    foils: Annotated[list[FoilIn], Field(max_length=8)]
+    version: int
+
+
+class FoilOut(Out):
+    """A thickness of foil and how many pieces there are."""
+
+    thickness: float
+    count: int
+
+
+class FoilsOut(Out):
+    """What foil lies in the drawer."""
+
+    foils: list[FoilOut]
+    version: int
+
+
+class ShimQuery(In):
+    """How shims are wanted."""
+
+    lower_middle: Annotated[FiniteFloat, Field(ge=0, le=0.3)] = 0.0
+
+
+class StackOut(Out):
+    """What should lie under one pad; mm."""
+
+    name: str
+    x: float
+    y: float
+    now: list[float]
+    foils: list[float]
+    thickness: float
+    change: float
+    words: str
+
+
+class ShimPlanOut(Out):
+    """Stacks for all pads and the bed they should give."""
+
+    survey_id: int
+    stacks: list[StackOut]
+    spread_before: float
+    spread_after: float
+    done: bool
+    proven: bool
+    sentence: str
+    heights: list[float]
+    relief: Relief
+    verdict: Verdict
+
+
+class TapeQuery(In):
+    """Which tape."""
+
+    thickness: Annotated[FiniteFloat, Field(ge=0.02, le=0.5)] = 0.06
+
+
+class TapeOut(Out):
+    """Tape at one place."""
+
+    x: float
+    y: float
+    depth: float
+    layers: int
+    sentence: str
+
+
+class TapesOut(Out):
+    """Where tape goes under a loose plate."""
+
+    places: list[TapeOut]
+    sentence: str
+
+
+class DriveOut(Out):
+    """What to do at one lead screw."""
+
+    side: Literal["left", "right"]
+    rise: float
+    turns: float
+    degrees: float
+    steps: int | None
+    words: str
+
+
+class BeamPlanOut(Out):
+    """How to square a cross beam by what the bed shows; mm."""
+
+    survey_id: int
+    state: Literal["level", "drive", "trial", "bed", "both", "unsure"]
+    rise: float
+    margin: float
+    beam_share: float | None
+    bed_share: float | None
+    drives: list[DriveOut]
+    sentence: str
+    independent: str
+    carries: Literal["unknown", "nozzle", "bed"]
+    learned: bool
+
+
+class OddOut(Out):
+    """A reading, or a few, that do not fit their neighbours."""
+
+    kind: Literal["reading", "bump", "dent"]
+    x: float
+    y: float
+    height: float
+    sentence: str
+    indices: list[int]
+
+
+class RemedyOut(Out):
+    """One way to deal with what is left."""
+
+    kind: Literal["probe_again", "leave", "compensation", "shims", "glass", "replace"]
+    title: str
+    sentence: str
+    fits: bool
+    consequences: list[str]
+
+
+class LeftOut(Out):
+    """What no screw takes out, and what to do about it."""
+
+    peak_to_valley: float
+    share: Annotated[float, Field(description="of the first-layer height")]
+    odd: list[OddOut]
+    remedies: list[RemedyOut]
+    fault: str | None
+
+
+class MeshQuery(In):
+    """How a mesh is wanted."""
+
+    columns: Annotated[int, Field(ge=2, le=25)] | None = None
+    rows: Annotated[int, Field(ge=2, le=25)] | None = None
+    method: Literal["bilinear", "bicubic"] = "bilinear"
+    fade: Annotated[FiniteFloat, Field(ge=0, le=1000)] | None = None
+
+
+class StoredMeshOut(Out):
+    """The mesh that a printer is believed to hold."""
+
+    id: int
+    made_at: datetime
+    survey_id: int
+    detail: str
+    outdated: list[str]
+
+
+class CompensationOut(Out):
+    """A mesh for a survey, and what comes of it; mm."""
+
+    survey_id: int
+    kind: Literal["none", "mean", "mesh"]
+    kind_sentence: str
+    columns: int
+    rows: int
+    method: Literal["bilinear", "bicubic"]
+    fade: float
+    fade_sentence: str
+    fade_share: float
+    deviation: float
+    left_rms: float | None
+    left_worst: float | None
+    left_sentence: str
+    methods_sentence: str | None
+    advice: str
+    heights: list[float]
+    relief: Relief
+    nodes: list[XY]
+    verdict: Verdict
+    order: list[str]
+    table: str
+    commands: str
+    stored: StoredMeshOut | None
+
+
+class StackIn(In):
+    """What lies under one pad, mm each."""
+
+    name: ScrewName
+    foils: Annotated[list[FoilSize], Field(max_length=20)]
+
+
+class TapePlace(In):
+    """Tape at one place."""
+
+    x: Coordinate
+    y: Coordinate
+    layers: Annotated[int, Field(ge=1, le=20)]
+
+
+class BeamMove(In):
+    """A lead screw that was driven."""
+
+    side: Literal["left", "right"]
+    rise: Annotated[FiniteFloat, Field(ge=-20, le=20)]
+    trial: bool = False
+
+
+class AdjustmentIn(In):
+    """What was done after a survey; one of shims, tape, beam and mesh."""
+
+    client_key: Key
+    shims: Annotated[list[StackIn], Field(max_length=9)] | None = None
+    tape: Annotated[list[TapePlace], Field(min_length=1, max_length=12)] | None = None
+    beam: BeamMove | None = None
+    mesh: MeshQuery | None = None
+    note: Annotated[str, StringConstraints(max_length=500)] = ""
+
+    @model_validator(mode="after")
+    def one_of_them(self) -> AdjustmentIn:
+        """Only one thing at a time."""
+        if sum(value is not None for value in (self.shims, self.tape, self.beam, self.mesh)) != 1:
+            raise ValueError("Record shims, tape, the beam or a mesh, one of them.")
+        return self
+
+
+class ChartOut(Out):
+    """Limits of an individuals chart, mm."""
+
+    mean: float
+    lower: float
+    upper: float
+    outside: list[int]
+    jumps: list[int]
+
+
+class FoundOut(Out):
+    """The bed as a visit found it, mm."""
+
+    visit_id: int
+    at: datetime
+    tilt: float
+    flatness: float
+
+
+class DriftOut(Out):
+    """How a printer's level wanders from visit to visit."""
+
+    found: list[FoundOut]
+    tilt: ChartOut | None
+    flatness: ChartOut | None
+    days: float | None
+    soonest: float | None
+    latest: float | None
+    monthly: float | None
+    look_again: datetime | None
+    sentence: str
+    chart_sentence: str

@@ -1,0 +1,116 @@
+"""Z offsets as the API takes and gives them; mm, in the machine's own sign unless it says closer."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, FiniteFloat, StringConstraints
+
+from finchwort.web.schemas.base import Coordinate, In, Key, Out
+
+Kept = Literal["printer", "slicer", "start_code"]
+Reason = Literal["typed", "paper", "patches", "ladder", "trim"]
+Value = Annotated[FiniteFloat, Field(ge=-20, le=20)]
+
+
+class PartOut(Out):
+    """What stands in one place."""
+
+    place: Kept
+    label: str
+    value: float
+
+
+class OffsetEntry(Out):
+    """An offset as it was written down."""
+
+    id: int
+    made_at: datetime
+    reason: Reason
+    words: str
+    total: float
+    closer: float | None
+    note: str
+    parts: list[PartOut]
+
+
+class OffsetOut(Out):
+    """The offset that counts, and how it came about."""
+
+    printer_id: int
+    known: bool
+    closer_is: Literal["negative", "positive"]
+    total: float
+    parts: list[PartOut]
+    sentence: str
+    doubled: str | None
+    outdated: list[str]
+    history: list[OffsetEntry]
+
+
+class OffsetIn(In):
+    """An offset as it stands in the machine now."""
+
+    client_key: Key
+    parts: dict[Kept, Value]
+    reason: Reason = "typed"
+    visit_id: int | None = None
+    found: Annotated[
+        dict[str, FiniteFloat], Field(max_length=8, description="what it was found from, for the record")
+    ] = {}
+    note: Annotated[str, StringConstraints(max_length=500)] = ""
+
+
+class PaperIn(In):
+    """How paper feels at Z = 0."""
+
+    thickness: Annotated[FiniteFloat, Field(gt=0, le=1)]
+    feel: Annotated[str, StringConstraints(max_length=20)] = "slight"
+    place: Kept = "printer"
+
+
+class PatchIn(In):
+    """A one-layer patch and its caliper readings."""
+
+    x: Coordinate
+    y: Coordinate
+    commanded: Annotated[FiniteFloat, Field(gt=0, le=2)]
+    thickness: Annotated[list[Annotated[FiniteFloat, Field(gt=0, le=5)]], Field(min_length=1, max_length=12)]
+
+
+class PatchesIn(In):
+    """Patches that were printed and measured."""
+
+    patches: Annotated[list[PatchIn], Field(min_length=1, max_length=30)]
+    place: Kept = "printer"
+    width: Annotated[FiniteFloat, Field(ge=0.1, le=2)] = 0.42
+
+
+class TrimIn(In):
+    """Steps that were trimmed while printing, summed up."""
+
+    closer: Annotated[FiniteFloat, Field(ge=-2, le=2)]
+    place: Kept = "printer"
+
+
+class NewOffsetOut(Out):
+    """A correction, ready to type in."""
+
+    closer: float
+    margin: float | None
+    place: Kept
+    label: str
+    before: float
+    known: Annotated[bool, Field(description="whether an offset is written down to count from")]
+    value: Annotated[
+        float | None, Field(description="none when it would let the tip touch, or nothing is written down")
+    ]
+    parts: dict[str, float]
+    sentence: str
+    refused: str | None
+    enough: bool
+    means: list[float]
+    outliers: list[list[int]]
+    tilt: float | None
+    turns: Annotated[list[str], Field(description="what the knobs would do about the tilt")]
