@@ -15,6 +15,11 @@ from finchwort.core.bead import Bead
 from finchwort.core.judging import STEPS, step_probabilities
 from finchwort.core.offsets import Patch, offset_from_patches
 from finchwort.core.printers import Bed
+from finchwort.core.toolpaths import filament_area
+from finchwort.formats.gcode import write_gcode
+from finchwort.knowledge import print_commands
+from tests.core.test_testprints import make, setting
+from tests.gcode_reader import read
 
 
 def section(bead: Bead, gap: float, at: float = 0.0):
@@ -144,3 +149,66 @@ class PatchTest(unittest.TestCase):
         sd = math.sqrt((4 * 0.02**2 + np.var(values) * 3) / dof)
         self.assertAlmostEqual(found.closer, 0.05)
         self.assertAlmostEqual(found.margin, stats.t.ppf(0.975, dof) * sd / math.sqrt(3), places=9)
+
+
+class TestPrintTest(unittest.TestCase):
+    """Read back by a reader that shares nothing with the writer."""
+
+    KINDS = ("patches", "ladder", "discs")
+
+    def programs(self, filament=1.75):
+        for kind in self.KINDS:
+            made = make(kind, setting(filament=filament))
+            yield made, read(write_gcode(made, print_commands()["open"], printer="Bittern"))
+
+    def test_filament_section(self):
+        """Circle of 1.75 mm: 2.405 mm² (plane geometry)."""
+        self.assertAlmostEqual(filament_area(1.75), 2.405, places=3)
+
+    def test_volume_is_section_times_length(self):
+        """Within 0.5 %: what is pushed in equals section of the bead times length of the lines."""
+        for filament in (1.75, 2.85):
+            for made, program in self.programs(filament):
+                laid = [m for m in program.moves if m.filament > 0 and m.start[:2] != m.end[:2]]
+                pushed = sum(m.filament for m in laid) * math.pi * filament**2 / 4
+                self.assertAlmostEqual(pushed / made.volume, 1, delta=0.005)
+                patches = [m for m in laid if m.start[1] > 5]
+                length = sum(m.length for m in patches)
+                area = (0.42 - 0.2) * 0.2 + math.pi * 0.2**2 / 4
+                pushed = sum(m.filament for m in patches) * math.pi * filament**2 / 4
+                self.assertAlmostEqual(pushed / (area * length), 1, delta=0.005)
+
+    def test_lines_cover_the_patches_by_shapely(self):
+        """Lines as wide as the bead leave no gap in a patch, and nothing lies outside it."""
+        for made, program in self.programs():
+            laid = [
+                m for m in program.moves if m.filament > 0 and m.start[:2] != m.end[:2] and m.start[1] > 5
+            ]
+            for spot in made.spots:
+                near = [
+                    m
+                    for m in laid
+                    if max(abs(m.start[0] - spot.x), abs(m.start[1] - spot.y)) <= spot.size / 2
+                ]
+                line = unary_union([LineString([m.start[:2], m.end[:2]]) for m in near])
+                sheet = line.buffer(0.21)
+                if spot.round:
+                    wanted = Point(spot.x, spot.y).buffer(spot.size / 2)
+                else:
+                    half = spot.size / 2
+                    wanted = box(spot.x - half, spot.y - half, spot.x + half, spot.y + half)
+                self.assertGreater(sheet.intersection(wanted).area / wanted.area, 0.97)
+                self.assertLess(sheet.difference(wanted.buffer(0.02)).area, 0.02 * wanted.area)
+                if made.kind == "ladder":
+                    break
+
+    def test_words_of_the_standard(self):
+        """ISO 6983-1 (from memory): a word is a letter and a number; G00 and G01 move, G90 counts from the zero,
+        M00 stops the programme; F is the feed, X, Y and Z are dimensions."""
+        text = write_gcode(make("paper_walk", setting()), print_commands()["open"], printer="Bittern")
+        program = read(text)
+        names = {name for name, _ in program.commands}
+        self.assertLessEqual({"G0", "G1", "G90", "M0"}, names)
+        for name, values in program.commands:
+            if name in ("G0", "G1"):
+                self.assertLessEqual(set(values), set("GXYZFE"))

@@ -34,16 +34,26 @@ const watched = computed(() => (job.value && !past.value && dismissed.value !== 
 const running = computed(() => !!watched.value && !OVER.includes(watched.value.state))
 
 const size = computed(() => [columns.value, rows.value, inset.value].map(parseNumber))
+// what is on the screen counts, not the answer to an earlier question that came late
+let asked = 0
+const pending = ref(false)
 watch(
   size,
   async ([c, r, i]) => {
-    if (c == null || r == null || i == null) return
+    const mine = ++asked
+    pending.value = false
+    if (c == null || r == null || i == null) return void (plan.value = null)
     trouble.value = ''
+    pending.value = true
     try {
-      plan.value = await fetchPattern(printer.value.id, { kind: 'grid', columns: Math.round(c), rows: Math.round(r), inset: i, by_probe: hasProbe.value })
+      const made = await fetchPattern(printer.value.id, { kind: 'grid', columns: Math.round(c), rows: Math.round(r), inset: i, by_probe: hasProbe.value })
+      if (mine === asked) plan.value = made
     } catch (e) {
+      if (mine !== asked) return
       plan.value = null
       trouble.value = sentence(e)
+    } finally {
+      if (mine === asked) pending.value = false
     }
   },
   { immediate: true },
@@ -101,8 +111,8 @@ const begin = (): void => {
         <p v-if="plan">{{ plan.points.length }} places, about {{ plan.minutes < 1 ? `${Math.max(5, Math.round(plan.minutes * 12) * 5)} s` : `${Math.round(plan.minutes)} min` }}.</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <div class="row">
-          <el-button v-if="printer.port && hasProbe" type="primary" size="large" :disabled="!plan || running" @click="begin">Let the printer probe</el-button>
-          <el-button :type="printer.port && hasProbe ? undefined : 'primary'" size="large" :disabled="!plan" @click="plan && emit('type', plan.points)">Type these myself</el-button>
+          <el-button v-if="printer.port && hasProbe" type="primary" size="large" :disabled="!plan || pending || running" @click="begin">Let the printer probe</el-button>
+          <el-button :type="printer.port && hasProbe ? undefined : 'primary'" size="large" :disabled="!plan || pending" @click="plan && emit('type', plan.points)">Type these myself</el-button>
         </div>
         <p v-if="hasProbe && !printer.port" class="small quiet">No line is set up: the printer’s own screen or console probes, and you type or paste. <RouterLink :to="`/printers/${printer.id}/edit`">Set a line up</RouterLink></p>
       </section>

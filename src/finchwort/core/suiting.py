@@ -39,12 +39,13 @@ class Pair:
 
 @dataclass(frozen=True)
 class Material:
-    """A filament material; temperatures in °C."""
+    """A filament material; temperatures in °C, density in g/cm³."""
 
     name: str
     nozzle_low: float
     nozzle_high: float
     softens: float | None
+    density: float | None = None
 
 
 @dataclass(frozen=True)

@@ -66,7 +66,10 @@ def materials() -> dict[str, Material]:
     for row in _load("surfaces.toml")["material"]:
         low, high = _range(row["nozzle"], f"nozzle of {row['name']}", 500)
         softens = row.get("softens")
-        found[row["name"]] = Material(row["name"], low, high, float(softens[0]) if softens else None)
+        density = float(row["density"])
+        if not 0.5 <= density <= 3:
+            raise ValueError(f"knowledge/surfaces.toml: {row['name']} has an impossible density")
+        found[row["name"]] = Material(row["name"], low, high, float(softens[0]) if softens else None, density)
     return found
 
 
@@ -156,6 +159,34 @@ def mesh_commands() -> dict[str, dict[str, str]]:
                 text.format(**trial)
             except (KeyError, ValueError, IndexError):
                 raise ValueError(f"knowledge/meshes.toml: {name} of {dialect} cannot be written") from None
+    return found
+
+
+@cache
+def print_commands() -> dict[str, dict[str, str]]:
+    """Commands around the moves of a test print, by dialect.
+
+    References
+    ----------
+    Common practice; moves, dwell and stop are words of ISO 6983-1.
+
+    Examples
+    --------
+    >>> print_commands()["open"]["fan_off"]
+    'M107'
+    """
+    found = _load("printing.toml")
+    for dialect, commands in found.items():
+        missing = {"units", "absolute", "relative_filament", "bed_wait", "nozzle_wait", "home"} - set(
+            commands
+        )
+        if missing:
+            raise ValueError(f"knowledge/printing.toml: {dialect} lacks {missing.pop()}")
+        for name, text in commands.items():
+            try:
+                text.format(temperature=60.0, text="here")
+            except (KeyError, ValueError, IndexError):
+                raise ValueError(f"knowledge/printing.toml: {name} of {dialect} cannot be written") from None
     return found
 
 

@@ -1,0 +1,416 @@
+"""Test prints made for one printer: patches, ladder, discs, and walks without plastic."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.interpolate import RegularGridInterpolator
+
+from finchwort.core.bead import TOUCH, Bead
+from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.printers import Bed, place_in_words, suggest_screw_points
+from finchwort.core.relief import Relief
+from finchwort.core.surveys import Array
+from finchwort.core.toolpaths import Stroke, filament_area, fill_disc, fill_square
+from finchwort.core.wording import duration, micro, millimetres
+
+KINDS = {
+    "patches": "Corner and centre patches",
+    "ladder": "Ladder of patches",
+    "discs": "Discs over the bed",
+    "mesh_walk": "Mesh at work, without plastic",
+    "paper_walk": "Paper at every screw, without plastic",
+}
+WALKS = ("mesh_walk", "paper_walk")
+PATCH, RUNG, DISC = 30.0, 20.0, 14.0
+"""Sizes of patches, mm (ours: room for calipers and for the eye, in few minutes)."""
+BETWEEN = 6.0
+"""Between patches, mm (ours)."""
+RIM = 10.0
+"""Patches keep so far from the edge of the printable area, mm (ours)."""
+PRIME_INSET, PRIME_SHARE, PRIME_RAISED = 2.5, 0.5, 0.1
+"""The line that fills the nozzle: distance from the front edge (mm), share of the width, and how much higher (mm; ours)."""
+SPEED, TRAVEL, LIFT_SPEED = 25.0, 100.0, 10.0
+"""mm/s; 20 to 50 is usual for a first layer (common practice)."""
+WARM = 150.0
+"""Warm enough to have its length, too cool to ooze, °C (ours)."""
+COLDEST = 170.0
+"""Below this nothing is pushed through a nozzle, °C (ours)."""
+HOVER = 1.0
+"""The walk that shows a mesh keeps so far above the bed, mm (ours)."""
+RETRACT, RETRACT_SPEED = 1.0, 30.0
+"""Filament drawn back on the ways between, mm and mm/s (ours, modest)."""
+PARK_LIFT = 20.0
+"""The head ends so far above the bed, mm (ours)."""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A patch, or a place where the tip stops.
+
+    Attributes
+    ----------
+    number : int
+        From 1, in the order of printing.
+    name : str
+    x, y : float
+        Middle, mm.
+    size : float
+        mm; 0 for a stop.
+    round : bool
+        A disc.
+    shift : float
+        Against the first-layer height, mm, positive farther.
+    z : float
+        Height that is commanded, mm.
+    """
+
+    number: int
+    name: str
+    x: float
+    y: float
+    size: float
+    round: bool
+    shift: float
+    z: float
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What a test print is made for.
+
+    Attributes
+    ----------
+    bed : Bed
+    bead : Bead
+        Its height is the first layer.
+    bed_temperature, nozzle_temperature : float
+        °C
+    most_bed, most_nozzle : float
+        Of the printer, °C.
+    filament : float
+        Diameter, mm.
+    lift : float
+        Of the head on its ways, mm.
+    density : float or None
+        Of the material, g/cm³.
+    """
+
+    bed: Bed
+    bead: Bead
+    bed_temperature: float
+    nozzle_temperature: float
+    most_bed: float
+    most_nozzle: float
+    filament: float = 1.75
+    lift: float = 5.0
+    density: float | None = None
+
+    def __post_init__(self) -> None:
+        filament_area(self.filament)
+        for what, value, most in (
+            ("bed", self.bed_temperature, self.most_bed),
+            ("nozzle", self.nozzle_temperature, self.most_nozzle),
+        ):
+            if not math.isfinite(value):
+                raise NonFiniteError(f"Say how hot the {what} is to be.")
+            if not 0 <= value <= most:
+                raise OutOfRangeError(
+                    f"The {what} would be at {value:g} °C; this printer's limit is {most:g} °C."
+                )
+        if not 0.5 <= self.lift <= 100:
+            raise OutOfRangeError("The head is lifted by 0.5 to 100 mm.")
+
+
+@dataclass(frozen=True, eq=False)
+class TestPrint:
+    """A test print, checked and ready to be written out.
+
+    Attributes
+    ----------
+    kind : one of ``KINDS``
+    setting : Setting
+    spots : tuple of Spot
+    strokes : tuple of Stroke
+        The priming line first, then one a spot; none for a walk.
+    walk : ndarray, shape (n, 2)
+        Corners of a walk without plastic, mm; for a paper walk its stops.
+    nozzle_temperature : float
+        °C; less than the setting's where nothing is printed.
+    """
+
+    __test__ = False  # for runners that collect by name
+    kind: str
+    setting: Setting
+    spots: tuple[Spot, ...]
+    strokes: tuple[Stroke, ...]
+    walk: Array
+    nozzle_temperature: float
+
+    @property
+    def title(self) -> str:
+        """What it is."""
+        return KINDS[self.kind]
+
+    @property
+    def volume(self) -> float:
+        """Plastic, mm³."""
+        return sum(stroke.volume for stroke in self.strokes)
+
+    @property
+    def filament_length(self) -> float:
+        """Mm."""
+        return self.volume / filament_area(self.setting.filament)
+
+    @property
+    def grams(self) -> float | None:
+        """Plastic, g; None when the material's density is not known."""
+        return None if self.setting.density is None else self.volume / 1000 * self.setting.density
+
+    @property
+    def seconds(self) -> float:
+        """Moving time, s; heating, homing and stops for the person come on top."""
+        laid = sum(stroke.length for stroke in self.strokes) / SPEED
+        starts = [stroke.points[0] for stroke in self.strokes]
+        ends = [stroke.points[-1] for stroke in self.strokes]
+        ways = sum(math.dist(a, b) for a, b in zip(ends, starts[1:], strict=False)) / TRAVEL
+        lifts = len(self.strokes) * (2 * self.setting.lift / LIFT_SPEED + 2 * RETRACT / RETRACT_SPEED)
+        if len(self.walk) > 1:
+            ways += float(np.hypot(*np.diff(self.walk, axis=0).T).sum()) / (
+                SPEED if self.kind == "mesh_walk" else TRAVEL
+            )
+        if self.kind == "paper_walk":
+            lifts += len(self.walk) * 2 * self.setting.lift / LIFT_SPEED
+        return laid + ways + lifts
+
+    @property
+    def does(self) -> str:
+        """What it does, in a sentence."""
+        count = len(self.spots)
+        height = millimetres(self.setting.bead.height)
+        about = f"about {duration(self.seconds)} of moving after heating"
+        if self.kind == "patches":
+            return f"Prints {count} squares of one layer, {height} high, to be measured with calipers when cold; {about}."
+        if self.kind == "ladder":
+            low, high = self.spots[-1].shift, self.spots[0].shift
+            return (
+                f"Prints {count} squares of one layer in the middle, from {_way(high)} to {_way(low)}, "
+                f"number 1 at the front left, row by row; {about}."
+            )
+        if self.kind == "discs":
+            return f"Prints {count} discs of one layer over the whole bed, at five heights in turn; {about}."
+        if self.kind == "mesh_walk":
+            return (
+                f"Takes the tip to and fro {millimetres(HOVER)} above the bed: with the mesh working, the Z axis is seen "
+                f"to turn a little all the time; {about}."
+            )
+        return (
+            f"Stops the tip {millimetres(self.spots[0].z)} above Z = 0 at {count} places and waits there for a person with paper, "
+            "one after the other."
+        )
+
+
+def make_test_print(
+    kind: str,
+    setting: Setting,
+    *,
+    shifts: Sequence[float] = (),
+    places: Sequence[tuple[float, float, float]] = (),
+    screws: Sequence[tuple[str, float, float]] = (),
+    paper: float = 0.1,
+    relief: Relief | None = None,
+    zero: float = 0.0,
+) -> TestPrint:
+    """Make a test print and refuse it where it could do harm.
+
+    Parameters
+    ----------
+    kind : one of ``KINDS``
+    setting : Setting
+    shifts : sequence of float
+        Of a ladder's patches, mm, positive farther, farthest first.
+    places : sequence of (x, y, shift)
+        Of discs, mm.
+    screws : sequence of (name, x, y)
+        Where a paper walk stops; the corners when there are none.
+    paper : float
+        Its thickness: the height of those stops, mm.
+    relief : Relief, optional
+        The bed as the nozzle meets it, to keep clear of it.
+    zero : float
+        Gap at Z = 0 in the middle as it is believed to be, mm: 0 when the offset is right.
+
+    Returns
+    -------
+    TestPrint
+
+    Raises
+    ------
+    ChoiceError
+    OutOfRangeError
+        Outside the printable area, down to contact, or at temperatures that do not do.
+
+    Examples
+    --------
+    >>> made = make_test_print("ladder", Setting(Bed(200, 200), Bead(0.42, 0.2), 60, 205, 110, 260), shifts=[0.05, 0, -0.05])
+    >>> [spot.z for spot in made.spots], round(made.filament_length)
+    ([0.25, 0.2, 0.15], 134)
+    """
+    if kind not in KINDS:
+        raise ChoiceError(f"There is no test print called {kind!r}.")
+    walks = kind in WALKS
+    if not walks and setting.nozzle_temperature < COLDEST:
+        raise OutOfRangeError(
+            f"At {setting.nozzle_temperature:g} °C nothing comes out of the nozzle. Set it to what the material needs."
+        )
+    nozzle = min(setting.nozzle_temperature, WARM) if walks else setting.nozzle_temperature
+    spots: list[Spot] = []
+    walk = np.empty((0, 2))
+    if kind == "patches":
+        spots = _patches(setting)
+    elif kind == "ladder":
+        spots = _ladder(setting, shifts)
+    elif kind == "discs":
+        spots = _discs(setting, places)
+    elif kind == "paper_walk":
+        spots = _stops(setting.bed, screws, paper)
+        walk = np.array([(spot.x, spot.y) for spot in spots])
+    else:
+        walk = _meander(setting.bed)
+    bead = setting.bead
+    strokes = () if walks else (_prime(setting), *(_lay(spot, bead) for spot in spots))
+    made = TestPrint(kind, setting, tuple(spots), strokes, walk, nozzle)
+    _refuse(made, relief, zero)
+    return made
+
+
+def _patches(setting: Setting) -> list[Spot]:
+    bed = setting.bed
+    # three side by side have room
+    size = min(PATCH, (min(bed.width, bed.depth) - 2 * RIM - 2 * BETWEEN) / 3)
+    x0, x1 = bed.x_min + RIM + size / 2, bed.x_max - RIM - size / 2
+    y0, y1 = bed.y_min + RIM + size / 2, bed.y_max - RIM - size / 2
+    places = [(x0, y0), (x1, y0), bed.centre, (x1, y1), (x0, y1)]
+    return [_spot(setting, i, x, y, size) for i, (x, y) in enumerate(places, 1)]
+
+
+def _ladder(setting: Setting, shifts: Sequence[float]) -> list[Spot]:
+    if not 2 <= len(shifts) <= 15:
+        raise OutOfRangeError("A ladder has 2 to 15 patches.")
+    columns = math.ceil(math.sqrt(len(shifts)))
+    rows = math.ceil(len(shifts) / columns)
+    pitch = RUNG + BETWEEN
+    cx, cy = setting.bed.centre
+    found = []
+    for i, shift in enumerate(shifts):
+        row, column = divmod(i, columns)
+        x = cx + pitch * (column - (columns - 1) / 2)
+        y = cy + pitch * (row - (rows - 1) / 2)
+        found.append(_spot(setting, i + 1, x, y, RUNG, shift, name=f"rung {i + 1}"))
+    return found
+
+
+def _discs(setting: Setting, places: Sequence[tuple[float, float, float]]) -> list[Spot]:
+    if not 3 <= len(places) <= 49:
+        raise OutOfRangeError("Print 3 to 49 discs.")
+    return [_spot(setting, i, x, y, DISC, shift, disc=True) for i, (x, y, shift) in enumerate(places, 1)]
+
+
+def _spot(
+    setting: Setting,
+    number: int,
+    x: float,
+    y: float,
+    size: float,
+    shift: float = 0.0,
+    disc: bool = False,
+    name: str = "",
+) -> Spot:
+    if not all(math.isfinite(value) for value in (x, y, shift)):
+        raise NonFiniteError("A place or height is not a number.")
+    where = name or place_in_words(setting.bed, x, y).removeprefix("at the ").removeprefix("in the ")
+    z = round(setting.bead.height + shift, 4)
+    return Spot(number, where, round(x, 3), round(y, 3), size, disc, round(shift, 4), z)
+
+
+def _stops(bed: Bed, screws: Sequence[tuple[str, float, float]], paper: float) -> list[Spot]:
+    if not (math.isfinite(paper) and 0.02 <= paper <= 1):
+        raise OutOfRangeError("Paper or gauge is 0.02 to 1 mm thick.")
+    reached = suggest_screw_points(bed, [(x, y) for _, x, y in screws])
+    names = [name for name, _, _ in screws] if len(reached) == len(screws) + 1 else []
+    found = []
+    for i, (x, y) in enumerate(reached):
+        where = place_in_words(bed, x, y).removeprefix("at the ").removeprefix("in the ")
+        name = names[i] if i < len(names) else where
+        found.append(Spot(i + 1, name, x, y, 0.0, False, 0.0, paper))
+    return found
+
+
+def _meander(bed: Bed, rows: int = 5) -> Array:
+    ys = np.linspace(bed.y_min + RIM, bed.y_max - RIM, rows)
+    points = []
+    for i, y in enumerate(ys):
+        ends = (bed.x_min + RIM, bed.x_max - RIM)
+        points += [(x, float(y)) for x in (ends if i % 2 == 0 else ends[::-1])]
+    return np.array(points)
+
+
+def _prime(setting: Setting) -> Stroke:
+    bed, bead = setting.bed, setting.bead
+    half = PRIME_SHARE * bed.width / 2
+    y = bed.y_min + PRIME_INSET
+    ends = np.array([(bed.centre[0] - half, y), (bed.centre[0] + half, y)])
+    z = round(bead.height + PRIME_RAISED, 4)
+    # a fat line: as wide as usual, as high as it is laid
+    return Stroke(ends, z, bead.area * z / bead.height)
+
+
+def _lay(spot: Spot, bead: Bead) -> Stroke:
+    fill = fill_disc if spot.round else fill_square
+    return Stroke(fill(spot.x, spot.y, spot.size, bead.spacing, bead.width), spot.z, bead.area)
+
+
+def _refuse(made: TestPrint, relief: Relief | None, zero: float) -> None:
+    bed, half = made.setting.bed, made.setting.bead.width / 2
+    names = ["the priming line", *(f"patch {spot.number}" for spot in made.spots)]
+    paths = [(name, s.points, s.z, half) for name, s in zip(names, made.strokes, strict=False)]
+    if made.kind == "mesh_walk":
+        paths = [("the walk", made.walk, HOVER, 0.0)]
+    elif made.kind == "paper_walk":
+        paths = [
+            (f"the stop at the {spot.name}", made.walk[i : i + 1], spot.z, 0.0)
+            for i, spot in enumerate(made.spots)
+        ]
+    for name, points, z, margin in paths:
+        (x0, y0), (x1, y1) = points.min(axis=0) - margin, points.max(axis=0) + margin
+        if x0 < bed.x_min - 1e-6 or y0 < bed.y_min - 1e-6 or x1 > bed.x_max + 1e-6 or y1 > bed.y_max + 1e-6:
+            raise OutOfRangeError(f"{name[0].upper()}{name[1:]} would lie outside the printable area.")
+        high = _highest(relief, points)
+        if z + zero - high <= TOUCH:
+            by = "" if high <= 0 else f" The bed is {millimetres(high)} higher there than in the middle."
+            raise OutOfRangeError(
+                f"At {name} the tip would go down to {millimetres(z)} and touch the plate.{by} "
+                + ("Level first, or start farther." if high > 0 else "Start farther.")
+            )
+
+
+def _highest(relief: Relief | None, points: Array) -> float:
+    """How much higher the bed is along a path than in its middle, mm."""
+    if relief is None:
+        return 0.0
+    # the corners of a path and what lies between them
+    steps = np.linspace(0, 1, 9)[:, None, None]
+    between = points[:-1] + steps * np.diff(points, axis=0) if len(points) > 1 else points[None]
+    look = RegularGridInterpolator(
+        (relief.ys, relief.xs), relief.heights, bounds_error=False, fill_value=None
+    )
+    return float(look(between.reshape(-1, 2)[:, ::-1]).max()) - relief.middle
+
+
+def _way(shift: float) -> str:
+    if abs(shift) < 0.0005:
+        return "the height as it is"
+    return f"{micro(abs(shift))} {'farther' if shift > 0 else 'closer'}"

@@ -1,0 +1,181 @@
+"""Test prints as G-code: heats, homes, switches compensation on, prints, and ends cool."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from finchwort.core.errors import ChoiceError
+from finchwort.core.testprints import (
+    HOVER,
+    LIFT_SPEED,
+    PARK_LIFT,
+    RETRACT,
+    RETRACT_SPEED,
+    SPEED,
+    TRAVEL,
+    TestPrint,
+)
+from finchwort.core.toolpaths import Stroke, filament_area
+from finchwort.core.wording import micro
+
+DESCEND = 2.0
+"""The last of the way down is gone slowly, mm."""
+STOP_SPEED = 2.0
+"""mm/s"""
+WATCH = "Stay with the printer. Nozzle and bed are hot; keep fingers out while it moves."
+
+
+def write_gcode(
+    made: TestPrint, commands: Mapping[str, str], *, printer: str, mesh_on: str = "", note: str = ""
+) -> str:
+    """Write a test print for a machine.
+
+    Parameters
+    ----------
+    made : TestPrint
+    commands : mapping
+        See `finchwort.knowledge.print_commands`; what is missing is left out.
+    printer : str
+        Its name, for the header.
+    mesh_on : str
+        Command that switches compensation on again after homing; empty where there is none.
+    note : str
+        A line for the header.
+
+    Returns
+    -------
+    str
+        Lines that end in a line feed; lengths in mm, filament counted from point to point.
+
+    Raises
+    ------
+    ChoiceError
+        When a walk that shows the mesh is wanted without a mesh.
+    """
+    if made.kind == "mesh_walk" and not mesh_on:
+        raise ChoiceError("There is no compensation to be seen at work on this printer.")
+    s = made.setting
+    lines = [f"; {text}" for text in _header(made, printer, mesh_on, note)]
+
+    def add(name: str, **values: object) -> None:
+        if commands.get(name):
+            lines.append(commands[name].format(**values))
+
+    for name in ("units", "absolute", "relative_filament", "fan_off"):
+        add(name)
+    lines.append("; heat first: metal moves as it warms")
+    add("bed", temperature=s.bed_temperature)
+    add("bed_wait", temperature=s.bed_temperature)
+    add("nozzle_wait", temperature=made.nozzle_temperature)
+    lines.append("; home while warm")
+    add("home")
+    if mesh_on:
+        lines += ["; homing switches compensation off on many machines: on again", mesh_on]
+    lines.append(_lift(s.lift))
+    if made.kind == "mesh_walk":
+        _mesh_walk(lines, made)
+    elif made.kind == "paper_walk":
+        for spot in made.spots:
+            lines += [
+                f"; stop {spot.number}: {spot.name}",
+                _travel(spot.x, spot.y),
+                _lift(spot.z + DESCEND),
+                f"G1 Z{spot.z:.3f} F{60 * STOP_SPEED:.0f}",
+            ]
+            add("finish")
+            add("pause", text=f"Paper at {_plain(spot.name)}")
+            lines.append(_lift(s.lift))
+    else:
+        _strokes(lines, made)
+    lines.append("; done: off, up, aside, and cool")
+    for name in ("nozzle", "bed"):
+        add(name, temperature=0)
+    add("fan_off")
+    lines += [_lift(max(s.lift, PARK_LIFT)), _travel(s.bed.x_min, s.bed.y_max)]
+    add("finish")
+    add("motors_off")
+    return "\n".join(lines) + "\n"
+
+
+def _header(made: TestPrint, printer: str, mesh_on: str, note: str) -> list[str]:
+    s = made.setting
+    found = [
+        f"{made.title} for {_plain(printer)}",
+        made.does,
+        f"Bed {s.bed_temperature:g} C, nozzle {made.nozzle_temperature:g} C, first layer {s.bead.height:g} mm, line {s.bead.width:g} mm, filament {s.filament:g} mm.",
+        f"Compensation: {'on after homing' if mesh_on else 'none'}. The Z offset is the one in the machine.",
+    ]
+    if made.strokes:
+        weight = "" if made.grams is None else f", {made.grams:.1f} g"
+        found.append(f"Uses {made.filament_length:.0f} mm of filament{weight}.")
+    for spot in made.spots:
+        if made.kind == "ladder":
+            found.append(f"{spot.number}: {_shift(spot.shift)}, at Z {spot.z:.3f}")
+    if note:
+        found.append(_plain(note))
+    found += [WATCH, "If the tip scrapes, stop at once."]
+    return [text.replace("−", "-").replace("°", "").replace("±", "+/-") for text in found]
+
+
+def _strokes(lines: list[str], made: TestPrint) -> None:
+    s = made.setting
+    names = ["fill the nozzle, beside the patches"]
+    names += [f"patch {spot.number}: {spot.name}, {_shift(spot.shift)}" for spot in made.spots]
+    per_mm = filament_area(s.filament)
+    for i, (name, stroke) in enumerate(zip(names, made.strokes, strict=True)):
+        lines.append(f"; {name}".replace("−", "-"))
+        x, y = stroke.points[0]
+        lines += [_travel(x, y), _lift(stroke.z)]
+        if i:
+            lines.append(f"G1 E{RETRACT:.3f} F{60 * RETRACT_SPEED:.0f}")
+        lines.append(f"G1 F{60 * SPEED:.0f}")
+        _lay(lines, stroke, per_mm)
+        lines.append(f"G1 E-{RETRACT:.3f} F{60 * RETRACT_SPEED:.0f}")
+        lines.append(_lift(stroke.z + s.lift))
+
+
+def _lay(lines: list[str], stroke: Stroke, per_mm: float) -> None:
+    """Write the moves of a stroke; what rounding leaves is made up by the next move."""
+    used = said = 0.0
+    before = stroke.points[0]
+    for point in stroke.points[1:]:
+        used += stroke.area * float(((point - before) ** 2).sum()) ** 0.5 / per_mm
+        amount = round(used - said, 5)
+        said += amount
+        lines.append(f"G1 X{point[0]:.3f} Y{point[1]:.3f} E{amount:.5f}")
+        before = point
+
+
+def _mesh_walk(lines: list[str], made: TestPrint) -> None:
+    (x, y), rest = made.walk[0], made.walk[1:]
+    lines += ["; watch the Z axis", _travel(x, y), _lift(HOVER), f"G1 F{60 * SPEED:.0f}"]
+    before = made.walk[0]
+    for point in rest:
+        # short moves, so that a machine that follows its mesh at corners only is seen to follow
+        far = float(((point - before) ** 2).sum()) ** 0.5
+        steps = max(1, round(far / 10))
+        for k in range(1, steps + 1):
+            x, y = before + (point - before) * k / steps
+            lines.append(f"G1 X{x:.3f} Y{y:.3f}")
+        before = point
+    lines.append(_lift(made.setting.lift))
+
+
+def _lift(z: float) -> str:
+    return f"G1 Z{z:.3f} F{60 * LIFT_SPEED:.0f}"
+
+
+def _travel(x: float, y: float) -> str:
+    return f"G0 X{x:.3f} Y{y:.3f} F{60 * TRAVEL:.0f}"
+
+
+def _shift(shift: float) -> str:
+    if abs(shift) < 0.0005:
+        return "as it is"
+    return f"{micro(abs(shift))} {'farther' if shift > 0 else 'closer'}"
+
+
+def _plain(text: str) -> str:
+    """Text that cannot end a remark or begin a command."""
+    kept = "".join(c if c.isascii() and c.isprintable() and c not in ";()*" else " " for c in text)
+    return " ".join(kept.split())[:120]
