@@ -51,7 +51,7 @@ class OrderTest(unittest.TestCase):
         made, program = written("ladder")
         head = " ".join(program.remarks[:12])
         self.assertIn("Ladder of patches for Bittern", head)
-        self.assertIn("1: 0.100 mm farther, at Z 0.300", head)
+        self.assertIn("1: 0.10 mm farther, at Z 0.300", head)
         self.assertIn(f"{made.grams:.1f} g", head)
         self.assertIn("Stay with the printer", " ".join(program.remarks))
 

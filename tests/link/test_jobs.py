@@ -9,7 +9,7 @@ from sqlalchemy import text
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.link.work import Pulse
 from finchwort.link.worker import Worker, run_link
-from finchwort.store import asking, jobs, printers, probing, surveys, visits
+from finchwort.store import asking, jobs, offsets, printers, probing, surveys, visits
 from finchwort.store.errors import ConflictError
 from tests import support
 from tests.link.bench import BenchCase
@@ -57,6 +57,30 @@ class WholeJobTest(BenchCase):
         self.firmware.bed.bed_target = 60
         self.assertEqual(self.do("cool").state, "done")
         self.assertEqual(self.firmware.bed.bed_target, 0)
+
+    def test_an_offset_is_sent_stored_and_written_down(self):
+        with self.assertRaises(ConflictError):
+            self.do("offset", value=-1.83)  # nobody knows what stands there
+        with self.sessions.begin() as session:
+            offsets.record_offset(
+                session, self.printer, {"printer": -1.75, "slicer": 0.02}, "typed", client_key=support.key()
+            )
+        job = self.do("offset", value=-1.83, reason="ladder", margin=0.02)
+        self.assertEqual(
+            (job.state, self.firmware.offset, self.firmware.stored_offset), ("done", -1.83, -1.83)
+        )
+        self.assertIn("−1.83 mm now", job.message)
+        with self.sessions() as session:
+            newest = offsets.newest_offset(session, self.printer)
+            self.assertEqual((newest.parts, newest.reason), ({"printer": -1.83, "slicer": 0.02}, "ladder"))
+            self.assertAlmostEqual(newest.closer, 0.08)
+            asked = asking.ask(
+                printers.get_printer(session, self.printer), "offset", {"value": -1.8}, offset=-1.83
+            )
+            self.assertIn("to −1.80 mm (0.03 mm farther; before −1.83 mm)", asked.sentence)
+            self.assertEqual(asked.cautions, ())
+        with self.assertRaises(OutOfRangeError):
+            self.do("offset", value=-3.0)
 
     def test_the_line_stays_open_between_jobs(self):
         self.do("connect")

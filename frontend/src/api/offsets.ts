@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { give, http, type Schemas } from './client'
+import type { paths } from './schema'
 
 const visit = (id: number) => ({ path: { visit_id: id } })
 
@@ -11,7 +12,26 @@ export const useOffset = (id: MaybeRefOrGetter<number>) =>
 export const useLadder = (id: MaybeRefOrGetter<number>) =>
   useQuery({ queryKey: ['ladder', computed(() => toValue(id))], queryFn: () => give(http.GET('/api/visits/{visit_id}/ladder', { params: visit(toValue(id)) })) })
 
+export const useJudgedBed = (id: MaybeRefOrGetter<number>) =>
+  useQuery({ queryKey: ['judged-bed', computed(() => toValue(id))], queryFn: () => give(http.GET('/api/visits/{visit_id}/judged-bed', { params: visit(toValue(id)) })) })
+
+export const useChanges = (printer: MaybeRefOrGetter<number>) =>
+  useQuery({ queryKey: ['changes', computed(() => toValue(printer))], queryFn: () => give(http.GET('/api/printers/{printer_id}/changes', { params: { path: { printer_id: toValue(printer) } } })) })
+
+export type TestPrintWish = NonNullable<paths['/api/visits/{visit_id}/test-print']['get']['parameters']['query']>
+export const useTestPrint = (id: MaybeRefOrGetter<number>, wish: MaybeRefOrGetter<TestPrintWish>, wanted: MaybeRefOrGetter<boolean>) =>
+  useQuery({
+    queryKey: ['test-print', computed(() => toValue(id)), computed(() => toValue(wish))],
+    queryFn: () => give(http.GET('/api/visits/{visit_id}/test-print', { params: { ...visit(toValue(id)), query: toValue(wish) } })),
+    enabled: computed(() => toValue(wanted)),
+  })
+export const testPrintFile = (id: number, wish: TestPrintWish): string =>
+  `/api/visits/${id}/test-print.gcode?${new URLSearchParams(Object.entries(wish).map(([k, v]) => [k, String(v)])).toString()}`
+
 export const offsets = {
+  judgeBed: (id: number, body: Schemas['JudgedBedIn']) => give(http.POST('/api/visits/{visit_id}/judged-bed', { params: visit(id), body })),
+  change: (printer: number, body: Schemas['ChangeIn']) => give(http.POST('/api/printers/{printer_id}/changes', { params: { path: { printer_id: printer } }, body })),
+  removeChange: (id: number) => give(http.DELETE('/api/changes/{change_id}', { params: { path: { change_id: id } } })),
   judge: (id: number, body: Schemas['LadderIn']) => give(http.POST('/api/visits/{visit_id}/ladder', { params: visit(id), body })),
   removeTrial: (id: number) => give(http.DELETE('/api/trials/{trial_id}', { params: { path: { trial_id: id } } })),
   record: (printer: number, body: Schemas['OffsetIn']) => give(http.POST('/api/printers/{printer_id}/offset', { params: { path: { printer_id: printer } }, body })),

@@ -38,6 +38,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes/{change_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back what was recorded by mistake. */
+        delete: operations["delete_changes_delete_change"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring it back. */
+        post: operations["post_changes_restore_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feels": {
         parameters: {
             query?: never;
@@ -325,6 +359,24 @@ export interface paths {
         get: operations["get_printers_get_advice"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what was changed since the offset was found. */
+        get: operations["get_changes_get_changes"];
+        put?: never;
+        /** Write down what was changed. */
+        post: operations["post_changes_add_change"];
         delete?: never;
         options?: never;
         head?: never;
@@ -985,6 +1037,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/judged-bed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give where to print discs over the bed, and what those judged so far say of offset and tilt. */
+        get: operations["get_trials_get_judged_bed"];
+        put?: never;
+        /** Record discs over the bed and how they were judged. */
+        post: operations["post_trials_add_judged_bed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/ladder": {
         parameters: {
             query?: never;
@@ -1122,6 +1192,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/test-print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Draw a test print, or say why it would do harm. */
+        get: operations["get_testprints_get_test_print"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/tests": {
         parameters: {
             query?: never;
@@ -1240,7 +1327,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
             /** Minutes */
             minutes: number | null;
             /** Moves */
@@ -1349,6 +1436,23 @@ export interface components {
             y_min: number;
         };
         /**
+         * BedPatchIn
+         * @description A disc and how it was judged.
+         */
+        BedPatchIn: {
+            /** Shift */
+            shift: number;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * BoundsIn
          * @description Where the outer readings of a grid lie.
          */
@@ -1361,6 +1465,74 @@ export interface components {
             y_max: number;
             /** Y Min */
             y_min: number;
+        };
+        /**
+         * ChangeIn
+         * @description What was changed at a machine by hand.
+         */
+        ChangeIn: {
+            /** Client Key */
+            client_key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Visit Id
+             * @default null
+             */
+            visit_id?: number | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved";
+        };
+        /**
+         * ChangeKind
+         * @description Something that can be changed at a machine.
+         */
+        ChangeKind: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved";
+            /** Words */
+            words: string;
+        };
+        /**
+         * ChangeOut
+         * @description What was changed at a machine by hand.
+         */
+        ChangeOut: {
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Note */
+            note: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved";
+            /** Words */
+            words: string;
+        };
+        /**
+         * ChangesOut
+         * @description What was changed at a printer since its offset was found, and what can be written down.
+         */
+        ChangesOut: {
+            /** Kinds */
+            kinds: components["schemas"]["ChangeKind"][];
+            /** Since */
+            since: components["schemas"]["ChangeOut"][];
         };
         /**
          * ChartOut
@@ -1465,6 +1637,24 @@ export interface components {
             used: number[];
         };
         /**
+         * DiscOut
+         * @description A disc to print.
+         */
+        DiscOut: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Shift */
+            shift: number;
+            /** Words */
+            words: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Done
          * @description The record that was deleted or brought back.
          */
@@ -1535,7 +1725,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset";
+            kind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change";
             /** Printer */
             printer: string | null;
             /** Printer Id */
@@ -1897,12 +2087,17 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
             /**
              * Longest
              * @default null
              */
             longest?: number | null;
+            /**
+             * Margin
+             * @default null
+             */
+            margin?: number | null;
             /**
              * Name
              * @default null
@@ -1922,6 +2117,11 @@ export interface components {
                 number
             ][] | null;
             /**
+             * Reason
+             * @default null
+             */
+            reason?: ("typed" | "paper" | "patches" | "ladder" | "trim") | null;
+            /**
              * Resume
              * @description job whose rest is wanted
              * @default null
@@ -1939,6 +2139,12 @@ export interface components {
              * @default true
              */
             until_steady?: boolean;
+            /**
+             * Value
+             * @description a Z offset, mm
+             * @default null
+             */
+            value?: number | null;
             /**
              * Visit
              * @default null
@@ -1979,7 +2185,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -2033,7 +2239,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -2102,12 +2308,17 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
             /**
              * Longest
              * @default null
              */
             longest?: number | null;
+            /**
+             * Margin
+             * @default null
+             */
+            margin?: number | null;
             /**
              * Name
              * @default null
@@ -2127,6 +2338,11 @@ export interface components {
                 number
             ][] | null;
             /**
+             * Reason
+             * @default null
+             */
+            reason?: ("typed" | "paper" | "patches" | "ladder" | "trim") | null;
+            /**
              * Resume
              * @description job whose rest is wanted
              * @default null
@@ -2142,6 +2358,12 @@ export interface components {
              * @default true
              */
             until_steady?: boolean;
+            /**
+             * Value
+             * @description a Z offset, mm
+             * @default null
+             */
+            value?: number | null;
             /**
              * Visit
              * @default null
@@ -2165,6 +2387,63 @@ export interface components {
         Jobs: {
             /** Jobs */
             jobs: components["schemas"]["JobLineOut"][];
+        };
+        /**
+         * JudgedBedIn
+         * @description Discs all over the bed that were printed at the present offset.
+         */
+        JudgedBedIn: {
+            /** Client Key */
+            client_key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Patches */
+            patches: components["schemas"]["BedPatchIn"][];
+        };
+        /**
+         * JudgedBedOut
+         * @description A visit's judged beds, what they say of offset and tilt, and where to print next.
+         */
+        JudgedBedOut: {
+            /** Best */
+            best: number | null;
+            /** Bow */
+            bow: number | null;
+            /** Bow Margin */
+            bow_margin: number | null;
+            correction: components["schemas"]["NewOffsetOut"] | null;
+            /** Discs */
+            discs: components["schemas"]["DiscOut"][];
+            /** Examples */
+            examples: components["schemas"]["StepExample"][];
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Patches */
+            patches: components["schemas"]["JudgedPlaceOut"][];
+            /** Sentences */
+            sentences: string[];
+            /** Sliced */
+            sliced: number;
+            /** Spacing */
+            spacing: number;
+            /** Tilt */
+            tilt: number | null;
+            /** Tilt High */
+            tilt_high: number | null;
+            /** Tilt Low */
+            tilt_low: number | null;
+            /** Trials */
+            trials: components["schemas"]["TrialOut"][];
+            /**
+             * Turns
+             * @description what the knobs would do about the tilt
+             */
+            turns: string[];
         };
         /**
          * JudgedIn
@@ -2191,6 +2470,23 @@ export interface components {
              * @enum {string}
              */
             step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+        };
+        /**
+         * JudgedPlaceOut
+         * @description A disc and how it was judged, with the shift as it counts from the present offset.
+         */
+        JudgedPlaceOut: {
+            /** Shift */
+            shift: number;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * KeptOut
@@ -4005,6 +4301,28 @@ export interface components {
             to_go_margin: number;
         };
         /**
+         * SpotOut
+         * @description A patch, or a place where the tip stops.
+         */
+        SpotOut: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Round */
+            round: boolean;
+            /** Shift */
+            shift: number;
+            /** Size */
+            size: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Z */
+            z: number;
+        };
+        /**
          * StackIn
          * @description What lies under one pad, mm each.
          */
@@ -4756,6 +5074,46 @@ export interface components {
             waiting?: string | null;
         };
         /**
+         * TestPrintOut
+         * @description A test print, drawn and counted before it is used.
+         */
+        TestPrintOut: {
+            /** Bed Temperature */
+            bed_temperature: number;
+            /** Compensation */
+            compensation: boolean;
+            /** Does */
+            does: string;
+            /** Filament Length */
+            filament_length: number;
+            /** File */
+            file: string;
+            /** Grams */
+            grams: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "patches" | "ladder" | "discs" | "mesh_walk" | "paper_walk";
+            /**
+             * Measured
+             * @description whether a survey told where the bed is high
+             */
+            measured: boolean;
+            /** Minutes */
+            minutes: number;
+            /** Nozzle Temperature */
+            nozzle_temperature: number;
+            /** Prime */
+            prime: components["schemas"]["XY"][];
+            /** Spots */
+            spots: components["schemas"]["SpotOut"][];
+            /** Title */
+            title: string;
+            /** Walk */
+            walk: components["schemas"]["XY"][];
+        };
+        /**
          * TestResult
          * @description What a test says.
          */
@@ -4823,7 +5181,7 @@ export interface components {
         };
         /**
          * TrialOut
-         * @description A ladder that was judged.
+         * @description A ladder or a bed that was judged.
          */
         TrialOut: {
             /** Id */
@@ -5279,6 +5637,50 @@ export interface operations {
             };
         };
     };
+    delete_changes_delete_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_changes_restore_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
     get_surveys_get_feels: {
         parameters: {
             query?: never;
@@ -5502,7 +5904,7 @@ export interface operations {
             query?: {
                 q?: string;
                 printer?: number | null;
-                kind?: ("printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset") | null;
+                kind?: ("printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change") | null;
                 before?: string | null;
             };
             header?: never;
@@ -5746,6 +6148,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AdviceOut"];
+                };
+            };
+        };
+    };
+    get_changes_get_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOut"];
+                };
+            };
+        };
+    };
+    post_changes_add_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ChangeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeOut"];
                 };
             };
         };
@@ -6781,6 +7231,57 @@ export interface operations {
             };
         };
     };
+    get_trials_get_judged_bed: {
+        parameters: {
+            query?: {
+                width?: number;
+                side?: number;
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedBedOut"];
+                };
+            };
+        };
+    };
+    post_trials_add_judged_bed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["JudgedBedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
     get_trials_get_ladder: {
         parameters: {
             query?: {
@@ -6997,6 +7498,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SurveyOut"];
+                };
+            };
+        };
+    };
+    get_testprints_get_test_print: {
+        parameters: {
+            query: {
+                kind: "patches" | "ladder" | "discs" | "mesh_walk" | "paper_walk";
+                width?: number;
+                filament?: number;
+                paper?: number;
+                side?: number;
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestPrintOut"];
                 };
             };
         };

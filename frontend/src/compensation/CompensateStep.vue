@@ -7,6 +7,7 @@ import { useChange, useMap } from '@/api/queries'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { asDay, figure, mm, newKey, parseNumber } from '@/shell/format'
+import TestPrintPanel from '@/offsets/TestPrintPanel.vue'
 import { tell } from '@/shell/undo'
 import RoundChoice from '@/visits/RoundChoice.vue'
 
@@ -124,6 +125,7 @@ async function copy(text: string): Promise<void> {
             <template v-if="data.kind === 'mesh'"><a :href="link('gcode')" download>Commands</a><button type="button" class="plainly" @click="copy(data.commands)">Copy commands</button></template>
           </div>
           <details v-if="data.kind === 'mesh'"><summary>Show the commands</summary><pre tabindex="0" aria-label="Commands">{{ data.commands }}</pre></details>
+          <TestPrintPanel v-if="data.kind !== 'none'" :visit="visit" kind="mesh_walk" />
           <p class="caution">Homing and moving with a new mesh: hand on the power switch, and look under the nozzle.</p>
         </section>
       </div>

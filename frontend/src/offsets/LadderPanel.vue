@@ -8,6 +8,7 @@ import { useChange } from '@/api/queries'
 import BeadSection from '@/drawing/BeadSection.vue'
 import { asTime, count, figure, newKey } from '@/shell/format'
 import { tell } from '@/shell/undo'
+import TestPrintPanel from './TestPrintPanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const emit = defineEmits<{ found: [correction: Schemas['NewOffsetOut'] | null] }>()
@@ -42,16 +43,17 @@ const SHORT: Record<Step, string> = { far_too_far: 'very far', too_far: 'far', g
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <form v-else-if="data" class="stack" @submit.prevent="record">
     <p v-if="data.trials.length" role="status">{{ count(data.trials.length, 'ladder') }} weighed, the newest at {{ asTime(data.trials.at(-1)!.made_at) }}. {{ data.one_sided ? data.sentence : data.done ? 'That is as fine as an eye can tell.' : 'A finer one, if you like:' }}</p>
-    <p>Print one-layer patches side by side in the middle, each with the offset it names, <b>farthest first</b>. Stop when one scrapes. Then judge each.</p>
+    <p>Print one-layer patches side by side in the middle, each with the offset it names, <b>farthest first</b>: by hand, or with the file below. Stop when one scrapes. Then judge each.</p>
     <div class="examples" aria-label="What the steps look like">
       <figure v-for="e in data.examples" :key="e.step"><BeadSection :laid="e.laid" :spacing="data.spacing" :sliced="data.sliced" :label="`${e.words}: ${e.laid.words}`" small /><figcaption><b>{{ e.words }}</b><br /><span class="quiet">{{ e.laid.words }}</span></figcaption></figure>
     </div>
-    <fieldset v-for="r in rungs" :key="r.shift" class="rung">
-      <legend><b>{{ r.words }}</b><span v-if="r.value !== null" class="quiet"> at {{ figure(r.value, true, 3) }}</span></legend>
+    <fieldset v-for="(r, n) in rungs" :key="r.shift" class="rung">
+      <legend><span class="quiet">{{ n + 1 }} · </span><b>{{ r.words }}</b><span v-if="r.value !== null" class="quiet"> at {{ figure(r.value, true, 3) }}</span></legend>
       <label v-for="e in data.examples" :key="e.step" :class="{ on: judged[r.shift] === e.step }"><input v-model="judged[r.shift]" type="radio" class="visually-hidden" :name="`rung-${r.shift}`" :value="e.step" :aria-label="`${r.words}: ${e.words}`" /><span aria-hidden="true">{{ SHORT[e.step] }}</span></label>
     </fieldset>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <div class="row spread"><el-button type="primary" native-type="submit" :loading="judge.isPending.value">Weigh {{ done.length ? count(done.length, 'patch', 'patches') : 'them' }}</el-button><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button></div>
+    <TestPrintPanel :visit="visit" kind="ladder" />
     <p class="caution">Watch every patch. If the tip touches the plate, stop the print at once. Let the bed cool before you take the patches off.</p>
   </form>
   <p v-else class="quiet" role="status">Planning the ladder …</p>

@@ -1,11 +1,26 @@
 <script setup lang="ts">
 // A correction: which way, how far, and the number to type in.
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import AskDialog from '@/machine/AskDialog.vue'
+import { useJob } from '@/machine/jobs'
 import { figure, mm } from '@/shell/format'
+import { tell } from '@/shell/undo'
 
-const props = defineProps<{ found: Schemas['NewOffsetOut']; trimmed?: boolean; busy: boolean }>()
-defineEmits<{ stored: [] }>()
+const props = defineProps<{ found: Schemas['NewOffsetOut']; trimmed?: boolean; busy: boolean; visit: Schemas['VisitOut']; reason: Schemas['OffsetIn']['reason'] }>()
+const emit = defineEmits<{ stored: []; sent: [] }>()
+// over the line, where there is one and the value is kept in the printer
+const canSend = computed(() => props.visit.printer.port !== '' && props.found.place === 'printer')
+const wanted = ref<Schemas['JobWanted'] | null>(null)
+const begun = ref<number | null>(null)
+const { data: job } = useJob(begun)
+const send = (): void => void (wanted.value = { kind: 'offset', visit: props.visit.id, value: props.found.value!, reason: props.reason, margin: props.found.margin, until_steady: true })
+watch(() => job.value?.state, (state) => {
+  if (state !== 'done') return
+  tell(job.value!.message)
+  begun.value = null
+  emit('sent')
+})
 const direction = computed(() => (Math.abs(props.found.closer) >= 0.005 ? `${mm(Math.abs(props.found.closer))} ${props.found.closer > 0 ? 'closer' : 'farther'}` : 'nothing at all'))
 const title = computed(() => (props.found.enough || Math.abs(props.found.closer) < 0.005 ? 'Leave it' : props.trimmed ? `You went ${direction.value}` : `Go ${direction.value}`))
 const leave = computed(() => title.value === 'Leave it')
@@ -23,8 +38,14 @@ const leave = computed(() => title.value === 'Leave it')
       <p v-else-if="!leave" class="type-in">Type <b class="number">{{ figure(found.value!, true) }}</b> mm into {{ found.label }} <span class="quiet">(was {{ figure(found.before, true) }})</span></p>
       <p>{{ found.sentence }}</p>
       <template v-if="found.turns.length"><h3>For the tilt</h3><ul><li v-for="t in found.turns" :key="t">{{ t }}</li></ul></template>
-      <p v-if="!leave && found.known"><el-button type="primary" size="large" :loading="busy" @click="$emit('stored')">I stored this</el-button></p>
+      <div v-if="!leave && found.known" class="row">
+        <el-button type="primary" size="large" :loading="busy" @click="$emit('stored')">I stored this</el-button>
+        <el-button v-if="canSend" size="large" :loading="begun !== null && job?.state !== 'failed' && job?.state !== 'interrupted'" @click="send">Send it to {{ visit.printer.name }}</el-button>
+      </div>
+      <p v-if="job && (job.state === 'failed' || job.state === 'interrupted')" class="trouble" role="alert">{{ job.message }}</p>
+      <p v-if="trimmed && !leave && found.known" class="quiet">A trim is gone after a restart unless it is stored: in the printer’s menu, or in the profile.</p>
     </template>
+    <AskDialog :printer="visit.printer.id" :wanted="wanted" @close="wanted = null" @begun="begun = $event.id" />
   </section>
 </template>
 

@@ -6,13 +6,16 @@ import { offsets, useOffset } from '@/api/offsets'
 import { useChange } from '@/api/queries'
 import { figure, mm, newKey, parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
+import BedPanel from './BedPanel.vue'
 import LadderPanel from './LadderPanel.vue'
 import NewOffset from './NewOffset.vue'
 import OffsetLedger from './OffsetLedger.vue'
+import TestPrintPanel from './TestPrintPanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const { data: offset, error } = useOffset(() => props.visit.id)
-type Way = 'paper' | 'patches' | 'ladder' | 'trim'
+type Way = 'paper' | 'patches' | 'ladder' | 'bed' | 'trim'
+const judging = computed(() => way.value === 'ladder' || way.value === 'bed')
 const way = ref<Way>('paper')
 const place = ref<Schemas['PaperIn']['place']>('printer')
 watch(offset, (o) => o && !o.parts.some((p) => p.place === place.value) && (place.value = o.parts[0]!.place))
@@ -22,6 +25,10 @@ watch(way, () => ((found.value = null), (trouble.value = '')))
 
 const FEELS = [['free', 'slides freely'], ['slight', 'slight drag'], ['strong', 'strong drag'], ['bunches', 'pulls, but bunches up when pushed'], ['stuck', 'will not move']] as const
 const paper = ref({ thickness: '0.10', feel: 'slight' })
+const paperMore = computed(() => {
+  const thickness = parseNumber(paper.value.thickness)
+  return thickness && thickness > 0 && thickness <= 1 ? { paper: thickness } : {}
+})
 const box = computed(() => props.visit.printer.bed)
 const SPOTS = ['middle', 'front left', 'front right', 'back right', 'back left'] as const
 type Spot = (typeof SPOTS)[number]
@@ -69,16 +76,20 @@ const unpress = (): void => {
   trims.value.pop()
   void work(() => offsets.trim(props.visit.id, { closer: sum.value, place: place.value }))
 }
+const reason = computed(() => (way.value === 'bed' ? 'ladder' : way.value))
+function clear(): void {
+  if (!judging.value) found.value = null // a ladder is weighed anew from the new offset
+  trims.value = []
+}
 const key = ref(newKey())
 const record = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
 const remove = useChange(offsets.remove)
 async function stored(): Promise<void> {
   trouble.value = ''
   try {
-    const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, parts: found.value!.parts, reason: way.value, visit_id: props.visit.id, found: { closer: found.value!.closer } }))
+    const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, parts: found.value!.parts, reason: reason.value, visit_id: props.visit.id, found: { closer: found.value!.closer, ...(found.value!.margin === null ? {} : { margin: found.value!.margin }) } }))
     key.value = newKey()
-    if (way.value !== 'ladder') found.value = null // a ladder is weighed anew from the new offset
-    trims.value = []
+    clear()
     tell('Written down. The next print shows whether it is right.', () => remove.mutateAsync(made.id))
   } catch (e) {
     trouble.value = sentence(e)
@@ -90,9 +101,9 @@ async function stored(): Promise<void> {
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <div v-else-if="offset" class="worktable even">
     <div class="stack">
-      <NewOffset v-if="found && way === 'ladder'" :found="found" :busy="record.isPending.value" @stored="stored" />
+      <NewOffset v-if="found && judging" :found="found" :visit="visit" reason="ladder" :busy="record.isPending.value" @stored="stored" @sent="clear" />
       <section v-if="!visit.ended_at" class="sheet stack" aria-label="Correct it">
-        <el-radio-group v-model="way" aria-label="Way to correct the offset"><el-radio-button value="paper">Paper</el-radio-button><el-radio-button value="patches">Printed patches</el-radio-button><el-radio-button value="ladder">Judged ladder</el-radio-button><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group>
+        <el-radio-group v-model="way" aria-label="Way to correct the offset"><el-radio-button value="paper">Paper</el-radio-button><el-radio-button value="patches">Printed patches</el-radio-button><el-radio-button value="ladder">Judged ladder</el-radio-button><el-radio-button value="bed">Judged bed</el-radio-button><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group>
         <form v-if="way === 'paper'" class="stack" @submit.prevent="byPaper">
           <p>Bed and nozzle hot and clean, tip at the middle, Z = 0. How does the paper feel?</p>
           <div class="pair">
@@ -101,6 +112,7 @@ async function stored(): Promise<void> {
           </div>
           <p><el-button type="primary" native-type="submit">What does that make?</el-button></p>
           <p class="caution">The nozzle is hot. Keep fingers off it, and use a strip longer than your hand.</p>
+          <TestPrintPanel :visit="visit" kind="paper_walk" :more="paperMore" />
         </form>
         <form v-else-if="way === 'patches'" class="stack" @submit.prevent="byPatches">
           <p>Print squares of one layer, let them cool, and measure each in several places.</p>
@@ -112,8 +124,10 @@ async function stored(): Promise<void> {
           </div>
           <div class="row"><el-button type="primary" native-type="submit">What does that make?</el-button><el-button :disabled="patches.length > 11" @click="add">Add a patch</el-button></div>
           <p class="caution">Let bed and patches cool before you take them off. Blades: cut away from your hand.</p>
+          <TestPrintPanel :visit="visit" kind="patches" />
         </form>
         <LadderPanel v-else-if="way === 'ladder'" :visit="visit" @found="found = $event" />
+        <BedPanel v-else-if="way === 'bed'" :visit="visit" @found="found = $event" />
         <div v-else class="stack">
           <p>Trim in the printer’s menu while you watch the lines, and press here what you did there.</p>
           <div class="pad">
@@ -122,10 +136,10 @@ async function stored(): Promise<void> {
           <div class="row spread"><p class="sum" role="status">{{ Math.abs(sum) < 0.0005 ? 'Nothing trimmed yet' : `Together ${mm(Math.abs(sum))} ${sum > 0 ? 'closer' : 'farther'}` }}</p><el-button :disabled="!trims.length" @click="unpress">Undo the last</el-button></div>
           <p class="caution">If the tip touches the plate, stop the print at once.<template v-if="visit.printer.compensation === 'mesh'"> Leave the bed’s knobs alone: turning them now would spoil the stored mesh.</template><template v-else> On a bed without compensation some turn the knobs instead while the first layer prints; it changes the tilt too.</template></p>
         </div>
-        <label v-if="offset.parts.length > 1 && way !== 'ladder'" class="row">Kept in <select v-model="place" class="field" aria-label="Where the correction goes"><option v-for="p in offset.parts" :key="p.place" :value="p.place">{{ p.label }}</option></select></label>
+        <label v-if="offset.parts.length > 1 && !judging" class="row">Kept in <select v-model="place" class="field" aria-label="Where the correction goes"><option v-for="p in offset.parts" :key="p.place" :value="p.place">{{ p.label }}</option></select></label>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       </section>
-      <NewOffset v-if="found && way !== 'ladder'" :found="found" :trimmed="way === 'trim'" :busy="record.isPending.value" @stored="stored" />
+      <NewOffset v-if="found && !judging" :found="found" :visit="visit" :reason="reason" :trimmed="way === 'trim'" :busy="record.isPending.value" @stored="stored" @sent="clear" />
       <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink></p>
     </div>
     <OffsetLedger :visit="visit" :offset="offset" />

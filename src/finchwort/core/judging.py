@@ -47,6 +47,10 @@ BED_BELIEF = 0.06
 """Where a whole bed is printed the offset was found before, within this, standard deviation, mm (ours)."""
 FOUND = 0.02
 """A ladder has done its work when the interval lies within this, mm."""
+LEAST_TILT = 0.03
+"""Less tilt than this from corner to corner is left alone, mm (ours: a sixth of a usual first layer)."""
+QUANTILE = 1.959964
+"""Half an interval of 95 % in standard deviations of the normal distribution."""
 MOST_PATCHES = 60
 
 
@@ -110,6 +114,16 @@ class Ladder:
     def done(self) -> bool:
         """Whether the interval is narrow enough to store the offset."""
         return self.one_sided is None and (self.high - self.low) / 2 <= FOUND
+
+    @property
+    def tilt_shows(self) -> bool:
+        """Whether the tilt is surely there, and more than nothing worth a turn."""
+        return self.tilt_low is not None and self.tilt_low > 0 and self.tilt >= LEAST_TILT
+
+    @property
+    def bow_shows(self) -> bool:
+        """Whether the bow is surely there."""
+        return self.bow is not None and abs(self.bow) > max(self.bow_margin, LEAST_TILT / 2)
 
     @property
     def sentence(self) -> str:
@@ -315,6 +329,52 @@ def _one_sided(step: Array) -> str | None:
     return None
 
 
+def bed_sentences(found: Ladder, screws: bool, compensation: str) -> tuple[str, ...]:
+    """Say what a judged bed comes to: tilt, bow and offset, each with its remedy.
+
+    Parameters
+    ----------
+    found : Ladder
+        From `judge_bed`.
+    screws : bool
+        Whether the bed has screws to turn.
+    compensation : {"none", "mean", "mesh"}
+
+    Raises
+    ------
+    ChoiceError
+    """
+    if found.tilt is None or found.tilt_low is None or found.tilt_high is None:
+        raise ChoiceError("A ladder at one place tells no tilt.")
+    margin = micro((found.tilt_high - found.tilt_low) / 2)
+    said = []
+    if found.tilt_shows:
+        remedy = (
+            "Turn the knobs first, then print the bed again; no offset takes a tilt out."
+            if screws
+            else "It is taken out by shims, by driving the cross beam, or by a mesh; no offset does it."
+        )
+        if compensation == "mesh":
+            remedy += " With its mesh working this should not be seen: print the walk that shows the mesh."
+        if compensation == "mean":
+            remedy += " This printer's compensation moves everything up or down and leaves the tilt."
+        said.append(f"From corner to corner the bed tilts by {micro(found.tilt)} ± {margin}. {remedy}")
+    else:
+        said.append(f"No tilt shows beyond what the eye can tell (± {margin} from corner to corner).")
+    if found.bow_shows:
+        way = "higher" if found.bow > 0 else "lower"
+        more = {
+            "mesh": "Its mesh does not take that out: measure it again at printing temperature.",
+            "mean": "Compensation by the mean cannot take that out: a shim, a glass plate or another plate can.",
+            "none": "Screws cannot take that out: compensation, shims or another plate can.",
+        }[compensation]
+        said.append(
+            f"The middle is {micro(abs(found.bow))} ± {micro(found.bow_margin)} {way} than the corners. {more}"
+        )
+    said.append(found.sentence)
+    return tuple(said)
+
+
 def heights_from(patches: Sequence[Judged], found: Ladder, bed: Bed) -> Survey:
     """The bed as a judged bed tells it, as readings at its patches, for a plan of turns.
 
@@ -339,6 +399,30 @@ def heights_from(patches: Sequence[Judged], found: Ladder, bed: Bed) -> Survey:
         raise ChoiceError("A ladder at one place tells no tilt.")
     x, y = np.array(sorted({(round(p.x, 1), round(p.y, 1)) for p in patches})).T
     return Survey(x, y, found.slopes[0] * (x - bed.centre[0]) + found.slopes[1] * (y - bed.centre[1]))
+
+
+def reading_sd(heights: Survey, found: Ladder, bed: Bed) -> float:
+    """How uncertain one of those heights would be as a reading, so that a plan made of them knows what it stands on.
+
+    Parameters
+    ----------
+    heights : Survey
+        From `heights_from`.
+    found : Ladder
+        From `judge_bed`.
+    bed : Bed
+
+    Returns
+    -------
+    float
+        Standard deviation that gives a least-squares plane the tilt's stated interval, mm.
+    """
+    if found.slopes is None or found.tilt_low is None or found.tilt_high is None:
+        raise ChoiceError("A ladder at one place tells no tilt.")
+    design = np.column_stack([np.ones(len(heights)), heights.x - bed.centre[0], heights.y - bed.centre[1]])
+    across = np.array([0.0, bed.width, bed.depth]) * np.where(np.r_[0.0, found.slopes] < 0, -1.0, 1.0)
+    unit = math.sqrt(float(across @ np.linalg.inv(design.T @ design) @ across))
+    return (found.tilt_high - found.tilt_low) / 2 / QUANTILE / unit
 
 
 def _check(patches: Sequence[Judged]) -> None:

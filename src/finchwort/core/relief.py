@@ -6,11 +6,13 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 from scipy.interpolate import (
     LinearNDInterpolator,
     NearestNDInterpolator,
     RBFInterpolator,
     RectBivariateSpline,
+    RegularGridInterpolator,
 )
 from scipy.spatial import ConvexHull, cKDTree
 
@@ -55,6 +57,19 @@ class Relief:
         """Height in the middle of the bed, mm."""
         rows, columns = ([(n - 1) // 2, n // 2] for n in self.heights.shape)
         return float(self.heights[np.ix_(rows, columns)].mean())
+
+    def at(self, x: ArrayLike, y: ArrayLike) -> Array:
+        """Heights at places, between the grid's by straight lines, mm."""
+        look = RegularGridInterpolator((self.ys, self.xs), self.heights, bounds_error=False, fill_value=None)
+        return look(np.column_stack([np.ravel(y), np.ravel(x)]))
+
+    def rise(self, reach: float) -> float:
+        """How much higher the bed gets within a square of that half-width around its middle, mm."""
+        x, y = np.meshgrid(
+            (self.xs[0] + self.xs[-1]) / 2 + np.linspace(-reach, reach, 15),
+            (self.ys[0] + self.ys[-1]) / 2 + np.linspace(-reach, reach, 15),
+        )
+        return max(0.0, float(self.at(x, y).max()) - self.middle)
 
     def plus(self, a: float, b: float, c: float) -> Relief:
         """Return the relief with the plane a x + b y + c added."""

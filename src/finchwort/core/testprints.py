@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import RegularGridInterpolator
 
 from finchwort.core.bead import TOUCH, Bead
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
@@ -15,7 +14,7 @@ from finchwort.core.printers import Bed, place_in_words, suggest_screw_points
 from finchwort.core.relief import Relief
 from finchwort.core.surveys import Array
 from finchwort.core.toolpaths import Stroke, filament_area, fill_disc, fill_square
-from finchwort.core.wording import duration, micro, millimetres
+from finchwort.core.wording import duration, millimetres, shift_in_words
 
 KINDS = {
     "patches": "Corner and centre patches",
@@ -29,8 +28,10 @@ PATCH, RUNG, DISC = 30.0, 20.0, 14.0
 """Sizes of patches, mm (ours: room for calipers and for the eye, in few minutes)."""
 BETWEEN = 6.0
 """Between patches, mm (ours)."""
-RIM = 10.0
-"""Patches keep so far from the edge of the printable area, mm (ours)."""
+LADDER_REACH = 1.5 * RUNG + BETWEEN
+"""A ladder of three by three reaches so far from the middle, mm."""
+PATCH_RIM, RIM = 5.0, 10.0
+"""Patches, and a walk, keep so far from the edge of the printable area, mm (ours)."""
 PRIME_INSET, PRIME_SHARE, PRIME_RAISED = 2.5, 0.5, 0.1
 """The line that fills the nozzle: distance from the front edge (mm), share of the width, and how much higher (mm; ours)."""
 SPEED, TRAVEL, LIFT_SPEED = 25.0, 100.0, 10.0
@@ -197,7 +198,7 @@ class TestPrint:
         if self.kind == "ladder":
             low, high = self.spots[-1].shift, self.spots[0].shift
             return (
-                f"Prints {count} squares of one layer in the middle, from {_way(high)} to {_way(low)}, "
+                f"Prints {count} squares of one layer in the middle, from {shift_in_words(high)} to {shift_in_words(low)}, "
                 f"number 1 at the front left, row by row; {about}."
             )
         if self.kind == "discs":
@@ -289,10 +290,10 @@ def make_test_print(
 
 def _patches(setting: Setting) -> list[Spot]:
     bed = setting.bed
-    # three side by side have room
-    size = min(PATCH, (min(bed.width, bed.depth) - 2 * RIM - 2 * BETWEEN) / 3)
-    x0, x1 = bed.x_min + RIM + size / 2, bed.x_max - RIM - size / 2
-    y0, y1 = bed.y_min + RIM + size / 2, bed.y_max - RIM - size / 2
+    # an eighth of the bed in from its corners, where they are asked for when they are measured
+    dx, dy = bed.width / 8, bed.depth / 8
+    size = min(PATCH, 2 * (min(dx, dy) - PATCH_RIM))
+    x0, x1, y0, y1 = bed.x_min + dx, bed.x_max - dx, bed.y_min + dy, bed.y_max - dy
     places = [(x0, y0), (x1, y0), bed.centre, (x1, y1), (x0, y1)]
     return [_spot(setting, i, x, y, size) for i, (x, y) in enumerate(places, 1)]
 
@@ -404,13 +405,4 @@ def _highest(relief: Relief | None, points: Array) -> float:
     # the corners of a path and what lies between them
     steps = np.linspace(0, 1, 9)[:, None, None]
     between = points[:-1] + steps * np.diff(points, axis=0) if len(points) > 1 else points[None]
-    look = RegularGridInterpolator(
-        (relief.ys, relief.xs), relief.heights, bounds_error=False, fill_value=None
-    )
-    return float(look(between.reshape(-1, 2)[:, ::-1]).max()) - relief.middle
-
-
-def _way(shift: float) -> str:
-    if abs(shift) < 0.0005:
-        return "the height as it is"
-    return f"{micro(abs(shift))} {'farther' if shift > 0 else 'closer'}"
+    return float(relief.at(*between.reshape(-1, 2).T).max()) - relief.middle

@@ -175,6 +175,20 @@ def micro(value: float, signed: bool = False) -> str:
     return f"{sign}{abs(rounded):.3f} mm"
 
 
+def shift_in_words(shift: float) -> str:
+    """Say how a tip's height differs from the present one (mm), in hundredths where that is all.
+
+    Examples
+    --------
+    >>> shift_in_words(0.05), shift_in_words(-0.025), shift_in_words(0.0)
+    ('0.05 mm farther', '0.025 mm closer', 'as it is')
+    """
+    if abs(shift) < 0.0005:
+        return "as it is"
+    amount = millimetres(abs(shift)) if abs(shift * 100 - round(shift * 100)) < 1e-6 else micro(abs(shift))
+    return f"{amount} {'farther' if shift > 0 else 'closer'}"
+
+
 def duration(seconds: float) -> str:
     """Say how long something takes.
 

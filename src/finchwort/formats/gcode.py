@@ -16,7 +16,7 @@ from finchwort.core.testprints import (
     TestPrint,
 )
 from finchwort.core.toolpaths import Stroke, filament_area
-from finchwort.core.wording import micro
+from finchwort.core.wording import shift_in_words
 
 DESCEND = 2.0
 """The last of the way down is gone slowly, mm."""
@@ -66,7 +66,8 @@ def write_gcode(
     lines.append("; heat first: metal moves as it warms")
     add("bed", temperature=s.bed_temperature)
     add("bed_wait", temperature=s.bed_temperature)
-    add("nozzle_wait", temperature=made.nozzle_temperature)
+    if made.nozzle_temperature > 0:
+        add("nozzle_wait", temperature=made.nozzle_temperature)
     lines.append("; home while warm")
     add("home")
     if mesh_on:
@@ -102,7 +103,7 @@ def _header(made: TestPrint, printer: str, mesh_on: str, note: str) -> list[str]
     found = [
         f"{made.title} for {_plain(printer)}",
         made.does,
-        f"Bed {s.bed_temperature:g} C, nozzle {made.nozzle_temperature:g} C, first layer {s.bead.height:g} mm, line {s.bead.width:g} mm, filament {s.filament:g} mm.",
+        f"Bed {s.bed_temperature:g} C, nozzle {f'{made.nozzle_temperature:g} C' if made.nozzle_temperature else 'not heated'}, first layer {s.bead.height:g} mm, line {s.bead.width:g} mm, filament {s.filament:g} mm.",
         f"Compensation: {'on after homing' if mesh_on else 'none'}. The Z offset is the one in the machine.",
     ]
     if made.strokes:
@@ -110,7 +111,7 @@ def _header(made: TestPrint, printer: str, mesh_on: str, note: str) -> list[str]
         found.append(f"Uses {made.filament_length:.0f} mm of filament{weight}.")
     for spot in made.spots:
         if made.kind == "ladder":
-            found.append(f"{spot.number}: {_shift(spot.shift)}, at Z {spot.z:.3f}")
+            found.append(f"{spot.number}: {shift_in_words(spot.shift)}, at Z {spot.z:.3f}")
     if note:
         found.append(_plain(note))
     found += [WATCH, "If the tip scrapes, stop at once."]
@@ -120,7 +121,7 @@ def _header(made: TestPrint, printer: str, mesh_on: str, note: str) -> list[str]
 def _strokes(lines: list[str], made: TestPrint) -> None:
     s = made.setting
     names = ["fill the nozzle, beside the patches"]
-    names += [f"patch {spot.number}: {spot.name}, {_shift(spot.shift)}" for spot in made.spots]
+    names += [f"patch {spot.number}: {spot.name}, {shift_in_words(spot.shift)}" for spot in made.spots]
     per_mm = filament_area(s.filament)
     for i, (name, stroke) in enumerate(zip(names, made.strokes, strict=True)):
         lines.append(f"; {name}".replace("−", "-"))
@@ -167,12 +168,6 @@ def _lift(z: float) -> str:
 
 def _travel(x: float, y: float) -> str:
     return f"G0 X{x:.3f} Y{y:.3f} F{60 * TRAVEL:.0f}"
-
-
-def _shift(shift: float) -> str:
-    if abs(shift) < 0.0005:
-        return "as it is"
-    return f"{micro(abs(shift))} {'farther' if shift > 0 else 'closer'}"
 
 
 def _plain(text: str) -> str:

@@ -31,7 +31,7 @@ REPLIES = (
     "temperatures",
     "switch",
 )
-_TRIAL = {"x": 1.0, "y": 1.0, "z": 1.0, "feed": 1000.0, "temperature": 60.0, "number": 0}
+_TRIAL = {"value": 1.0, "x": 1.0, "y": 1.0, "z": 1.0, "feed": 1000.0, "temperature": 60.0, "number": 0}
 
 
 class DialectError(ValueError):

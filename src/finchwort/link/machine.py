@@ -24,6 +24,8 @@ NEAR = 1.5
 HEAT_PATIENCE = 240.0
 """A heater that gains nothing for so long does not get there, s (ours; the machine's own protection acts sooner)."""
 GAIN = 1.0
+MOST_OFFSET = 10.0
+"""mm"""
 ROOM = 50.0
 """A heater told nothing is below this, °C; above it the person is warned that it is still hot."""
 
@@ -248,6 +250,24 @@ class Machine:
     def stow(self) -> None:
         """Take the probe in, where that is a command."""
         self.line.send(self.dialect.say("stow"))
+
+    def set_offset(self, value: float) -> None:
+        """Set the Z offset in the machine (mm) and have it kept over a restart.
+
+        Raises
+        ------
+        LimitError
+            When this kind of machine is not told its offset.
+        """
+        if not math.isfinite(value) or abs(value) > MOST_OFFSET:
+            raise LimitError(f"A Z offset lies within {MOST_OFFSET:g} mm.")
+        said = self.dialect.say("offset", value=value)
+        if not said:
+            raise LimitError(
+                "This kind of machine is not told its Z offset over the line. Type it into its menu."
+            )
+        self.line.send(said)
+        self.line.send(self.dialect.say("store"), patience=30)
 
     def stop_now(self) -> None:
         """Stop everything at once; the machine must be started anew afterwards."""

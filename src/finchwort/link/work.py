@@ -13,11 +13,13 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from finchwort.core.warmup import LEAST as LEAST_SOAK
 from finchwort.core.warmup import fit_soak
-from finchwort.core.wording import micro
+from finchwort.core.wording import micro, millimetres
 from finchwort.link.line import LineError, ResetError
 from finchwort.link.machine import LimitError, Machine, Temperatures
 from finchwort.store import jobs
 from finchwort.store.models import Job
+from finchwort.store.offsets import ledger_of, newest_offset, record_offset
+from finchwort.store.printers import get_printer
 
 log = structlog.get_logger()
 
@@ -125,6 +127,7 @@ class Work:
             "repeatability": self.repeatability,
             "soak": self.soak,
             "grid": self.grid,
+            "offset": self.offset,
         }
         return doing[self.kind](machine)
 
@@ -288,6 +291,28 @@ class Work:
         machine.stow()
         machine.lift()
         return self.conclude("grid")
+
+    def offset(self, machine: Machine) -> str:
+        """Set the Z offset in the machine, and write it down."""
+        value = self.params["value"]
+        machine.set_offset(value)
+        with self.sessions.begin() as session:
+            printer = get_printer(session, jobs.get_job(session, self.job_id).printer_id)
+            book = ledger_of(newest_offset(session, printer.id), printer)
+            record_offset(
+                session,
+                printer.id,
+                {**book.parts, "printer": value},
+                self.params["reason"],
+                client_key=self.client_key,
+                visit_id=self.visit_id,
+                data=None
+                if self.params.get("margin") is None
+                else {"found": {"margin": self.params["margin"]}},
+                note="sent over the line",
+            )
+            self.pulse.write(session)
+        return f"The printer's Z offset is {millimetres(value, signed=True)} now, stored in its memory and written down."
 
     def conclude(self, kind: str) -> str:
         """Store what a whole job read with its visit."""

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from finchwort.core.errors import ChoiceError
@@ -164,13 +164,18 @@ def newest_adjustment(session: Session, printer_id: int, kind: str) -> Adjustmen
 
 def moved_since(session: Session, printer_id: int, at: datetime) -> bool:
     """Tell whether shims, tape or the beam moved a printer's bed after some time."""
-    query = select(Adjustment.id).where(
+    moved = newest_move(session, printer_id)
+    return moved is not None and moved > at
+
+
+def newest_move(session: Session, printer_id: int) -> datetime | None:
+    """When shims, tape or the beam moved a printer's bed last."""
+    query = select(func.max(Adjustment.made_at)).where(
         Adjustment.printer_id == printer_id,
         Adjustment.kind.in_(MOVES),
         Adjustment.deleted_at.is_(None),
-        Adjustment.made_at > at,
     )
-    return session.scalars(query.limit(1)).first() is not None
+    return session.scalar(query)
 
 
 def describe(adjustment: Adjustment) -> tuple[str, str]:

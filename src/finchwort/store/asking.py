@@ -9,11 +9,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.offsets import Ledger
 from finchwort.core.planning import survey_minutes
 from finchwort.core.probe import grid_points, in_reach, reach, walking_order
 from finchwort.core.repeatability import LEAST as LEAST_TOUCHES
 from finchwort.core.repeatability import MOST as MOST_TOUCHES
-from finchwort.core.wording import duration
+from finchwort.core.wording import duration, millimetres
 from finchwort.store.errors import ConflictError
 from finchwort.store.jobs import KINDS
 from finchwort.store.models import Job, JobReading, Printer
@@ -27,6 +28,11 @@ HOMING = 0.4
 MOST_SOAK = 200
 MOVES = "The head and the bed move by themselves: keep hands, hair and sleeves out, and a hand near the power switch."
 HOT = "Bed and nozzle get hot enough to burn. Stay with the printer, keep anything that burns off it, and never bridge its protection."
+CLOSER = (
+    "The tip will be closer to the plate in the next print: watch the first lines, and stop if it scrapes."
+)
+MOST_MOVE = 0.5
+"""An offset is changed by no more than this at once over the line, mm (ours)."""
 STILL_HOT = "Heaters that are on stay on."
 
 
@@ -64,7 +70,14 @@ class Asked:
         return hashlib.sha256(text.encode()).hexdigest()[:24]
 
 
-def ask(printer: Printer, kind: str, wanted: dict[str, Any], *, seconds: float | None = None) -> Asked:
+def ask(
+    printer: Printer,
+    kind: str,
+    wanted: dict[str, Any],
+    *,
+    seconds: float | None = None,
+    offset: float | None = None,
+) -> Asked:
     """Check what is asked of a printer and say what will happen.
 
     Parameters
@@ -74,8 +87,11 @@ def ask(printer: Printer, kind: str, wanted: dict[str, Any], *, seconds: float |
     wanted : dict
         heat: ``bed``, ``nozzle`` (°C).  park: ``x``, ``y``, ``name``.  repeatability: ``x``, ``y``, ``count``.
         soak: ``x``, ``y``, ``every``, ``longest`` (s), ``until_steady``.  grid: ``points`` (mm).
+        offset: ``value`` (mm, in the machine's own sign), ``reason``.
     seconds : float, optional
         This printer's pace, s a place.
+    offset : float, optional
+        What stands in the printer, as far as it was written down, mm.
 
     Raises
     ------
@@ -103,6 +119,8 @@ def ask(printer: Printer, kind: str, wanted: dict[str, Any], *, seconds: float |
         return _heat(printer, wanted)
     if kind == "park":
         return _park(printer, wanted)
+    if kind == "offset":
+        return _offset(printer, wanted, offset)
     if printer.probe_kind == "none":
         raise ConflictError(f"{name} is set up without a probe. Say in its set-up what touches the bed.")
     if kind == "grid":
@@ -165,6 +183,34 @@ def _park(printer: Printer, wanted: dict[str, Any]) -> Asked:
         f"Lift the head of {printer.name} and take it over {name}, after homing when that was not done."
     )
     return Asked("park", {"x": x, "y": y, "name": name}, 0, sentence, (MOVES,), True, False, None)
+
+
+def _offset(printer: Printer, wanted: dict[str, Any], before: float | None) -> Asked:
+    if wanted.get("value") is None:
+        raise ChoiceError("Say which Z offset is to be set.")
+    value = round(_number(wanted, "value"), 2)
+    if before is None:
+        raise ConflictError(
+            "Write down first what stands in the printer now: nobody knows how far this would move the tip."
+        )
+    closer = Ledger({"printer": value}, printer.closer_is).closer_by(
+        Ledger({"printer": before}, printer.closer_is)
+    )
+    if abs(closer) > MOST_MOVE:
+        raise OutOfRangeError(
+            f"That would move the tip by {millimetres(abs(closer))} at once. Go in steps of {MOST_MOVE:g} mm at most."
+        )
+    way = (
+        f"{millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"
+        if abs(closer) >= 0.005
+        else "as it was"
+    )
+    sentence = (
+        f"Set the Z offset of {printer.name} to {millimetres(value, signed=True)} ({way}; before {millimetres(before, signed=True)}) "
+        "and store it in its memory. Nothing moves."
+    )
+    params = {"value": value, "reason": str(wanted.get("reason") or "typed"), "margin": wanted.get("margin")}
+    return Asked("offset", params, 0, sentence, (CLOSER,) if closer > 0 else (), False, False, None)
 
 
 def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None) -> Asked:

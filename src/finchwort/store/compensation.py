@@ -31,6 +31,7 @@ from finchwort.core.planning import LEAST_KNOWN
 from finchwort.core.surveys import Survey
 from finchwort.core.warmup import compare_surveys
 from finchwort.store.adjustments import moved_since, newest_adjustment
+from finchwort.store.changes import BED, changes_since
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning, Visit, utcnow
 from finchwort.store.printers import bed_of
 from finchwort.store.probing import noise_for
@@ -186,7 +187,9 @@ def stored_mesh(session: Session, printer: Printer, visit: Visit | None = None) 
 
 def _turned_since(session: Session, printer: Printer, mesh: Adjustment) -> bool:
     turned = turnings_of(printer.id).where(Turning.turned_at > mesh.made_at).limit(1)
-    return session.scalars(turned).first() is not None or moved_since(session, printer.id, mesh.made_at)
+    if session.scalars(turned).first() is not None or moved_since(session, printer.id, mesh.made_at):
+        return True
+    return any(change.what in BED for change in changes_since(session, printer.id, mesh.made_at))
 
 
 def _changed_since(session: Session, printer: Printer, mesh: Adjustment) -> bool:

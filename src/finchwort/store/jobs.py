@@ -38,6 +38,7 @@ KINDS = (
     "repeatability",
     "soak",
     "grid",
+    "offset",
 )
 WAITING, RUNNING, DONE, FAILED, STOPPED, INTERRUPTED = STATES = (
     "waiting",
@@ -67,6 +68,7 @@ NAMES = {
     "repeatability": "Touch one place again and again",
     "soak": "Watch one place warm through",
     "grid": "Probe the bed",
+    "offset": "Set the Z offset",
 }
 
 

@@ -29,6 +29,7 @@ def write_entry(
     adjustment_id: int | None = None,
     offset_id: int | None = None,
     trial_id: int | None = None,
+    change_id: int | None = None,
 ) -> Entry:
     """Add a line to the logbook within the transaction of what it tells of."""
     entry = Entry(
@@ -44,6 +45,7 @@ def write_entry(
         adjustment_id=adjustment_id,
         offset_id=offset_id,
         trial_id=trial_id,
+        change_id=change_id,
     )
     session.add(entry)
     session.flush()

@@ -311,6 +311,7 @@ class Entry(Base):
     adjustment_id: Mapped[int | None] = mapped_column(ForeignKey("adjustment.id"))
     offset_id: Mapped[int | None] = mapped_column(ForeignKey("z_offset.id"))
     trial_id: Mapped[int | None] = mapped_column(ForeignKey("trial.id"))
+    change_id: Mapped[int | None] = mapped_column(ForeignKey("machine_change.id"))
 
     printer: Mapped[Printer | None] = relationship(lazy="joined")
     __table_args__ = (Index(None, "at", "id"), Index(None, "printer_id", "at"))

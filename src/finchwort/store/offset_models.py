@@ -51,3 +51,20 @@ class Trial(Base):
 
     visit: Mapped[Visit] = relationship()
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id"))
+
+
+class MachineChange(Base):
+    """Something at a machine that was changed by hand: what, and when."""
+
+    __tablename__ = "machine_change"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
+    made_at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    what: Mapped[str] = mapped_column(String(20))
+    note: Mapped[str] = mapped_column(String(500))
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "made_at"))

@@ -10,12 +10,15 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.bead import TOUCH, Bead
+from finchwort.core.compensation import compensate_relief, make_mesh
 from finchwort.core.errors import ChoiceError
 from finchwort.core.forecast import forecast
 from finchwort.core.offsets import PLACES, Ledger
-from finchwort.core.relief import make_relief
+from finchwort.core.relief import Relief, make_relief
 from finchwort.core.wording import millimetres
 from finchwort.store.adjustments import moved_since
+from finchwort.store.changes import DOUBTS, changes_since
+from finchwort.store.compensation import usual_side
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Printer, SurveyRecord, Turning, Visit, utcnow
@@ -178,6 +181,8 @@ def offset_outdated(
         if any(screw.done for screw in turning.screws) and not (turning.hold == "centre" and as_planned):
             found.append("Knobs were turned since in a way that did not keep the middle of the bed.")
             break
+    changed = {change.what for change in changes_since(session, printer.id, record.made_at)}
+    found += [said for what, said in DOUBTS.items() if what in changed]
     if moved_since(session, printer.id, record.made_at):
         found.append("Shims, tape or the cross beam were changed since.")
     if record.closer_is != printer.closer_is:
@@ -194,19 +199,32 @@ def offset_outdated(
     return tuple(found)
 
 
-def refuse_contact(session: Session, visit: Visit | None, bead: Bead) -> str | None:
-    """Say so when a tip that is right in the middle would touch the highest place of the newest survey."""
-    if visit is None:
-        return None
+def met_relief(session: Session, visit: Visit) -> Relief | None:
+    """Return the bed as the nozzle meets it by the newest survey of a visit, with compensation where there is any."""
     newest = session.scalars(
         select(SurveyRecord)
         .where(SurveyRecord.visit_id == visit.id, SurveyRecord.deleted_at.is_(None))
         .order_by(SurveyRecord.taken_at.desc(), SurveyRecord.id.desc())
         .limit(1)
     ).first()
-    if newest is None or visit.printer.compensation == "mesh":
+    return None if newest is None else relief_of(session, newest, visit.printer.compensation)
+
+
+def relief_of(session: Session, record: SurveyRecord, kind: str) -> Relief:
+    """Return the surface of a survey that the nozzle meets with a kind of compensation."""
+    survey = load_readings(session, record.id)
+    relief = make_relief(survey, bed_of(record.visit.printer))
+    if kind == "none":
+        return relief
+    side = [usual_side(places) for places in (survey.x, survey.y)]
+    return compensate_relief(relief, make_mesh(survey, *side), kind)
+
+
+def refuse_contact(session: Session, visit: Visit | None, bead: Bead) -> str | None:
+    """Say so when a tip that is right in the middle would touch the highest place of the newest survey."""
+    relief = met_relief(session, visit) if visit is not None else None
+    if relief is None:
         return None
-    relief = make_relief(load_readings(session, newest.id), bed_of(visit.printer))
     found = forecast(relief.heights, bead, relief.middle)
     if found.least > TOUCH:
         return None

@@ -1,27 +1,42 @@
-"""Printed ladders and how they were judged."""
+"""Printed ladders and beds, and how they were judged."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.bead import Bead
-from finchwort.core.errors import ChoiceError
+from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.forecast import SAFE
-from finchwort.core.judging import STEPS, WORDS, Judged, Ladder, judge_ladder
-from finchwort.core.ladders import FIRST_BELIEF, best_gap, plan_ladder
+from finchwort.core.judging import (
+    MOST_PATCHES,
+    STEPS,
+    WORDS,
+    Judged,
+    Ladder,
+    judge_bed,
+    judge_ladder,
+)
+from finchwort.core.ladders import FIRST_BELIEF, best_gap, plan_bed, plan_ladder
 from finchwort.core.offsets import Ledger
+from finchwort.core.testprints import LADDER_REACH
+from finchwort.store.adjustments import newest_move
+from finchwort.store.changes import BED, changes_since
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Visit, utcnow
+from finchwort.store.models import Turning, Visit, utcnow
 from finchwort.store.offset_models import Trial
-from finchwort.store.offsets import ledger_of, newest_offset
-from finchwort.store.visits import get_visit
+from finchwort.store.offsets import ledger_of, met_relief, newest_offset
+from finchwort.store.printers import bed_of
+from finchwort.store.visits import get_visit, turnings_of
 
+LEAST_BELIEF = 0.03
+"""Paper and calipers say it no better than this, whatever margin they give, mm (ours)."""
 MOST_SHIFT = 0.5
 """No rung lies further from the offset it is printed at, mm."""
 
@@ -45,9 +60,30 @@ class Ladders:
     rungs: tuple[float, ...]
 
 
-def trials_of(session: Session, visit_id: int) -> list[Trial]:
-    """Return a visit's trials, oldest first."""
-    query = select(Trial).where(Trial.visit_id == visit_id, Trial.deleted_at.is_(None))
+@dataclass(frozen=True, eq=False)
+class JudgedBed:
+    """What a visit's judged beds say, and where to print the next.
+
+    Attributes
+    ----------
+    trials : tuple of Trial
+        Oldest first; those since the bed was moved last.
+    patches : tuple of Judged
+        All that were weighed, the ladders' too, counted from the present offset.
+    found : Ladder or None
+    places : tuple of (x, y, shift)
+        mm
+    """
+
+    trials: tuple[Trial, ...]
+    patches: tuple[Judged, ...]
+    found: Ladder | None
+    places: tuple[tuple[float, float, float], ...]
+
+
+def trials_of(session: Session, visit_id: int, kind: str = "ladder") -> list[Trial]:
+    """Return a visit's trials of a kind, oldest first."""
+    query = select(Trial).where(Trial.visit_id == visit_id, Trial.kind == kind, Trial.deleted_at.is_(None))
     return list(session.scalars(query.order_by(Trial.made_at, Trial.id)))
 
 
@@ -57,26 +93,70 @@ def ladders_of(session: Session, visit: Visit, bead: Bead) -> Ladders:
     Each was printed at the offset of its time; when that was changed since, its patches count from the present one.
     """
     trials = trials_of(session, visit.id)
-    now = ledger_of(newest_offset(session, visit.printer_id), visit.printer)
-    patches = []
-    for trial in trials:
-        closer = now.closer_by(Ledger(trial.parts, now.closer_is))
-        patches += [Judged(p["shift"] + closer, p["step"]) for p in trial.patches]
+    patches = _counted_from_now(session, visit, trials)
     found = judge_ladder(patches, bead) if patches else None
-    best, sd = (found.best, found.sd) if found else (0.0, FIRST_BELIEF)
+    best, sd = (found.best, found.sd) if found else (0.0, _belief(session, visit))
     # the gap is best at the best shift, so the tip touches as much below it
     closest = best - best_gap(bead) + SAFE
+    relief = met_relief(session, visit)
+    if relief is not None:
+        closest += relief.rise(LADDER_REACH)  # the patches lie around the middle
     return Ladders(tuple(trials), found, plan_ladder(closest, best, sd, bead))
 
 
+def _belief(session: Session, visit: Visit) -> float:
+    """How far off the offset may be before anything is judged, standard deviation, mm: less when this visit measured it."""
+    newest = newest_offset(session, visit.printer_id)
+    margin = (newest.data.get("found") or {}).get("margin") if newest is not None else None
+    if margin is None or newest.visit_id != visit.id or newest.reason not in ("paper", "patches"):
+        return FIRST_BELIEF
+    return min(FIRST_BELIEF, max(LEAST_BELIEF, margin / 2))
+
+
+def _counted_from_now(session: Session, visit: Visit, trials: Sequence[Trial]) -> list[Judged]:
+    """Patches of trials with their shifts counted from the present offset; a ladder's lie in the middle."""
+    now = ledger_of(newest_offset(session, visit.printer_id), visit.printer)
+    x, y = bed_of(visit.printer).centre
+    found = []
+    for trial in trials:
+        closer = now.closer_by(Ledger(trial.parts, now.closer_is))
+        found += [Judged(p["shift"] + closer, p["step"], p.get("x", x), p.get("y", y)) for p in trial.patches]
+    return found
+
+
+def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> JudgedBed:
+    """Weigh a visit's judged beds, with its ladders, and plan the next.
+
+    What was judged before the bed was moved (knobs, shims, beam, another plate) says nothing about it now.
+    """
+    bed = bed_of(visit.printer)
+    since = bed_moved_at(session, visit.printer_id)
+    beds = [t for t in trials_of(session, visit.id, "bed") if since is None or t.made_at > since]
+    found = None
+    patches: list[Judged] = []
+    if beds:
+        patches = _counted_from_now(session, visit, beds)[-MOST_PATCHES:]
+        # a ladder tells where this person draws the lines
+        ladders = _counted_from_now(session, visit, trials_of(session, visit.id))
+        room = MOST_PATCHES - len(patches)
+        patches += ladders[-room:] if room else []
+        found = judge_bed(patches, bead, bed)
+    best = found.best if found else 0.0
+    places = plan_bed(bed, bead, best - best_gap(bead) + SAFE, side)
+    return JudgedBed(tuple(beds), tuple(patches), found, places)
+
+
+def bed_moved_at(session: Session, printer_id: int) -> datetime | None:
+    """When a printer's bed was moved last, as far as it was written down."""
+    turned = session.scalars(turnings_of(printer_id).order_by(Turning.turned_at.desc()).limit(1)).first()
+    times = [turned.turned_at] if turned else []
+    times += [change.made_at for change in changes_since(session, printer_id, None) if change.what in BED][:1]
+    moved = newest_move(session, printer_id)
+    return max([*times, *([moved] if moved else [])], default=None)
+
+
 def record_ladder(
-    session: Session,
-    visit_id: int,
-    patches: Sequence[tuple[float, str]],
-    *,
-    client_key: str,
-    note: str = "",
-    at: datetime | None = None,
+    session: Session, visit_id: int, patches: Sequence[tuple[float, str]], **more: Any
 ) -> Trial:
     """Record a ladder that was printed at the present offset, and how its patches were judged.
 
@@ -85,22 +165,54 @@ def record_ladder(
     patches : sequence of (float, str)
         Shift (mm, farther positive) and one of `finchwort.core.judging.STEPS`.
 
+    Other parameters, and what is raised: see `record_trial`.
+    """
+    return record_trial(session, visit_id, "ladder", [(s, step, None, None) for s, step in patches], **more)
+
+
+def record_trial(
+    session: Session,
+    visit_id: int,
+    kind: str,
+    patches: Sequence[tuple[float, str, float | None, float | None]],
+    *,
+    client_key: str,
+    note: str = "",
+    at: datetime | None = None,
+) -> Trial:
+    """Record patches that were printed at the present offset, and how they were judged.
+
+    Parameters
+    ----------
+    kind : {"ladder", "bed"}
+    patches : sequence of (shift, step, x, y)
+        Shift (mm, farther positive), one of `finchwort.core.judging.STEPS`, and the place (mm) of a bed's.
+
     Raises
     ------
     ChoiceError
-        When a step is none, or fewer than three patches were judged.
+        When a step is none, or too few patches were judged.
+    OutOfRangeError
+        When a patch lies beside the printable area.
     ConflictError
         When the visit is closed.
     """
     visit = get_visit(session, visit_id, lock=True)
-    if len(patches) < 3:
-        raise ChoiceError("Judge three patches or more.")
-    for shift, step in patches:
+    least = 3 if kind == "ladder" else 4
+    if len(patches) < least:
+        raise ChoiceError(f"Judge {'three' if least == 3 else 'four'} patches or more.")
+    bed = bed_of(visit.printer)
+    for shift, step, x, y in patches:
         if step not in STEPS:
             raise ChoiceError(f"A patch is judged {', '.join(WORDS.values())}.")
         if not abs(shift) <= MOST_SHIFT:
-            raise ChoiceError(f"A rung lies within {MOST_SHIFT:g} mm of the offset it is printed at.")
-    stored = [{"shift": round(float(shift), 4), "step": step} for shift, step in patches]
+            raise ChoiceError(f"A patch lies within {MOST_SHIFT:g} mm of the offset it is printed at.")
+        if kind == "bed" and not (bed.x_min <= x <= bed.x_max and bed.y_min <= y <= bed.y_max):
+            raise OutOfRangeError("A patch lies beside the printable area.")
+    stored = [
+        {"shift": round(float(shift), 4), "step": step} | ({"x": x, "y": y} if kind == "bed" else {})
+        for shift, step, x, y in patches
+    ]
     known = session.scalars(select(Trial).where(Trial.client_key == client_key)).first()
     if known is not None:
         if (known.visit_id, known.patches) != (visit_id, stored) or known.deleted_at is not None:
@@ -113,7 +225,7 @@ def record_ladder(
         visit_id=visit.id,
         made_at=at or utcnow(),
         client_key=client_key,
-        kind="ladder",
+        kind=kind,
         parts=dict(book.parts),
         patches=stored,
         note=note.strip(),
@@ -121,11 +233,15 @@ def record_ladder(
     session.add(trial)
     session.flush()
     good = [p["shift"] for p in stored if p["step"] == "good"]
-    detail = "; ".join(f"{p['shift']:+.3f} mm {WORDS[p['step']]}" for p in stored)
+    detail = "; ".join(
+        (f"x {p['x']:g}, y {p['y']:g}: " if kind == "bed" else "")
+        + f"{p['shift']:+.3f} mm {WORDS[p['step']]}"
+        for p in stored
+    )
     write_entry(
         session,
         "test",
-        f"Ladder of {len(stored)} patches judged, {len(good)} good",
+        f"{'Ladder' if kind == 'ladder' else 'Bed'} of {len(stored)} patches judged, {len(good)} good",
         f"{detail}.\n{note.strip()}".strip(),
         at=at,
         printer=visit.printer,

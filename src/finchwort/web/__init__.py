@@ -11,6 +11,7 @@ from sqlalchemy import URL
 import finchwort
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.web import (
+    changes,
     database,
     errors,
     first_layer,
@@ -24,6 +25,7 @@ from finchwort.web import (
     schemas,
     security,
     surveys,
+    testprints,
     tramming,
     trials,
     visits,
@@ -69,6 +71,8 @@ def create_app(url: str | URL | None = None) -> APIFlask:
         first_layer,
         offsets,
         trials,
+        testprints,
+        changes,
         machine,
         logbook,
     ):

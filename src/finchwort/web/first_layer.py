@@ -8,15 +8,14 @@ import numpy as np
 from apiflask import APIBlueprint
 
 from finchwort.core.bead import BANDS, SAID, Bead, Laid
-from finchwort.core.compensation import compensate_relief, make_mesh
 from finchwort.core.forecast import Forecast, forecast
 from finchwort.core.printers import Bed, place_in_words
-from finchwort.core.relief import Relief, make_relief
-from finchwort.store.compensation import usual_side
+from finchwort.core.relief import Relief
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import SurveyRecord
+from finchwort.store.offsets import relief_of
 from finchwort.store.printers import bed_of
-from finchwort.store.surveys import get_survey, load_readings
+from finchwort.store.surveys import get_survey
 from finchwort.store.tramming import plan_for
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -32,7 +31,7 @@ def get_first_layer(survey_id: int, query_data: schemas.FirstLayerQuery):
     record = get_survey(session(), survey_id)
     bed = bed_of(record.visit.printer)
     bead = Bead(query_data.width, record.visit.first_layer, query_data.flow)
-    relief = _bed_at(record, bed, query_data.stage)
+    relief = _bed_at(record, query_data.stage)
     found = forecast(relief.heights, bead, relief.middle + query_data.shift)
     return _out(record, query_data, bed, bead, relief, found)
 
@@ -47,17 +46,15 @@ def _stages(record: SurveyRecord) -> list[str]:
     return found
 
 
-def _bed_at(record: SurveyRecord, bed: Bed, stage: str) -> Relief:
+def _bed_at(record: SurveyRecord, stage: str) -> Relief:
     """The heights that the nozzle meets."""
     if stage not in _stages(record):
         raise ConflictError(
             "This bed has no screws to turn." if stage == "plan" else "This printer has no compensation."
         )
-    survey = load_readings(session(), record.id)
-    relief = make_relief(survey, bed)
-    if stage == "compensated":
-        side = [usual_side(places) for places in (survey.x, survey.y)]
-        return compensate_relief(relief, make_mesh(survey, *side), record.visit.printer.compensation)
+    relief = relief_of(
+        session(), record, record.visit.printer.compensation if stage == "compensated" else "none"
+    )
     return relief.plus(*plan_for(session(), record).change) if stage == "plan" else relief
 
 

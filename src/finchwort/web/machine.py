@@ -12,6 +12,7 @@ from finchwort.store import asking, jobs
 from finchwort.store.errors import ConflictError
 from finchwort.store.jobs import keep_readings
 from finchwort.store.models import Job, JobReading, Printer
+from finchwort.store.offsets import newest_offset
 from finchwort.store.printers import get_printer
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -37,7 +38,10 @@ def _asked(printer: Printer, wanted: schemas.JobWanted) -> tuple[asking.Asked, J
     given: dict[str, Any] = wanted.model_dump(
         exclude={"kind", "visit", "resume", "client_key", "token"}, exclude_none=True
     )
-    return asking.ask(printer, wanted.kind, given, seconds=jobs.pace_of(session(), printer.id)), None
+    newest = newest_offset(session(), printer.id) if wanted.kind == "offset" else None
+    offset = newest.parts.get("printer") if newest is not None else None
+    pace = jobs.pace_of(session(), printer.id)
+    return asking.ask(printer, wanted.kind, given, seconds=pace, offset=offset), None
 
 
 @blueprint.post("/printers/<int:printer_id>/jobs/ask")

@@ -1,18 +1,21 @@
-"""Ladders: patches at stepped heights, judged by eye."""
+"""Ladders and judged beds: patches at stepped heights, judged by eye."""
 
 from __future__ import annotations
 
 from apiflask import APIBlueprint
 
 from finchwort.core.bead import Bead
-from finchwort.core.judging import STEPS, WORDS
+from finchwort.core.judging import STEPS, WORDS, Ladder, bed_sentences, heights_from, reading_sd
 from finchwort.core.ladders import best_gap, usual_limits
 from finchwort.core.offsets import PLACES, Correction
-from finchwort.core.wording import micro, millimetres
+from finchwort.core.printers import place_in_words
+from finchwort.core.tramming import plan_turns
+from finchwort.core.wording import instruct, shift_in_words
 from finchwort.store import trials as store
 from finchwort.store.models import Visit
 from finchwort.store.offset_models import Trial
 from finchwort.store.offsets import ledger_of, newest_offset
+from finchwort.store.printers import bed_of, screws_of
 from finchwort.store.visits import get_visit
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -44,6 +47,28 @@ def add_ladder(visit_id: int, json_data: schemas.LadderIn):
     return _trial(made)
 
 
+@blueprint.get("/visits/<int:visit_id>/judged-bed")
+@blueprint.input(schemas.BedQuery, location="query")
+@blueprint.output(schemas.JudgedBedOut)
+def get_judged_bed(visit_id: int, query_data: schemas.BedQuery):
+    """Give where to print discs over the bed, and what those judged so far say of offset and tilt."""
+    visit = get_visit(session(), visit_id)
+    bead = Bead(query_data.width, visit.first_layer)
+    return _bed_out(visit, bead, store.judged_bed_of(session(), visit, bead, query_data.side))
+
+
+@blueprint.post("/visits/<int:visit_id>/judged-bed")
+@blueprint.input(schemas.JudgedBedIn)
+@blueprint.output(schemas.TrialOut, status_code=201)
+def add_judged_bed(visit_id: int, json_data: schemas.JudgedBedIn):
+    """Record discs over the bed and how they were judged."""
+    patches = [(one.shift, one.step, one.x, one.y) for one in json_data.patches]
+    made = store.record_trial(
+        session(), visit_id, "bed", patches, client_key=json_data.client_key, note=json_data.note
+    )
+    return _trial(made)
+
+
 @blueprint.delete("/trials/<int:trial_id>")
 @blueprint.output(schemas.Done)
 def delete_trial(trial_id: int):
@@ -63,25 +88,40 @@ def _trial(trial: Trial) -> schemas.TrialOut:
     return schemas.TrialOut(id=trial.id, made_at=trial.made_at, patches=patches, note=trial.note)
 
 
-def _out(visit: Visit, bead: Bead, ladders: store.Ladders) -> schemas.LadderOut:
-    printer = visit.printer
-    newest = newest_offset(session(), printer.id)
-    book = ledger_of(newest, printer)
-    place = "printer" if "printer" in book.parts else next(iter(book.parts))
+def _examples(bead: Bead) -> list[schemas.StepExample]:
+    """A bead in the middle of each step; beyond the outer lines as far again as they lie apart."""
     near, far = usual_limits(bead)
     middle = best_gap(bead)
-    # in the middle of each step; beyond the outer lines as far again as they lie apart
     shifts = (far + (far - near), (near + far) / 2, 0.0, -(near + far) / 2, -(far + (far - near) / 2))
+    return [
+        schemas.StepExample(
+            step=step, words=WORDS[step], laid=laid_out(bead, bead.at_gap(max(0.03, middle + shift)))
+        )
+        for step, shift in zip(STEPS, shifts, strict=True)
+    ]
+
+
+def _correction(visit: Visit, found: Ladder | None) -> tuple[str, schemas.NewOffsetOut | None]:
+    """Where the offset is kept that is corrected, and the correction; none while the best is only known to be beyond."""
+    book = ledger_of(newest_offset(session(), visit.printer_id), visit.printer)
+    place = "printer" if "printer" in book.parts else next(iter(book.parts))
+    if found is None or found.one_sided is not None:
+        return place, None
+    return place, new_offset(
+        visit, place, Correction(-found.best, (found.high - found.low) / 2, found.sentence)
+    )
+
+
+def _out(visit: Visit, bead: Bead, ladders: store.Ladders) -> schemas.LadderOut:
+    newest = newest_offset(session(), visit.printer_id)
+    book = ledger_of(newest, visit.printer)
     found = ladders.found
-    correction = None
-    if found is not None and found.one_sided is None:
-        margin = (found.high - found.low) / 2
-        correction = new_offset(visit, place, Correction(-found.best, margin, found.sentence))
+    place, correction = _correction(visit, found)
     return schemas.LadderOut(
         rungs=[
             schemas.RungOut(
                 shift=shift,
-                words=_words(shift),
+                words=shift_in_words(shift),
                 value=None if newest is None else book.moved(place, -shift),
             )
             for shift in ladders.rungs
@@ -89,12 +129,7 @@ def _out(visit: Visit, bead: Bead, ladders: store.Ladders) -> schemas.LadderOut:
         label=PLACES[place],
         spacing=bead.spacing,
         sliced=bead.height,
-        examples=[
-            schemas.StepExample(
-                step=step, words=WORDS[step], laid=laid_out(bead, bead.at_gap(max(0.03, middle + shift)))
-            )
-            for step, shift in zip(STEPS, shifts, strict=True)
-        ],
+        examples=_examples(bead),
         trials=[_trial(trial) for trial in ladders.trials],
         best=found.best if found else None,
         low=found.low if found else None,
@@ -106,8 +141,50 @@ def _out(visit: Visit, bead: Bead, ladders: store.Ladders) -> schemas.LadderOut:
     )
 
 
-def _words(shift: float) -> str:
-    if abs(shift) < 0.0005:
-        return "as it is"
-    amount = millimetres(abs(shift)) if abs(shift * 100 - round(shift * 100)) < 1e-6 else micro(abs(shift))
-    return f"{amount} {'farther' if shift > 0 else 'closer'}"
+def _bed_out(visit: Visit, bead: Bead, judged: store.JudgedBed) -> schemas.JudgedBedOut:
+    bed = bed_of(visit.printer)
+    found = judged.found
+    turns = _turns(visit, judged) if found else []
+    return schemas.JudgedBedOut(
+        discs=[
+            schemas.DiscOut(
+                number=i, x=x, y=y, shift=shift, words=shift_in_words(shift), name=place_in_words(bed, x, y)
+            )
+            for i, (x, y, shift) in enumerate(judged.places, 1)
+        ],
+        spacing=bead.spacing,
+        sliced=bead.height,
+        examples=_examples(bead),
+        trials=[_trial(trial) for trial in judged.trials],
+        patches=[schemas.JudgedPlaceOut(x=p.x, y=p.y, shift=p.shift, step=p.step) for p in judged.patches],
+        best=found.best if found else None,
+        low=found.low if found else None,
+        high=found.high if found else None,
+        tilt=found.tilt if found else None,
+        tilt_low=found.tilt_low if found else None,
+        tilt_high=found.tilt_high if found else None,
+        bow=found.bow if found else None,
+        bow_margin=found.bow_margin if found else None,
+        sentences=list(bed_sentences(found, bool(visit.printer.screws), visit.printer.compensation))
+        if found
+        else [],
+        turns=turns,
+        correction=_correction(visit, found)[1],
+    )
+
+
+def _turns(visit: Visit, judged: store.JudgedBed) -> list[str]:
+    """What the knobs would do about the tilt that is sure."""
+    found, printer = judged.found, visit.printer
+    if found is None or not found.tilt_shows or not printer.screws:
+        return []
+    bed = bed_of(printer)
+    heights = heights_from(judged.patches, found, bed)
+    plan = plan_turns(
+        heights,
+        screws_of(printer),
+        centre=bed.centre,
+        repeatability=reading_sd(heights, found, bed),
+        repeatability_dof=len(judged.patches),
+    )
+    return [instruct(turn, printer.thread_hand, printer.knob_view) for turn in plan.turns if turn.rounded]

@@ -12,10 +12,19 @@ from collections.abc import Callable
 import numpy as np
 
 from finchwort.link.simulated.physics import Bed, Probe
+from finchwort.link.simulated.plastic import Sheet
 
 SWITCHES = ("x_min", "y_min", "z_min")
 BUSY_EVERY = 2.0
 """So often a working machine says that it is busy, real s."""
+COLD = 170.0
+"""Below this nothing comes out of the nozzle, °C."""
+FILAMENT = 1.75
+"""mm"""
+MOST_CARD = 60_000
+"""Lines of a file."""
+FEELS = ((0.012, "stuck"), (0.04, "bunches"), (0.07, "strong"), (0.115, "slight"), (9.0, "free"))
+"""Up to which gap paper of 0.1 mm feels how, mm."""
 _WORD = re.compile(r"([A-Z])\s*(-?\d+(?:\.\d*)?|-?\.\d+)?")
 
 
@@ -70,12 +79,23 @@ class Firmware:
         self.numbered = False
         self._clock = time.monotonic()
         self.touched: list[tuple[float, float, float]] = []
+        self.sheet = Sheet()
+        self.true_offset = -1.83  # what puts the tip on the plate at Z = 0
+        self.stored_offset = -1.75
+        self.card: list[str] = []
+        self.card_name, self.card_at = "", 0
+        self.waiting: str | None = None
         self._boot()
 
     def _boot(self) -> None:
         self.x, self.y, self.z = 0.0, 0.0, 0.0
         self.zero = 0.0
         self.homed = False
+        self.relative = False
+        self.pushed = 0.0
+        self.feed = 3000.0
+        self.offset = self.stored_offset
+        self.card, self.waiting = [], None
         self.expected = 1
         self.numbered = False
         self.bed.bed_target = self.bed.nozzle_target = 0.0
@@ -129,6 +149,7 @@ class Firmware:
         with self.lock:
             self.bed.bed_target = self.bed.nozzle_target = 0.0
             self.homed = False
+            self.card, self.waiting = [], None
         self.halted.set()
         self.say(f"Error:{why}, system stopped!" if why != "M112" else "Error:Emergency stop")
         self.say("Error:Printer halted. kill() called!")
@@ -145,10 +166,14 @@ class Firmware:
     def run(self, gone: threading.Event) -> None:
         """Carry out lines until told to go."""
         while not gone.is_set():
+            printing = bool(self.card) and self.waiting is None and not self.halted.is_set()
             try:
-                text = self.lines.get(timeout=0.05)
+                text = self.lines.get(timeout=0 if printing else 0.05)
             except queue.Empty:
-                self.pass_time()
+                if printing:
+                    self._from_card()
+                else:
+                    self.pass_time()
                 continue
             if text is None:
                 return
@@ -202,6 +227,66 @@ class Firmware:
         self.expected += 1
         return command
 
+    # at the machine itself -------------------------------------------------------------------
+
+    def insert(self, name: str, text: str) -> None:
+        """Put a file in and start it.
+
+        Raises
+        ------
+        ValueError
+            When it is too long, or a print runs.
+        """
+        lines = [line.partition(";")[0].strip() for line in text.splitlines()]
+        lines = [line for line in lines if line]
+        if self.card:
+            raise ValueError("A print runs already.")
+        if not lines or len(lines) > MOST_CARD:
+            raise ValueError("This file is empty or too long.")
+        with self.lock:
+            self.sheet.clear()
+            self.card_name, self.card_at = name[:80], 0
+            self.card = lines
+
+    def cancel(self) -> None:
+        """Stop the print; heaters off."""
+        with self.lock:
+            self.card, self.waiting = [], None
+            self.bed.bed_target = self.bed.nozzle_target = 0.0
+
+    def _from_card(self) -> None:
+        line = self.card[self.card_at]
+        self.card_at += 1
+        last = self.card_at >= len(self.card)
+        quiet, self.answer = self.answer, lambda _text: None  # the line hears nothing of it
+        try:
+            self._do(line)
+        finally:
+            self.answer = quiet
+        if last or self.halted.is_set():
+            self.card = []
+
+    def gap(self, x, y):
+        """True gap under the tip at places, at its present height, mm."""
+        with self.lock:
+            return self.z + self.zero - self.bed.height(x, y) + self.offset - self.true_offset
+
+    def paper(self) -> str:
+        """How paper of 0.1 mm feels under the tip now."""
+        gap = float(self.gap(self.x, self.y))
+        return next(feel for most, feel in FEELS if gap <= most or most > 1)
+
+    def to_middle(self) -> None:
+        """Home when that was not done, and put the tip at the middle, Z = 0."""
+        if not self.homed:
+            self.lines.put("G28")
+        for line in (
+            "G1 Z5 F600",
+            f"G0 X{self.bed.width / 2:.1f} Y{self.bed.depth / 2:.1f} F6000",
+            "G1 Z0 F300",
+        ):
+            self.lines.put(line)
+
     # commands --------------------------------------------------------------------------------
 
     def _do(self, command: str) -> None:
@@ -212,8 +297,16 @@ class Firmware:
             "G0": self._move,
             "G1": self._move,
             "G30": self._touch,
+            "G92": self._count_from,
+            "M0": lambda _w: self._wait_for_hand(command),
+            "M82": lambda _w: self._count(False),
+            "M83": lambda _w: self._count(True),
             "M104": lambda w: self._heat("nozzle", w),
+            "M109": lambda w: self._heat_and_wait("nozzle", w),
             "M140": lambda w: self._heat("bed", w),
+            "M190": lambda w: self._heat_and_wait("bed", w),
+            "M500": self._store,
+            "M851": self._set_offset,
             "M105": self._temperatures,
             "M115": lambda w: self.say(
                 "FIRMWARE_NAME:Simulated bench printer MACHINE_TYPE:bench EXTRUDER_COUNT:1"
@@ -221,7 +314,7 @@ class Firmware:
             "M119": self._switches,
         }.get(name)
         if handler is None:
-            if name not in ("G21", "G90", "M400", "M84", "M18", "M110", "M999"):
+            if name not in ("G21", "G90", "M106", "M107", "M400", "M84", "M18", "M110", "M999"):
                 self.say(f'echo:Unknown command: "{command}"')
             elif name in ("M84", "M18"):
                 self.homed = False
@@ -249,12 +342,51 @@ class Firmware:
         x = self.x if words.get("X") is None else words["X"]
         y = self.y if words.get("Y") is None else words["Y"]
         z = self.z if words.get("Z") is None else words["Z"]
-        feed = words.get("F") or 3000.0
-        far = max(np.hypot(x - self.x, y - self.y), abs(z - self.z))
-        if not self.spend(far / (feed / 60)):
+        self.feed = words.get("F") or self.feed
+        flat = float(np.hypot(x - self.x, y - self.y))
+        pushed = 0.0
+        if words.get("E") is not None:
+            pushed = words["E"] if self.relative else words["E"] - self.pushed
+            self.pushed += pushed
+        if not self.spend(max(flat, abs(z - self.z), abs(pushed)) / (self.feed / 60)):
             return False
-        self.x, self.y, self.z = x, y, z
+        start, self.z = (self.x, self.y), z
+        if flat > 0:
+            if pushed > 0 and self.bed.nozzle >= COLD:
+                volume = pushed * np.pi * FILAMENT**2 / 4
+                self.sheet.lay(start, (x, y), volume, self.gap)
+            else:
+                self.sheet.travel(flat)
+        self.x, self.y = x, y
         return None
+
+    def _count_from(self, words) -> None:
+        if words.get("E") is not None:
+            self.pushed = words["E"]
+
+    def _count(self, relative: bool) -> None:
+        self.relative = relative
+
+    def _wait_for_hand(self, command: str) -> None:
+        if self.card:
+            self.waiting = command[2:].strip() or "Waiting"
+
+    def _heat_and_wait(self, which: str, words) -> bool | None:
+        self._heat(which, words)
+        target = getattr(self.bed, f"{which}_target")
+        while getattr(self.bed, which) < target - 1:
+            if not self.spend(2.0):
+                return False
+        return None
+
+    def _set_offset(self, words) -> None:
+        if words.get("Z") is not None:
+            self.offset = min(max(words["Z"], -10.0), 10.0)
+        self.say(f"echo:Probe Z Offset: {self.offset:.2f}")
+
+    def _store(self, _words) -> None:
+        self.stored_offset = self.offset
+        self.say("echo:Settings Stored")
 
     def _touch(self, words) -> bool | None:
         if not self.homed:

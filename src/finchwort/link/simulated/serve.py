@@ -14,7 +14,8 @@ from finchwort.link.simulated.firmware import SWITCHES, Firmware
 
 LOOPBACK = "127.0.0.1"
 KINDS = {"html": "text/html", "js": "text/javascript", "css": "text/css"}
-MOST_BODY = 4_000
+MOST_BODY, MOST_FILE = 4_000, 3_000_000
+"""Bytes of a request, and of one that brings a file."""
 POLICY = "default-src 'self'; style-src 'self'; script-src 'self'; img-src 'self' data:; base-uri 'none'; frame-ancestors 'none'"
 FAULTS = ("cut_after", "reset_after", "halt_after")
 
@@ -188,6 +189,11 @@ class Simulator:
                 "pressed": f.pressed,
                 "switches": list(SWITCHES),
                 "speed": f.speed,
+                "offset": round(f.offset, 3),
+                "stored_offset": round(f.stored_offset, 3),
+                "card": {"name": f.card_name, "at": f.card_at, "lines": len(f.card)},
+                "waiting": f.waiting,
+                "looks": [] if f.card else f.sheet.looks(),
             }
 
     def act(self, action: str, body: dict[str, Any]) -> None:
@@ -242,6 +248,21 @@ class Simulator:
                 raise ValueError("There is no such switch.")
             field = "inverted" if action == "invert" else "dead"
             setattr(f.faults, field, None if getattr(f.faults, field) == name else name)
+        elif action == "card":
+            f.insert(str(body.get("name", "")), str(body["text"]))
+        elif action == "cancel":
+            f.cancel()
+        elif action == "on":
+            f.waiting = None
+        elif action == "middle":
+            f.to_middle()
+        elif action == "menu":
+            value = float(body["offset"])
+            if not abs(value) <= 10:
+                raise ValueError("An offset lies within 10 mm.")
+            f.offset = f.stored_offset = value
+        elif action == "clean":
+            f.sheet.clear()
         else:
             raise ValueError("This cannot be done here.")
 
@@ -281,6 +302,8 @@ class _Page(BaseHTTPRequestHandler):
         path = self.path.partition("?")[0]
         if path == "/state":
             return self._json(self.simulator.state())
+        if path == "/paper":
+            return self._json({"feel": self.simulator.firmware.paper()})
         name = {"/": "page.html", "/page.js": "page.js", "/page.css": "page.css"}.get(path)
         if name is None:
             return self._json({"detail": "There is nothing at this address."}, 404)
@@ -292,7 +315,8 @@ class _Page(BaseHTTPRequestHandler):
         origin = self.headers.get("Origin")
         same = origin is None or origin.split("://")[-1] == self.headers.get("Host")
         length = int(self.headers.get("Content-Length") or 0)
-        if not self._ours() or not same or length > MOST_BODY:
+        most = MOST_FILE if self.path == "/card" else MOST_BODY
+        if not self._ours() or not same or length > most:
             self.close_connection = True
             return self._json({"detail": "Refused."}, 403)
         try:

@@ -9,6 +9,7 @@ from finchwort.web.schemas.offsets import *  # noqa: F403
 from finchwort.web.schemas.printers import *  # noqa: F403
 from finchwort.web.schemas.probing import *  # noqa: F403
 from finchwort.web.schemas.surveys import *  # noqa: F403
+from finchwort.web.schemas.testprints import *  # noqa: F403
 from finchwort.web.schemas.tramming import *  # noqa: F403
 from finchwort.web.schemas.trials import *  # noqa: F403
 from finchwort.web.schemas.visits import *  # noqa: F403

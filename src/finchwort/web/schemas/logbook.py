@@ -10,7 +10,17 @@ from pydantic import StringConstraints
 from finchwort.web.schemas.base import In, Out
 
 EntryKind = Literal[
-    "printer", "survey", "turning", "verdict", "note", "finding", "test", "job", "adjustment", "offset"
+    "printer",
+    "survey",
+    "turning",
+    "verdict",
+    "note",
+    "finding",
+    "test",
+    "job",
+    "adjustment",
+    "offset",
+    "change",
 ]
 
 

@@ -10,7 +10,17 @@ from pydantic import Field, FiniteFloat, StringConstraints
 from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out
 
 JobKind = Literal[
-    "connect", "temperatures", "home", "heat", "cool", "park", "switches", "repeatability", "soak", "grid"
+    "connect",
+    "temperatures",
+    "home",
+    "heat",
+    "cool",
+    "park",
+    "switches",
+    "repeatability",
+    "soak",
+    "grid",
+    "offset",
 ]
 JobState = Literal["waiting", "running", "done", "failed", "stopped", "interrupted"]
 Place = tuple[Coordinate, Coordinate]
@@ -34,6 +44,9 @@ class JobWanted(In):
     rows: Annotated[int, Field(ge=2, le=25)] | None = None
     inset: Annotated[FiniteFloat, Field(ge=0, le=500)] | None = None
     points: Annotated[list[Place], Field(max_length=625)] | None = None
+    value: Annotated[FiniteFloat | None, Field(ge=-20, le=20, description="a Z offset, mm")] = None
+    margin: Annotated[FiniteFloat | None, Field(ge=0, le=5)] = None
+    reason: Literal["typed", "paper", "patches", "ladder", "trim"] | None = None
     resume: Annotated[int | None, Field(description="job whose rest is wanted")] = None
 
 

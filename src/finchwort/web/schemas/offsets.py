@@ -114,3 +114,39 @@ class NewOffsetOut(Out):
     outliers: list[list[int]]
     tilt: float | None
     turns: Annotated[list[str], Field(description="what the knobs would do about the tilt")]
+
+
+ChangeWhat = Literal["nozzle", "plate", "firmware", "probe", "knobs", "material", "moved"]
+
+
+class ChangeIn(In):
+    """What was changed at a machine by hand."""
+
+    client_key: Key
+    what: ChangeWhat
+    visit_id: int | None = None
+    note: Annotated[str, StringConstraints(max_length=500)] = ""
+
+
+class ChangeOut(Out):
+    """What was changed at a machine by hand."""
+
+    id: int
+    made_at: datetime
+    what: ChangeWhat
+    words: str
+    note: str
+
+
+class ChangeKind(Out):
+    """Something that can be changed at a machine."""
+
+    what: ChangeWhat
+    words: str
+
+
+class ChangesOut(Out):
+    """What was changed at a printer since its offset was found, and what can be written down."""
+
+    kinds: list[ChangeKind]
+    since: list[ChangeOut]

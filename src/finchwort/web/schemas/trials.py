@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.web.schemas.base import In, Key, Out
+from finchwort.web.schemas.base import Coordinate, In, Key, Out
 from finchwort.web.schemas.first_layer import LaidOut
 from finchwort.web.schemas.offsets import NewOffsetOut
 
@@ -46,7 +46,7 @@ class JudgedOut(Out):
 
 
 class TrialOut(Out):
-    """A ladder that was judged."""
+    """A ladder or a bed that was judged."""
 
     id: int
     made_at: datetime
@@ -84,4 +84,67 @@ class LadderIn(In):
 
     client_key: Key
     patches: Annotated[list[JudgedIn], Field(min_length=3, max_length=15)]
+    note: Annotated[str, StringConstraints(max_length=500)] = ""
+
+
+class BedQuery(LadderQuery):
+    """How the lines are sliced, and how many discs a side."""
+
+    side: Annotated[int, Field(ge=3, le=7)] = 5
+
+
+class DiscOut(Out):
+    """A disc to print."""
+
+    number: int
+    x: float
+    y: float
+    shift: float
+    words: str
+    name: str
+
+
+class JudgedPlaceOut(Out):
+    """A disc and how it was judged, with the shift as it counts from the present offset."""
+
+    x: float
+    y: float
+    shift: float
+    step: JudgedStep
+
+
+class JudgedBedOut(Out):
+    """A visit's judged beds, what they say of offset and tilt, and where to print next."""
+
+    discs: list[DiscOut]
+    spacing: float
+    sliced: float
+    examples: list[StepExample]
+    trials: list[TrialOut]
+    patches: list[JudgedPlaceOut]
+    best: float | None
+    low: float | None
+    high: float | None
+    tilt: float | None
+    tilt_low: float | None
+    tilt_high: float | None
+    bow: float | None
+    bow_margin: float | None
+    sentences: list[str]
+    turns: Annotated[list[str], Field(description="what the knobs would do about the tilt")]
+    correction: NewOffsetOut | None
+
+
+class BedPatchIn(JudgedIn):
+    """A disc and how it was judged."""
+
+    x: Coordinate
+    y: Coordinate
+
+
+class JudgedBedIn(In):
+    """Discs all over the bed that were printed at the present offset."""
+
+    client_key: Key
+    patches: Annotated[list[BedPatchIn], Field(min_length=4, max_length=49)]
     note: Annotated[str, StringConstraints(max_length=500)] = ""

@@ -66,6 +66,10 @@ function show(state) {
     `${state.touches} touches`,
     `time runs ${state.speed}×`,
   ]
+  if (document.activeElement !== byId('offset')) byId('offset').value = state.offset.toFixed(2)
+  byId('on').hidden = state.waiting === null
+  byId('card').textContent = state.waiting !== null ? `Waiting: ${state.waiting}` : state.card.lines ? `Printing ${state.card.name}: line ${state.card.at} of ${state.card.lines}` : state.card.name ? `${state.card.name} is done.` : ''
+  draw(state)
   if (state.cut_after !== null) parts.push(`cable drops after ${state.cut_after} more`)
   byId('status').textContent = parts.join(' · ')
   for (const knob of state.knobs) {
@@ -78,6 +82,37 @@ function show(state) {
   for (const button of document.querySelectorAll('[data-switch]')) button.setAttribute('aria-pressed', String(state.pressed === button.dataset.switch))
 }
 
+const FEELS = { free: 'slides freely', slight: 'slight drag', strong: 'strong drag', bunches: 'pulls, but bunches up when pushed', stuck: 'will not move' }
+const TINTS = { far_too_far: '#1c5a78', too_far: '#86b3c4', good: '#f4eddc', too_close: '#e0a56c', far_too_close: '#96380f', scraped: '#5a1400' }
+const svg = (name, attributes, text) => {
+  const made = document.createElementNS(byId('bed-picture').namespaceURI, name)
+  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value)
+  if (text !== undefined) made.textContent = text
+  return made
+}
+let drawn = ''
+function draw(state) {
+  const now = JSON.stringify(state.looks)
+  if (now === drawn) return
+  drawn = now
+  const box = byId('bed-picture')
+  const list = byId('looks')
+  box.replaceChildren()
+  list.replaceChildren()
+  byId('laid').hidden = !state.looks.length
+  box.setAttribute('viewBox', `0 0 ${state.width} ${state.depth}`)
+  box.append(svg('rect', { width: state.width, height: state.depth, fill: '#e6dec9' }))
+  for (const one of state.looks) {
+    const corners = one.outline.map(([x, y]) => `${x},${state.depth - y}`).join(' ')
+    box.append(svg('polygon', { points: corners, fill: TINTS[one.look], stroke: '#1d2f3a', 'stroke-width': 0.6 }))
+    box.append(svg('text', { x: one.x, y: state.depth - one.y + 3, 'text-anchor': 'middle', 'font-size': 8, fill: one.look === 'far_too_far' || one.look === 'far_too_close' || one.look === 'scraped' ? '#fff' : '#1d2f3a' }, String(one.number)))
+    const item = document.createElement('li')
+    item.dataset.look = one.look
+    item.textContent = one.words
+    list.append(item)
+  }
+}
+
 for (const button of document.querySelectorAll('[data-do]'))
   button.addEventListener('click', () => ask(button.dataset.do, JSON.parse(button.dataset.body ?? '{}')))
 byId('later').addEventListener('submit', (event) => {
@@ -87,6 +122,19 @@ byId('later').addEventListener('submit', (event) => {
 byId('truth-button').addEventListener('click', () => {
   byId('truth').hidden = !byId('truth').hidden
   byId('truth-button').setAttribute('aria-expanded', String(!byId('truth').hidden))
+})
+byId('file').addEventListener('change', async () => {
+  const [file] = byId('file').files
+  if (file) await ask('card', { name: file.name, text: await file.text() })
+  byId('file').value = ''
+})
+byId('menu').addEventListener('submit', (event) => {
+  event.preventDefault()
+  ask('menu', { offset: Number(byId('offset').value.replace(',', '.').replace('−', '-')) })
+})
+byId('paper').addEventListener('click', async () => {
+  const { feel } = await (await fetch('paper')).json()
+  byId('feel').textContent = `The paper ${FEELS[feel].startsWith('s') && feel !== 'free' ? 'has a ' : ''}${FEELS[feel]}.`
 })
 ask('state')
 setInterval(() => ask('state'), 1000)

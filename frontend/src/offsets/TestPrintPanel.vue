@@ -1,0 +1,77 @@
+<script setup lang="ts">
+// A test print as a file for the printer: drawn, counted and checked before it is used.
+import { computed, ref } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { testPrintFile, useTestPrint, type TestPrintWish } from '@/api/offsets'
+import PrintDrawing from '@/drawing/PrintDrawing.vue'
+import { parseNumber } from '@/shell/format'
+
+const props = defineProps<{ visit: Schemas['VisitOut']; kind: Schemas['TestPrintOut']['kind']; more?: Partial<TestPrintWish> }>()
+const FILAMENTS = ['1.75', '2.85']
+const filament = ref('1.75')
+const open = ref(false)
+const wish = computed<TestPrintWish>(() => ({ kind: props.kind, filament: parseNumber(filament.value) ?? 1.75, ...props.more }))
+const { data, error } = useTestPrint(() => props.visit.id, wish, open)
+const minutes = computed(() => (data.value && data.value.minutes >= 1 ? `about ${Math.round(data.value.minutes)} min` : 'under a minute'))
+const walks = computed(() => props.kind === 'paper_walk' || props.kind === 'mesh_walk')
+const SUMMARY = { patches: 'Let the printer print the patches', ladder: 'Let the printer print this ladder', discs: 'Let the printer print these discs', mesh_walk: 'See the mesh at work', paper_walk: 'Let the printer stop at each place' }
+</script>
+
+<template>
+  <details class="test-print" @toggle="open = ($event.target as HTMLDetailsElement).open">
+    <summary>{{ SUMMARY[kind] }}</summary>
+    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <div v-else-if="data" class="stack">
+      <PrintDrawing :bed="visit.printer.bed" :patches="data.spots" :prime="data.prime" :walk="data.walk" :label="`${data.title}: ${data.does}`" />
+      <p>{{ data.does }}</p>
+      <dl class="facts">
+        <div><dt>Moving</dt><dd>{{ minutes }}</dd></div>
+        <div v-if="!walks"><dt>Plastic</dt><dd>{{ data.grams === null ? `${(data.filament_length / 1000).toFixed(2)} m` : `${data.grams.toFixed(1)} g` }}</dd></div>
+        <div><dt>Bed</dt><dd>{{ data.bed_temperature }} °C</dd></div>
+        <div v-if="data.nozzle_temperature"><dt>Nozzle</dt><dd>{{ data.nozzle_temperature }} °C</dd></div>
+        <div><dt>Compensation</dt><dd>{{ data.compensation ? 'on after homing' : 'none' }}</dd></div>
+      </dl>
+      <p v-if="!data.measured" class="caution">No survey of this visit tells where the bed is high. Watch the tip, with a hand near the power switch.</p>
+      <div class="row">
+        <a class="download" :href="testPrintFile(visit.id, wish)" :download="data.file">Download {{ data.file }}</a>
+        <label v-if="!walks" class="row">Filament, mm <select v-model="filament" class="field narrow"><option v-for="f in FILAMENTS" :key="f">{{ f }}</option></select></label>
+      </div>
+      <p class="caution">It heats, moves and ends cool by itself. Stay with it; if the tip scrapes, stop at once. The maker’s manual comes first: read the file’s head before the first use.</p>
+    </div>
+    <p v-else class="quiet" role="status">Working it out …</p>
+  </details>
+</template>
+
+<style scoped>
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  padding: 8px 0;
+  min-height: 24px;
+}
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 22px;
+  margin: 0;
+}
+.facts dt {
+  font-size: 0.85rem;
+  color: var(--faint);
+}
+.facts dd {
+  margin: 0;
+  font-weight: 650;
+}
+.narrow {
+  width: 6em;
+}
+.download {
+  display: inline-block;
+  padding: 10px 16px;
+  border: 1px solid var(--accent);
+  border-radius: var(--round);
+  font-weight: 650;
+  text-decoration: none;
+}
+</style>
