@@ -39,7 +39,7 @@ export function useJob(id: MaybeRefOrGetter<number | null>) {
     () => query.data.value?.state,
     (now, before) => {
       if (now && before && now !== before && OVER.includes(now))
-        void client.invalidateQueries({ predicate: (one) => ['visit', 'workshop', 'printer', 'jobs', 'advice'].includes(String(one.queryKey[0])) })
+        void client.invalidateQueries({ predicate: (one) => ['visit', 'workshop', 'printer', 'jobs', 'advice', 'offset', 'ladder', 'judged-bed'].includes(String(one.queryKey[0])) })
     },
   )
   return query
