@@ -70,7 +70,7 @@ class VerdictTest(unittest.TestCase):
 class RouteTest(unittest.TestCase):
     def states(self, *args, **kw):
         """States from measuring on."""
-        return [step.state for step in route(*args, **kw)][3:]
+        return [step.state for step in route(*args, **kw) if step.name != "offset"][3:]
 
     def first(self, *args, **kw):
         """States before measuring: sound, warm, trust."""
@@ -111,6 +111,19 @@ class RouteTest(unittest.TestCase):
         steps = {s.name: s.state for s in route(["survey"], "compensate", False, compensation="mesh")}
         self.assertEqual(steps["finish"], "to_do")
         self.assertEqual(route(["survey"], "compensate", False, compensation="none")[6].state, "skipped")
+
+    def test_the_offset_comes_before_closing(self):
+        def state(offset, ended=False):
+            step = route(["survey"], "level", ended, offset=offset)[7]
+            self.assertEqual(step.name, "offset")
+            return step.state
+
+        self.assertEqual((state(None), state(None, True)), ("to_do", "skipped"))
+        self.assertEqual(state(("kept", "It holds.")), "done")
+        self.assertEqual(state(("old", "The nozzle was changed.")), "out_of_date")
+        self.assertEqual(state(("found", "Here.")), "done")
+        # a closed visit is not put out of date by what came after it
+        self.assertEqual((state(("old", "x"), True), state(("found", "x"), True)), ("skipped", "done"))
 
     def test_without_screws_levelling_is_skipped(self):
         self.assertEqual(self.states(["survey"], "turn", False, has_screws=False)[2], "skipped")

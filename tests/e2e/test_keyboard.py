@@ -57,7 +57,7 @@ class KeyboardTest(ApiMixin, BrowserCase):
         page.keyboard.press("Enter")
         page.wait_for_url("**/judge")
         self.see("Leave the screws alone.")
-        page.keyboard.press("8")
+        page.keyboard.press("9")
         page.wait_for_url("**/finish")
         self.tab_to("Close this visit")
         page.keyboard.press("Enter")

@@ -12,6 +12,7 @@ from statsmodels.miscmodels.ordinal_model import OrderedModel
 from statsmodels.regression.linear_model import WLS
 
 from finchwort.core.bead import Bead
+from finchwort.core.extrusion import MELTS, calibrate_steps, line_up, melt_flow
 from finchwort.core.judging import STEPS, step_probabilities
 from finchwort.core.offsets import Patch, offset_from_patches
 from finchwort.core.printers import Bed
@@ -212,3 +213,23 @@ class TestPrintTest(unittest.TestCase):
         for name, values in program.commands:
             if name in ("G0", "G1"):
                 self.assertLessEqual(set(values), set("GXYZFE"))
+
+
+class SumsTest(unittest.TestCase):
+    """Little sums of the trade; the melting limits are handbook values from memory."""
+
+    def test_steps_are_proportional(self):
+        """New steps = old steps x asked / measured, with 100 mm asked (follows from arithmetic)."""
+        self.assertAlmostEqual(calibrate_steps(100, 100, 95).new, 105.263, places=3)
+        self.assertAlmostEqual(calibrate_steps(415, 100, 104).new, 399.038, places=3)
+
+    def test_flow_and_melting(self):
+        """Volume per second = line width x height x speed; 8 to 12 mm³/s of PLA (from memory)."""
+        self.assertAlmostEqual(melt_flow(0.4, 0.2, 100).flow, 8.0)
+        self.assertEqual(MELTS, (8.0, 12.0))
+
+    def test_spacing_of_lines(self):
+        """For 0.42 x 0.20 mm: area 0.0754 mm², spacing 0.377 mm (follows from geometry)."""
+        found = line_up(0.42, 0.2)
+        self.assertAlmostEqual(found.area, 0.0754, places=4)
+        self.assertAlmostEqual(found.spacing, 0.377, places=3)

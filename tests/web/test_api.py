@@ -225,7 +225,8 @@ class VisitTest(WebCase):
         now = self.ask("GET", f"/api/visits/{visit['id']}")
         self.assertEqual(now["rounds"][0]["survey"]["verdict"], "level")
         self.assertEqual(
-            [step["state"] for step in now["route"]][3:], ["done", "done", "done", "skipped", "doing"]
+            [step["state"] for step in now["route"]][3:],
+            ["done", "done", "done", "skipped", "to_do", "doing"],
         )
         self.assertEqual(self.ask("GET", "/api/workshop")["cards"][0]["last"]["word"], "Level")
         self.ask("POST", f"/api/visits/{visit['id']}/finish", {})

@@ -147,3 +147,59 @@ class ChangeTest(WebCase):
         other = self.new_visit(self.new_printer(name="Crake")["id"])["id"]
         self.change("nozzle", visit_id=other, status=409)
         self.ask("DELETE", "/api/changes/999", status=404)
+
+
+class TrimAndSumTest(WebCase):
+    def test_trims_follow_the_strip(self):
+        surfaces = [
+            {"name": "Smooth", "kind": "smooth_pei", "thickness": 0.8},
+            {"name": "Rough", "kind": "textured_pei", "thickness": 1.0},
+        ]
+        printer = self.new_printer(surfaces=surfaces, materials=["PLA", "PETG"])["id"]
+        visit = self.new_visit(printer)["id"]
+
+        def strip(**changes):
+            version = self.ask("GET", f"/api/visits/{visit}")["version"]
+            self.ask("PATCH", f"/api/visits/{visit}", changes | {"version": version})
+
+        def offset():
+            return self.ask("GET", f"/api/visits/{visit}/offset")
+
+        strip(surface="Smooth", surface_kind="smooth_pei", material="PLA", bed_temperature=60)
+        body = {"client_key": key(), "parts": {"printer": -1.0}, "visit_id": visit}
+        self.ask("POST", f"/api/printers/{printer}/offset", body, status=201)
+        self.assertEqual((offset()["trims"], offset()["trim_total"]), ([], None))
+        strip(
+            surface="Rough",
+            surface_kind="textured_pei",
+            material="PETG",
+            bed_temperature=75,
+            first_layer=0.28,
+        )
+        found = offset()
+        self.assertEqual(
+            [(one["closer"], one["tag"]) for one in found["trims"]],
+            [([-0.05, -0.02], "P"), ([0.02, 0.05], "P"), ([-0.2, -0.2], "D"), (None, "D")],
+        )
+        self.assertEqual(found["trim_total"], "Together: 0.17 to 0.23 mm farther.")
+        states = {s["name"]: s for s in self.ask("GET", f"/api/visits/{visit}")["route"]}
+        self.assertEqual(states["offset"]["state"], "out_of_date")
+        self.assertIn("Rough", states["offset"]["why"])
+
+    def test_sums(self):
+        found = self.ask("GET", "/api/extrusion/steps?steps=93&measured=96")
+        self.assertAlmostEqual(found["new"], 96.875)
+        self.assertFalse(found["doubtful"])
+        found = self.ask("GET", "/api/extrusion/lines?width=0.6&height=0.3&speed=80&nozzle=0.4")
+        self.assertEqual((found["level"], found["width_range"]), ("beyond", [0.46, 0.5]))
+        self.assertEqual(
+            self.ask("GET", "/api/extrusion/lines?width=0.6&height=0.3&speed=80&melts=20")["level"], "good"
+        )
+        for bad in (
+            "steps?steps=0&measured=1",
+            "steps?steps=93",
+            "lines?width=0.2&height=0.3&speed=40",
+            "lines?width=nan&height=0.2&speed=1",
+        ):
+            with self.subTest(bad):
+                self.assertTrue(self.ask("GET", f"/api/extrusion/{bad}", status=422)["detail"])

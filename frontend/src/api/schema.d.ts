@@ -72,6 +72,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/extrusion/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Work out how lines lie side by side, and whether the hot end keeps up. */
+        get: operations["get_extrusion_get_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/extrusion/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Correct the steps per mm of filament. */
+        get: operations["get_extrusion_get_steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feels": {
         parameters: {
             query?: never;
@@ -2709,6 +2743,34 @@ export interface components {
             text: string;
         };
         /**
+         * LinesOut
+         * @description How lines lie side by side, and whether the hot end keeps up.
+         */
+        LinesOut: {
+            /** Area */
+            area: number;
+            /** Fastest */
+            fastest: number;
+            /** Flow */
+            flow: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "near" | "beyond";
+            /** Lines */
+            lines: string;
+            /** Melting */
+            melting: string;
+            /** Spacing */
+            spacing: number;
+            /** Width Range */
+            width_range: [
+                number,
+                number
+            ] | null;
+        };
+        /**
          * LiveOut
          * @description What the machine said last; °C and states.
          */
@@ -3048,6 +3110,13 @@ export interface components {
             sentence: string;
             /** Total */
             total: number;
+            /**
+             * Trim Total
+             * @description all of them together, in words
+             */
+            trim_total: string | null;
+            /** Trims */
+            trims: components["schemas"]["TrimAdvice"][];
         };
         /**
          * OptionOut
@@ -4377,7 +4446,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "finish";
+            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "offset" | "finish";
             /**
              * State
              * @enum {string}
@@ -4385,6 +4454,20 @@ export interface components {
             state: "to_do" | "doing" | "done" | "skipped" | "out_of_date";
             /** Why */
             why: string;
+        };
+        /**
+         * StepsOut
+         * @description New steps per mm.
+         */
+        StepsOut: {
+            /** Change */
+            change: number;
+            /** Doubtful */
+            doubtful: boolean;
+            /** New */
+            new: number;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * StopIn
@@ -5197,6 +5280,21 @@ export interface components {
             patches: components["schemas"]["JudgedOut"][];
         };
         /**
+         * TrimAdvice
+         * @description A reason to trim the offset for today, or not to; mm, positive closer.
+         */
+        TrimAdvice: {
+            /** Closer */
+            closer: number[] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Tag
+             * @enum {string}
+             */
+            tag: "P" | "D" | "S" | "M";
+        };
+        /**
          * TrimIn
          * @description Steps that were trimmed while printing, summed up.
          */
@@ -5677,6 +5775,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    get_extrusion_get_lines: {
+        parameters: {
+            query: {
+                width: number;
+                height: number;
+                speed: number;
+                nozzle?: number | null;
+                melts?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesOut"];
+                };
+            };
+        };
+    };
+    get_extrusion_get_steps: {
+        parameters: {
+            query: {
+                steps: number;
+                asked?: number;
+                measured: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepsOut"];
                 };
             };
         };

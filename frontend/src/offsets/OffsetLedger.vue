@@ -33,6 +33,7 @@ async function write(): Promise<void> {
     trouble.value = sentence(e)
   }
 }
+const TAGS = { P: 'common practice', D: 'follows from geometry', S: 'a standard', M: 'from memory' } as const
 const { data: changes } = useChanges(() => props.visit.printer.id)
 const changeKey = ref(newKey())
 const note = useChange((body: Schemas['ChangeIn']) => offsets.change(props.visit.printer.id, body))
@@ -64,6 +65,12 @@ async function takeBack(id: number): Promise<void> {
     <p v-else>Look it up in the machine and write down what stands there. More {{ offset.closer_is }} is closer.</p>
     <p v-if="offset.doubled" class="trouble" role="alert">{{ offset.doubled }}</p>
     <div v-if="offset.outdated.length" class="caution"><b>Check it before you print.</b><ul><li v-for="one in offset.outdated" :key="one">{{ one }}</li></ul></div>
+    <section v-if="offset.trims.length" class="stack today" aria-label="For today">
+      <h3>For what is on the printer today</h3>
+      <ul><li v-for="one in offset.trims" :key="one.sentence">{{ one.sentence }} <span class="quiet small">({{ TAGS[one.tag] }})</span></li></ul>
+      <p v-if="offset.trim_total"><b>{{ offset.trim_total }}</b></p>
+      <p v-if="offset.trims.some((one) => one.closer)" class="quiet small">Begin there, and let a patch decide.</p>
+    </section>
     <form class="stack" @submit.prevent="write">
       <div v-for="part in offset.parts" :key="part.place" class="part">
         <label :for="`part-${part.place}`">In {{ part.label }}, mm</label>
@@ -101,6 +108,10 @@ async function takeBack(id: number): Promise<void> {
   grid-template-columns: minmax(0, 1fr) 8em;
   gap: 10px;
   align-items: center;
+}
+.today {
+  border-left: 4px solid var(--accent);
+  padding-left: 12px;
 }
 ul {
   margin: 4px 0 0;

@@ -140,7 +140,7 @@ async function stored(): Promise<void> {
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       </section>
       <NewOffset v-if="found && !judging" :found="found" :visit="visit" :reason="reason" :trimmed="way === 'trim'" :busy="record.isPending.value" @stored="stored" @sent="clear" />
-      <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink></p>
+      <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink><RouterLink to="/extrusion">Extrusion sums</RouterLink></p>
     </div>
     <OffsetLedger :visit="visit" :offset="offset" />
   </div>

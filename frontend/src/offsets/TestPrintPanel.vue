@@ -57,7 +57,7 @@ summary {
 }
 .facts dt {
   font-size: 0.85rem;
-  color: var(--faint);
+  color: var(--ink-2);
 }
 .facts dd {
   margin: 0;

@@ -1,7 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import WorkshopPage from '@/printers/WorkshopPage.vue'
 
-export const STEPS = ['sound', 'warm', 'trust', 'measure', 'judge', 'level', 'compensate', 'finish'] as const
+export const STEPS = ['sound', 'warm', 'trust', 'measure', 'judge', 'level', 'compensate', 'offset', 'finish'] as const
 export type StepName = (typeof STEPS)[number]
 
 export const router = createRouter({
@@ -12,6 +12,7 @@ export const router = createRouter({
     { path: '/printers/new', name: 'new-printer', component: () => import('@/printers/PrinterForm.vue'), meta: { title: 'New printer' } },
     { path: '/printers/:id(\\d+)', name: 'printer', component: () => import('@/printers/PrinterPage.vue'), meta: { title: 'Printer' } },
     { path: '/printers/:id(\\d+)/edit', name: 'edit-printer', component: () => import('@/printers/PrinterForm.vue'), meta: { title: 'Printer set-up' } },
+    { path: '/extrusion', name: 'extrusion', component: () => import('@/extrusion/ExtrusionPage.vue'), meta: { title: 'Extrusion sums' } },
     { path: '/visits/:id(\\d+)/at-printer', name: 'at-printer', component: () => import('@/tramming/AtPrinter.vue'), meta: { title: 'At the printer', bare: true } },
     { path: '/visits/:id(\\d+)/keypad', name: 'keypad', component: () => import('@/surveys/KeypadPage.vue'), meta: { title: 'Readings at the bench', bare: true } },
     { path: '/printers/:id(\\d+)/machine', name: 'machine', component: () => import('@/machine/MachinePage.vue'), meta: { title: 'At the line' } },

@@ -15,7 +15,7 @@ export const SHORTCUTS: Shortcut[] = [
   { key: 'w', does: 'Go to the workshop' },
   { key: 'l', does: 'Go to the logbook' },
   { key: '/', does: 'Search the logbook' },
-  { key: '1 … 8', does: 'In a visit: sound, warm up, trust, measure, judge, level, mesh, close' },
+  { key: '1 … 9', does: 'In a visit: sound, warm up, trust, measure, judge, level, mesh, Z offset, close' },
   { key: 's', does: 'While a printer works: ask to stop it' },
   { key: 'o', does: 'In a visit: the Z offset' },
   { key: 'f', does: 'In a visit: see the first layer before you print' },

@@ -2,7 +2,7 @@
 import type { Schemas } from '@/api/client'
 
 defineProps<{ route: Schemas['StepOut'][]; visit: number; active: string }>()
-const NAMES = { sound: 'Sound', warm: 'Warm up', trust: 'Trust', measure: 'Measure', judge: 'Judge', level: 'Level', compensate: 'Mesh', finish: 'Close' } as const
+const NAMES = { sound: 'Sound', warm: 'Warm up', trust: 'Trust', measure: 'Measure', judge: 'Judge', level: 'Level', compensate: 'Mesh', offset: 'Z offset', finish: 'Close' } as const
 const STATES = { to_do: 'to do', doing: 'now', done: 'done', skipped: 'skipped', out_of_date: 'out of date' } as const
 </script>
 
@@ -114,7 +114,7 @@ svg {
     text-align: center;
   }
   .words {
-    font-size: 0.76rem;
+    font-size: 0.7rem;
   }
   /* the sign says the state; there is no room to say it twice */
   .state {

@@ -25,8 +25,8 @@ const router = useRouter()
 const id = computed(() => Number(route.params.id))
 const { data: visit, error, isPending } = useVisit(id)
 
-const step = computed<StepName | 'offset' | 'first-layer'>(() => {
-  const named = route.params.step as StepName | 'offset' | 'first-layer' | ''
+const step = computed<StepName | 'first-layer'>(() => {
+  const named = route.params.step as StepName | 'first-layer' | ''
   if (named) return named
   const steps = visit.value?.route ?? []
   return steps.find((s) => s.state === 'doing' || s.state === 'out_of_date')?.name ?? (visit.value?.ended_at ? 'finish' : 'measure')
@@ -53,7 +53,7 @@ onKey({
       <h1><RouterLink :to="`/printers/${visit.printer.id}`" class="name">{{ visit.printer.name }}</RouterLink> <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span></h1>
       <SetupStrip :visit="visit" class="strip" />
     </div>
-    <RouteBar :route="visit.route" :visit="visit.id" :active="step" />
+    <RouteBar :route="visit.route" :visit="visit.id" :active="step === 'first-layer' ? 'offset' : step" />
     <div v-if="visit.suit.remarks.length && !visit.ended_at" class="suit stack" :class="visit.suit.state" role="status">
       <p v-for="one in visit.suit.remarks" :key="one">{{ one }}</p>
     </div>

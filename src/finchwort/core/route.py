@@ -9,7 +9,7 @@ from finchwort.core.errors import ChoiceError
 
 STATES = ("to_do", "doing", "done", "skipped", "out_of_date")
 EVENTS = ("survey", "turning")
-STEPS = ("sound", "warm", "trust", "measure", "judge", "level", "compensate", "finish")
+STEPS = ("sound", "warm", "trust", "measure", "judge", "level", "compensate", "offset", "finish")
 
 
 @dataclass(frozen=True)
@@ -60,6 +60,7 @@ def route(
     can_level: bool = False,
     compensation: str = "none",
     mesh: str | None = None,
+    offset: tuple[str, str] | None = None,
 ) -> tuple[Step, ...]:
     """Work out the state of every step from what happened in a visit.
 
@@ -79,6 +80,9 @@ def route(
     compensation : {"none", "mean", "mesh"}
     mesh : {"stored", "old"} or None
         Whether a mesh was stored in this visit, and whether it still holds.
+    offset : (state, why) or None
+        Of the Z offset: "found" in this visit, "kept" from before, "old" when something puts it in doubt, and why;
+        None when none is written down.
 
     Returns
     -------
@@ -87,7 +91,7 @@ def route(
     Examples
     --------
     >>> [s.state for s in route(["survey", "turning"], "turn", False)]
-    ['skipped', 'skipped', 'skipped', 'out_of_date', 'out_of_date', 'done', 'skipped', 'to_do']
+    ['skipped', 'skipped', 'skipped', 'out_of_date', 'out_of_date', 'done', 'skipped', 'to_do', 'to_do']
     """
     if set(events) - set(EVENTS):
         raise ChoiceError(f"A visit is made of {' and '.join(EVENTS)}.")
@@ -118,7 +122,7 @@ def route(
         finish = Step("finish", "doing", "Close the visit with its verdict.")
     else:
         finish = Step("finish", "to_do", "Close the visit when you are content.")
-    return *first, measure, judge, level, mend, finish
+    return *first, measure, judge, level, mend, _offset(offset, ended), finish
 
 
 def _compensate(compensation: str, mesh: str | None, verdict: str | None, ended: bool) -> Step:
@@ -135,6 +139,17 @@ def _compensate(compensation: str, mesh: str | None, verdict: str | None, ended:
     if verdict == "compensate":
         return Step("compensate", "doing", "A mesh takes up what the screws cannot.")
     return Step("compensate", "to_do", "A mesh is stored once the bed is level.")
+
+
+def _offset(offset: tuple[str, str] | None, ended: bool) -> Step:
+    if offset is None:
+        return Step("offset", "skipped" if ended else "to_do", "No Z offset is written down.")
+    state, why = offset
+    if state == "found":
+        return Step("offset", "done", why)
+    if ended:
+        return Step("offset", "skipped", "The Z offset was not looked at in this visit.")
+    return Step("offset", "out_of_date" if state == "old" else "done", why)
 
 
 def _first_steps(before: Before, passed: bool) -> tuple[Step, Step, Step]:

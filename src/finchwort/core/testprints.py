@@ -258,7 +258,7 @@ def make_test_print(
     --------
     >>> made = make_test_print("ladder", Setting(Bed(200, 200), Bead(0.42, 0.2), 60, 205, 110, 260), shifts=[0.05, 0, -0.05])
     >>> [spot.z for spot in made.spots], round(made.filament_length)
-    ([0.25, 0.2, 0.15], 134)
+    ([0.25, 0.2, 0.15], 102)
     """
     if kind not in KINDS:
         raise ChoiceError(f"There is no test print called {kind!r}.")

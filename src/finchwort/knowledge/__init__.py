@@ -9,6 +9,7 @@ from importlib.resources import files
 
 from finchwort.core.soundness import FEATURES, JUDGEMENTS, Item
 from finchwort.core.suiting import NEEDS, Material, Pair, Surface
+from finchwort.core.trims import Trim
 
 
 @dataclass(frozen=True)
@@ -160,6 +161,42 @@ def mesh_commands() -> dict[str, dict[str, str]]:
             except (KeyError, ValueError, IndexError):
                 raise ValueError(f"knowledge/meshes.toml: {name} of {dialect} cannot be written") from None
     return found
+
+
+@cache
+def trims() -> tuple[Trim, ...]:
+    """How the Z offset is usually trimmed.
+
+    References
+    ----------
+    Common practice.
+
+    Examples
+    --------
+    >>> {t.key: t.closer for t in trims()}["rough"]
+    (0.02, 0.05)
+    """
+    found = []
+    for row in _load("trims.toml")["trim"]:
+        low, high = (float(value) for value in row["closer"])
+        if not -0.2 <= low <= high <= 0.2 or low * high < 0:
+            raise ValueError(f"knowledge/trims.toml: {row['key']} has an impossible range")
+        strange = set(row.get("materials", ())) - set(materials())
+        strange |= set(row.get("surfaces", ())) - set(surfaces())
+        if strange or row["tag"] not in "PDSM":
+            raise ValueError(f"knowledge/trims.toml: {row['key']} names something unknown")
+        found.append(
+            Trim(
+                row["key"],
+                (low, high),
+                row["why"],
+                tuple(row.get("materials", ())),
+                tuple(row.get("surfaces", ())),
+                row.get("heated"),
+                row["tag"],
+            )
+        )
+    return tuple(found)
 
 
 @cache

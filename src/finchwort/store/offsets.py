@@ -15,7 +15,9 @@ from finchwort.core.errors import ChoiceError
 from finchwort.core.forecast import forecast
 from finchwort.core.offsets import PLACES, Ledger
 from finchwort.core.relief import Relief, make_relief
+from finchwort.core.trims import Advice, Conditions, advise_trims
 from finchwort.core.wording import millimetres
+from finchwort.knowledge import trims
 from finchwort.store.adjustments import moved_since
 from finchwort.store.changes import DOUBTS, changes_since
 from finchwort.store.compensation import usual_side
@@ -123,7 +125,18 @@ def record_offset(
     closer = None
     if before is not None and before.closer_is == printer.closer_is:
         closer = book.closer_by(ledger_of(before, printer))
-    strip = {"surface": visit.surface, "bed_temperature": visit.bed_temperature} if visit else {}
+    strip = (
+        {
+            "surface": visit.surface,
+            "surface_kind": visit.surface_kind,
+            "material": visit.material,
+            "bed_temperature": visit.bed_temperature,
+            "first_layer": visit.first_layer,
+            "plate": _plate_of(visit.printer, visit.surface),
+        }
+        if visit
+        else {}
+    )
     record = OffsetRecord(
         printer_id=printer_id,
         visit_id=visit_id,
@@ -197,6 +210,47 @@ def offset_outdated(
         if warm is not None and today is not None and abs(warm - today) >= WARMER:
             found.append(f"It was found at {warm:.0f} °C; today the bed is at {today:.0f} °C.")
     return tuple(found)
+
+
+def _plate_of(printer: Printer, surface: str) -> float | None:
+    """Thickness of the surface of that name, mm."""
+    return next((one.thickness for one in printer.surfaces if one.name == surface), None)
+
+
+def trims_for(session: Session, visit: Visit) -> tuple[Advice, ...]:
+    """Say how the newest offset is trimmed for what lies on and is printed today."""
+    newest = newest_offset(session, visit.printer_id)
+    if newest is None:
+        return ()
+    data = newest.data
+    then = Conditions(
+        data.get("material", ""),
+        data.get("surface_kind", ""),
+        data.get("bed_temperature"),
+        data.get("plate"),
+        data.get("first_layer"),
+    )
+    now = Conditions(
+        visit.material,
+        visit.surface_kind,
+        visit.bed_temperature,
+        _plate_of(visit.printer, visit.surface),
+        visit.first_layer,
+    )
+    return advise_trims(then, now, trims(), zero_on_plate=visit.printer.probe_kind != "none")
+
+
+def offset_state(session: Session, visit: Visit) -> tuple[str, str] | None:
+    """Tell how far a visit has come with the Z offset, for `finchwort.core.route.route`."""
+    newest = newest_offset(session, visit.printer_id)
+    if newest is None:
+        return None
+    doubts = offset_outdated(session, visit.printer, newest, visit)
+    if newest.visit_id == visit.id and (not doubts or visit.ended_at is not None):
+        return "found", "Written down in this visit."
+    if doubts:
+        return "old", doubts[0]
+    return "kept", "Nothing happened since that puts it in doubt."
 
 
 def met_relief(session: Session, visit: Visit) -> Relief | None:

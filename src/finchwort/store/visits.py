@@ -230,7 +230,12 @@ def verdict_of(survey: SurveyRecord) -> str:
     return verdict_level(survey.spread, survey.peak_to_valley, survey.visit.first_layer)
 
 
-def visit_route(visit: Visit, rounds: Sequence[Round], before: Before | None = None) -> tuple[Step, ...]:
+def visit_route(
+    visit: Visit,
+    rounds: Sequence[Round],
+    before: Before | None = None,
+    offset: tuple[str, str] | None = None,
+) -> tuple[Step, ...]:
     """Work out the state of the visit's steps."""
     events = []
     for one in rounds:
@@ -248,6 +253,7 @@ def visit_route(visit: Visit, rounds: Sequence[Round], before: Before | None = N
         can_level=bool(printer.pads) or printer.beam_screws == 2,
         compensation=printer.compensation,
         mesh=mesh_state(visit, rounds),
+        offset=offset,
     )
 
 

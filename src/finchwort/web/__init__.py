@@ -14,6 +14,7 @@ from finchwort.web import (
     changes,
     database,
     errors,
+    extrusion,
     first_layer,
     levelling,
     logbook,
@@ -73,6 +74,7 @@ def create_app(url: str | URL | None = None) -> APIFlask:
         trials,
         testprints,
         changes,
+        extrusion,
         machine,
         logbook,
     ):

@@ -16,6 +16,7 @@ from finchwort.core.offsets import (
     offset_from_patches,
 )
 from finchwort.core.tramming import plan_turns
+from finchwort.core.trims import total_trim
 from finchwort.core.wording import instruct
 from finchwort.store import offsets as store
 from finchwort.store.models import Printer, Visit
@@ -51,6 +52,7 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
     history = store.list_offsets(session(), printer.id)
     newest = history[0] if history else None
     book = store.ledger_of(newest, printer)
+    advice = store.trims_for(session(), visit) if visit is not None else ()
     return schemas.OffsetOut(
         printer_id=printer.id,
         known=newest is not None,
@@ -60,6 +62,13 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
         sentence=book.sentence,
         doubled=book.doubled,
         outdated=list(store.offset_outdated(session(), printer, newest, visit)) if newest else [],
+        trims=[
+            schemas.TrimAdvice(
+                closer=None if a.closer is None else list(a.closer), sentence=a.sentence, tag=a.tag
+            )
+            for a in advice
+        ],
+        trim_total=total_trim(advice),
         history=[_entry(record, printer) for record in history],
     )
 

@@ -175,6 +175,7 @@ def visit_out(
     rounds: Sequence[Round],
     reviews: Sequence[RoundReview | None],
     first: First,
+    offset: tuple[str, str] | None,
 ) -> schemas.VisitOut:
     """Give a visit with its rounds and what was found out before measuring."""
     suits = suit(
@@ -183,7 +184,7 @@ def visit_out(
         visit.bed_temperature,
         visit.nozzle_temperature,
     )
-    steps = visit_route(visit, rounds, first.before)
+    steps = visit_route(visit, rounds, first.before, offset)
     return schemas.VisitOut(
         id=visit.id,
         version=visit.version,

@@ -4,6 +4,7 @@ from apiflask import APIBlueprint
 
 from finchwort.store import visits as store
 from finchwort.store.models import Visit
+from finchwort.store.offsets import offset_state
 from finchwort.store.printers import get_printer
 from finchwort.store.tramming import review_rounds
 from finchwort.web import schemas, views
@@ -15,7 +16,8 @@ blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
 
 def _show(visit: Visit) -> schemas.VisitOut:
     rounds = store.list_rounds(session(), visit)
-    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit))
+    offset = offset_state(session(), visit)
+    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit), offset)
 
 
 @blueprint.post("/printers/<int:printer_id>/visits")

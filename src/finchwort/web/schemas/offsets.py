@@ -35,6 +35,14 @@ class OffsetEntry(Out):
     parts: list[PartOut]
 
 
+class TrimAdvice(Out):
+    """A reason to trim the offset for today, or not to; mm, positive closer."""
+
+    closer: list[float] | None
+    sentence: str
+    tag: Literal["P", "D", "S", "M"]
+
+
 class OffsetOut(Out):
     """The offset that counts, and how it came about."""
 
@@ -46,6 +54,8 @@ class OffsetOut(Out):
     sentence: str
     doubled: str | None
     outdated: list[str]
+    trims: list[TrimAdvice]
+    trim_total: Annotated[str | None, Field(description="all of them together, in words")]
     history: list[OffsetEntry]
 
 

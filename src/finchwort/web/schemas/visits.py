@@ -41,7 +41,7 @@ class FinishIn(In):
 class StepOut(Out):
     """A step of the route."""
 
-    name: Literal["sound", "warm", "trust", "measure", "judge", "level", "compensate", "finish"]
+    name: Literal["sound", "warm", "trust", "measure", "judge", "level", "compensate", "offset", "finish"]
     state: Literal["to_do", "doing", "done", "skipped", "out_of_date"]
     why: str
 

@@ -1,0 +1,122 @@
+<script setup lang="ts">
+// Sums about the extruder: steps per mm, what has to be melted, how lines lie side by side.
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { give, http, sentence } from '@/api/client'
+import { figure, mm, parseNumber } from '@/shell/format'
+
+const steps = ref({ steps: '', asked: '100', measured: '' })
+const lines = ref({ nozzle: '0.4', width: '0.46', height: '0.20', speed: '40', melts: '' })
+const read = (texts: Record<string, string>): Record<string, number | null> => Object.fromEntries(Object.entries(texts).map(([k, v]) => [k, parseNumber(v)]))
+const stepsWish = refDebounced(computed(() => read(steps.value)), 250)
+const linesWish = refDebounced(computed(() => read(lines.value)), 250)
+const complete = (w: Record<string, number | null>, names: string[]): boolean => names.every((n) => w[n] !== null && w[n] !== undefined)
+const { data: made, error: stepsError } = useQuery({
+  queryKey: ['extrusion', 'steps', stepsWish],
+  queryFn: () => give(http.GET('/api/extrusion/steps', { params: { query: stepsWish.value as { steps: number; asked: number; measured: number } } })),
+  enabled: computed(() => complete(stepsWish.value, ['steps', 'asked', 'measured'])),
+  placeholderData: (before) => before,
+})
+const { data: lain, error: linesError } = useQuery({
+  queryKey: ['extrusion', 'lines', linesWish],
+  queryFn: () => {
+    const { width, height, speed, nozzle, melts } = linesWish.value
+    return give(http.GET('/api/extrusion/lines', { params: { query: { width: width!, height: height!, speed: speed!, ...(nozzle == null ? {} : { nozzle }), ...(melts == null ? {} : { melts }) } } }))
+  },
+  enabled: computed(() => complete(linesWish.value, ['width', 'height', 'speed'])),
+  placeholderData: (before) => before,
+})
+const SIGNS = { good: '●', near: '◆', beyond: '▲' } as const
+const ready = computed(() => complete(stepsWish.value, ['steps', 'asked', 'measured']))
+</script>
+
+<template>
+  <h1>Extrusion sums</h1>
+  <div class="worktable even">
+    <section class="sheet stack" aria-label="Steps per mm">
+      <h2>Does the right amount go in?</h2>
+      <ol class="small">
+        <li>Nozzle hot, filament in. Mark the filament with a pen 120 mm above the extruder.</li>
+        <li>Ask the printer to push in 100 mm, slowly.</li>
+        <li>Measure from the extruder to the mark. 120 mm less that is what went in.</li>
+      </ol>
+      <div class="three">
+        <div><label class="label" for="steps">Steps per mm now</label><input id="steps" v-model="steps.steps" class="field" inputmode="decimal" placeholder="93" /></div>
+        <div><label class="label" for="asked">Asked for, mm</label><input id="asked" v-model="steps.asked" class="field" inputmode="decimal" /></div>
+        <div><label class="label" for="measured">Went in, mm</label><input id="measured" v-model="steps.measured" class="field" inputmode="decimal" placeholder="96" /></div>
+      </div>
+      <div aria-live="polite">
+        <p v-if="stepsError" class="trouble" role="alert">{{ sentence(stepsError) }}</p>
+        <template v-else-if="made && ready"><p class="big number">{{ made.new.toFixed(2) }} steps/mm</p><p :class="{ caution: made.doubtful }">{{ made.sentence }}</p></template>
+        <p v-else class="quiet">Fill in all three.</p>
+      </div>
+      <p class="caution">The nozzle is hot, and the drive turns by itself: keep fingers, hair and sleeves off it.</p>
+    </section>
+    <section class="sheet stack" aria-label="Lines and melting">
+      <h2>Does the hot end keep up?</h2>
+      <div class="three">
+        <div><label class="label" for="nozzle">Nozzle, mm</label><input id="nozzle" v-model="lines.nozzle" class="field" inputmode="decimal" /></div>
+        <div><label class="label" for="width">Line width, mm</label><input id="width" v-model="lines.width" class="field" inputmode="decimal" /></div>
+        <div><label class="label" for="height">Layer, mm</label><input id="height" v-model="lines.height" class="field" inputmode="decimal" /></div>
+        <div><label class="label" for="speed">Speed, mm/s</label><input id="speed" v-model="lines.speed" class="field" inputmode="decimal" /></div>
+        <div><label class="label" for="melts">Melts, mm³/s</label><input id="melts" v-model="lines.melts" class="field" inputmode="decimal" placeholder="8 to 12" /></div>
+      </div>
+      <div aria-live="polite" class="stack">
+        <p v-if="linesError" class="trouble" role="alert">{{ sentence(linesError) }}</p>
+        <template v-else-if="lain">
+          <p class="big number" :class="lain.level"><span aria-hidden="true">{{ SIGNS[lain.level] }}</span> {{ figure(lain.flow, false, 1) }} mm³/s</p>
+          <p>{{ lain.melting }}</p>
+          <p>{{ lain.lines }}</p>
+          <dl class="facts"><div><dt>Spacing</dt><dd>{{ mm(lain.spacing, false, 3) }}</dd></div><div v-if="lain.width_range"><dt>Usual first-layer width</dt><dd>{{ figure(lain.width_range[0]!) }} to {{ mm(lain.width_range[1]!) }}</dd></div></dl>
+        </template>
+      </div>
+      <p class="quiet small">Melting: a handbook value for PLA through brass, from memory. Measure your own and write it in.</p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.three {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 10px;
+  align-items: end;
+}
+.big {
+  font-size: 1.7rem;
+  font-weight: 700;
+}
+.good {
+  color: var(--good);
+}
+.near {
+  color: var(--mild);
+}
+.beyond {
+  color: var(--bad);
+}
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 22px;
+  margin: 0;
+}
+.facts dt {
+  font-size: 0.85rem;
+  color: var(--ink-2);
+}
+.facts dd {
+  margin: 0;
+  font-weight: 650;
+}
+ol {
+  margin: 0;
+  padding-left: 20px;
+}
+@media (max-width: 520px) {
+  .three {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+</style>
