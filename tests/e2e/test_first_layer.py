@@ -6,6 +6,7 @@ from playwright.sync_api import expect
 
 from tests.e2e.browser import PHONE, BrowserCase
 from tests.e2e.test_first_visit import ApiMixin
+from tests.support import key
 
 
 class FirstLayerTest(ApiMixin, BrowserCase):
@@ -33,6 +34,26 @@ class FirstLayerTest(ApiMixin, BrowserCase):
         expect(page.get_by_role("heading", name="Good all over the bed")).to_be_visible()
         self.assertLess(before, 90)
         self.assertEqual(self.share(), 100)
+
+    def test_a_dip_at_the_back_right_before_and_after_compensation(self):
+        page = self.page
+        _, visit = self.printer_and_visit(name="Grebe", compensation="mesh")
+        places = [(x, y) for y in range(15, 206, 38) for x in range(15, 206, 38)]
+        dip = [
+            (x, y, -0.14 if (x, y) in ((167, 205), (205, 167), (205, 205), (167, 167)) else 0.0)
+            for x, y in places
+        ]
+        self.post(
+            f"/api/visits/{visit['id']}/surveys",
+            {"client_key": key(), "points": [{"x": x, "y": y, "value": v} for x, y, v in dip]},
+        )
+        self.go(f"/visits/{visit['id']}/first-layer")
+        expect(page.get_by_role("heading", name=re.compile("Good on [78]"))).to_be_visible()
+        page.get_by_text("farthest", exact=True).click()
+        self.see("At the back right.")
+        self.see("lines part by")
+        page.get_by_text("With compensation").click()
+        expect(page.get_by_role("heading", name=re.compile("Good on 9|Good all"))).to_be_visible()
 
     def test_the_tip_is_moved_by_keyboard_and_the_bead_follows(self):
         visit = self.card("Avocet")["history"][0]["id"]
@@ -76,5 +97,6 @@ class PhoneTest(FirstLayerTest):
         self.assertLessEqual(self.overflow(), 0)
 
     # once at a desk is enough
+    test_a_dip_at_the_back_right_before_and_after_compensation = None
     test_the_tip_is_moved_by_keyboard_and_the_bead_follows = None
     test_a_line_that_cannot_be_is_told_and_nothing_is_lost = None

@@ -1937,6 +1937,11 @@ export interface components {
             stage: "measured" | "plan" | "compensated";
             /** Stages */
             stages: ("measured" | "plan" | "compensated")[];
+            /**
+             * Stands
+             * @description how much higher the tip stands now than is right in the middle, by judged patches
+             */
+            stands: number | null;
             /** Survey Id */
             survey_id: number;
             /** Touches */

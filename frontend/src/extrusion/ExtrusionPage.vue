@@ -77,6 +77,9 @@ const ready = computed(() => complete(stepsWish.value, ['steps', 'asked', 'measu
 </template>
 
 <style scoped>
+h1 {
+  margin-bottom: 14px;
+}
 .three {
   display: grid;
   grid-template-columns: repeat(3, minmax(0, 1fr));

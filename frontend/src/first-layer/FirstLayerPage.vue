@@ -36,6 +36,13 @@ async function ask(): Promise<void> {
   asking = false
 }
 watch(() => survey.value?.id, (id) => (found.value?.survey_id !== id ? ((found.value = null), void ask()) : undefined), { immediate: true })
+// what the patches said of the offset is where the tip stands now
+let moved = false
+watch(() => found.value?.stands, (stands) => {
+  if (moved || stands === null || stands === undefined || Math.abs(stands) < 0.005) return
+  moved = true
+  wish.value.shift = Math.round(100 * stands) / 100
+})
 watch(() => props.visit.first_layer, () => void ask())
 watch(wish, () => void ask(), { deep: true })
 function line(): void {
@@ -84,6 +91,7 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
         <section class="sheet stack" aria-label="What to expect">
           <h2>{{ title }}</h2>
           <p :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">{{ found.sentence }}</p>
+          <p v-if="found.stands !== null" class="small">By your patches the offset as it stands is {{ way(found.stands) }}.</p>
           <div>
             <label class="label" for="shift">Tip: {{ way(wish.shift ?? 0) }}</label>
             <input id="shift" v-model.number="wish.shift" class="slide" type="range" :min="-reach" :max="reach" step="0.01" :aria-valuetext="way(wish.shift ?? 0)" />

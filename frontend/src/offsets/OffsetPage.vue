@@ -105,7 +105,7 @@ async function stored(): Promise<void> {
       <section v-if="!visit.ended_at" class="sheet stack" aria-label="Correct it">
         <el-radio-group v-model="way" aria-label="Way to correct the offset"><el-radio-button value="paper">Paper</el-radio-button><el-radio-button value="patches">Printed patches</el-radio-button><el-radio-button value="ladder">Judged ladder</el-radio-button><el-radio-button value="bed">Judged bed</el-radio-button><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group>
         <form v-if="way === 'paper'" class="stack" @submit.prevent="byPaper">
-          <p>Bed and nozzle hot and clean, tip at the middle, Z = 0. How does the paper feel?</p>
+          <p>Bed and nozzle hot and clean, tip at the middle, Z&nbsp;=&nbsp;0. How does the paper feel?</p>
           <div class="pair">
             <div><label class="label" for="thickness">Paper, mm thick</label><input id="thickness" v-model="paper.thickness" class="field" inputmode="decimal" /></div>
             <div><label class="label" for="feel">How it feels</label><select id="feel" v-model="paper.feel" class="field"><option v-for="[value, label] in FEELS" :key="value" :value="value">{{ label }}</option></select></div>

@@ -205,7 +205,7 @@ def line_up(width: float, height: float, nozzle: float | None = None) -> Lines:
     (0.0754, 0.377, (0.46, 0.5))
     """
     bead = Bead(width, height)
-    said = f"Lines of {width:g} x {height:g} mm just fill the layer {bead.spacing:.3f} mm apart; each holds {bead.area:.4f} mm³ a mm."
+    said = f"Lines of {width:g} x {height:g} mm just fill the layer {bead.spacing:.3f} mm apart; their section is {bead.area:.3f} mm²."
     usual = None
     if nozzle is not None:
         if not (math.isfinite(nozzle) and 0.1 <= nozzle <= 2):

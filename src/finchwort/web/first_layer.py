@@ -17,6 +17,7 @@ from finchwort.store.offsets import relief_of
 from finchwort.store.printers import bed_of
 from finchwort.store.surveys import get_survey
 from finchwort.store.tramming import plan_for
+from finchwort.store.trials import ladders_of
 from finchwort.web import schemas
 from finchwort.web.database import session
 
@@ -73,6 +74,12 @@ def laid_out(bead: Bead, laid: Laid) -> schemas.LaidOut:
     )
 
 
+def _stands(record: SurveyRecord, bead: Bead) -> float | None:
+    """How much higher the tip stands now than is right in the middle, as far as patches were judged, mm."""
+    found = ladders_of(session(), record.visit, bead).found
+    return None if found is None or found.one_sided is not None else -found.best
+
+
 def _out(
     record: SurveyRecord,
     query: schemas.FirstLayerQuery,
@@ -106,6 +113,7 @@ def _out(
         best_share=found.best_share,
         closest=query.shift + found.closest,
         touches=found.touches,
+        stands=_stands(record, bead),
         sentence=found.sentence,
         middle=laid_out(bead, bead.at_gap(bead.height + query.shift)),
         places=places,

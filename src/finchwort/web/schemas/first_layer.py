@@ -77,6 +77,12 @@ class FirstLayerOut(Out):
     best_share: float
     closest: Annotated[float, Field(description="shift down to which the tip keeps clear everywhere")]
     touches: bool
+    stands: Annotated[
+        float | None,
+        Field(
+            description="how much higher the tip stands now than is right in the middle, by judged patches"
+        ),
+    ]
     sentence: str
     middle: LaidOut
     places: Annotated[list[PlaceOut], Field(description="the closest and the farthest place")]
