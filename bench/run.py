@@ -27,6 +27,7 @@ sys.path.insert(0, str(ROOT))
 from tests import support  # noqa: E402
 
 from bench import judges, rounds  # noqa: E402
+from bench.drag import drag  # noqa: E402
 from finchwort.core.bead import Bead  # noqa: E402
 from finchwort.core.flatness import assess_flatness  # noqa: E402
 from finchwort.core.forecast import forecast  # noqa: E402
@@ -288,6 +289,13 @@ def api() -> None:
         (asked,) = alternate(what_if, rounds=101)
         row("API: what if a knob were turned", f"{asked * 1e3:.1f} ms", "50 ms", asked <= 0.050)
         link.close()
+        usual, slow = drag(f"http://127.0.0.1:{port}", 1)
+        row(
+            "first layer: dragged, from the hand to the picture",
+            f"{usual * 1e3:.0f} ms, nine in ten {slow * 1e3:.0f} ms",
+            "50 ms",
+            usual <= 0.050,
+        )
     finally:
         server.terminate()
         server.wait(20)

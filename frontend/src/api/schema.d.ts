@@ -1898,6 +1898,7 @@ export interface components {
             best: number;
             /** Best Share */
             best_share: number;
+            change: components["schemas"]["PlaneChange"] | null;
             /**
              * Closest
              * @description shift down to which the tip keeps clear everywhere
@@ -3369,6 +3370,18 @@ export interface components {
             /** Turns */
             turns: components["schemas"]["TurnOut"][];
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * PlaneChange
+         * @description What a plan changes of the bed: rise a mm along X and Y, and a height; mm.
+         */
+        PlaneChange: {
+            /** Lift */
+            lift: number;
+            /** Rise X */
+            rise_x: number;
+            /** Rise Y */
+            rise_y: number;
         };
         /**
          * PointIn
@@ -6852,6 +6865,9 @@ export interface operations {
                 shift?: number;
                 width?: number;
                 flow?: number;
+                rise_x?: number | null;
+                rise_y?: number | null;
+                lift?: number | null;
             };
             header?: never;
             path: {

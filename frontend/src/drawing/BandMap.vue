@@ -7,8 +7,7 @@ import { figure } from '@/shell/format'
 import { landscape, type Point } from './contours'
 import { BAND_TINT, FONT, palette } from './palette'
 
-const props = defineProps<{ bed: Schemas['Bed']; found: Schemas['FirstLayerOut']; label: string }>()
-const hatch = useId()
+const props = defineProps<{ bed: Schemas['Bed']; found: Schemas['FirstLayerOut']; label: string; draft?: boolean }>()
 const clip = useId()
 const svg = ref<SVGSVGElement | null>(null)
 const { width, height } = useElementSize(svg)
@@ -27,21 +26,29 @@ const picture = computed(() => {
 })
 const ring = (points: Point[]): string => `M${points.map(([x, y]) => `${X(x).toFixed(2)},${Y(y).toFixed(2)}`).join('L')}Z`
 const shape = (polygons: Point[][][]): string => polygons.flat().map(ring).join('')
+// lines to and fro over the whole bed, drawn beneath the other bands
+const hatch = computed(() => {
+  const { x_min, x_max, y_min, y_max } = props.bed
+  const [w, d, step] = [x_max - x_min, y_max - y_min, unit.value * 13]
+  let path = ''
+  for (let c = step / 2; c < w + d; c += step) {
+    const [low, high] = [Math.max(0, c - d), Math.min(w, c)]
+    path += `M${X(x_min + low).toFixed(1)},${Y(y_min + c - low).toFixed(1)}L${X(x_min + high).toFixed(1)},${Y(y_min + c - high).toFixed(1)}M${X(x_max - low).toFixed(1)},${Y(y_min + c - low).toFixed(1)}L${X(x_max - high).toFixed(1)},${Y(y_min + c - high).toFixed(1)}`
+  }
+  return path
+})
 const fill = (at: number): string => palette.value.tint(BAND_TINT[props.found.bands[at]!.band])
 </script>
 
 <template>
-  <svg ref="svg" class="bands" role="img" :aria-label="label" :viewBox="`0 0 ${edges.width.toFixed(1)} ${edges.height.toFixed(1)}`" :font-family="FONT">
+  <svg ref="svg" class="bands" :class="{ draft }" role="img" :aria-label="label" :viewBox="`0 0 ${edges.width.toFixed(1)} ${edges.height.toFixed(1)}`" :font-family="FONT">
     <defs>
       <clipPath :id="clip"><rect :x="X(bed.x_min)" :y="Y(bed.y_max)" :width="bed.x_max - bed.x_min" :height="bed.y_max - bed.y_min" /></clipPath>
-      <pattern :id="hatch" :width="unit * 9" :height="unit * 9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-        <path :d="`M0 0H${unit * 9}M0 0V${unit * 9}`" :stroke="palette.halo" :stroke-width="unit * 3" />
-      </pattern>
     </defs>
     <rect :x="X(bed.plate.x_min)" :y="Y(bed.plate.y_max)" :width="bed.plate.x_max - bed.plate.x_min" :height="bed.plate.y_max - bed.plate.y_min" :rx="unit * 5" :fill="palette.plate" :stroke="palette.faint" :stroke-width="unit" />
     <rect :x="X(bed.x_min)" :y="Y(bed.y_max)" :width="bed.x_max - bed.x_min" :height="bed.y_max - bed.y_min" :fill="fill(0)" />
-    <rect v-if="found.touches" :x="X(bed.x_min)" :y="Y(bed.y_max)" :width="bed.x_max - bed.x_min" :height="bed.y_max - bed.y_min" :fill="`url(#${hatch})`" />
-    <path v-for="(band, i) in picture.bands.slice(1)" :clip-path="`url(#${clip})`" :key="i" :d="shape(band.polygons)" :fill="fill(i + 1)" fill-rule="evenodd" :stroke="palette.ink" :stroke-width="unit * 0.9" stroke-opacity="0.55" />
+    <path v-if="found.touches" :d="hatch" :clip-path="draft ? undefined : `url(#${clip})`" fill="none" :stroke="palette.halo" :stroke-width="unit * 3" />
+    <path v-for="(band, i) in picture.bands.slice(1)" :clip-path="draft ? undefined : `url(#${clip})`" :key="i" :d="shape(band.polygons)" :fill="fill(i + 1)" fill-rule="evenodd" :stroke="draft ? 'none' : palette.ink" :stroke-width="unit * 0.9" stroke-opacity="0.55" />
     <rect :x="X(bed.x_min)" :y="Y(bed.y_max)" :width="bed.x_max - bed.x_min" :height="bed.y_max - bed.y_min" fill="none" :stroke="palette.ink" :stroke-width="unit * 1.4" />
     <g v-for="(place, i) in found.places" :key="i" :transform="`translate(${X(place.x)} ${Y(place.y)})`">
       <circle :r="unit * 6" :fill="palette.halo" :stroke="palette.ink" :stroke-width="unit * 2" />
@@ -57,5 +64,10 @@ const fill = (at: number): string => palette.value.tint(BAND_TINT[props.found.ba
   display: block;
   width: 100%;
   max-height: 460px;
+  will-change: transform;
+}
+.draft path,
+.draft rect {
+  shape-rendering: crispEdges;
 }
 </style>

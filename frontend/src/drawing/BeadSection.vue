@@ -38,9 +38,8 @@ const tip = computed(() => {
     <rect x="0" :y="ground" :width="W" height="14" :fill="palette.plate" />
     <line x1="0" :x2="W" :y1="ground" :y2="ground" :stroke="palette.ink" stroke-width="2" />
     <line x1="0" :x2="W * 0.66" :y1="ground - px(sliced)" :y2="ground - px(sliced)" :stroke="palette.faint" stroke-width="1.4" stroke-dasharray="5 4" />
-    <text v-if="!small" x="8" y="16" font-size="13" :fill="palette.faint">dashed: {{ figure(sliced) }} mm, as sliced</text>
     <text v-if="!small" :x="W - 8" :y="ground - px(gap) / 2 + 4" text-anchor="end" font-size="14" font-weight="650" :fill="palette.ink">gap {{ figure(laid.gap) }} mm</text>
-    <text v-if="!small" :x="W / 2" :y="H - 8" text-anchor="middle" font-size="12.5" :fill="palette.faint">plate · tip and beads at one scale</text>
+    <text v-if="!small" :x="W / 2" :y="H - 8" text-anchor="middle" font-size="12.5" :fill="palette.faint">plate · tip and beads at one scale · dashed: {{ figure(sliced) }} mm, as sliced</text>
   </svg>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // The first layer before plastic is used: where it will hold, for this bed and this height of the tip.
+import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { firstLayer, type FirstLayerWish } from '@/api/firstLayer'
@@ -27,7 +28,9 @@ async function ask(): Promise<void> {
   do {
     again = false
     try {
-      found.value = await firstLayer(survey.value.id, wish.value)
+      // the plan that was made for this survey is given back, not made anew for every step of a drag
+      const change = wish.value.stage === 'plan' && found.value?.survey_id === survey.value.id ? found.value.change : null
+      found.value = await firstLayer(survey.value.id, { ...wish.value, ...change })
       trouble.value = ''
     } catch (e) {
       trouble.value = sentence(e)
@@ -45,6 +48,10 @@ watch(() => found.value?.stands, (stands) => {
 })
 watch(() => props.visit.first_layer, () => void ask())
 watch(wish, () => void ask(), { deep: true })
+// quickly while it moves, finely when it rests
+const moving = ref(false)
+const rest = useDebounceFn(() => (moving.value = false), 180)
+watch(() => wish.value.shift, () => ((moving.value = true), void rest()))
 function line(): void {
   const read = parseNumber(width.value)
   if (read === null || read === undefined) trouble.value = 'Write the line width in mm, like 0.42.'
@@ -76,7 +83,7 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
         <el-radio-group v-model="wish.stage" aria-label="Bed">
           <el-radio-button v-for="s in found.stages" :key="s" :value="s">{{ STAGES[s] }}</el-radio-button>
         </el-radio-group>
-        <BandMap :bed="visit.printer.bed" :found="found" :label="`First layer: ${found.sentence}`" />
+        <BandMap :bed="visit.printer.bed" :found="found" :draft="moving" :label="`First layer: ${found.sentence}`" />
         <table class="plain-table legend">
           <tbody>
             <tr v-for="b in shown" :key="b.band">

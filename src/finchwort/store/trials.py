@@ -87,14 +87,19 @@ def trials_of(session: Session, visit_id: int, kind: str = "ladder") -> list[Tri
     return list(session.scalars(query.order_by(Trial.made_at, Trial.id)))
 
 
+def judged_ladders(session: Session, visit: Visit, bead: Bead) -> tuple[list[Trial], Ladder | None]:
+    """Weigh a visit's ladders together; None when there are none."""
+    trials = trials_of(session, visit.id)
+    patches = _counted_from_now(session, visit, trials) if trials else []
+    return trials, judge_ladder(patches, bead) if patches else None
+
+
 def ladders_of(session: Session, visit: Visit, bead: Bead) -> Ladders:
     """Weigh a visit's ladders together and plan the next one.
 
     Each was printed at the offset of its time; when that was changed since, its patches count from the present one.
     """
-    trials = trials_of(session, visit.id)
-    patches = _counted_from_now(session, visit, trials)
-    found = judge_ladder(patches, bead) if patches else None
+    trials, found = judged_ladders(session, visit, bead)
     best, sd = (found.best, found.sd) if found else (0.0, _belief(session, visit))
     # the gap is best at the best shift, so the tip touches as much below it
     closest = best - best_gap(bead) + SAFE

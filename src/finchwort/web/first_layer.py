@@ -17,7 +17,7 @@ from finchwort.store.offsets import relief_of
 from finchwort.store.printers import bed_of
 from finchwort.store.surveys import get_survey
 from finchwort.store.tramming import plan_for
-from finchwort.store.trials import ladders_of
+from finchwort.store.trials import judged_ladders
 from finchwort.web import schemas
 from finchwort.web.database import session
 
@@ -32,9 +32,9 @@ def get_first_layer(survey_id: int, query_data: schemas.FirstLayerQuery):
     record = get_survey(session(), survey_id)
     bed = bed_of(record.visit.printer)
     bead = Bead(query_data.width, record.visit.first_layer, query_data.flow)
-    relief = _bed_at(record, query_data.stage)
+    relief, change = _bed_at(record, query_data)
     found = forecast(relief.heights, bead, relief.middle + query_data.shift)
-    return _out(record, query_data, bed, bead, relief, found)
+    return _out(record, query_data, bed, bead, relief, found, change)
 
 
 def _stages(record: SurveyRecord) -> list[str]:
@@ -47,8 +47,14 @@ def _stages(record: SurveyRecord) -> list[str]:
     return found
 
 
-def _bed_at(record: SurveyRecord, stage: str) -> Relief:
-    """The heights that the nozzle meets."""
+def _bed_at(
+    record: SurveyRecord, query: schemas.FirstLayerQuery
+) -> tuple[Relief, tuple[float, float, float] | None]:
+    """The heights that the nozzle meets, and what the plan changes of them.
+
+    A plan that was given before is taken as it is given back: while the tip is dragged it need not be made anew.
+    """
+    stage = query.stage
     if stage not in _stages(record):
         raise ConflictError(
             "This bed has no screws to turn." if stage == "plan" else "This printer has no compensation."
@@ -56,7 +62,11 @@ def _bed_at(record: SurveyRecord, stage: str) -> Relief:
     relief = relief_of(
         session(), record, record.visit.printer.compensation if stage == "compensated" else "none"
     )
-    return relief.plus(*plan_for(session(), record).change) if stage == "plan" else relief
+    if stage != "plan":
+        return relief, None
+    given = (query.rise_x, query.rise_y, query.lift)
+    change = plan_for(session(), record).change if None in given else given
+    return relief.plus(*change), change
 
 
 def laid_out(bead: Bead, laid: Laid) -> schemas.LaidOut:
@@ -76,7 +86,7 @@ def laid_out(bead: Bead, laid: Laid) -> schemas.LaidOut:
 
 def _stands(record: SurveyRecord, bead: Bead) -> float | None:
     """How much higher the tip stands now than is right in the middle, as far as patches were judged, mm."""
-    found = ladders_of(session(), record.visit, bead).found
+    _, found = judged_ladders(session(), record.visit, bead)
     return None if found is None or found.one_sided is not None else -found.best
 
 
@@ -87,6 +97,7 @@ def _out(
     bead: Bead,
     relief: Relief,
     found: Forecast,
+    change: tuple[float, float, float] | None,
 ) -> schemas.FirstLayerOut:
     places = []
     for at in (int(found.gap.argmin()), int(found.gap.argmax())):
@@ -113,6 +124,9 @@ def _out(
         best_share=found.best_share,
         closest=query.shift + found.closest,
         touches=found.touches,
+        change=None
+        if change is None
+        else schemas.PlaneChange(rise_x=change[0], rise_y=change[1], lift=change[2]),
         stands=_stands(record, bead),
         sentence=found.sentence,
         middle=laid_out(bead, bead.at_gap(bead.height + query.shift)),

@@ -23,6 +23,19 @@ class FirstLayerQuery(In):
     ] = 0.0
     width: Annotated[FiniteFloat, Field(ge=0.1, le=2)] = 0.42
     flow: Annotated[FiniteFloat, Field(ge=0.5, le=1.5)] = 1.0
+    rise_x: Annotated[
+        FiniteFloat | None, Field(ge=-1, le=1, description="what the plan changes, given back")
+    ] = None
+    rise_y: Annotated[FiniteFloat | None, Field(ge=-1, le=1)] = None
+    lift: Annotated[FiniteFloat | None, Field(ge=-1000, le=1000)] = None
+
+
+class PlaneChange(Out):
+    """What a plan changes of the bed: rise a mm along X and Y, and a height; mm."""
+
+    rise_x: float
+    rise_y: float
+    lift: float
 
 
 class LaidOut(Out):
@@ -77,6 +90,7 @@ class FirstLayerOut(Out):
     best_share: float
     closest: Annotated[float, Field(description="shift down to which the tip keeps clear everywhere")]
     touches: bool
+    change: PlaneChange | None
     stands: Annotated[
         float | None,
         Field(

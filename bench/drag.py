@@ -1,0 +1,45 @@
+"""How long dragging the tip takes from the hand to the picture, in the browser."""
+
+from __future__ import annotations
+
+import statistics
+
+from tests.e2e.browser import browser
+
+DRAG = """async (steps) => {
+  const slider = document.querySelector('#shift'), picture = document.querySelector('svg.bands')
+  const times = []
+  for (let i = 0; i < steps; i++) {
+    const seen = new Promise((done) => {
+      const watch = new MutationObserver(() => { watch.disconnect(); requestAnimationFrame(() => { const drawn = new MessageChannel(); drawn.port1.onmessage = done; drawn.port2.postMessage(0) }) })
+      watch.observe(picture, { subtree: true, attributes: true, childList: true, characterData: true })
+    })
+    const begun = performance.now()
+    slider.value = String(((i * 7) % 17 - 8) / 100)
+    slider.dispatchEvent(new Event('input', { bubbles: true }))
+    await seen
+    times.push(performance.now() - begun)
+  }
+  return times
+}"""
+
+
+def drag(base: str, visit: int, steps: int = 60) -> tuple[float, float]:
+    """Drag the tip on the first-layer page.
+
+    Returns
+    -------
+    median, nine in ten : float
+        From the input to the frame that shows it, s.
+    """
+    context = browser().new_context(viewport={"width": 1280, "height": 800})
+    try:
+        page = context.new_page()
+        page.goto(f"{base}/visits/{visit}/first-layer")
+        page.locator("svg.bands").wait_for()
+        page.wait_for_load_state("networkidle")
+        page.evaluate(DRAG, 5)
+        times = [value / 1000 for value in page.evaluate(DRAG, steps)]
+    finally:
+        context.close()
+    return statistics.median(times), statistics.quantiles(times, n=10)[-1]
