@@ -61,14 +61,6 @@ def filled(page: Page) -> None:
     page.locator("#name").fill("Reed Warbler")
 
 
-def by_hand(page: Page) -> None:
-    """Feel paper at five places."""
-    page.get_by_text("Paper or gauge").click()
-    for feel in ("slight drag", "strong drag", "slides freely", "slight drag", "strong drag"):
-        page.get_by_role("button", name=feel, exact=True).click()
-    page.get_by_text("each trusted to").wait_for()
-
-
 def keyed(page: Page) -> None:
     """Press a reading on the keypad."""
     for name in ("0", "Point", "0", "8"):
@@ -125,6 +117,14 @@ def patched(page: Page) -> None:
     page.get_by_role("region", name="New offset").wait_for()
 
 
+def discs_judged(page: Page) -> None:
+    """Judge some discs over the bed."""
+    page.get_by_text("Judged bed", exact=True).click()
+    page.get_by_role("group", name="Discs over the bed").wait_for()
+    for number in range(1, 19):
+        page.locator(f"[aria-label^='Disc {number} ']").press("3445332344322134443"[number])
+
+
 def second_card(page: Page) -> None:
     """Go to the first screw on the card."""
     page.get_by_role("button", name="Next").click()
@@ -161,7 +161,7 @@ def main() -> None:
             ("warm-up", f"/visits/{live}/warm", DESK, "light", None),
             ("trust", f"/visits/{dome}/trust", DESK, "light", None),
             ("probing", f"/visits/{live}/measure", DESK, "light", by_probe),
-            ("by-hand", f"/visits/{visit}/measure", DESK, "light", by_hand),
+            ("judged-bed", f"/visits/{live}/offset", {"width": 1280, "height": 1000}, "light", discs_judged),
             ("readings-pasted", f"/visits/{visit}/measure", DESK, "light", pasted),
             ("map", f"/visits/{visit}/judge", DESK, "light", None),
             ("plan", f"/visits/{visit}/level", DESK, "light", None),

@@ -46,6 +46,7 @@ class ScreensCase(BrowserCase):
             "first layer": f"/visits/{tested}/first-layer",
             "first layer that scrapes": f"/visits/{visit}/first-layer",
             "offset": f"/visits/{visit}/offset",
+            "sums": "/extrusion",
             "close": f"/visits/{visit}/finish",
             "closed": f"/visits/{closed}/finish",
             "closed measure": f"/visits/{closed}/measure",

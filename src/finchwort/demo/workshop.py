@@ -431,7 +431,7 @@ def _snipe(build: Builder, line: str, page: str) -> None:
         port=line,
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(4))
-    build.offset(printer, 3.8, {"printer": -1.62}, "typed")
+    build.offset(printer, 3.8, {"printer": -1.75}, "typed")
     logbook.add_note(
         build.session,
         "Snipe stands in for a printer while the others are in use: connect, heat, watch it soak, probe, turn.",
