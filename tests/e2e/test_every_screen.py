@@ -15,6 +15,7 @@ SERIOUS = ("serious", "critical")
 
 
 class ScreensCase(BrowserCase):
+    allowed_errors = ("422",)  # a test print that is refused on a tilted bed says so
     demo = True
 
     def screens(self):

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
+from finchwort.core.diagnosis import SHARES, Cause, Check, Model, Outcome, Sign
 from finchwort.core.soundness import FEATURES, JUDGEMENTS, Item
 from finchwort.core.suiting import NEEDS, Material, Pair, Surface
 from finchwort.core.trims import Trim
@@ -161,6 +162,119 @@ def mesh_commands() -> dict[str, dict[str, str]]:
             except (KeyError, ValueError, IndexError):
                 raise ValueError(f"knowledge/meshes.toml: {name} of {dialect} cannot be written") from None
     return found
+
+
+@dataclass(frozen=True)
+class Circumstance:
+    """Something about a case that makes causes likelier before anything is looked at.
+
+    Attributes
+    ----------
+    key, name : str
+    odds : dict of str to float
+        Factors, by cause.
+    """
+
+    key: str
+    name: str
+    odds: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Beliefs:
+    """What is believed of first layers that fail.
+
+    Attributes
+    ----------
+    causes, signs, checks : tuple
+        See `finchwort.core.diagnosis`.
+    groups : dict of str to str
+        Names of the signs' groups, in order.
+    numbers : dict of str to str
+        Which number a cause's remedy wants, by cause.
+    circumstances : tuple of Circumstance
+    """
+
+    causes: tuple[Cause, ...]
+    signs: tuple[Sign, ...]
+    checks: tuple[Check, ...]
+    groups: dict[str, str]
+    numbers: dict[str, str]
+    circumstances: tuple[Circumstance, ...]
+
+
+@cache
+def beliefs() -> Beliefs:
+    """Causes, signs and checks of first layers that fail.
+
+    References
+    ----------
+    Common practice; likelihoods are first estimates.
+
+    Examples
+    --------
+    >>> {c.key: c.weight for c in beliefs().causes}["oily_plate"]
+    12.0
+    """
+    told, asked, checked = (_load(f"{name}.toml") for name in ("causes", "signs", "checks"))
+    groups = {row["key"]: row["name"] for row in asked["group"]}
+    signs = []
+    for key, row in asked["sign"].items():
+        if row["group"] not in groups:
+            raise ValueError(f"knowledge/signs.toml: {key} is in no group")
+        signs.append(
+            Sign(
+                key,
+                row["ask"],
+                row["group"],
+                row.get("hint", ""),
+                float(row.get("leak", 0.04)),
+                row.get("drawing", ""),
+                bool(row.get("measured", False)),
+            )
+        )
+    causes = tuple(
+        Cause(
+            row["key"],
+            row["name"],
+            float(row["weight"]),
+            {key: SHARES[letter] for key, letter in row["signs"].items()},
+            row["remedy"],
+            row.get("keep", ""),
+            float(row["minutes"]),
+            row.get("tag", "P"),
+            row.get("caution", ""),
+        )
+        for row in told["cause"]
+    )
+    checks = tuple(
+        Check(
+            row["key"],
+            row["title"],
+            row["how"],
+            float(row["minutes"]),
+            int(row["risk"]),
+            tuple(
+                Outcome(o["key"], o["words"], dict(o["causes"]), float(o.get("leak", 0.03)))
+                for o in row["outcomes"]
+            ),
+            row["clear"],
+            tuple(row.get("needs", ())),
+            row.get("caution", ""),
+        )
+        for row in checked["check"]
+    )
+    circumstances = tuple(
+        Circumstance(row["key"], row["name"], {k: float(v) for k, v in row["odds"].items()})
+        for row in checked["context"]
+    )
+    Model(causes, signs, checks)  # refuses what names something unknown
+    for one in circumstances:
+        strange = set(one.odds) - {cause.key for cause in causes}
+        if strange:
+            raise ValueError(f"knowledge/checks.toml: {one.key} names {strange.pop()}, which is no cause")
+    numbers = {row["key"]: row["number"] for row in told["cause"] if "number" in row}
+    return Beliefs(causes, tuple(signs), checks, groups, numbers, circumstances)
 
 
 @cache
