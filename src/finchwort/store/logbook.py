@@ -30,6 +30,7 @@ def write_entry(
     offset_id: int | None = None,
     trial_id: int | None = None,
     change_id: int | None = None,
+    case_id: int | None = None,
 ) -> Entry:
     """Add a line to the logbook within the transaction of what it tells of."""
     entry = Entry(
@@ -46,6 +47,7 @@ def write_entry(
         offset_id=offset_id,
         trial_id=trial_id,
         change_id=change_id,
+        case_id=case_id,
     )
     session.add(entry)
     session.flush()

@@ -312,6 +312,7 @@ class Entry(Base):
     offset_id: Mapped[int | None] = mapped_column(ForeignKey("z_offset.id"))
     trial_id: Mapped[int | None] = mapped_column(ForeignKey("trial.id"))
     change_id: Mapped[int | None] = mapped_column(ForeignKey("machine_change.id"))
+    case_id: Mapped[int | None] = mapped_column(ForeignKey("trouble.id"))
 
     printer: Mapped[Printer | None] = relationship(lazy="joined")
     __table_args__ = (Index(None, "at", "id"), Index(None, "printer_id", "at"))

@@ -1,0 +1,130 @@
+"""What this workshop believes: the table, its own closed cases, and counts of other workshops."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.believing import Counts, add_counts, learn
+from finchwort.core.diagnosis import Cause, Model
+from finchwort.core.errors import ChoiceError
+from finchwort.knowledge import beliefs
+from finchwort.store.case_models import BeliefImport, Trouble
+from finchwort.store.cases import UNKNOWN_CAUSE, answers_of, closed_as
+from finchwort.store.errors import KeyTakenError, NotFoundError
+from finchwort.store.models import utcnow
+
+FORM = "finchwort-cases-1"
+"""Marks a file of counts."""
+
+
+def own_counts(session: Session) -> Counts:
+    """Count this workshop's closed cases."""
+    causes: dict[str, int] = {}
+    signs: dict[tuple[str, str], tuple[int, int]] = {}
+    for case in session.scalars(select(Trouble).where(Trouble.deleted_at.is_(None))).unique():
+        end = closed_as(case)
+        if end is None or end.key == UNKNOWN_CAUSE:
+            continue
+        causes[end.key] = causes.get(end.key, 0) + 1
+        for sign, answer in answers_of(case).items():
+            seen, absent = signs.get((end.key, sign), (0, 0))
+            signs[end.key, sign] = seen + (answer == "yes"), absent + (answer == "no")
+    return Counts(causes, signs)
+
+
+def imports(session: Session) -> list[BeliefImport]:
+    """Return the counts of other workshops, oldest first."""
+    query = select(BeliefImport).where(BeliefImport.deleted_at.is_(None))
+    return list(session.scalars(query.order_by(BeliefImport.id)))
+
+
+def believed(session: Session) -> tuple[tuple[Cause, ...], Counts]:
+    """Return the causes as they are believed now, and the counts behind them."""
+    counts = add_counts([own_counts(session), *(read_counts(one.counts) for one in imports(session))])
+    return learn(beliefs().causes, counts), counts
+
+
+def model_for(session: Session, circumstances: list[str]) -> Model:
+    """Make the model for a case with its circumstances."""
+    odds: dict[str, float] = {}
+    for one in beliefs().circumstances:
+        if one.key in circumstances:
+            for cause, factor in one.odds.items():
+                odds[cause] = odds.get(cause, 1.0) * factor
+    return Model(believed(session)[0], beliefs().signs, beliefs().checks, odds)
+
+
+def write_counts(counts: Counts) -> dict[str, Any]:
+    """Counts as a plain object, to be given to another workshop."""
+    return {
+        "form": FORM,
+        "causes": dict(counts.causes),
+        "signs": [[cause, sign, *pair] for (cause, sign), pair in sorted(counts.signs.items())],
+    }
+
+
+def read_counts(data: Any) -> Counts:
+    """Read counts of a workshop; what names something unknown is refused.
+
+    Raises
+    ------
+    ChoiceError, OutOfRangeError
+    """
+    if not isinstance(data, Mapping) or data.get("form") != FORM:
+        raise ChoiceError("This is no file of counted cases.")
+    causes, rows = data.get("causes"), data.get("signs")
+    if not isinstance(causes, Mapping) or not isinstance(rows, list) or len(rows) > 5000:
+        raise ChoiceError("This file of counted cases is damaged.")
+    known = {one.key for one in beliefs().causes}
+    signs_known = {one.key for one in beliefs().signs}
+    signs = {}
+    for row in rows:
+        if not isinstance(row, list) or len(row) != 4:
+            raise ChoiceError("This file of counted cases is damaged.")
+        cause, sign, seen, absent = row
+        if cause not in known or sign not in signs_known:
+            raise ChoiceError(f"This file names {cause!r} and {sign!r}, which are not known here.")
+        signs[cause, sign] = (seen, absent)
+    strange = set(causes) - known
+    if strange:
+        raise ChoiceError(f"This file names the cause {strange.pop()!r}, which is not known here.")
+    return Counts(dict(causes), signs)
+
+
+def merge_counts(session: Session, name: str, data: Any, *, client_key: str) -> BeliefImport:
+    """Take another workshop's counts in.
+
+    Raises
+    ------
+    ChoiceError, OutOfRangeError
+    """
+    known = session.scalars(select(BeliefImport).where(BeliefImport.client_key == client_key)).first()
+    if known is not None:
+        if known.deleted_at is not None:
+            raise KeyTakenError("This was taken in and taken back since.")
+        return known
+    counts = read_counts(data)
+    made = BeliefImport(
+        name=name.strip()[:80] or "Another workshop", client_key=client_key, counts=write_counts(counts)
+    )
+    session.add(made)
+    session.flush()
+    return made
+
+
+def set_import_deleted(session: Session, import_id: int, deleted: bool) -> BeliefImport:
+    """Take another workshop's counts out again, or back in.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    found = session.get(BeliefImport, import_id)
+    if found is None or (found.deleted_at is None) != deleted:
+        raise NotFoundError("There are no such counts.")
+    found.deleted_at = utcnow() if deleted else None
+    return found

@@ -1,0 +1,76 @@
+"""Tables of the cases: something that went wrong, what was found, and what it turned out to be.  Times are UTC."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from finchwort.store.models import Base, Printer, utcnow
+
+
+class Trouble(Base):
+    """A case as it was opened; what happened in it since stands in its events.
+
+    ``strip`` is the setup strip of that time, ``circumstances`` holds keys of `finchwort.knowledge.Circumstance`.
+    """
+
+    __tablename__ = "trouble"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
+    opened_at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    words: Mapped[str] = mapped_column(String(500))
+    x: Mapped[float | None]
+    y: Mapped[float | None]
+    circumstances: Mapped[list] = mapped_column(JSON)
+    strip: Mapped[dict] = mapped_column(JSON)
+
+    printer: Mapped[Printer] = relationship(lazy="joined")
+    events: Mapped[list[CaseEvent]] = relationship(
+        order_by="CaseEvent.at, CaseEvent.id", lazy="selectin", back_populates="trouble"
+    )
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "opened_at"))
+
+
+class CaseEvent(Base):
+    """Something that happened in a case: a sign looked for, a check, a remedy begun or ended, closed or opened again.
+
+    ``key`` names the sign, check or cause; ``value`` how it came out.
+    """
+
+    __tablename__ = "case_event"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    trouble_id: Mapped[int] = mapped_column(ForeignKey("trouble.id"))
+    at: Mapped[datetime]
+    client_key: Mapped[str] = mapped_column(String(36))
+    kind: Mapped[str] = mapped_column(String(12))
+    key: Mapped[str] = mapped_column(String(40))
+    value: Mapped[str] = mapped_column(String(20))
+    data: Mapped[dict] = mapped_column(JSON)
+    note: Mapped[str] = mapped_column(String(500))
+
+    trouble: Mapped[Trouble] = relationship(back_populates="events")
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "trouble_id"))
+
+
+class BeliefImport(Base):
+    """Counts of another workshop's closed cases."""
+
+    __tablename__ = "belief_import"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    name: Mapped[str] = mapped_column(String(80))
+    client_key: Mapped[str] = mapped_column(String(36))
+    counts: Mapped[dict] = mapped_column(JSON)
+    __table_args__ = (UniqueConstraint("client_key"),)

@@ -1,0 +1,178 @@
+"""Weighing causes against exact inference, hand-worked examples, a named paper, and handbook values."""
+
+import unittest
+from itertools import combinations
+
+import numpy as np
+import pyagrum as gum
+
+from finchwort.core.deciding import propose_checks, repair_order
+from finchwort.core.diagnosis import BOTH, CLEAR, Cause, Check, Finding, Model, Outcome, Sign, no, yes
+from finchwort.core.parts import cost_of
+from finchwort.knowledge import beliefs, materials, surfaces
+
+KNOWN = beliefs()
+
+
+def network(model: Model, causes: list[str], signs: list[str]):
+    """A noisy-or network of the same causes and signs, and a chain that counts how many causes there are."""
+    net = gum.BayesNet()
+    for key in causes:
+        odds = float(model.odds[model.at[key]])
+        net.add(gum.LabelizedVariable(key, key, 2))
+        net.cpt(key).fillWith([1 / (1 + odds), odds / (1 + odds)])
+    for key in signs:
+        at = model.sign_at[key]
+        net.addNoisyORNet(gum.LabelizedVariable(f"s_{key}", key, 2), float(model.leak[at]))
+        for cause in causes:
+            share = float(model.share[model.at[cause], at])
+            if share > 0:
+                net.addWeightedArc(cause, f"s_{key}", share)
+    before = None
+    for i, key in enumerate(causes):
+        name = f"n{i}"
+        net.add(gum.LabelizedVariable(name, name, 4))  # none, one, two, more
+        net.addArc(key, name)
+        if before:
+            net.addArc(before, name)
+        cpt = net.cpt(name)
+        for there in (0, 1):
+            for counted in range(4) if before else (0,):
+                total = min(3, counted + there)
+                where = {key: there} | ({before: counted} if before else {})
+                cpt[where] = [1.0 if k == total else 0.0 for k in range(4)]
+        before = name
+    return net, before
+
+
+class ExactInferenceTest(unittest.TestCase):
+    """pyAgrum's lazy propagation on the same network, to 1e-6."""
+
+    CAUSES = (
+        "too_far",
+        "too_close",
+        "tilted",
+        "oily_plate",
+        "bed_cold",
+        "mesh_off",
+        "partial_clog",
+        "draught",
+        "fan_on",
+    )
+    SIGNS = (
+        "gaps",
+        "see_through",
+        "one_side",
+        "round_spots",
+        "corners_lift",
+        "corners_later",
+        "bands",
+        "thin_everywhere",
+        "bed_below",
+    )
+
+    def setUp(self):
+        signs = [sign for sign in KNOWN.signs if sign.key in self.SIGNS]
+        causes = [
+            Cause(c.key, c.name, c.weight, {s: p for s, p in c.signs.items() if s in self.SIGNS}, "")
+            for c in KNOWN.causes
+            if c.key in self.CAUSES
+        ]
+        self.model = Model(causes, signs, [])
+        self.net, self.count = network(self.model, list(self.CAUSES), list(self.SIGNS))
+
+    def exact(self, findings):
+        engine = gum.LazyPropagation(self.net)
+        evidence = {self.count: [0.0, 1.0, 1.0, 0.0]}
+        for finding in findings:
+            evidence[f"s_{finding.sign}"] = [finding.absent, finding.there]
+        engine.setEvidence(evidence)
+        for one, other in combinations(self.CAUSES, 2):
+            engine.addJointTarget({one, other})
+        engine.makeInference()
+        return engine
+
+    def test_single_causes_and_pairs(self):
+        for findings in (
+            [],
+            [yes("gaps"), no("see_through")],
+            [yes("round_spots"), yes("corners_lift"), no("one_side"), yes("thin_everywhere")],
+            [yes("one_side"), Finding("bed_below", 0.8, 0.2), Finding("bands", 0.3, 0.9)],
+            [yes("gaps"), yes("see_through"), yes("bands"), yes("corners_later"), no("bed_below")],
+        ):
+            with self.subTest(findings):
+                engine = self.exact(findings)
+                posterior = self.model.posterior(findings)
+                marginal = self.model.marginals(posterior)
+                for key in self.CAUSES:
+                    self.assertAlmostEqual(engine.posterior(key)[1], marginal[self.model.at[key]], delta=1e-6)
+                for one, other in combinations(self.CAUSES, 2):
+                    i, j = sorted((self.model.at[one], self.model.at[other]))
+                    ours = posterior[(self.model.first == i) & (self.model.second == j)][0]
+                    self.assertAlmostEqual(
+                        engine.jointPosterior({one, other})[{one: 1, other: 1}], ours, delta=1e-6
+                    )
+
+    def test_how_often_two_at_once(self):
+        engine = self.exact([])
+        pairs = engine.posterior(self.count)[2] / engine.posterior(self.count)[1]
+        self.assertAlmostEqual(pairs, BOTH, delta=0.03)  # a cause cannot be paired with itself
+
+
+class ValueOfInformationTest(unittest.TestCase):
+    """Worked by hand: two causes as likely, a check that shows one of them 9 times in 10, never without."""
+
+    def test_gain(self):
+        outcome = Outcome("seen", "seen", {"a": 0.9}, leak=1e-12)
+        check = Check("look", "Look", "", 2, 1, (outcome,), "not seen")
+        causes = [Cause("a", "A", 1, {"s": 0.5}, ""), Cause("b", "B", 1, {"s": 0.5}, "")]
+        model = Model(causes, [Sign("s", "S?", "x")], [check])
+        single = np.where(model.single, 1.0, 0.0) / 2  # no two at once
+        # seen with 0.45: certain; not seen with 0.55: a 1/11, b 10/11
+        p = 1 / 11
+        after = 0.55 * -(p * np.log2(p) + (1 - p) * np.log2(1 - p))
+        offer = propose_checks(model, single)[0]
+        self.assertAlmostEqual(offer.gain, 1 - after, places=6)
+        self.assertAlmostEqual(offer.worth, (1 - after) / 2, places=6)
+        chances = {m.key: m.probability for m in offer.meanings}
+        self.assertAlmostEqual(chances["seen"], 0.45, places=6)
+        self.assertAlmostEqual(chances[CLEAR], 0.55, places=6)
+
+
+class ExpectedCostTest(unittest.TestCase):
+    """Heckerman, Breese and Rommelse, Communications of the ACM 38(3), 1995: repairs by falling p / c."""
+
+    def test_three_independent_repairs(self):
+        """Worked by hand: p 0.5, 0.3, 0.2 at costs 10, 2, 1: ratios 0.05, 0.15, 0.2; 1 + 0.8 x 2 + 0.5 x 10 = 7.6."""
+        order, expected = repair_order([0.5, 0.3, 0.2], [10, 2, 1])
+        self.assertEqual(order, (2, 1, 0))
+        self.assertAlmostEqual(expected, 1 + 0.8 * 2 + 0.5 * 10)
+
+
+class TableTest(unittest.TestCase):
+    """Handbook softening temperatures (from memory) bound the bed table; common-practice values otherwise."""
+
+    SOFTENS = {"PLA": 60, "PETG": 80, "ABS": 105, "ASA": 105}
+
+    def test_beds_lie_around_softening_not_far_above(self):
+        """Glass transition near 60 °C PLA, 80 °C PETG, 100 to 105 °C ABS and ASA (from memory)."""
+        for surface in surfaces().values():
+            for name, softens in self.SOFTENS.items():
+                pair = surface.pairs.get(name)
+                if pair and pair.bed_high is not None:
+                    self.assertLessEqual(pair.bed_high, softens + 15, (surface.key, name))
+                    self.assertEqual(materials()[name].softens is not None, True)
+
+    def test_forty_degrees_suit_one_sheet_and_are_cold_on_another(self):
+        """40 °C is right on a low-temperature sheet and cold on PEI (common practice)."""
+        self.assertLessEqual(surfaces()["low_temperature_sheet"].pairs["PLA"].bed_low, 40)
+        self.assertGreater(surfaces()["smooth_pei"].pairs["PLA"].bed_low, 40)
+
+    def test_weights_and_shares_of_the_trade(self):
+        """The order of frequent causes: an oily plate, a nozzle too far, a tilted bed, a nozzle too close (common practice)."""
+        ordered = sorted(KNOWN.causes, key=lambda c: -c.weight)[:4]
+        self.assertEqual([c.key for c in ordered], ["oily_plate", "too_far", "tilted", "too_close"])
+
+    def test_cost_of_a_failed_print(self):
+        """90 g at 30 a kilogram are 2.70 (follows from arithmetic)."""
+        self.assertAlmostEqual(cost_of(90, 30), 2.70)
