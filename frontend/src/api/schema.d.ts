@@ -38,6 +38,279 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/beliefs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give every cause, sign, check and remedy, by the table and with what was counted. */
+        get: operations["get_beliefs_get_beliefs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beliefs/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take another workshop's counted cases in. */
+        post: operations["post_beliefs_merge_counts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beliefs/imports/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take them out again. */
+        delete: operations["delete_beliefs_delete_import"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beliefs/imports/{import_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring them back. */
+        post: operations["post_beliefs_restore_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/case-events/{event_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back a step of a case. */
+        delete: operations["delete_cases_delete_event"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/case-events/{event_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring it back. */
+        post: operations["post_cases_restore_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List cases, newest first. */
+        get: operations["get_cases_get_cases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give a case with its causes, reasons and the next check. */
+        get: operations["get_cases_get_case"];
+        put?: never;
+        post?: never;
+        /** Take back a case. */
+        delete: operations["delete_cases_delete_case"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record how a check came out. */
+        post: operations["post_cases_add_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a case with what it was. */
+        post: operations["post_cases_close_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin an experiment with the remedy of a cause. */
+        post: operations["post_cases_begin_remedy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/remedies/{event_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell what came of an experiment. */
+        post: operations["post_cases_end_remedy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a closed case again. */
+        post: operations["post_cases_reopen_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring it back. */
+        post: operations["post_cases_restore_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/signs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record whether a sign was seen. */
+        post: operations["post_cases_answer_sign"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Name all causes. */
+        get: operations["get_cases_get_causes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes/{change_id}": {
         parameters: {
             query?: never;
@@ -346,6 +619,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Check a part and its settings: brim, speed, width, fan, temperatures, cost. */
+        get: operations["get_beliefs_check_part"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers": {
         parameters: {
             query?: never;
@@ -393,6 +683,40 @@ export interface paths {
         get: operations["get_printers_get_advice"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/case-form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what a new case is asked, with what changed since the last one was closed. */
+        get: operations["get_cases_get_form"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a case. */
+        post: operations["post_cases_open_case"];
         delete?: never;
         options?: never;
         head?: never;
@@ -899,6 +1223,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the table of surfaces and materials, with what this workshop found. */
+        get: operations["get_beliefs_get_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}": {
         parameters: {
             query?: never;
@@ -1349,6 +1690,21 @@ export interface components {
             surveys: number;
         };
         /**
+         * AnswerIn
+         * @description A sign that was looked for in a case.
+         */
+        AnswerIn: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "yes" | "no" | "unknown";
+            /** Client Key */
+            client_key: string;
+            /** Sign */
+            sign: string;
+        };
+        /**
          * AskedOut
          * @description What would happen: read it, then send its token back.
          */
@@ -1487,6 +1843,75 @@ export interface components {
             y: number;
         };
         /**
+         * BeliefsOut
+         * @description All that is believed of first layers that fail.
+         */
+        BeliefsOut: {
+            /** Cases */
+            cases: number;
+            /** Causes */
+            causes: components["schemas"]["BelievedCause"][];
+            /** Checks */
+            checks: components["schemas"]["BelievedCheck"][];
+            /** Imports */
+            imports: components["schemas"]["ImportOut"][];
+        };
+        /**
+         * BelievedCause
+         * @description What is believed of a cause.
+         */
+        BelievedCause: {
+            /** Cases */
+            cases: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Now */
+            now: number;
+            /** Remedy */
+            remedy: string;
+            /** Signs */
+            signs: components["schemas"]["BelievedSign"][];
+            /**
+             * Table
+             * @description share of complaints by the table
+             */
+            table: number;
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * BelievedCheck
+         * @description What a check tells.
+         */
+        BelievedCheck: {
+            /** How */
+            how: string;
+            /** Minutes */
+            minutes: number;
+            /** Outcomes */
+            outcomes: string[];
+            /** Title */
+            title: string;
+        };
+        /**
+         * BelievedSign
+         * @description How often a sign shows with a cause: by the table, and with what was counted.
+         */
+        BelievedSign: {
+            /** Absent */
+            absent: number;
+            /** Now */
+            now: number;
+            /** Seen */
+            seen: number;
+            /** Sign */
+            sign: string;
+            /** Table */
+            table: number;
+        };
+        /**
          * BoundsIn
          * @description Where the outer readings of a grid lie.
          */
@@ -1499,6 +1924,140 @@ export interface components {
             y_max: number;
             /** Y Min */
             y_min: number;
+        };
+        /**
+         * CaseForm
+         * @description What a new case is asked.
+         */
+        CaseForm: {
+            /** Circumstances */
+            circumstances: components["schemas"]["CircumstanceOut"][];
+            /** Groups */
+            groups: components["schemas"]["SignGroup"][];
+        };
+        /**
+         * CaseIn
+         * @description A case to open.
+         */
+        CaseIn: {
+            /**
+             * Circumstances
+             * @default []
+             */
+            circumstances?: string[];
+            /** Client Key */
+            client_key: string;
+            /** @default null */
+            place?: components["schemas"]["XY"] | null;
+            /**
+             * Signs
+             * @default []
+             */
+            signs?: components["schemas"]["SignIn"][];
+            /**
+             * Visit Id
+             * @default null
+             */
+            visit_id?: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
+        };
+        /**
+         * CaseLine
+         * @description A case in a list.
+         */
+        CaseLine: {
+            /** Cause */
+            cause: string | null;
+            /** Id */
+            id: number;
+            /** Likeliest */
+            likeliest: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * CaseOut
+         * @description A case with all that belongs to it.
+         */
+        CaseOut: {
+            /** Alike */
+            alike: string[];
+            bed: components["schemas"]["Bed"];
+            /** Circumstances */
+            circumstances: string[];
+            /**
+             * Closed
+             * @description what it was, when it is closed
+             */
+            closed: string | null;
+            /** Closed Note */
+            closed_note: string;
+            /** Concluded */
+            concluded: string;
+            /** Events */
+            events: components["schemas"]["EventOut"][];
+            /** Evidence */
+            evidence: components["schemas"]["EvidenceOut"][];
+            /** Groups */
+            groups: components["schemas"]["SignGroup"][];
+            /** Id */
+            id: number;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            place: components["schemas"]["XY"] | null;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /** Proposals */
+            proposals: components["schemas"]["ProposalOut"][];
+            /** Ranked */
+            ranked: components["schemas"]["RankedOut"][];
+            /** Sentence */
+            sentence: string;
+            /** Strip */
+            strip: {
+                [key: string]: unknown;
+            };
+            under_way: components["schemas"]["UnderWay"] | null;
+            /** Visit Id */
+            visit_id: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * CasesOut
+         * @description Cases, newest first.
+         */
+        CasesOut: {
+            /** Cases */
+            cases: components["schemas"]["CaseLine"][];
+        };
+        /**
+         * CausesOut
+         * @description Keys and names of all causes.
+         */
+        CausesOut: {
+            /** Causes */
+            causes: {
+                [key: string]: string;
+            };
         };
         /**
          * ChangeIn
@@ -1583,6 +2142,53 @@ export interface components {
             outside: number[];
             /** Upper */
             upper: number;
+        };
+        /**
+         * CheckIn
+         * @description How a check came out.
+         */
+        CheckIn: {
+            /** Check */
+            check: string;
+            /** Client Key */
+            client_key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Outcome */
+            outcome: string;
+        };
+        /**
+         * CircumstanceOut
+         * @description Something about a case that makes causes likelier.
+         */
+        CircumstanceOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Proposed
+             * @description written down since the last case was closed
+             */
+            proposed: boolean;
+        };
+        /**
+         * CloseIn
+         * @description What a case turned out to be.
+         */
+        CloseIn: {
+            /** Cause */
+            cause: string;
+            /** Client Key */
+            client_key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
         };
         /**
          * CompensationOut
@@ -1759,7 +2365,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change";
+            kind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change" | "case";
             /** Printer */
             printer: string | null;
             /** Printer Id */
@@ -1768,6 +2374,38 @@ export interface components {
             title: string;
             /** Visit Id */
             visit_id: number | null;
+        };
+        /**
+         * EventOut
+         * @description Something that happened in a case.
+         */
+        EventOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sign" | "check" | "remedy" | "close" | "reopen";
+            /** Note */
+            note: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * EvidenceOut
+         * @description Something that was known without being asked.
+         */
+        EvidenceOut: {
+            /** There */
+            there: number;
+            /** Words */
+            words: string;
         };
         /**
          * FeelOut
@@ -2068,6 +2706,23 @@ export interface components {
             label: string;
             /** Value */
             value: string;
+        };
+        /**
+         * ImportOut
+         * @description Counts of another workshop.
+         */
+        ImportOut: {
+            /** Cases */
+            cases: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * ItemOut
@@ -2861,6 +3516,22 @@ export interface components {
             nozzle_low: number;
         };
         /**
+         * MeaningOut
+         * @description One way a check can come out, and what it would mean.
+         */
+        MeaningOut: {
+            /** Cause */
+            cause: string;
+            /** Key */
+            key: string;
+            /** Probability */
+            probability: number;
+            /** Then */
+            then: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * MendedIn
          * @description From when on rounds count; null lets all count.
          */
@@ -2880,6 +3551,23 @@ export interface components {
         MendedOut: {
             /** Before */
             before: string | null;
+        };
+        /**
+         * MergeIn
+         * @description Counts of another workshop, as it exported them.
+         */
+        MergeIn: {
+            /** Client Key */
+            client_key: string;
+            /** Counts */
+            counts: {
+                [key: string]: unknown;
+            };
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
         };
         /**
          * MeshQuery
@@ -3159,6 +3847,21 @@ export interface components {
             why: string;
         };
         /**
+         * OutcomeIn
+         * @description What came of an experiment.
+         */
+        OutcomeIn: {
+            /** Better */
+            better: boolean;
+            /** Client Key */
+            client_key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /**
          * OutlookOut
          * @description How sure a plan is; tilt from corner to corner, mm.
          */
@@ -3212,6 +3915,24 @@ export interface components {
             y: number;
         };
         /**
+         * PairOut
+         * @description A material on a surface.
+         */
+        PairOut: {
+            /** Bed */
+            bed: number[] | null;
+            /** Bonds */
+            bonds: boolean;
+            /** Material */
+            material: string;
+            /** Need */
+            need: string;
+            /** Own */
+            own: string[];
+            /** Suits */
+            suits: boolean;
+        };
+        /**
          * PaperIn
          * @description How paper feels at Z = 0.
          */
@@ -3229,6 +3950,22 @@ export interface components {
             place?: "printer" | "slicer" | "start_code";
             /** Thickness */
             thickness: number;
+        };
+        /**
+         * PartCheckOut
+         * @description What a part and its settings come to.
+         */
+        PartCheckOut: {
+            /** Brim */
+            brim: string;
+            /** Brim Layers */
+            brim_layers: number;
+            /** Brim Width */
+            brim_width: number;
+            /** Cost */
+            cost: number | null;
+            /** Remarks */
+            remarks: components["schemas"]["RemarkOut"][];
         };
         /**
          * PartOut
@@ -4102,6 +4839,70 @@ export interface components {
             type: string;
         };
         /**
+         * ProposalOut
+         * @description A check that could be done next.
+         */
+        ProposalOut: {
+            /** Caution */
+            caution: string;
+            /** Gain */
+            gain: number;
+            /** How */
+            how: string;
+            /** Key */
+            key: string;
+            /** Meanings */
+            meanings: components["schemas"]["MeaningOut"][];
+            /** Minutes */
+            minutes: number;
+            /** Risk */
+            risk: number;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * RankedOut
+         * @description A cause with its probability, its reasons and its remedy.
+         */
+        RankedOut: {
+            /** Against */
+            against: components["schemas"]["ReasonOut"][];
+            /** Caution */
+            caution: string;
+            /** Keep */
+            keep: string;
+            /** Key */
+            key: string;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Probability */
+            probability: number;
+            /** Remedy */
+            remedy: string;
+            /** Speaks For */
+            speaks_for: components["schemas"]["ReasonOut"][];
+            wanted: components["schemas"]["WantedOut"];
+        };
+        /**
+         * ReasonOut
+         * @description A finding and how it bears on a cause; above 1 for, below against.
+         */
+        ReasonOut: {
+            /** Factor */
+            factor: number;
+            /**
+             * Strength
+             * @enum {string}
+             */
+            strength: "strongly" | "clearly" | "somewhat";
+            /** Words */
+            words: string;
+        };
+        /**
          * Rectangle
          * @description A rectangle, mm.
          */
@@ -4155,6 +4956,36 @@ export interface components {
             step: number;
         };
         /**
+         * RemarkOut
+         * @description What is said of one setting.
+         */
+        RemarkOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "mind" | "change";
+            /** Sentence */
+            sentence: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * RemedyIn
+         * @description An experiment to begin: the cause it is to mend, and what else was changed with it.
+         */
+        RemedyIn: {
+            /** Cause */
+            cause: string;
+            /** Client Key */
+            client_key: string;
+            /**
+             * Others
+             * @default []
+             */
+            others?: string[];
+        };
+        /**
          * RemedyOut
          * @description One way to deal with what is left.
          */
@@ -4172,6 +5003,14 @@ export interface components {
             sentence: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ReopenIn
+         * @description A closed case is opened again.
+         */
+        ReopenIn: {
+            /** Client Key */
+            client_key: string;
         };
         /**
          * RepeatabilityOut
@@ -4289,6 +5128,18 @@ export interface components {
             way: ">" | "<" | "*";
         };
         /**
+         * School
+         * @description One way of doing it, and when it is right.
+         */
+        School: {
+            /** Mind */
+            mind: string;
+            /** Name */
+            name: string;
+            /** When */
+            when: string;
+        };
+        /**
          * ScrewIn
          * @description A bed screw.
          */
@@ -4357,6 +5208,50 @@ export interface components {
             /** Survey Id */
             survey_id: number;
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * SignGroup
+         * @description Signs that belong together.
+         */
+        SignGroup: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Signs */
+            signs: components["schemas"]["SignOut"][];
+        };
+        /**
+         * SignIn
+         * @description A sign, and whether it was seen.
+         */
+        SignIn: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "yes" | "no" | "unknown";
+            /** Sign */
+            sign: string;
+        };
+        /**
+         * SignOut
+         * @description A sign that can be looked for.
+         */
+        SignOut: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "yes" | "no" | "unknown";
+            /** Ask */
+            ask: string;
+            /** Drawing */
+            drawing: string;
+            /** Hint */
+            hint: string;
+            /** Key */
+            key: string;
         };
         /**
          * SoakOut
@@ -4685,6 +5580,18 @@ export interface components {
             thickness: number | null;
         };
         /**
+         * SurfaceRow
+         * @description A kind of surface and what holds on it.
+         */
+        SurfaceRow: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Pairs */
+            pairs: components["schemas"]["PairOut"][];
+        };
+        /**
          * SurfaceUse
          * @description What was done with a surface.
          */
@@ -4822,6 +5729,22 @@ export interface components {
             sentence: string;
             /** Switch */
             switch: string;
+        };
+        /**
+         * TableOut
+         * @description Surfaces, materials, cleaning and adhesives.
+         */
+        TableOut: {
+            /** Adhesives */
+            adhesives: components["schemas"]["School"][];
+            /** Cleaning */
+            cleaning: components["schemas"]["School"][];
+            /** Materials */
+            materials: string[];
+            /** Nozzles */
+            nozzles: number[][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceRow"][];
         };
         /**
          * TapeOut
@@ -5465,6 +6388,25 @@ export interface components {
             turned_at: string;
         };
         /**
+         * UnderWay
+         * @description An experiment under way.
+         */
+        UnderWay: {
+            /** Caution */
+            caution: string;
+            /** Id */
+            id: number;
+            /** Keep */
+            keep: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Others */
+            others: string[];
+            wanted: components["schemas"]["WantedOut"];
+        };
+        /**
          * Verdict
          * @description A judgement.
          */
@@ -5598,6 +6540,20 @@ export interface components {
         Waiting: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * WantedOut
+         * @description What a remedy changes, from what to what.
+         */
+        WantedOut: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Prediction */
+            prediction: string;
+            /** What */
+            what: string;
         };
         /**
          * Weaknesses
@@ -5749,6 +6705,404 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    get_beliefs_get_beliefs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeliefsOut"];
+                };
+            };
+        };
+    };
+    post_beliefs_merge_counts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MergeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    delete_beliefs_delete_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_beliefs_restore_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    delete_cases_delete_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_cases_restore_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    get_cases_get_cases: {
+        parameters: {
+            query?: {
+                text?: string;
+                printer?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CasesOut"];
+                };
+            };
+        };
+    };
+    get_cases_get_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+        };
+    };
+    delete_cases_delete_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_cases_add_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_cases_close_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CloseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_cases_begin_remedy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RemedyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_cases_end_remedy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+                event_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OutcomeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_cases_reopen_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ReopenIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_cases_restore_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_cases_answer_sign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    get_cases_get_causes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CausesOut"];
                 };
             };
         };
@@ -6070,7 +7424,7 @@ export interface operations {
             query?: {
                 q?: string;
                 printer?: number | null;
-                kind?: ("printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change") | null;
+                kind?: ("printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change" | "case") | null;
                 before?: string | null;
             };
             header?: never;
@@ -6202,6 +7556,43 @@ export interface operations {
             };
         };
     };
+    get_beliefs_check_part: {
+        parameters: {
+            query: {
+                width: number;
+                depth: number;
+                height: number;
+                corners?: "round" | "sharp";
+                material?: string;
+                surface?: string;
+                speed?: number | null;
+                line?: number | null;
+                nozzle?: number | null;
+                fan?: number | null;
+                overlap?: number | null;
+                long_lines?: boolean;
+                bed?: number | null;
+                hot?: number | null;
+                grams?: number | null;
+                price?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartCheckOut"];
+                };
+            };
+        };
+    };
     post_printers_create_printer: {
         parameters: {
             query?: never;
@@ -6314,6 +7705,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AdviceOut"];
+                };
+            };
+        };
+    };
+    get_cases_get_form: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseForm"];
+                };
+            };
+        };
+    };
+    post_cases_open_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CaseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
                 };
             };
         };
@@ -7122,6 +8561,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfOut"];
+                };
+            };
+        };
+    };
+    get_beliefs_get_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
                 };
             };
         };

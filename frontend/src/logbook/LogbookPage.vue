@@ -9,7 +9,7 @@ import { asDay, asTime } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 
 type Kind = Schemas['EntryOut']['kind']
-const KINDS: Record<Kind, string> = { survey: 'Survey', turning: 'Turned', verdict: 'Verdict', note: 'Note', printer: 'Set-up', finding: 'Found', test: 'Tested', job: 'At the line', adjustment: 'Adjustment', offset: 'Z offset', change: 'Changed' }
+const KINDS: Record<Kind, string> = { survey: 'Survey', turning: 'Turned', verdict: 'Verdict', note: 'Note', printer: 'Set-up', finding: 'Found', test: 'Tested', job: 'At the line', adjustment: 'Adjustment', offset: 'Z offset', change: 'Changed', case: 'Case' }
 const route = useRoute()
 const search = ref('')
 const wanted = refDebounced(search, 250)

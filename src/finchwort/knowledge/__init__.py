@@ -277,6 +277,36 @@ def beliefs() -> Beliefs:
     return Beliefs(causes, tuple(signs), checks, groups, numbers, circumstances)
 
 
+@dataclass(frozen=True)
+class School:
+    """One way of cleaning or gluing, and when it is right."""
+
+    name: str
+    when: str
+    mind: str
+
+
+@cache
+def schools() -> tuple[tuple[School, ...], tuple[School, ...]]:
+    """Schools of cleaning, and of adhesives.
+
+    References
+    ----------
+    Common practice.
+
+    Examples
+    --------
+    >>> [one.name for one in schools()[1]][:2]
+    ['None', 'Glue stick']
+    """
+    data = _load("cleaning.toml")
+    cleaning, adhesives = (
+        tuple(School(row["name"], row["when"], row["mind"]) for row in data[key])
+        for key in ("cleaning", "adhesive")
+    )
+    return cleaning, adhesives
+
+
 @cache
 def trims() -> tuple[Trim, ...]:
     """How the Z offset is usually trimmed.

@@ -11,6 +11,8 @@ from sqlalchemy import URL
 import finchwort
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.web import (
+    beliefs,
+    cases,
     changes,
     database,
     errors,
@@ -75,6 +77,8 @@ def create_app(url: str | URL | None = None) -> APIFlask:
         testprints,
         changes,
         extrusion,
+        cases,
+        beliefs,
         machine,
         logbook,
     ):

@@ -21,6 +21,7 @@ EntryKind = Literal[
     "adjustment",
     "offset",
     "change",
+    "case",
 ]
 
 

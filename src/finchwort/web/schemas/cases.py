@@ -1,0 +1,388 @@
+"""Cases as the API takes and gives them: what was seen, what it may be, what to look at next."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, FiniteFloat, StringConstraints
+
+from finchwort.web.schemas.base import XY, In, Key, Out
+from finchwort.web.schemas.printers import Bed
+
+Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500)]
+Brief = Annotated[str, StringConstraints(strip_whitespace=True, max_length=120)]
+Known = Annotated[str, StringConstraints(max_length=40)]
+Answer = Literal["yes", "no", "unknown"]
+
+
+class CasesQuery(In):
+    """Which cases."""
+
+    text: Annotated[str, StringConstraints(max_length=200)] = ""
+    printer: int | None = None
+
+
+class SignOut(Out):
+    """A sign that can be looked for."""
+
+    key: str
+    ask: str
+    hint: str
+    drawing: str
+    answer: Answer
+
+
+class SignGroup(Out):
+    """Signs that belong together."""
+
+    key: str
+    name: str
+    signs: list[SignOut]
+
+
+class CircumstanceOut(Out):
+    """Something about a case that makes causes likelier."""
+
+    key: str
+    name: str
+    proposed: Annotated[bool, Field(description="written down since the last case was closed")]
+
+
+class CaseForm(Out):
+    """What a new case is asked."""
+
+    groups: list[SignGroup]
+    circumstances: list[CircumstanceOut]
+
+
+class SignIn(In):
+    """A sign, and whether it was seen."""
+
+    sign: Known
+    answer: Answer
+
+
+class CaseIn(In):
+    """A case to open."""
+
+    client_key: Key
+    words: Words = ""
+    place: XY | None = None
+    circumstances: Annotated[list[Known], Field(max_length=12)] = []
+    signs: Annotated[list[SignIn], Field(max_length=90)] = []
+    visit_id: int | None = None
+
+
+class AnswerIn(SignIn):
+    """A sign that was looked for in a case."""
+
+    client_key: Key
+
+
+class CheckIn(In):
+    """How a check came out."""
+
+    client_key: Key
+    check: Known
+    outcome: Known
+    note: Words = ""
+
+
+class RemedyIn(In):
+    """An experiment to begin: the cause it is to mend, and what else was changed with it."""
+
+    client_key: Key
+    cause: Known
+    others: Annotated[list[Brief], Field(max_length=6)] = []
+
+
+class OutcomeIn(In):
+    """What came of an experiment."""
+
+    client_key: Key
+    better: bool
+    note: Words = ""
+
+
+class CloseIn(In):
+    """What a case turned out to be."""
+
+    client_key: Key
+    cause: Known
+    note: Words = ""
+
+
+class ReopenIn(In):
+    """A closed case is opened again."""
+
+    client_key: Key
+
+
+class ReasonOut(Out):
+    """A finding and how it bears on a cause; above 1 for, below against."""
+
+    words: str
+    factor: float
+    strength: Literal["strongly", "clearly", "somewhat"]
+
+
+class WantedOut(Out):
+    """What a remedy changes, from what to what."""
+
+    what: str
+    before: str
+    after: str
+    prediction: str
+
+
+class RankedOut(Out):
+    """A cause with its probability, its reasons and its remedy."""
+
+    key: str
+    name: str
+    probability: float
+    speaks_for: list[ReasonOut]
+    against: list[ReasonOut]
+    remedy: str
+    keep: str
+    minutes: float
+    caution: str
+    wanted: WantedOut
+
+
+class MeaningOut(Out):
+    """One way a check can come out, and what it would mean."""
+
+    key: str
+    words: str
+    probability: float
+    cause: str
+    then: float
+
+
+class ProposalOut(Out):
+    """A check that could be done next."""
+
+    key: str
+    title: str
+    how: str
+    minutes: float
+    risk: int
+    caution: str
+    why: str
+    gain: float
+    meanings: list[MeaningOut]
+
+
+class EvidenceOut(Out):
+    """Something that was known without being asked."""
+
+    words: str
+    there: float
+
+
+class EventOut(Out):
+    """Something that happened in a case."""
+
+    id: int
+    at: datetime
+    kind: Literal["sign", "check", "remedy", "close", "reopen"]
+    words: str
+    note: str
+
+
+class UnderWay(Out):
+    """An experiment under way."""
+
+    id: int
+    key: str
+    name: str
+    wanted: WantedOut
+    keep: str
+    caution: str
+    others: list[str]
+
+
+class CaseLine(Out):
+    """A case in a list."""
+
+    id: int
+    printer_id: int
+    printer: str
+    words: str
+    opened_at: datetime
+    cause: str | None
+    likeliest: str
+
+
+class CasesOut(Out):
+    """Cases, newest first."""
+
+    cases: list[CaseLine]
+
+
+class CaseOut(Out):
+    """A case with all that belongs to it."""
+
+    id: int
+    printer_id: int
+    printer: str
+    bed: Bed
+    visit_id: int | None
+    words: str
+    opened_at: datetime
+    place: XY | None
+    strip: dict[str, Any]
+    circumstances: list[str]
+    closed: Annotated[str | None, Field(description="what it was, when it is closed")]
+    closed_note: str
+    sentence: str
+    alike: list[str]
+    ranked: list[RankedOut]
+    proposals: list[ProposalOut]
+    evidence: list[EvidenceOut]
+    groups: list[SignGroup]
+    under_way: UnderWay | None
+    concluded: str
+    events: list[EventOut]
+
+
+class CausesOut(Out):
+    """Keys and names of all causes."""
+
+    causes: dict[str, str]
+
+
+class BelievedSign(Out):
+    """How often a sign shows with a cause: by the table, and with what was counted."""
+
+    sign: str
+    table: float
+    now: float
+    seen: int
+    absent: int
+
+
+class BelievedCause(Out):
+    """What is believed of a cause."""
+
+    key: str
+    name: str
+    table: Annotated[float, Field(description="share of complaints by the table")]
+    now: float
+    cases: int
+    signs: list[BelievedSign]
+    remedy: str
+    tag: str
+
+
+class ImportOut(Out):
+    """Counts of another workshop."""
+
+    id: int
+    name: str
+    cases: int
+    created_at: datetime
+
+
+class BelievedCheck(Out):
+    """What a check tells."""
+
+    title: str
+    how: str
+    minutes: float
+    outcomes: list[str]
+
+
+class BeliefsOut(Out):
+    """All that is believed of first layers that fail."""
+
+    cases: int
+    causes: list[BelievedCause]
+    checks: list[BelievedCheck]
+    imports: list[ImportOut]
+
+
+class MergeIn(In):
+    """Counts of another workshop, as it exported them."""
+
+    client_key: Key
+    name: Brief = ""
+    counts: dict[str, Any]
+
+
+class PartQuery(In):
+    """A part and its settings; mm, mm/s, °C, per cent."""
+
+    width: FiniteFloat
+    depth: FiniteFloat
+    height: FiniteFloat
+    corners: Literal["round", "sharp"] = "round"
+    material: Annotated[str, StringConstraints(max_length=80)] = ""
+    surface: Annotated[str, StringConstraints(max_length=40)] = ""
+    speed: FiniteFloat | None = None
+    line: FiniteFloat | None = None
+    nozzle: FiniteFloat | None = None
+    fan: FiniteFloat | None = None
+    overlap: FiniteFloat | None = None
+    long_lines: bool = False
+    bed: FiniteFloat | None = None
+    hot: FiniteFloat | None = None
+    grams: FiniteFloat | None = None
+    price: FiniteFloat | None = None
+
+
+class RemarkOut(Out):
+    """What is said of one setting."""
+
+    what: str
+    level: Literal["good", "mind", "change"]
+    sentence: str
+
+
+class PartCheckOut(Out):
+    """What a part and its settings come to."""
+
+    brim_width: float
+    brim_layers: int
+    brim: str
+    remarks: list[RemarkOut]
+    cost: float | None
+
+
+class PairOut(Out):
+    """A material on a surface."""
+
+    material: str
+    suits: bool
+    bonds: bool
+    bed: list[float] | None
+    need: str
+    own: list[str]
+
+
+class SurfaceRow(Out):
+    """A kind of surface and what holds on it."""
+
+    key: str
+    name: str
+    pairs: list[PairOut]
+
+
+class School(Out):
+    """One way of doing it, and when it is right."""
+
+    name: str
+    when: str
+    mind: str
+
+
+class TableOut(Out):
+    """Surfaces, materials, cleaning and adhesives."""
+
+    materials: list[str]
+    nozzles: list[list[float]]
+    surfaces: list[SurfaceRow]
+    cleaning: list[School]
+    adhesives: list[School]
