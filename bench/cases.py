@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from finchwort.core.deciding import propose_checks
+from finchwort.core.deciding import next_step, propose_checks
 from finchwort.core.diagnosis import CLEAR, Finding, Model, no, yes
 from finchwort.knowledge import beliefs
 
@@ -26,8 +26,6 @@ FIXED = (
     "fan_on",
 )
 """Offset, level, wash, adhesive, temperature, settings; then the others as often as they are met."""
-ENOUGH = 0.75
-"""So sure, its remedy is tried."""
 LOOKED, KNOWN = 0.25, 0.4
 """Share of the signs a person looks for before asking, and of the measured ones that are known."""
 HAS = ("probe", "screws", "beam", "compensation")
@@ -67,7 +65,7 @@ def complain(model: Model, rng: np.random.Generator) -> Run:
         order = [i for i in np.argsort(-marginal) if model.causes[i].key not in failed]
         first = model.causes[order[0]]
         offers = propose_checks(model, posterior, done={key for key, _ in done}, has=HAS)
-        if marginal[order[0]] >= ENOUGH or not offers or run.minutes > 60:
+        if next_step(float(marginal[order[0]]), offers) == "remedy" or run.minutes > 60:
             run.minutes += first.minutes
             left.discard(first.key)
             tried.append((first.key, not left))

@@ -26,9 +26,11 @@ sys.path.insert(0, str(ROOT))
 
 from tests import support  # noqa: E402
 
-from bench import judges, rounds  # noqa: E402
+from bench import cases, judges, rounds  # noqa: E402
 from bench.drag import drag  # noqa: E402
 from finchwort.core.bead import Bead  # noqa: E402
+from finchwort.core.deciding import propose_checks  # noqa: E402
+from finchwort.core.diagnosis import Finding, no, yes  # noqa: E402
 from finchwort.core.flatness import assess_flatness  # noqa: E402
 from finchwort.core.forecast import forecast  # noqa: E402
 from finchwort.core.outlook import look_ahead  # noqa: E402
@@ -147,6 +149,37 @@ def first_layer() -> None:
     heights = 0.05 * np.add.outer(u**2, -(u**2)) + np.random.default_rng(3).normal(0, 0.01, (100, 100))
     (took,) = alternate(lambda: forecast(heights, Bead(0.42, 0.2), 0.02))
     row("forecast for 100 x 100 places", f"{took * 1e3:.1f} ms", "10 ms", took <= 0.010)
+
+
+def diagnosis(count: int) -> None:
+    """Ranking and the next check; minutes to the cause; how calibrated."""
+    model = cases.model_of_beliefs()
+    findings = [yes("gaps"), no("see_through"), yes("one_side"), Finding("bed_below", 0.2, 0.8)] * 3
+    posterior = model.posterior(findings)
+    rank, propose = alternate(
+        lambda: model.diagnose(findings), lambda: propose_checks(model, posterior, has=cases.HAS)
+    )
+    row("causes ranked with all evidence", f"{rank * 1e3:.1f} ms", "20 ms", rank <= 0.020)
+    row("the next check", f"{propose * 1e3:.1f} ms", "50 ms", propose <= 0.050)
+    if not count:
+        return
+    runs = cases.many(count, FRESH + 200_000)
+    minutes, fixed = (float(np.mean([getattr(r, name) for r in runs])) for name in ("minutes", "fixed"))
+    share = minutes / fixed
+    row(
+        f"minutes to the cause, {count} complaints",
+        f"{minutes:.0f} of {fixed:.0f} by a fixed order ({share:.0%})",
+        "60 %",
+        share <= 0.6,
+    )
+    given = [right for r in runs for p, right in r.given if 0.7 <= p < 0.8]
+    right = float(np.mean(given))
+    row(
+        "right of causes given 70 to 80 %",
+        f"{right:.0%} of {len(given)}",
+        "65 to 85 %",
+        0.65 <= right <= 0.85,
+    )
 
 
 def people(count: int) -> None:
@@ -362,6 +395,7 @@ def main() -> int:
         levelling()
         first_layer()
         probing()
+        diagnosis(0 if "--quick" in sys.argv else 1000)
         api()
         memory()
         if "--quick" not in sys.argv:

@@ -14,6 +14,7 @@ onKey({
   '?': () => (helpOpen.value = true),
   w: () => void router.push('/'),
   l: () => void router.push('/logbook'),
+  c: () => void router.push('/cases'),
   '/': () => void router.push({ path: '/logbook', query: { focus: '1' } }),
 })
 </script>
@@ -31,6 +32,7 @@ onKey({
     </RouterLink>
     <nav aria-label="Main">
       <RouterLink to="/">Workshop</RouterLink>
+      <RouterLink to="/cases">Cases</RouterLink>
       <RouterLink to="/logbook">Logbook</RouterLink>
     </nav>
     <div class="tools">

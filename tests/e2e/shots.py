@@ -49,22 +49,9 @@ def laid(page: Page) -> None:
     page.get_by_text("With this foil").click()
 
 
-def pasted(page: Page) -> None:
-    """Paste a grid."""
-    page.get_by_text("Paste or drop text").click()
-    page.locator("#pasted").fill(GRID)
-    page.get_by_text("This was understood").wait_for()
-
-
 def filled(page: Page) -> None:
     """Fill in the name of a new printer."""
     page.locator("#name").fill("Reed Warbler")
-
-
-def keyed(page: Page) -> None:
-    """Press a reading on the keypad."""
-    for name in ("0", "Point", "0", "8"):
-        page.get_by_role("button", name=name, exact=True).click()
 
 
 def by_probe(page: Page) -> None:
@@ -125,6 +112,13 @@ def discs_judged(page: Page) -> None:
         page.locator(f"[aria-label^='Disc {number} ']").press("3445332344322134443"[number])
 
 
+def told(page: Page) -> None:
+    """Tell some signs of a new case."""
+    page.get_by_label("In your own words").fill("Corners of the sieve frame lift after an hour")
+    page.locator('[aria-label="Gaps between the lines: no"]').click()
+    page.locator('[aria-label="Thin and see-through: no"]').click()
+
+
 def second_card(page: Page) -> None:
     """Go to the first screw on the card."""
     page.get_by_role("button", name="Next").click()
@@ -162,7 +156,8 @@ def main() -> None:
             ("trust", f"/visits/{dome}/trust", DESK, "light", None),
             ("probing", f"/visits/{live}/measure", DESK, "light", by_probe),
             ("judged-bed", f"/visits/{live}/offset", {"width": 1280, "height": 1000}, "light", discs_judged),
-            ("readings-pasted", f"/visits/{visit}/measure", DESK, "light", pasted),
+            ("case", "/cases/4", DESK, "light", None),
+            ("new-case", f"/printers/{printer}/cases/new", DESK, "light", told),
             ("map", f"/visits/{visit}/judge", DESK, "light", None),
             ("plan", f"/visits/{visit}/level", DESK, "light", None),
             ("what-if", f"/visits/{visit}/level", DESK, "dark", tried),
@@ -171,7 +166,6 @@ def main() -> None:
             ("rounds", f"/visits/{closed}/finish", {"width": 1280, "height": 1100}, "light", None),
             ("logbook", "/logbook", DESK, "light", None),
             ("at-the-printer", f"/visits/{visit}/at-printer", PHONE, "light", second_card),
-            ("keypad", f"/visits/{visit}/keypad", PHONE, "light", keyed),
             ("first-layer", f"/visits/{dome}/first-layer", DESK, "light", nearer),
             ("offset", f"/visits/{live}/offset", {"width": 1280, "height": 1000}, "light", patched),
         ]

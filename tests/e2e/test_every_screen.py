@@ -25,6 +25,8 @@ class ScreensCase(BrowserCase):
         closed = max(cards["Bittern"]["history"], key=lambda v: v["surveys"])["id"]
         rail = cards["Water Rail"]["history"][0]["id"]
         avocet, snipe = cards["Avocet"], cards["Snipe"]["printer"]["id"]
+        case = next(c for c in self.fetch("/api/cases")["cases"] if c["cause"] is None)["id"]
+        ended = next(c for c in self.fetch("/api/cases")["cases"] if c["cause"])["id"]
         tested = avocet["history"][0]["id"]
         return {
             "sound": f"/visits/{visit}/sound",
@@ -48,6 +50,13 @@ class ScreensCase(BrowserCase):
             "first layer that scrapes": f"/visits/{visit}/first-layer",
             "offset": f"/visits/{visit}/offset",
             "sums": "/extrusion",
+            "cases": "/cases",
+            "case": f"/cases/{case}",
+            "closed case": f"/cases/{ended}",
+            "new case": f"/printers/{printer}/cases/new",
+            "beliefs": "/beliefs",
+            "surfaces": "/table",
+            "part": "/part",
             "close": f"/visits/{visit}/finish",
             "closed": f"/visits/{closed}/finish",
             "closed measure": f"/visits/{closed}/measure",

@@ -2016,6 +2016,12 @@ export interface components {
             /** Id */
             id: number;
             /**
+             * Next
+             * @description look further, or try the first cause's remedy
+             * @enum {string}
+             */
+            next: "check" | "remedy";
+            /**
              * Opened At
              * Format: date-time
              */

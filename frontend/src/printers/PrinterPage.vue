@@ -70,6 +70,7 @@ const deleteVisit = (visit: number): Promise<void> =>
         <RouterLink v-if="open" class="el-button el-button--primary plain" :to="`/visits/${open.id}`">Go on with the visit</RouterLink>
         <el-button :type="open ? undefined : 'primary'" :loading="start.isPending.value" @click="begin">{{ open ? 'Start another' : 'Start a visit' }}</el-button>
         <RouterLink v-if="data.printer.port" class="el-button plain" :to="`/printers/${data.printer.id}/machine`">At the line</RouterLink>
+        <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/cases/new`">Open a case</RouterLink>
         <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`">Change the set-up</RouterLink>
         <el-button type="danger" plain @click="deletePrinter">Delete</el-button>
       </div>

@@ -14,6 +14,7 @@ export const SHORTCUTS: Shortcut[] = [
   { key: '?', does: 'Show this list' },
   { key: 'w', does: 'Go to the workshop' },
   { key: 'l', does: 'Go to the logbook' },
+  { key: 'c', does: 'Go to the cases' },
   { key: '/', does: 'Search the logbook' },
   { key: '1 … 9', does: 'In a visit: sound, warm up, trust, measure, judge, level, mesh, Z offset, close' },
   { key: 's', does: 'While a printer works: ask to stop it' },

@@ -14,6 +14,8 @@ from finchwort.core.surveys import Array
 
 RISKS = {1: 1.0, 2: 1.15, 3: 1.6}
 """Minutes count so much more when something is tried, or taken apart (ours: look before you take apart)."""
+TRY = 0.75
+"""So sure of a cause, its remedy is the best check (ours)."""
 LEAST_GAIN = 0.01
 """A check that is expected to tell less is not proposed, bit (ours)."""
 
@@ -124,16 +126,37 @@ def propose_checks(
             )
         meanings.sort(key=lambda m: -m.probability)
         worth = gain / (check.minutes * RISKS[check.risk])
-        found.append(Proposal(check, gain, worth, tuple(meanings), _why(check, gain, meanings)))
+        found.append(Proposal(check, gain, worth, tuple(meanings), _why(check, meanings)))
     return tuple(sorted(found, key=lambda p: -p.worth))
 
 
-def _why(check: Check, gain: float, meanings: Sequence[Meaning]) -> str:
+def next_step(probability: float, offers: Sequence[Proposal]) -> str:
+    """Say whether to look further, or to try the remedy of the first cause.
+
+    Parameters
+    ----------
+    probability : float
+        Of the first cause.
+    offers : sequence of Proposal
+        Checks that are left.
+
+    Returns
+    -------
+    {"check", "remedy"}
+
+    Examples
+    --------
+    >>> next_step(0.9, []), next_step(0.3, [])
+    ('remedy', 'remedy')
+    """
+    return "remedy" if probability >= TRY or not offers else "check"
+
+
+def _why(check: Check, meanings: Sequence[Meaning]) -> str:
     minutes = f"{check.minutes:g} minute{'s' if check.minutes != 1 else ''}"
     manner = {1: "only looks", 2: "tries something", 3: "takes something apart"}[check.risk]
     split = max(m.probability for m in meanings)
     told = "could go either way, so it tells much" if split < 0.75 else "will probably come out as expected"
-    del gain
     return f"It takes {minutes}, {manner}, and {told}."
 
 

@@ -175,9 +175,9 @@ def _gap(k: Known) -> Sequence[Finding]:
     sd = math.hypot(UNKNOWN_OFFSET if k.offset_error is None else JUDGED_OFFSET, 0.015)
     limit = NOTABLE_GAP * k.first_layer / 0.2
     amount = f"{millimetres(abs(error))} {'more' if error > 0 else 'less'}"
-    where = "where the trouble is" if k.gap_error is not None else "by the patches"
+    where = "Where the trouble is, the gap" if k.gap_error is not None else "By the patches the gap"
     doubt = " (the offset was not checked)" if k.offset_error is None else ""
-    said = f"The gap {where} is {amount} than commanded{doubt}"
+    said = f"{where} is {amount} than commanded{doubt}"
     return [
         Finding("layer_thick", *_pair(beyond(error, limit, sd)), said),
         Finding("layer_thin", *_pair(beyond(-error, limit, sd)), said),

@@ -20,6 +20,7 @@ from finchwort.core.printers import Bed, suggest_points, suggest_screws
 from finchwort.core.shims import Foil
 from finchwort.core.surveys import Array, Survey
 from finchwort.core.tramming import Screw
+from finchwort.demo.complaints import load_complaints
 from finchwort.store import adjustments, logbook, offsets, printers, probing, surveys, tramming, visits
 from finchwort.store.models import Printer, SurveyRecord, Visit, utcnow
 from finchwort.store.printers import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup
@@ -192,6 +193,7 @@ def load_demo(
     _water_rail(build)
     _snipe(build, line, page)
     session.flush()
+    load_complaints(session, build.now)
     return True
 
 

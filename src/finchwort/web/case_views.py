@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from sqlalchemy.orm import Session
 
-from finchwort.core.deciding import Proposal, propose_checks
+from finchwort.core.deciding import Proposal, next_step, propose_checks
 from finchwort.core.diagnosis import CLEAR, Diagnosis, Ranked, Reason
 from finchwort.core.evidence import Known, gather
 from finchwort.core.remedying import conclude, number_remedy
@@ -22,7 +22,7 @@ from finchwort.web import schemas, views
 STRONG, CLEARLY = 8.0, 3.5
 """From these factors on a reason speaks strongly, or clearly (ours)."""
 SHOWN = 6
-PROPOSED = 5
+PROPOSED = 12
 NOTED = 0.62
 """What is known without being asked is shown when it says more than this for or against (ours)."""
 
@@ -101,6 +101,7 @@ def case_out(session: Session, case: Trouble) -> schemas.CaseOut:
         sentence=found.sentence,
         alike=list(found.alike),
         ranked=[_ranked(one, known) for one in found.ranked[:SHOWN]],
+        next=next_step(found.ranked[0].probability, offers),
         proposals=[_proposal(one) for one in offers[:PROPOSED]],
         evidence=[
             schemas.EvidenceOut(words=one.source, there=one.there)

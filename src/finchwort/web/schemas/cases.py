@@ -240,6 +240,9 @@ class CaseOut(Out):
     sentence: str
     alike: list[str]
     ranked: list[RankedOut]
+    next: Annotated[
+        Literal["check", "remedy"], Field(description="look further, or try the first cause's remedy")
+    ]
     proposals: list[ProposalOut]
     evidence: list[EvidenceOut]
     groups: list[SignGroup]

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+// What Finchwort believes of first layers that fail: the table, and what closed cases made of it.
+import { ref } from 'vue'
+import { cases, useBeliefs } from '@/api/cases'
+import { sendKeyed, sentence, type Schemas } from '@/api/client'
+import { useChange } from '@/api/queries'
+import { count, newKey } from '@/shell/format'
+import { attempt, tell } from '@/shell/undo'
+
+const { data, error } = useBeliefs()
+const key = ref(newKey())
+const trouble = ref('')
+const merge = useChange((body: Schemas['MergeIn']) => cases.merge(body))
+const remove = useChange(cases.removeImport)
+const restore = useChange(cases.restoreImport)
+async function take(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  trouble.value = ''
+  if (!file) return
+  try {
+    if (file.size > 1_000_000) throw new Error('This file is too large for counted cases.')
+    const counts = JSON.parse(await file.text()) as Record<string, never>
+    const made = await sendKeyed(key, (client_key) => merge.mutateAsync({ client_key, name: file.name.replace(/\.json$/, ''), counts }))
+    key.value = newKey()
+    tell('Taken in.', () => remove.mutateAsync(made.id))
+  } catch (e) {
+    trouble.value = e instanceof SyntaxError ? 'This file is no JSON. Take the one that “Export” writes.' : sentence(e)
+  }
+}
+const drop = (id: number) => attempt(() => remove.mutateAsync(id), 'Taken out again.', () => restore.mutateAsync(id))
+const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
+</script>
+
+<template>
+  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <div v-else-if="data" class="stack">
+    <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
+    <h1>What Finchwort believes</h1>
+    <section class="sheet stack">
+      <p>How often each cause is behind a complaint, and how often each sign shows with it: first estimates of common practice, moved by {{ count(data.cases, 'closed case') }}. Opening a case again takes its count out.</p>
+      <div class="row"><a href="/api/beliefs.json" download>Export your counts</a><label class="file">Take another workshop’s in <input type="file" accept=".json,application/json" @change="take" /></label></div>
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <ul v-if="data.imports.length"><li v-for="i in data.imports" :key="i.id" class="row spread"><span>{{ i.name }}: {{ count(i.cases, 'case') }}</span><el-button text size="small" :aria-label="`Take ${i.name} out`" @click="drop(i.id)">Take out</el-button></li></ul>
+    </section>
+    <section class="sheet stack" aria-label="Causes">
+      <h2>Causes</h2>
+      <details v-for="c in data.causes" :key="c.key">
+        <summary><b>{{ c.name }}</b> <span class="quiet">{{ percent(c.now) }} of complaints{{ c.cases ? ` (table ${percent(c.table)}, ${count(c.cases, 'case')})` : '' }}</span></summary>
+        <p class="small">{{ c.remedy }} <span class="quiet">Common practice.</span></p>
+        <table class="plain-table small"><thead><tr><th scope="col">Sign</th><th scope="col" class="right">Table</th><th scope="col" class="right">Now</th><th scope="col" class="right">Seen / not</th></tr></thead><tbody><tr v-for="s in c.signs" :key="s.sign"><th scope="row">{{ s.sign }}</th><td class="right">{{ percent(s.table) }}</td><td class="right">{{ percent(s.now) }}</td><td class="right">{{ s.seen }} / {{ s.absent }}</td></tr></tbody></table>
+      </details>
+    </section>
+    <section class="sheet stack" aria-label="Checks">
+      <h2>Checks</h2>
+      <details v-for="c in data.checks" :key="c.title"><summary><b>{{ c.title }}</b> <span class="quiet">{{ c.minutes }} min</span></summary><p class="small">{{ c.how }} <span class="quiet">{{ c.outcomes.join(' · ') }}</span></p></details>
+    </section>
+  </div>
+  <p v-else class="quiet" role="status">Opening …</p>
+</template>
+
+<style scoped>
+summary {
+  cursor: pointer;
+  padding: 8px 0;
+}
+details {
+  border-top: 1px solid var(--line);
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+th {
+  font-weight: 400;
+}
+.file {
+  color: var(--ink);
+}
+</style>

@@ -1,0 +1,51 @@
+<script setup lang="ts">
+// All cases, and where to look things up.
+import { refDebounced } from '@vueuse/core'
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { useCases } from '@/api/cases'
+import { sentence } from '@/api/client'
+import { useWorkshop } from '@/api/queries'
+import { asDay } from '@/shell/format'
+
+const router = useRouter()
+const search = ref('')
+const text = refDebounced(search, 250)
+const { data, error } = useCases(text)
+const { data: workshop } = useWorkshop()
+</script>
+
+<template>
+  <div class="stack">
+    <div class="row spread"><h1>Why does it not stick?</h1><div class="row"><label class="visually-hidden" for="find-case">Find a case</label><input id="find-case" v-model="search" class="field" type="search" placeholder="Find a case" /></div></div>
+    <section class="sheet stack" aria-label="Open a case">
+      <h2>Open a case</h2>
+      <p>Say what you see; Finchwort adds what it has measured, names the likely causes, and the check that tells most for its minutes.</p>
+      <div class="row"><el-button v-for="c in workshop?.cards" :key="c.printer.id" @click="router.push(`/printers/${c.printer.id}/cases/new`)">On {{ c.printer.name }}</el-button></div>
+      <p v-if="workshop && !workshop.cards.length" class="quiet">Set up a printer first. <RouterLink to="/printers/new">Add a printer</RouterLink></p>
+    </section>
+    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <section v-else-if="data" class="sheet stack" aria-label="Cases">
+      <h2>Cases</h2>
+      <p v-if="!data.cases.length" class="quiet">{{ search ? 'No case fits.' : 'No case yet. When a first layer lets go, open one here: it takes less than a minute.' }}</p>
+      <ul>
+        <li v-for="c in data.cases" :key="c.id"><RouterLink :to="`/cases/${c.id}`"><b>{{ c.words || 'A first layer that does not stick' }}</b></RouterLink><span class="quiet small">{{ c.printer }}, {{ asDay(c.opened_at) }} · {{ c.cause ? `it was: ${c.cause.toLowerCase()}` : `open; likeliest: ${c.likeliest.toLowerCase()}` }}</span></li>
+      </ul>
+    </section>
+    <p class="row"><RouterLink to="/table">Surfaces, materials, cleaning</RouterLink><RouterLink to="/part">Check a part and its settings</RouterLink><RouterLink to="/extrusion">Extrusion sums</RouterLink><RouterLink to="/beliefs">What Finchwort believes</RouterLink></p>
+  </div>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: flex;
+  flex-direction: column;
+  padding: 8px 0;
+  border-top: 1px solid var(--line);
+}
+</style>

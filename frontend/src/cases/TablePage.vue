@@ -1,0 +1,49 @@
+<script setup lang="ts">
+// Surfaces and materials, with what this workshop found; cleaning and adhesives side by side.
+import { computed, ref } from 'vue'
+import { useTable } from '@/api/cases'
+import { sentence } from '@/api/client'
+
+const { data, error } = useTable()
+const material = ref('PLA')
+const at = computed(() => data.value?.materials.indexOf(material.value) ?? 0)
+const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pairs[at.value]! })) ?? [])
+</script>
+
+<template>
+  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <div v-else-if="data" class="stack">
+    <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
+    <div class="row spread"><h1>Surfaces and materials</h1><el-radio-group v-model="material" aria-label="Material"><el-radio-button v-for="m in data.materials" :key="m" :value="m">{{ m }}</el-radio-button></el-radio-group></div>
+    <section class="sheet stack wide" aria-label="Surfaces">
+      <p><b>{{ material }}</b>: nozzle {{ data.nozzles[at]![0] }} to {{ data.nozzles[at]![1] }} °C. <span class="quiet">Usual ranges, common practice and in part from memory; the maker’s own come first.</span></p>
+      <table class="plain-table">
+        <thead><tr><th scope="col">Surface</th><th scope="col">Bed</th><th scope="col">Between</th><th scope="col">In this workshop</th></tr></thead>
+        <tbody>
+          <tr v-for="r in rows" :key="r.key">
+            <th scope="row">{{ r.name }}</th>
+            <td>{{ r.pair.bed ? `${r.pair.bed[0]} to ${r.pair.bed[1]} °C` : r.pair.bonds ? 'bonds too well' : 'unsuitable' }}</td>
+            <td class="small">{{ r.pair.suits ? r.pair.need || 'nothing' : '' }}</td>
+            <td class="small"><div v-for="o in r.pair.own" :key="o">{{ o }}</div></td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <div class="worktable even">
+      <section class="sheet stack" aria-label="Cleaning"><h2>Cleaning</h2><p class="small">In this order: alcohol, then soap, then refresh the surface. Never touch the print area afterwards.</p><div v-for="s in data.cleaning" :key="s.name" class="school"><b>{{ s.name }}</b><p class="small">{{ s.when }}</p><p class="small quiet">{{ s.mind }}</p></div></section>
+      <section class="sheet stack" aria-label="Adhesives"><h2>Adhesives</h2><p class="small">Too much of it, or an old coat, is itself a cause of failure.</p><div v-for="s in data.adhesives" :key="s.name" class="school"><b>{{ s.name }}</b><p class="small">{{ s.when }}</p><p class="small quiet">{{ s.mind }}</p></div></section>
+    </div>
+    <p class="caution">Solvents and sprays: ventilate, keep them off hot parts and away from flames; no acetone on PEI or painted parts. Blades: cut away from your hand. Glass can burst: goggles.</p>
+  </div>
+  <p v-else class="quiet" role="status">Opening …</p>
+</template>
+
+<style scoped>
+.wide {
+  overflow-x: auto;
+}
+.school {
+  border-top: 1px solid var(--line);
+  padding-top: 8px;
+}
+</style>
