@@ -7,8 +7,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from finchwort.core.causes import CLEAR, Finding, no, yes
 from finchwort.core.deciding import next_step, propose_checks
-from finchwort.core.diagnosis import CLEAR, Finding, Model, no, yes
+from finchwort.core.hypotheses import Model
 from finchwort.knowledge import beliefs
 
 FIXED = (

@@ -29,8 +29,9 @@ from tests import support  # noqa: E402
 from bench import cases, judges, rounds  # noqa: E402
 from bench.drag import drag  # noqa: E402
 from finchwort.core.bead import Bead  # noqa: E402
+from finchwort.core.causes import Finding, no, yes  # noqa: E402
 from finchwort.core.deciding import propose_checks  # noqa: E402
-from finchwort.core.diagnosis import Finding, no, yes  # noqa: E402
+from finchwort.core.diagnosis import rank_causes  # noqa: E402
 from finchwort.core.flatness import assess_flatness  # noqa: E402
 from finchwort.core.forecast import forecast  # noqa: E402
 from finchwort.core.outlook import look_ahead  # noqa: E402
@@ -157,7 +158,7 @@ def diagnosis(count: int) -> None:
     findings = [yes("gaps"), no("see_through"), yes("one_side"), Finding("bed_below", 0.2, 0.8)] * 3
     posterior = model.posterior(findings)
     rank, propose = alternate(
-        lambda: model.diagnose(findings), lambda: propose_checks(model, posterior, has=cases.HAS)
+        lambda: rank_causes(model, findings), lambda: propose_checks(model, posterior, has=cases.HAS)
     )
     row("causes ranked with all evidence", f"{rank * 1e3:.1f} ms", "20 ms", rank <= 0.020)
     row("the next check", f"{propose * 1e3:.1f} ms", "50 ms", propose <= 0.050)

@@ -9,8 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from finchwort.core import errors
+from finchwort.core.causes import CLEAR, Cause, Check, Finding, Outcome, Sign, no, yes
 from finchwort.core.deciding import entropy, propose_checks, repair_order
-from finchwort.core.diagnosis import BOTH, CLEAR, Cause, Check, Finding, Model, Outcome, Sign, no, yes
+from finchwort.core.diagnosis import diagnose, rank_causes
+from finchwort.core.hypotheses import BOTH, Model
 from finchwort.knowledge import beliefs
 from tests.core.case_bank import CASES
 
@@ -35,7 +37,7 @@ class BankTest(unittest.TestCase):
         for words, seen, absent, context, cause in CASES:
             model = Model(KNOWN.causes, KNOWN.signs, KNOWN.checks, odds_of(context))
             findings = [yes(s) for s in seen.split()] + [no(s) for s in absent.split()]
-            ranked = [r.cause.key for r in model.diagnose(findings, most=len(KNOWN.causes)).ranked]
+            ranked = [r.cause.key for r in rank_causes(model, findings, most=len(KNOWN.causes)).ranked]
             cls.places[words] = (ranked.index(cause) + 1, cause, ranked[0])
 
     def test_it_covers_every_cause_and_is_large_enough(self):
@@ -66,7 +68,7 @@ class ModelTest(unittest.TestCase):
         posterior = MODEL.posterior(findings)
         self.assertTrue(np.isfinite(posterior).all())
         self.assertAlmostEqual(posterior.sum(), 1)
-        found = MODEL.diagnose(findings)
+        found = rank_causes(MODEL, findings)
         self.assertTrue(found.sentence.endswith("."))
         chances = [r.probability for r in found.ranked]
         self.assertEqual(chances, sorted(chances, reverse=True))
@@ -88,7 +90,8 @@ class ModelTest(unittest.TestCase):
                 self.assertGreater(after[i], before[i])
 
     def test_contradictions_are_told(self):
-        found = MODEL.diagnose(
+        found = rank_causes(
+            MODEL,
             [
                 yes("gaps"),
                 yes("see_through"),
@@ -96,15 +99,30 @@ class ModelTest(unittest.TestCase):
                 yes("hissing"),
                 yes("pinholes"),
                 yes("temp_drops"),
-            ]
+            ],
         )
         self.assertIn("Nothing explains all of it", found.sentence)
 
     def test_nothing_known_is_said(self):
-        self.assertIn("Nothing was looked at yet", MODEL.diagnose().sentence)
+        self.assertIn("Nothing was looked at yet", rank_causes(MODEL).sentence)
+
+    def test_in_one_go_with_the_knowledge_passed_in(self):
+        found, offers = diagnose(
+            [yes("hissing")],
+            {"damp_filament": 3.0},
+            causes=KNOWN.causes,
+            signs=KNOWN.signs,
+            checks=KNOWN.checks,
+            done=[("other_spool", "better")],
+        )
+        self.assertEqual(found.ranked[0].cause.key, "damp_filament")
+        self.assertNotIn("other_spool", [offer.check.key for offer in offers])
+        plain = rank_causes(MODEL, [yes("hissing")]).ranked[0]
+        self.assertGreater(found.ranked[0].probability, plain.probability)
 
     def test_two_at_once(self):
-        found = MODEL.diagnose(
+        found = rank_causes(
+            MODEL,
             [
                 yes(s)
                 for s in (
@@ -114,37 +132,39 @@ class ModelTest(unittest.TestCase):
                     "clicks_anywhere",
                     "marks_in_light",
                 )
-            ]
+            ],
         )
         self.assertIsNotNone(found.pair)
         self.assertIn("Skin oil or dirt on the plate", found.pair[:2])
         self.assertIn("Two things at once", found.sentence)
 
     def test_what_cannot_be_told_apart_is_not_told_apart(self):
-        found = MODEL.diagnose([yes("corners_lift"), no("gaps"), no("see_through")])
+        found = rank_causes(MODEL, [yes("corners_lift"), no("gaps"), no("see_through")])
         self.assertGreaterEqual(len(found.alike), 2)
         self.assertIn("cannot be told apart yet", found.sentence)
 
     def test_reasons_for_and_against(self):
-        found = MODEL.diagnose(
-            [yes("gaps"), no("see_through"), Finding("bed_below", 0.2, 0.9, "Bed at 60 °C")]
+        found = rank_causes(
+            MODEL, [yes("gaps"), no("see_through"), Finding("bed_below", 0.2, 0.9, "Bed at 60 °C")]
         )
         first = found.ranked[0]
         self.assertEqual(first.cause.key, "too_far")
         self.assertIn("Gaps between the lines", [r.words for r in first.speaks_for])
         close = next(
-            r for r in MODEL.diagnose([no("see_through"), yes("ridges")]).ranked if r.cause.key == "too_close"
+            r
+            for r in rank_causes(MODEL, [no("see_through"), yes("ridges")]).ranked
+            if r.cause.key == "too_close"
         )
         self.assertEqual([r.words for r in close.against], ["Not seen: thin and see-through"])
 
     def test_a_remedy_that_did_nothing_moves_on(self):
         findings = [yes("gaps"), yes("round_bead")]
-        before = MODEL.diagnose(findings).ranked[0]
-        after = MODEL.diagnose(findings, tried=[("too_far", False)])
+        before = rank_causes(MODEL, findings).ranked[0]
+        after = rank_causes(MODEL, findings, tried=[("too_far", False)])
         chance = next(r.probability for r in after.ranked if r.cause.key == "too_far")
         self.assertEqual(before.cause.key, "too_far")
         self.assertLess(chance, before.probability)
-        good = MODEL.diagnose(findings, tried=[("too_far", True)]).ranked[0]
+        good = rank_causes(MODEL, findings, tried=[("too_far", True)]).ranked[0]
         self.assertGreater(good.probability, before.probability)
 
     def test_bad_input(self):

@@ -2,9 +2,10 @@
 
 from datetime import timedelta
 
-from finchwort.core.diagnosis import Model
+from finchwort.core.diagnosis import rank_causes
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.evidence import gather
+from finchwort.core.hypotheses import Model
 from finchwort.core.surveys import Survey
 from finchwort.knowledge import beliefs
 from finchwort.store import beliefs as believing
@@ -189,7 +190,7 @@ class EvidenceTest(CaseCase):
         case = self.open(signs=[("corners_later", "yes")])
         model = Model(beliefs().causes, beliefs().signs, beliefs().checks)
         findings = [*cases.findings_of(case), *gather(case_evidence.known_of(self.session, case))]
-        self.assertEqual(model.diagnose(findings).ranked[0].cause.key, "bed_cold")
+        self.assertEqual(rank_causes(model, findings).ranked[0].cause.key, "bed_cold")
 
 
 class LearnTest(CaseCase):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from finchwort.core.diagnosis import Cause
+from finchwort.core.causes import Cause
 from finchwort.core.errors import OutOfRangeError
 
 TABLE_CASES = 60.0

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from finchwort.core.diagnosis import CLEAR, Check, Model
+from finchwort.core.causes import CLEAR, Check
 from finchwort.core.errors import OutOfRangeError
+from finchwort.core.hypotheses import Model
 from finchwort.core.surveys import Array
 
 RISKS = {1: 1.0, 2: 1.15, 3: 1.6}
@@ -88,7 +89,7 @@ def propose_checks(
     done : collection of str
         Checks that need not be proposed again.
     has : collection of str
-        What the printer has, see `finchwort.core.diagnosis.Check`.
+        What the printer has, see `finchwort.core.causes.Check`.
 
     Returns
     -------
@@ -97,7 +98,7 @@ def propose_checks(
 
     Examples
     --------
-    >>> from finchwort.core.diagnosis import Cause, Outcome, Sign
+    >>> from finchwort.core.causes import Cause, Outcome, Sign
     >>> causes = [Cause("a", "A", 1, {"s": 0.5}, ""), Cause("b", "B", 1, {"s": 0.5}, "")]
     >>> check = Check("look", "Look", "", 1, 1, (Outcome("seen", "seen", {"a": 0.9}, 0.01),), "not seen")
     >>> model = Model(causes, [Sign("s", "S?", "")], [check])

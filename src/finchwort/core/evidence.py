@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from scipy import special
 
-from finchwort.core.diagnosis import Finding
+from finchwort.core.causes import Finding
 from finchwort.core.errors import NonFiniteError, OutOfRangeError
 from finchwort.core.wording import micro, millimetres
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from finchwort.core.diagnosis import SHARES, Cause, Check, Model, Outcome, Sign
+from finchwort.core.causes import SHARES, Cause, Check, Outcome, Sign
+from finchwort.core.hypotheses import Model
 from finchwort.core.soundness import FEATURES, JUDGEMENTS, Item
 from finchwort.core.suiting import NEEDS, Material, Pair, Surface
 from finchwort.core.trims import Trim
@@ -187,7 +188,7 @@ class Beliefs:
     Attributes
     ----------
     causes, signs, checks : tuple
-        See `finchwort.core.diagnosis`.
+        See `finchwort.core.causes`.
     groups : dict of str to str
         Names of the signs' groups, in order.
     numbers : dict of str to str

@@ -9,8 +9,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.believing import Counts, add_counts, learn
-from finchwort.core.diagnosis import Cause, Model
+from finchwort.core.causes import Cause
 from finchwort.core.errors import ChoiceError
+from finchwort.core.hypotheses import Model
 from finchwort.knowledge import beliefs
 from finchwort.store.case_models import BeliefImport, Trouble
 from finchwort.store.cases import UNKNOWN_CAUSE, answers_of, closed_as

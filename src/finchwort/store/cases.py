@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.diagnosis import CLEAR, Finding, no, yes
+from finchwort.core.causes import CLEAR, Finding, no, yes
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.knowledge import beliefs
 from finchwort.store.case_models import CaseEvent, Trouble

@@ -8,7 +8,7 @@ from apiflask import APIBlueprint
 from flask import Response
 
 from finchwort.core.believing import Counts
-from finchwort.core.diagnosis import Cause
+from finchwort.core.causes import Cause
 from finchwort.core.parts import advise_brim, check_settings, cost_of
 from finchwort.core.suiting import NEEDS, suit
 from finchwort.knowledge import beliefs, materials, schools, surfaces

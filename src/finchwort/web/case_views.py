@@ -6,8 +6,9 @@ from collections.abc import Mapping
 
 from sqlalchemy.orm import Session
 
+from finchwort.core.causes import CLEAR
 from finchwort.core.deciding import Proposal, next_step, propose_checks
-from finchwort.core.diagnosis import CLEAR, Diagnosis, Ranked, Reason
+from finchwort.core.diagnosis import Diagnosis, Ranked, Reason, rank_causes
 from finchwort.core.evidence import Known, gather
 from finchwort.core.remedying import conclude, number_remedy
 from finchwort.knowledge import beliefs
@@ -134,7 +135,7 @@ def _weigh(
     # what the person looked at themselves counts before what was measured
     findings = [*store.findings_of(case), *(one for one in gather(known) if one.sign not in asked)]
     done, tried = store.checks_of(case), store.tried_of(case)
-    found = model.diagnose(findings, done, tried)
+    found = rank_causes(model, findings, done, tried)
     if not propose:
         return found, known, ()
     posterior = model.posterior(findings, done, tried)

@@ -11,6 +11,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from finchwort.link.simulated.card import Card
 from finchwort.link.simulated.physics import Bed, Probe
 from finchwort.link.simulated.plastic import Sheet
 
@@ -21,10 +22,6 @@ COLD = 170.0
 """Below this nothing comes out of the nozzle, °C."""
 FILAMENT = 1.75
 """mm"""
-MOST_CARD = 60_000
-"""Lines of a file."""
-FEELS = ((0.012, "stuck"), (0.04, "bunches"), (0.07, "strong"), (0.115, "slight"), (9.0, "free"))
-"""Up to which gap paper of 0.1 mm feels how, mm."""
 _WORD = re.compile(r"([A-Z])\s*(-?\d+(?:\.\d*)?|-?\.\d+)?")
 
 
@@ -43,7 +40,7 @@ class Faults:
         self.dead: str | None = None
 
 
-class Firmware:
+class Firmware(Card):
     """A machine that understands the open G-code of desktop printers.
 
     Parameters
@@ -227,66 +224,6 @@ class Firmware:
         self.expected += 1
         return command
 
-    # at the machine itself -------------------------------------------------------------------
-
-    def insert(self, name: str, text: str) -> None:
-        """Put a file in and start it.
-
-        Raises
-        ------
-        ValueError
-            When it is too long, or a print runs.
-        """
-        lines = [line.partition(";")[0].strip() for line in text.splitlines()]
-        lines = [line for line in lines if line]
-        if self.card:
-            raise ValueError("A print runs already.")
-        if not lines or len(lines) > MOST_CARD:
-            raise ValueError("This file is empty or too long.")
-        with self.lock:
-            self.sheet.clear()
-            self.card_name, self.card_at = name[:80], 0
-            self.card = lines
-
-    def cancel(self) -> None:
-        """Stop the print; heaters off."""
-        with self.lock:
-            self.card, self.waiting = [], None
-            self.bed.bed_target = self.bed.nozzle_target = 0.0
-
-    def _from_card(self) -> None:
-        line = self.card[self.card_at]
-        self.card_at += 1
-        last = self.card_at >= len(self.card)
-        quiet, self.answer = self.answer, lambda _text: None  # the line hears nothing of it
-        try:
-            self._do(line)
-        finally:
-            self.answer = quiet
-        if last or self.halted.is_set():
-            self.card = []
-
-    def gap(self, x, y):
-        """True gap under the tip at places, at its present height, mm."""
-        with self.lock:
-            return self.z + self.zero - self.bed.height(x, y) + self.offset - self.true_offset
-
-    def paper(self) -> str:
-        """How paper of 0.1 mm feels under the tip now."""
-        gap = float(self.gap(self.x, self.y))
-        return next(feel for most, feel in FEELS if gap <= most or most > 1)
-
-    def to_middle(self) -> None:
-        """Home when that was not done, and put the tip at the middle, Z = 0."""
-        if not self.homed:
-            self.lines.put("G28")
-        for line in (
-            "G1 Z5 F600",
-            f"G0 X{self.bed.width / 2:.1f} Y{self.bed.depth / 2:.1f} F6000",
-            "G1 Z0 F300",
-        ):
-            self.lines.put(line)
-
     # commands --------------------------------------------------------------------------------
 
     def _do(self, command: str) -> None:
@@ -359,34 +296,6 @@ class Firmware:
                 self.sheet.travel(flat)
         self.x, self.y = x, y
         return None
-
-    def _count_from(self, words) -> None:
-        if words.get("E") is not None:
-            self.pushed = words["E"]
-
-    def _count(self, relative: bool) -> None:
-        self.relative = relative
-
-    def _wait_for_hand(self, command: str) -> None:
-        if self.card:
-            self.waiting = command[2:].strip() or "Waiting"
-
-    def _heat_and_wait(self, which: str, words) -> bool | None:
-        self._heat(which, words)
-        target = getattr(self.bed, f"{which}_target")
-        while getattr(self.bed, which) < target - 1:
-            if not self.spend(2.0):
-                return False
-        return None
-
-    def _set_offset(self, words) -> None:
-        if words.get("Z") is not None:
-            self.offset = min(max(words["Z"], -10.0), 10.0)
-        self.say(f"echo:Probe Z Offset: {self.offset:.2f}")
-
-    def _store(self, _words) -> None:
-        self.stored_offset = self.offset
-        self.say("echo:Settings Stored")
 
     def _touch(self, words) -> bool | None:
         if not self.homed:
