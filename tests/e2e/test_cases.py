@@ -125,6 +125,7 @@ class ThreeCasesTest(CaseCase):
         self.see("It was not this alone")
         self.see("No better")
         page.get_by_role("button", name=re.compile("^Take back: Remedy")).click()
+        self.see("Taken back.")
         self.press("Undo")
         self.press("Close the case")
         page.get_by_label("Cause", exact=True).select_option("heater_weak")
@@ -185,6 +186,14 @@ class LookUpTest(CaseCase):
         self.go("/table")
         page.get_by_text("TPU", exact=True).click()
         self.see("bonds too well")
+        page.get_by_text("Add what holds here").click()
+        page.get_by_label("Surface", exact=True).select_option("smooth_pei")
+        page.get_by_label("Bed from, °C").fill("44")
+        self.press("Write down for TPU")
+        self.see("from and to")
+        page.get_by_label("Bed to, °C").fill("48")
+        self.press("Write down for TPU")
+        self.see("44 to 48 °C")
         self.go("/part")
         for label, value in (
             ("Foot, width, mm", "8"),

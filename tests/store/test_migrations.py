@@ -71,7 +71,7 @@ class MigrationTest(unittest.TestCase):
         self.assertNotIn("adjustment", inspect(self.engine).get_table_names())
         migrate.upgrade(self.engine)
         after = self.counts()
-        for newer in ("adjustment", "z_offset", "trial"):
+        for newer in ("adjustment", "z_offset", "trial", "trouble", "case_event"):
             self.assertEqual(after.pop(newer), 0)
             self.assertGreaterEqual(before.pop(newer), newer != "trial")
         self.assertEqual(after, before)

@@ -172,6 +172,28 @@ class BeliefsTest(CasesCase):
         self.assertEqual((tpu["suits"], tpu["bonds"]), (False, True))
         self.assertGreaterEqual(len(table["cleaning"]) + len(table["adhesives"]), 9)
 
+    def test_own_entries_count_before_the_table(self):
+        case = self.open("corners_later")
+        self.assertTrue(any("55 to 65 °C" in e["words"] for e in case["evidence"]))
+        body = {
+            "client_key": key(),
+            "surface": "smooth_pei",
+            "material": "PLA",
+            "low": 68,
+            "high": 72,
+            "note": "foamed",
+        }
+        made = self.ask("POST", "/api/table/own", body, status=201)
+        self.assertEqual(self.ask("POST", "/api/table/own", body, status=201), made)
+        self.assertEqual(self.ask("GET", "/api/table")["own"][0]["note"], "foamed")
+        self.assertTrue(any("68 to 72 °C" in e["words"] for e in self.case(case)["evidence"]))
+        self.ask("DELETE", f"/api/table/own/{made['id']}")
+        self.assertTrue(any("55 to 65 °C" in e["words"] for e in self.case(case)["evidence"]))
+        self.ask("POST", f"/api/table/own/{made['id']}/restore")
+        for bad in ({"surface": "moon"}, {"low": 80, "high": 70}, {"material": " "}, {"high": 900}):
+            with self.subTest(bad):
+                self.ask("POST", "/api/table/own", body | {"client_key": key()} | bad, status=422)
+
     def test_a_part_and_its_settings(self):
         found = self.ask(
             "GET",

@@ -1240,6 +1240,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/table/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what holds in this workshop. */
+        post: operations["post_beliefs_add_own"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/table/own/{pair_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an own entry out. */
+        delete: operations["delete_beliefs_delete_own"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/table/own/{pair_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring it back. */
+        post: operations["post_beliefs_restore_own"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}": {
         parameters: {
             query?: never;
@@ -3897,6 +3948,45 @@ export interface components {
             tolerance: number;
         };
         /**
+         * OwnPairIn
+         * @description An own entry: a material on a kind of surface, with bed temperatures, °C.
+         */
+        OwnPairIn: {
+            /** Client Key */
+            client_key: string;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Material */
+            material: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Surface */
+            surface: string;
+        };
+        /**
+         * OwnPairOut
+         * @description An own entry.
+         */
+        OwnPairOut: {
+            /** High */
+            high: number;
+            /** Id */
+            id: number;
+            /** Low */
+            low: number;
+            /** Material */
+            material: string;
+            /** Note */
+            note: string;
+            /** Surface */
+            surface: string;
+        };
+        /**
          * PadIn
          * @description A support without a screw.
          */
@@ -5749,6 +5839,8 @@ export interface components {
             materials: string[];
             /** Nozzles */
             nozzles: number[][];
+            /** Own */
+            own: components["schemas"]["OwnPairOut"][];
             /** Surfaces */
             surfaces: components["schemas"]["SurfaceRow"][];
         };
@@ -8587,6 +8679,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableOut"];
+                };
+            };
+        };
+    };
+    post_beliefs_add_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OwnPairIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    delete_beliefs_delete_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pair_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    post_beliefs_restore_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pair_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
         };

@@ -1,12 +1,36 @@
 <script setup lang="ts">
 // Surfaces and materials, with what this workshop found; cleaning and adhesives side by side.
 import { computed, ref } from 'vue'
-import { useTable } from '@/api/cases'
-import { sentence } from '@/api/client'
+import { cases, useTable } from '@/api/cases'
+import { sendKeyed, sentence, type Schemas } from '@/api/client'
+import { useChange } from '@/api/queries'
+import { newKey, parseNumber } from '@/shell/format'
+import { attempt, tell } from '@/shell/undo'
 
 const { data, error } = useTable()
 const material = ref('PLA')
 const at = computed(() => data.value?.materials.indexOf(material.value) ?? 0)
+const own = ref({ surface: '', low: '', high: '', note: '' })
+const key = ref(newKey())
+const trouble = ref('')
+const add = useChange((body: Schemas['OwnPairIn']) => cases.own(body))
+const remove = useChange(cases.removeOwn)
+const restore = useChange(cases.restoreOwn)
+async function write(): Promise<void> {
+  trouble.value = ''
+  const [low, high] = [own.value.low, own.value.high].map(parseNumber)
+  if (low === null || high === null || low === undefined || high === undefined) return void (trouble.value = 'Write the bed temperatures in °C, from and to.')
+  try {
+    const made = await sendKeyed(key, (client_key) => add.mutateAsync({ client_key, surface: own.value.surface, material: material.value, low, high, note: own.value.note }))
+    key.value = newKey()
+    own.value = { surface: '', low: '', high: '', note: '' }
+    tell('Written down; it counts before the table from now on.', () => remove.mutateAsync(made.id))
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+const drop = (id: number) => attempt(() => remove.mutateAsync(id), 'Taken out.', () => restore.mutateAsync(id))
+const mine = (surface: string) => data.value?.own.filter((o) => o.surface === surface && o.material === material.value) ?? []
 const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pairs[at.value]! })) ?? [])
 </script>
 
@@ -24,10 +48,20 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
             <th scope="row">{{ r.name }}</th>
             <td>{{ r.pair.bed ? `${r.pair.bed[0]} to ${r.pair.bed[1]} °C` : r.pair.bonds ? 'bonds too well' : 'unsuitable' }}</td>
             <td class="small">{{ r.pair.suits ? r.pair.need || 'nothing' : '' }}</td>
-            <td class="small"><div v-for="o in r.pair.own" :key="o">{{ o }}</div></td>
+            <td class="small"><div v-for="o in mine(r.key)" :key="o.id"><b>{{ o.low }} to {{ o.high }} °C</b> {{ o.note }} <el-button text size="small" :aria-label="`Take out ${o.low} to ${o.high} °C`" @click="drop(o.id)">Take out</el-button></div><div v-for="o in r.pair.own" :key="o">{{ o }}</div></td>
           </tr>
         </tbody>
       </table>
+      <details>
+<summary>Add what holds here</summary>
+        <form class="row" @submit.prevent="write">
+          <select v-model="own.surface" class="field" aria-label="Surface"><option value="" disabled>Surface</option><option v-for="r in rows" :key="r.key" :value="r.key">{{ r.name }}</option></select>
+          <label>Bed from <input v-model="own.low" class="field short" inputmode="decimal" aria-label="Bed from, °C" /></label><label>to <input v-model="own.high" class="field short" inputmode="decimal" aria-label="Bed to, °C" /> °C</label>
+          <input v-model="own.note" class="field" maxlength="120" placeholder="Note" aria-label="Note" />
+          <el-button native-type="submit" :disabled="!own.surface" :loading="add.isPending.value">Write down for {{ material }}</el-button>
+        </form>
+        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      </details>
     </section>
     <div class="worktable even">
       <section class="sheet stack" aria-label="Cleaning"><h2>Cleaning</h2><p class="small">In this order: alcohol, then soap, then refresh the surface. Never touch the print area afterwards.</p><div v-for="s in data.cleaning" :key="s.name" class="school"><b>{{ s.name }}</b><p class="small">{{ s.when }}</p><p class="small quiet">{{ s.mind }}</p></div></section>
@@ -41,6 +75,14 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
 <style scoped>
 .wide {
   overflow-x: auto;
+}
+.short {
+  width: 5em;
+}
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  padding: 6px 0;
 }
 .school {
   border-top: 1px solid var(--line);

@@ -15,6 +15,7 @@ from finchwort.store.case_models import Trouble
 from finchwort.store.compensation import stored_mesh
 from finchwort.store.models import ProbingTest, Visit, utcnow
 from finchwort.store.offsets import newest_offset, offset_outdated, relief_of
+from finchwort.store.own_pairs import own_range
 from finchwort.store.printers import bed_of
 from finchwort.store.probing import assess_test
 from finchwort.store.surveys import load_readings, newest_surveys
@@ -71,7 +72,8 @@ def known_of(session: Session, case: Trouble) -> Known:
         offset_known=offset is not None,
         offset_outdated=doubts[0] if doubts else "",
         bed=strip.get("bed_temperature"),
-        bed_range=suits.bed_range,
+        bed_range=own_range(session, strip.get("surface_kind") or "", strip.get("material") or "")
+        or suits.bed_range,
         nozzle=strip.get("nozzle_temperature"),
         nozzle_range=suits.nozzle_range,
         pair=suits.state,

@@ -74,3 +74,20 @@ class BeliefImport(Base):
     client_key: Mapped[str] = mapped_column(String(36))
     counts: Mapped[dict] = mapped_column(JSON)
     __table_args__ = (UniqueConstraint("client_key"),)
+
+
+class OwnPair(Base):
+    """A workshop's own entry: a material on a kind of surface, with the bed temperatures that hold, °C."""
+
+    __tablename__ = "own_pair"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    client_key: Mapped[str] = mapped_column(String(36))
+    surface_kind: Mapped[str] = mapped_column(String(40))
+    material: Mapped[str] = mapped_column(String(80))
+    bed_low: Mapped[float]
+    bed_high: Mapped[float]
+    note: Mapped[str] = mapped_column(String(200))
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "surface_kind", "material"))

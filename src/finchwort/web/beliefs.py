@@ -14,6 +14,7 @@ from finchwort.core.suiting import NEEDS, suit
 from finchwort.knowledge import beliefs, materials, schools, surfaces
 from finchwort.store import beliefs as store
 from finchwort.store.cases import closed_as, list_cases
+from finchwort.store.own_pairs import add_own_pair, own_pairs, set_own_pair_deleted
 from finchwort.web import schemas
 from finchwort.web.database import session
 
@@ -165,9 +166,52 @@ def get_table():
         materials=list(kinds),
         nozzles=[[one.nozzle_low, one.nozzle_high] for one in kinds.values()],
         surfaces=rows,
+        own=[
+            schemas.OwnPairOut(
+                id=one.id,
+                surface=one.surface_kind,
+                material=one.material,
+                low=one.bed_low,
+                high=one.bed_high,
+                note=one.note,
+            )
+            for one in own_pairs(session())
+        ],
         cleaning=cleaning,
         adhesives=adhesives,
     )
+
+
+@blueprint.post("/table/own")
+@blueprint.input(schemas.OwnPairIn)
+@blueprint.output(schemas.Done, status_code=201)
+def add_own(json_data: schemas.OwnPairIn):
+    """Write down what holds in this workshop."""
+    wanted = json_data
+    made = add_own_pair(
+        session(),
+        wanted.surface,
+        wanted.material,
+        wanted.low,
+        wanted.high,
+        client_key=wanted.client_key,
+        note=wanted.note,
+    )
+    return schemas.Done(id=made.id)
+
+
+@blueprint.delete("/table/own/<int:pair_id>")
+@blueprint.output(schemas.Done)
+def delete_own(pair_id: int):
+    """Take an own entry out."""
+    return schemas.Done(id=set_own_pair_deleted(session(), pair_id, True).id)
+
+
+@blueprint.post("/table/own/<int:pair_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_own(pair_id: int):
+    """Bring it back."""
+    return schemas.Done(id=set_own_pair_deleted(session(), pair_id, False).id)
 
 
 def _own_results() -> dict[tuple[str, str], list[str]]:

@@ -381,11 +381,34 @@ class School(Out):
     mind: str
 
 
+class OwnPairIn(In):
+    """An own entry: a material on a kind of surface, with bed temperatures, °C."""
+
+    client_key: Key
+    surface: Known
+    material: Brief
+    low: FiniteFloat
+    high: FiniteFloat
+    note: Brief = ""
+
+
+class OwnPairOut(Out):
+    """An own entry."""
+
+    id: int
+    surface: str
+    material: str
+    low: float
+    high: float
+    note: str
+
+
 class TableOut(Out):
     """Surfaces, materials, cleaning and adhesives."""
 
     materials: list[str]
     nozzles: list[list[float]]
     surfaces: list[SurfaceRow]
+    own: list[OwnPairOut]
     cleaning: list[School]
     adhesives: list[School]

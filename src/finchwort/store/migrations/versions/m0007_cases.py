@@ -57,6 +57,20 @@ def upgrade() -> None:
     sa.PrimaryKeyConstraint('id', name=op.f('pk_belief_import')),
     sa.UniqueConstraint('client_key', name=op.f('uq_belief_import_client_key'))
     )
+    op.create_table('own_pair',
+    sa.Column('id', sa.Integer(), nullable=False),
+    sa.Column('created_at', TIME, nullable=False),
+    sa.Column('deleted_at', TIME, nullable=True),
+    sa.Column('client_key', sa.String(length=36), nullable=False),
+    sa.Column('surface_kind', sa.String(length=40), nullable=False),
+    sa.Column('material', sa.String(length=80), nullable=False),
+    sa.Column('bed_low', mysql.DOUBLE(asdecimal=False), nullable=False),
+    sa.Column('bed_high', mysql.DOUBLE(asdecimal=False), nullable=False),
+    sa.Column('note', sa.String(length=200), nullable=False),
+    sa.PrimaryKeyConstraint('id', name=op.f('pk_own_pair')),
+    sa.UniqueConstraint('client_key', name=op.f('uq_own_pair_client_key'))
+    )
+    op.create_index(op.f('ix_own_pair_surface_kind_material'), 'own_pair', ['surface_kind', 'material'], unique=False)
     op.add_column('entry', sa.Column('case_id', sa.Integer(), nullable=True))
     op.create_foreign_key(op.f('fk_entry_case_id_trouble'), 'entry', 'trouble', ['case_id'], ['id'])
 
@@ -64,6 +78,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_constraint(op.f('fk_entry_case_id_trouble'), 'entry', type_='foreignkey')
     op.drop_column('entry', 'case_id')
+    op.drop_table('own_pair')
     op.drop_table('belief_import')
     op.drop_table('case_event')
     op.drop_table('trouble')

@@ -1,0 +1,208 @@
+"""Measurements told as signs, what closed cases teach, remedies with numbers, and parts with their settings."""
+
+import math
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from finchwort.core import errors
+from finchwort.core.believing import NOTHING, TABLE_CASES, Counts, add_counts, learn
+from finchwort.core.evidence import LEAST_DOUBT, Known, beyond, gather, soft
+from finchwort.core.parts import advise_brim, check_settings, cost_of
+from finchwort.core.remedying import conclude, number_remedy
+from finchwort.knowledge import beliefs, materials
+
+CAUSES = beliefs().causes
+SIGNS = {sign.key for sign in beliefs().signs}
+counts = st.builds(
+    Counts,
+    st.dictionaries(st.sampled_from([c.key for c in CAUSES]), st.integers(0, 50)),
+    st.dictionaries(
+        st.tuples(st.sampled_from([c.key for c in CAUSES]), st.sampled_from(sorted(SIGNS))),
+        st.tuples(st.integers(0, 30), st.integers(0, 30)),
+        max_size=20,
+    ),
+)
+
+
+class EvidenceTest(unittest.TestCase):
+    def of(self, sign, **known):
+        return next((f for f in gather(Known(**known)) if f.sign == sign), None)
+
+    @given(st.floats(-2, 2), st.floats(-2, 2), st.floats(0.001, 1))
+    def test_sureness_never_reaches_the_ends(self, value, limit, sd):
+        sure = beyond(value, limit, sd)
+        self.assertTrue(LEAST_DOUBT <= sure <= 1 - LEAST_DOUBT)
+        if abs(value - limit) < 2 * sd:
+            self.assertAlmostEqual(sure + beyond(limit, value, sd), 1)
+
+    def test_what_is_no_number_is_refused(self):
+        for values in ((math.nan, 0, 1), (0, math.inf, 1), (0, 0, 0), (0, 0, -1)):
+            with self.subTest(values), self.assertRaises(errors.CoreError):
+                beyond(*values)
+
+    @given(st.floats(0, 2000))
+    def test_old_measurements_say_less(self, days):
+        fresh, old = soft("survey_tilt", 0.95, ""), soft("survey_tilt", 0.95, "", days)
+        self.assertLessEqual(abs(old.there - 0.5), abs(fresh.there - 0.5) + 1e-12)
+
+    def test_every_sign_that_is_told_is_known(self):
+        everything = Known(
+            tilt=0.3,
+            left=0.2,
+            gap_error=0.1,
+            offset_error=0.0,
+            touch_range=0.05,
+            soak="moving",
+            skew=0.3,
+            mesh_kept=True,
+            mesh_outdated="The bed was moved.",
+            offset_known=True,
+            offset_outdated="The nozzle was changed.",
+            bed=40,
+            bed_range=(55, 65),
+            nozzle=250,
+            nozzle_range=(195, 220),
+            pair="needs",
+            need=True,
+            prints_since_wash=30,
+            coats=0,
+        )
+        found = gather(everything)
+        self.assertLessEqual({f.sign for f in found}, SIGNS)
+        self.assertGreater(len(found), 14)
+        for one in found:
+            self.assertTrue(one.source)
+            self.assertAlmostEqual(one.there + one.absent, 1)
+        self.assertEqual(gather(Known()), ())
+
+    def test_each_measurement_speaks_the_right_way(self):
+        self.assertGreater(self.of("survey_tilt", tilt=0.3).there, 0.9)
+        self.assertLess(self.of("survey_tilt", tilt=0.02).there, 0.1)
+        # a thicker first layer forgives more
+        self.assertLess(
+            self.of("survey_tilt", tilt=0.11, first_layer=0.3).there, self.of("survey_tilt", tilt=0.11).there
+        )
+        self.assertGreater(self.of("layer_thick", offset_error=0.08).there, 0.9)
+        self.assertGreater(self.of("layer_thin", offset_error=-0.08).there, 0.9)
+        # without a checked offset the same gap says less
+        self.assertLess(
+            self.of("layer_thick", gap_error=0.08).there, self.of("layer_thick", offset_error=0.08).there
+        )
+        self.assertGreater(self.of("bed_below", bed=40, bed_range=(55, 65)).there, 0.9)
+        self.assertLess(self.of("bed_above", bed=40, bed_range=(55, 65)).there, 0.1)
+        self.assertGreater(self.of("nozzle_above", nozzle=250, nozzle_range=(195, 220)).there, 0.9)
+        self.assertGreater(self.of("table_unsuited", pair="unsuitable").there, 0.9)
+        self.assertGreater(self.of("adhesive_needed", pair="needs", need=True, coats=0).there, 0.8)
+        self.assertLess(
+            self.of("adhesive_needed", pair="needs", need=True, coats=1, prints_since_wash=2).there, 0.2
+        )
+        self.assertGreater(self.of("moving_bed", soak="moving").there, 0.8)
+        self.assertLess(self.of("wide_range", touch_range=0.008).there, 0.1)
+
+
+class LearnTest(unittest.TestCase):
+    @given(counts)
+    def test_weights_keep_their_sum_and_shares_stay_shares(self, seen):
+        found = learn(CAUSES, seen)
+        self.assertAlmostEqual(sum(c.weight for c in found), sum(c.weight for c in CAUSES))
+        for cause in found:
+            self.assertGreater(cause.weight, 0)
+            for share in cause.signs.values():
+                self.assertTrue(0 < share < 1)
+
+    def test_nothing_seen_changes_nothing(self):
+        for old, new in zip(CAUSES, learn(CAUSES, NOTHING), strict=True):
+            self.assertAlmostEqual(old.weight, new.weight)
+            for key, share in old.signs.items():
+                self.assertAlmostEqual(share, new.signs[key])
+
+    def test_many_cases_outweigh_the_table(self):
+        many = Counts({"draught": 100 * int(TABLE_CASES)}, {})
+        found = {c.key: c.weight for c in learn(CAUSES, many)}
+        self.assertGreater(found["draught"] / sum(found.values()), 0.98)
+
+    @given(counts, counts)
+    def test_adding_up_does_not_depend_on_the_order(self, a, b):
+        self.assertEqual(add_counts([a, b]), add_counts([b, a]))
+        self.assertEqual(add_counts([a, b]).cases, a.cases + b.cases)
+
+    def test_impossible_counts(self):
+        for bad in ({"a": -1}, {"a": 1.5}, {"a": 10**9}):
+            with self.subTest(bad), self.assertRaises(errors.OutOfRangeError):
+                Counts(bad, {})
+
+
+class RemedyTest(unittest.TestCase):
+    def test_numbers_come_from_what_is_known(self):
+        known = Known(offset_error=0.06, bed=40, bed_range=(55, 65))
+        self.assertEqual(number_remedy("offset_closer", known).after, "0.06 mm closer")
+        self.assertEqual(number_remedy("offset_farther", known).after, "0.04 mm farther")
+        self.assertEqual(number_remedy("offset_closer", Known(offset_error=2.0)).after, "0.30 mm closer")
+        bed = number_remedy("bed_to_table", known)
+        self.assertEqual((bed.before, bed.after), ("40 °C", "60 °C"))
+        self.assertEqual(number_remedy("bed_to_table", Known()).what, "")
+        self.assertEqual(number_remedy("slower", known).after, "20 mm/s")
+        self.assertEqual(number_remedy("brim", known, advise_brim(8, 8, 120)).after, "9 mm wide, 3 layers")
+        for number in ("", *set(beliefs().numbers.values())):
+            self.assertTrue(number_remedy(number, known).prediction)
+
+    def test_what_can_be_concluded(self):
+        self.assertEqual(conclude(True, "Bed too cold", []), "It was this: bed too cold.")
+        self.assertIn("nobody can say why", conclude(True, "Bed too cold", ["fan off"]))
+        self.assertIn("go on", conclude(False, "Bed too cold", []))
+        self.assertIn("together", conclude(False, "Bed too cold", ["fan off"]))
+
+
+class PartTest(unittest.TestCase):
+    @given(
+        st.floats(1, 200),
+        st.floats(1, 200),
+        st.floats(1, 400),
+        st.sampled_from(["round", "sharp"]),
+        st.sampled_from(sorted(materials())),
+    )
+    def test_a_taller_part_never_wants_less_of_a_brim(self, width, depth, height, corners, material):
+        low, high = (advise_brim(width, depth, h, corners, material) for h in (height, height * 2))
+        if min(width, depth) * 4 <= height or height * 2 < min(width, depth):
+            self.assertGreaterEqual(high.width + 1e-9, low.width)
+        self.assertTrue(low.why.endswith("."))
+        self.assertEqual(low.width == 0, low.layers == 0)
+
+    def test_reasons(self):
+        self.assertIn("15 times as high", advise_brim(8, 8, 120).why)
+        self.assertIn("shrinks", advise_brim(120, 120, 20, "sharp", "ABS").why)
+        self.assertEqual(advise_brim(120, 120, 20, "sharp", "ABS").width, 8)
+        self.assertEqual(advise_brim(120, 120, 20, "sharp", "PLA").width, 5)
+        self.assertIn("only 100 mm²", advise_brim(10, 10, 30).why)
+        for bad in ((0, 5, 5), (5, 5, -1), (5, 5, math.nan)):
+            with self.subTest(bad), self.assertRaises(errors.CoreError):
+                advise_brim(*bad)
+        with self.assertRaises(errors.ChoiceError):
+            advise_brim(5, 5, 5, "wavy")
+
+    def test_settings(self):
+        def levels(**settings):
+            return {r.what: r.level for r in check_settings("PLA", **settings)}
+
+        self.assertEqual(levels(speed=20), {"speed": "good"})
+        self.assertEqual(levels(speed=60), {"speed": "mind"})
+        self.assertEqual(levels(speed=180), {"speed": "change"})
+        self.assertEqual(levels(speed=40, must_stick=True), {"speed": "change"})
+        self.assertEqual(levels(width=0.48, nozzle=0.4), {"width": "good"})
+        self.assertEqual(levels(width=0.4, nozzle=0.4), {"width": "change"})
+        self.assertEqual(levels(width=0.8, nozzle=0.4), {"width": "mind"})
+        self.assertEqual(levels(fan=100), {"fan": "change"})
+        self.assertEqual(levels(fan=0), {"fan": "good"})
+        self.assertEqual(levels(overlap=5), {"overlap": "mind"})
+        self.assertEqual(levels(long_lines=True), {"pattern": "mind"})
+        self.assertIn("little or none", check_settings("ABS", fan=50)[0].sentence)
+        for bad in ({"speed": 0}, {"fan": 120}, {"width": math.nan}, {"nozzle": 9}, {"overlap": -1}):
+            with self.subTest(bad), self.assertRaises(errors.CoreError):
+                check_settings("PLA", **bad)
+
+    def test_cost(self):
+        self.assertEqual(cost_of(0, 30), 0)
+        with self.assertRaises(errors.OutOfRangeError):
+            cost_of(-1, 30)
