@@ -93,6 +93,15 @@ class CaseTest(CasesCase):
         self.assertEqual(self.case(case)["ranked"][0]["key"], "bed_cold")
         self.assertEqual(self.case(case)["ranked"][0]["wanted"]["after"], "60 °C")
 
+    def test_what_a_printer_has_not_got_is_hardly_to_blame(self):
+        def chance():
+            case = self.open("one_area", "good_before_change", circumstances=["knobs"])
+            return next((r["probability"] for r in case["ranked"] if r["key"] == "mesh_old"), 0.0)
+
+        without = chance()
+        self.printer = self.new_printer(name="Avocet", compensation="mesh")["id"]
+        self.assertGreater(chance(), 5 * without)
+
     def test_two_changes_at_once(self):
         case = self.open("corners_later")
         self.do(case, "remedies", cause="bed_cold", others=["washed the plate"])

@@ -16,8 +16,10 @@ from finchwort.knowledge import beliefs
 from finchwort.store.case_models import BeliefImport, Trouble
 from finchwort.store.cases import UNKNOWN_CAUSE, answers_of, closed_as
 from finchwort.store.errors import KeyTakenError, NotFoundError
-from finchwort.store.models import utcnow
+from finchwort.store.models import Printer, utcnow
 
+LACKING = 0.02
+"""A cause that needs what this printer has not got is so much less likely (ours: a set-up may be wrong)."""
 FORM = "finchwort-cases-1"
 """Marks a file of counts."""
 
@@ -49,9 +51,17 @@ def believed(session: Session) -> tuple[tuple[Cause, ...], Counts]:
     return learn(beliefs().causes, counts), counts
 
 
-def model_for(session: Session, circumstances: list[str]) -> Model:
-    """Make the model for a case with its circumstances."""
+def model_for(session: Session, printer: Printer, circumstances: list[str]) -> Model:
+    """Make the model for a case with its circumstances; what a printer has not got is hardly to blame."""
     odds: dict[str, float] = {}
+    lacks = {
+        ("mesh_off", "mesh_old"): printer.compensation == "none",
+        ("slack_screw",): not printer.screws,
+        ("probe_noisy",): printer.probe_kind == "none",
+    }
+    for causes, lacking in lacks.items():
+        if lacking:
+            odds |= dict.fromkeys(causes, LACKING)
     for one in beliefs().circumstances:
         if one.key in circumstances:
             for cause, factor in one.odds.items():

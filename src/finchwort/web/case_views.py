@@ -129,7 +129,7 @@ def _once(findings):
 def _weigh(
     session: Session, case: Trouble, propose: bool = False
 ) -> tuple[Diagnosis, Known, tuple[Proposal, ...]]:
-    model = model_for(session, case.circumstances)
+    model = model_for(session, case.printer, case.circumstances)
     known = known_of(session, case)
     asked = {one.sign for one in store.findings_of(case)}
     # what the person looked at themselves counts before what was measured
