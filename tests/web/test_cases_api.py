@@ -100,7 +100,7 @@ class CaseTest(CasesCase):
 
         without = chance()
         self.printer = self.new_printer(name="Avocet", compensation="mesh")["id"]
-        self.assertGreater(chance(), 5 * without)
+        self.assertGreater(chance(), 3 * without)
 
     def test_two_changes_at_once(self):
         case = self.open("corners_later")
