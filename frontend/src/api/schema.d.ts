@@ -4951,6 +4951,11 @@ export interface components {
             meanings: components["schemas"]["MeaningOut"][];
             /** Minutes */
             minutes: number;
+            /**
+             * Page
+             * @description a step of a visit, or a page of its own
+             */
+            page: string;
             /** Risk */
             risk: number;
             /** Title */
@@ -4975,6 +4980,8 @@ export interface components {
             minutes: number;
             /** Name */
             name: string;
+            /** Page */
+            page: string;
             /** Probability */
             probability: number;
             /** Remedy */

@@ -70,6 +70,10 @@ async function removeCase(): Promise<void> {
   await attempt(() => remove.mutateAsync(one), 'The case was deleted.', () => restore.mutateAsync(one))
 }
 const percent = (p: number): string => `${Math.round(100 * p)} %`
+// a page of its own, or a step of the visit the case belongs to
+const ALONE = ['table', 'part', 'extrusion']
+const NAMES: Record<string, string> = { table: 'Surfaces and materials', part: 'Check the part', extrusion: 'Extrusion sums', offset: 'Z offset', measure: 'Measure', trust: 'Trust', warm: 'Warm up', sound: 'Sound', level: 'Level', compensate: 'Mesh' }
+const link = (page: string): string => (!page ? '' : ALONE.includes(page) ? `/${page}` : data.value?.visit_id ? `/visits/${data.value.visit_id}/${page}` : '')
 const RISK = { 1: 'only looks', 2: 'tries something', 3: 'takes apart' } as Record<number, string>
 const strip = computed(() => {
   const s = data.value?.strip ?? {}
@@ -111,12 +115,14 @@ const strip = computed(() => {
           <p class="say">{{ remedy.remedy }}</p>
           <p v-if="remedy.wanted.what"><b>{{ remedy.wanted.what }}:</b> {{ remedy.wanted.before ? `${remedy.wanted.before} → ` : '' }}{{ remedy.wanted.after }}</p>
           <p><b>Leave as it is:</b> {{ remedy.keep || 'everything else.' }}</p>
+          <p v-if="link(remedy.page)"><RouterLink :to="link(remedy.page)">{{ NAMES[remedy.page] }}</RouterLink></p>
           <p v-if="remedy.caution" class="caution">{{ remedy.caution }}</p>
           <div class="row"><el-button type="primary" size="large" :loading="change.isPending.value" @click="begin(remedy.key, [])">I try this</el-button><el-button v-if="data.proposals.length" size="large" @click="looking = true">Look further first</el-button></div>
         </section>
         <section v-else-if="offer && !data.closed" class="sheet stack now" aria-label="Next check">
           <div class="row spread"><h2>Next: {{ offer.title.charAt(0).toLowerCase() + offer.title.slice(1) }}</h2><span class="quiet small">{{ offer.minutes }} min · {{ RISK[offer.risk] }}</span></div>
           <p class="say">{{ offer.how }}</p>
+          <p v-if="link(offer.page)"><RouterLink :to="link(offer.page)">{{ NAMES[offer.page] }}</RouterLink></p>
           <p v-if="offer.caution" class="caution">{{ offer.caution }}</p>
           <div class="outcomes">
             <button v-for="m in offer.meanings" :key="m.key" type="button" class="outcome" @click="came(m.key)"><b>{{ m.words.charAt(0).toUpperCase() + m.words.slice(1) }}</b><span class="quiet small">then {{ m.cause.toLowerCase() }}: {{ percent(m.then) }}</span></button>

@@ -27,7 +27,7 @@ async function begin(): Promise<void> {
   const signs = Object.entries(draft.value.answers).filter(([, a]) => a !== 'unknown').map(([sign, answer]) => ({ sign, answer }))
   if (!signs.length && !draft.value.words.trim()) return void (trouble.value = 'Say in your words what happened, or answer a sign.')
   try {
-    const made = await sendKeyed(key, (client_key) => open.mutateAsync({ client_key, words: draft.value.words, place: draft.value.place, circumstances: chosen.value, signs }))
+    const made = await sendKeyed(key, (client_key) => open.mutateAsync({ client_key, words: draft.value.words, place: draft.value.place, circumstances: chosen.value, signs, visit_id: data.value?.visits.find((v) => !v.ended_at)?.id ?? null }))
     draft.value = { words: '', answers: {}, place: null, circumstances: null }
     await router.push(`/cases/${made.id}`)
   } catch (e) {

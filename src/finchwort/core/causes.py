@@ -106,6 +106,8 @@ class Check:
     needs : tuple of str
         What the printer must have: "probe", "screws", "beam", "compensation", "heated".
     caution : str
+    page : str
+        Where it is done or looked up; empty for nowhere.
     """
 
     key: str
@@ -117,6 +119,7 @@ class Check:
     clear: str
     needs: tuple[str, ...] = ()
     caution: str = ""
+    page: str = ""
 
 
 @dataclass(frozen=True)

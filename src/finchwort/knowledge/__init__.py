@@ -262,6 +262,7 @@ def beliefs() -> Beliefs:
             row["clear"],
             tuple(row.get("needs", ())),
             row.get("caution", ""),
+            row.get("page", ""),
         )
         for row in checked["check"]
     )

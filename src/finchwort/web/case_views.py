@@ -23,6 +23,16 @@ from finchwort.web import schemas, views
 STRONG, CLEARLY = 8.0, 3.5
 """From these factors on a reason speaks strongly, or clearly (ours)."""
 SHOWN = 6
+PAGES = {
+    "offset_closer": "offset",
+    "offset_farther": "offset",
+    "offset_anew": "offset",
+    "turns": "level",
+    "bed_to_table": "table",
+    "steps": "extrusion",
+    "brim": "part",
+}
+"""Where a remedy is done or its numbers are found."""
 PROPOSED = 12
 NOTED = 0.62
 """What is known without being asked is shown when it says more than this for or against (ours)."""
@@ -162,6 +172,7 @@ def _ranked(one: Ranked, known: Known) -> schemas.RankedOut:
         keep=cause.keep,
         minutes=cause.minutes,
         caution=cause.caution,
+        page=PAGES.get(beliefs().numbers.get(cause.key, ""), ""),
         wanted=schemas.WantedOut(
             what=wanted.what, before=wanted.before, after=wanted.after, prediction=wanted.prediction
         ),
@@ -179,6 +190,7 @@ def _proposal(one: Proposal) -> schemas.ProposalOut:
         caution=check.caution,
         why=one.why,
         gain=one.gain,
+        page=check.page,
         meanings=[
             schemas.MeaningOut(
                 key=m.key, words=m.words, probability=m.probability, cause=_name(m.cause), then=m.then

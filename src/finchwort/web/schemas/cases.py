@@ -148,6 +148,7 @@ class RankedOut(Out):
     keep: str
     minutes: float
     caution: str
+    page: str
     wanted: WantedOut
 
 
@@ -172,6 +173,7 @@ class ProposalOut(Out):
     caution: str
     why: str
     gain: float
+    page: Annotated[str, Field(description="a step of a visit, or a page of its own")]
     meanings: list[MeaningOut]
 
 
