@@ -18,7 +18,7 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-WORKERS = 2
+WORKERS = 3
 SLOW = 15
 """A test that takes longer than this is named, s."""
 LONG = (

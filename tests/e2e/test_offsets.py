@@ -108,6 +108,29 @@ class TrimOnAPhoneTest(ApiMixin, BrowserCase):
         self.see("trimmed while printing")
 
 
+class OvertakenTest(ApiMixin, BrowserCase):
+    def test_an_older_answer_that_comes_last_changes_nothing(self):
+        _, visit = self.printer_and_visit()
+        self.go(f"/visits/{visit['id']}/offset")
+        page = self.page
+        page.get_by_label("In the printer, mm").fill("0")
+        self.press("This is what stands there")
+        self.see("Z offset 0.00 mm")
+        page.get_by_text("While it prints").click()
+        held = []
+        page.route("**/offset/trim", lambda route: held.append(route) if not held else route.continue_())
+        self.press("closer by 0.05 mm")
+        self.press("farther by 0.02 mm")
+        result = page.get_by_role("region", name="New offset")
+        expect(result).to_contain_text("Type −0.03")
+        with page.expect_response("**/offset/trim"):
+            held[0].continue_()
+        page.wait_for_load_state("networkidle")
+        expect(result).to_contain_text("Type −0.03")
+        self.press("I stored this")
+        self.see("Z offset −0.03 mm")
+
+
 class LadderTest(ApiMixin, BrowserCase):
     """Two ladders, judged by somebody whose best offset is 0.06 mm farther."""
 

@@ -40,7 +40,7 @@ const leave = computed(() => title.value === 'Leave it')
       <template v-if="found.turns.length"><h3>For the tilt</h3><ul><li v-for="t in found.turns" :key="t">{{ t }}</li></ul></template>
       <div v-if="!leave && found.known" class="row">
         <el-button type="primary" size="large" :loading="busy" @click="$emit('stored')">I stored this</el-button>
-        <el-button v-if="canSend" size="large" :loading="begun !== null && job?.state !== 'failed' && job?.state !== 'interrupted'" @click="send">Send it to {{ visit.printer.name }}</el-button>
+        <el-button v-if="canSend" size="large" :disabled="busy" :loading="begun !== null && job?.state !== 'failed' && job?.state !== 'interrupted'" @click="send">Send it to {{ visit.printer.name }}</el-button>
       </div>
       <p v-if="job && (job.state === 'failed' || job.state === 'interrupted')" class="trouble" role="alert">{{ job.message }}</p>
       <p v-if="trimmed && !leave && found.known" class="quiet">A trim is gone after a restart unless it is stored: in the printer’s menu, or in the profile.</p>

@@ -21,7 +21,6 @@ const place = ref<Schemas['PaperIn']['place']>('printer')
 watch(offset, (o) => o && !o.parts.some((p) => p.place === place.value) && (place.value = o.parts[0]!.place))
 const found = ref<Schemas['NewOffsetOut'] | null>(null)
 const trouble = ref('')
-watch(way, () => ((found.value = null), (trouble.value = '')))
 
 const FEELS = [['free', 'slides freely'], ['slight', 'slight drag'], ['strong', 'strong drag'], ['bunches', 'pulls, but bunches up when pushed'], ['stuck', 'will not move']] as const
 const paper = ref({ thickness: '0.10', feel: 'slight' })
@@ -46,14 +45,23 @@ const add = (): void => void patches.value.push({ spot: SPOTS.find((s) => !patch
 const trims = ref<number[]>([])
 const sum = computed(() => Math.round(1000 * trims.value.reduce((a, b) => a + b, 0)) / 1000)
 
+// pressed quickly, an older answer may come last: only the newest question's answer counts, and nothing is stored before it
+let newest = 0
+const asking = ref(false)
+watch(way, () => (newest++, (asking.value = false), (found.value = null), (trouble.value = '')))
 async function work(ask: () => Promise<Schemas['NewOffsetOut']> | string): Promise<void> {
   trouble.value = ''
+  const mine = ++newest
   const asked = ask()
+  asking.value = typeof asked !== 'string'
   if (typeof asked === 'string') return void (trouble.value = asked)
   try {
-    found.value = await asked
+    const answer = await asked
+    if (mine === newest) found.value = answer
   } catch (e) {
-    trouble.value = sentence(e)
+    if (mine === newest) trouble.value = sentence(e)
+  } finally {
+    if (mine === newest) asking.value = false
   }
 }
 const byPaper = (): Promise<void> => work(() => {
@@ -101,7 +109,7 @@ async function stored(): Promise<void> {
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <div v-else-if="offset" class="worktable even">
     <div class="stack">
-      <NewOffset v-if="found && judging" :found="found" :visit="visit" reason="ladder" :busy="record.isPending.value" @stored="stored" @sent="clear" />
+      <NewOffset v-if="found && judging" :found="found" :visit="visit" reason="ladder" :busy="record.isPending.value || asking" @stored="stored" @sent="clear" />
       <section v-if="!visit.ended_at" class="sheet stack" aria-label="Correct it">
         <el-radio-group v-model="way" aria-label="Way to correct the offset"><el-radio-button value="paper">Paper</el-radio-button><el-radio-button value="patches">Printed patches</el-radio-button><el-radio-button value="ladder">Judged ladder</el-radio-button><el-radio-button value="bed">Judged bed</el-radio-button><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group>
         <form v-if="way === 'paper'" class="stack" @submit.prevent="byPaper">
@@ -139,7 +147,7 @@ async function stored(): Promise<void> {
         <label v-if="offset.parts.length > 1 && !judging" class="row">Kept in <select v-model="place" class="field" aria-label="Where the correction goes"><option v-for="p in offset.parts" :key="p.place" :value="p.place">{{ p.label }}</option></select></label>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       </section>
-      <NewOffset v-if="found && !judging" :found="found" :visit="visit" :reason="reason" :trimmed="way === 'trim'" :busy="record.isPending.value" @stored="stored" @sent="clear" />
+      <NewOffset v-if="found && !judging" :found="found" :visit="visit" :reason="reason" :trimmed="way === 'trim'" :busy="record.isPending.value || asking" @stored="stored" @sent="clear" />
       <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink><RouterLink to="/extrusion">Extrusion sums</RouterLink></p>
     </div>
     <OffsetLedger :visit="visit" :offset="offset" />
