@@ -18,7 +18,7 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-WORKERS = 3
+WORKERS = 2
 SLOW = 15
 """A test that takes longer than this is named, s."""
 LONG = (

@@ -79,7 +79,10 @@ class ScreensCase(BrowserCase):
         for name, path in self.screens().items():
             with self.subTest(name, scheme=scheme, width=size["width"]):
                 self.go(path, page)
-                page.evaluate("document.querySelectorAll('details').forEach(d => (d.open = true))")
+                # of many alike the first few are enough
+                page.evaluate(
+                    "[...document.querySelectorAll('details')].slice(0, 8).forEach(d => (d.open = true))"
+                )
                 wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
                 self.assertLessEqual(wide, 0, "the page is wider than its window")
                 found = axe.run(page, options={"runOnly": rules} if rules else None).response["violations"]
