@@ -80,6 +80,19 @@ class TestPrintTest(WebCase):
         self.assertGreater(program.index("M420"), program.index("G28"))
         self.assertTrue(self.look("patches")["compensation"])
 
+    def test_a_mesh_is_trusted_only_while_it_is_in_the_machine(self):
+        self.printer = self.new_printer(name="Avocet", compensation="mesh")["id"]
+        self.visit = self.new_visit(self.printer)["id"]
+        self.strip()
+        survey = self.new_survey(self.visit, (0.6, 0.0))["id"]
+        self.assertIn("touch the plate", self.look("patches", status=422)["detail"])
+        body = {"client_key": key(), "mesh": {"columns": 5, "rows": 5}}
+        self.ask("POST", f"/api/surveys/{survey}/adjustments", body, status=201)
+        self.assertTrue(self.look("patches")["measured"])
+        change = {"client_key": key(), "what": "knobs"}
+        self.ask("POST", f"/api/printers/{self.printer}/changes", change, status=201)
+        self.assertIn("touch the plate", self.look("patches", status=422)["detail"])
+
     def test_bad_wishes(self):
         self.strip()
         for query in ({"width": 0.15}, {"filament": 9}, {"paper": 0}, {"side": 2}):

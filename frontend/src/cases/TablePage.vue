@@ -46,7 +46,7 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
         <tbody>
           <tr v-for="r in rows" :key="r.key">
             <th scope="row">{{ r.name }}</th>
-            <td>{{ r.pair.bed ? `${r.pair.bed[0]} to ${r.pair.bed[1]} °C` : r.pair.bonds ? 'bonds too well' : 'unsuitable' }}</td>
+            <td :class="{ range: r.pair.bed }">{{ r.pair.bed ? `${r.pair.bed[0]} to ${r.pair.bed[1]} °C` : r.pair.bonds ? 'bonds too well' : 'unsuitable' }}</td>
             <td class="small">{{ r.pair.suits ? r.pair.need || 'nothing' : '' }}</td>
             <td class="small"><div v-for="o in mine(r.key)" :key="o.id"><b>{{ o.low }} to {{ o.high }} °C</b> {{ o.note }} <el-button text size="small" :aria-label="`Take out ${o.low} to ${o.high} °C`" @click="drop(o.id)">Take out</el-button></div><div v-for="o in r.pair.own" :key="o">{{ o }}</div></td>
           </tr>
@@ -83,6 +83,16 @@ summary {
   cursor: pointer;
   color: var(--accent);
   padding: 6px 0;
+}
+.range {
+  white-space: nowrap;
+}
+@media (max-width: 520px) {
+  .wide th,
+  .wide td {
+    padding-left: 4px;
+    padding-right: 4px;
+  }
 }
 .school {
   border-top: 1px solid var(--line);

@@ -20,7 +20,7 @@ from finchwort.core.wording import millimetres
 from finchwort.knowledge import trims
 from finchwort.store.adjustments import moved_since
 from finchwort.store.changes import DOUBTS, changes_since
-from finchwort.store.compensation import usual_side
+from finchwort.store.compensation import stored_mesh, usual_side
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Printer, SurveyRecord, Turning, Visit, utcnow
@@ -254,14 +254,23 @@ def offset_state(session: Session, visit: Visit) -> tuple[str, str] | None:
 
 
 def met_relief(session: Session, visit: Visit) -> Relief | None:
-    """Return the bed as the nozzle meets it by the newest survey of a visit, with compensation where there is any."""
+    """Return the bed as the nozzle meets it by the newest survey of a visit.
+
+    A mesh counts only while one is known to be in the machine and still holds: the tip must not trust another.
+    """
     newest = session.scalars(
         select(SurveyRecord)
         .where(SurveyRecord.visit_id == visit.id, SurveyRecord.deleted_at.is_(None))
         .order_by(SurveyRecord.taken_at.desc(), SurveyRecord.id.desc())
         .limit(1)
     ).first()
-    return None if newest is None else relief_of(session, newest, visit.printer.compensation)
+    if newest is None:
+        return None
+    kind = visit.printer.compensation
+    if kind == "mesh":
+        mesh = stored_mesh(session, visit.printer, visit)
+        kind = "mesh" if mesh is not None and not mesh.outdated else "none"
+    return relief_of(session, newest, kind)
 
 
 def relief_of(session: Session, record: SurveyRecord, kind: str) -> Relief:
