@@ -153,7 +153,7 @@ class OutdatedTest(unittest.TestCase):
     def test_each_reason_on_its_own(self):
         self.assertEqual(outdated(Since(temperature=(60, 65), days=30, surface=("a", "a"))), ())
         for since, word in (
-            (Since(turned=True), "knob"),
+            (Since(turned=True), "Knobs"),
             (Since(surveyed=True), "newer survey"),
             (Since(surface=("Glass", "Sheet")), "Glass"),
             (Since(temperature=(60, 100)), "60 °C"),

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from finchwort.core import errors
 from finchwort.core.bead import TOUCH, Bead
+from finchwort.core.clearance import Ground, measured_ground
 from finchwort.core.ladders import plan_bed
 from finchwort.core.printers import Bed
 from finchwort.core.relief import make_relief
@@ -131,26 +132,32 @@ class RefuseTest(unittest.TestCase):
         self.assertIn(text, str(caught.exception))
 
     def test_contact(self):
-        self.refused("patch 2 the tip would go down to 0.02 mm and touch", "ladder", shifts=(0.0, -0.18))
-        self.refused("touch the plate", "ladder", zero=-0.1)
+        self.refused(
+            "patch 2 the tip would go down to 0.02 mm and might touch", "ladder", shifts=(0.0, -0.18)
+        )
+        self.refused("touch the plate", "ladder", ground=Ground(zero=-0.1))
         self.refused("Paper or gauge", "paper_walk", paper=0.0)
 
     def test_contact_with_the_highest_place_of_the_bed_that_was_measured(self):
         high = Survey([0, 220, 0, 220, 110], [0, 0, 180, 180, 90], [0.0, 0.0, 0.0, 0.3, 0.0])
-        relief = make_relief(high, Bed(220, 180))
-        self.refused("0.2", "patches", relief=relief)
-        self.refused("the stop at the back right", "paper_walk", relief=relief)
-        # the ladder in the middle keeps clear of that corner
-        self.assertEqual(len(make("ladder", relief=relief).spots), 5)
+        bed = Bed(220, 180)
+        ground = measured_ground(bed, high, make_relief(high, bed))
+        self.refused("0.2", "patches", ground=ground)
+        # for paper the tip stops higher there
+        stops = {spot.name: spot.z for spot in make("paper_walk", ground=ground).spots}
+        self.assertEqual(stops["front left"], 0.1)
+        self.assertGreater(stops["back right"], 0.3)
+        # the ladder in the middle keeps clear of that corner, and of what was not seen between
+        self.assertEqual(len(make("ladder", ground=ground, shifts=(0.2, 0.1)).spots), 2)
 
     @given(st.floats(-0.3, 0.3))
     def test_refused_exactly_when_the_gap_is_gone(self, zero):
         if abs(0.2 + zero - TOUCH) < 1e-9:
             return
         if 0.2 + zero > TOUCH:
-            self.assertEqual(len(make("patches", zero=zero).spots), 5)
+            self.assertEqual(len(make("patches", ground=Ground(zero=zero)).spots), 5)
         else:
-            self.refused("touch the plate", "patches", zero=zero)
+            self.refused("touch the plate", "patches", ground=Ground(zero=zero))
 
     def test_outside_the_printable_area(self):
         self.refused("Patch 1 would lie outside", "discs", places=[(3, 90, 0), (100, 90, 0), (200, 90, 0)])

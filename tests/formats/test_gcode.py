@@ -56,7 +56,7 @@ class OrderTest(unittest.TestCase):
         self.assertIn("Stay with the printer", " ".join(program.remarks))
 
     def test_a_name_cannot_smuggle_a_command_in(self):
-        text = write_gcode(make("ladder"), OPEN, printer="Bit\ntern\nM112 ; G28", note="x\r\nM112")
+        text = write_gcode(make("ladder"), OPEN, printer="Bit\ntern\nM112 ; G28", made_for=["x\r\nM112"])
         self.assertFalse([line for line in text.split("\n") if line.startswith("M112")])
         self.assertTrue(text.isascii())
 

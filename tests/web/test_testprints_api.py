@@ -1,5 +1,7 @@
 """Test prints and changes of the machine over the API."""
 
+from sqlalchemy import text
+
 from tests.gcode_reader import read
 from tests.support import WebCase, key, tilted_points
 
@@ -23,6 +25,14 @@ class TestPrintTest(WebCase):
         }
         self.ask("PATCH", f"/api/visits/{self.visit}", body | changes)
 
+    def note(self, what):
+        body = {"client_key": key(), "what": what}
+        return self.ask("POST", f"/api/printers/{self.printer}/changes", body, status=201)
+
+    def offset(self):
+        body = {"client_key": key(), "parts": {"printer": -1.0}, "reason": "paper"}
+        self.ask("POST", f"/api/printers/{self.printer}/offset", body, status=201)
+
     def look(self, kind, status=200, **query):
         more = "".join(f"&{name}={value}" for name, value in query.items())
         return self.ask("GET", f"/api/visits/{self.visit}/test-print?kind={kind}{more}", status=status)
@@ -34,6 +44,7 @@ class TestPrintTest(WebCase):
 
     def test_what_is_drawn_is_what_is_written(self):
         self.strip()
+        self.note("clear")
         shown = self.look("ladder")
         answer = self.file("ladder")
         self.assertIn("water-rail-ladder.gcode", answer.headers["Content-Disposition"])
@@ -50,6 +61,7 @@ class TestPrintTest(WebCase):
     def test_temperatures_come_from_the_strip_or_the_table(self):
         self.assertIn("Say on the strip", self.look("patches", status=422)["detail"])
         self.strip(bed_temperature=None, nozzle_temperature=None)
+        self.note("clear")
         shown = self.look("patches")
         self.assertEqual((shown["bed_temperature"], shown["nozzle_temperature"]), (60, 205))
         self.strip(nozzle_temperature=120)
@@ -61,40 +73,136 @@ class TestPrintTest(WebCase):
         self.strip(bed_temperature=115)
         self.assertIn("limit", self.look("patches", status=422)["detail"])
 
+    def test_nobody_knows_where_the_bed_is(self):
+        self.strip()
+        refused = self.look("patches", status=422)
+        self.assertEqual(refused["type"], "unknown-ground")
+        self.assertIn("Or feel with paper", refused["detail"])
+        # for paper it stops, high above
+        walk = self.look("paper_walk")
+        self.assertEqual({s["z"] for s in walk["spots"]}, {5.0})
+        self.assertIn("lower it slowly", " ".join(walk["cautions"]))
+        made = self.note("clear")
+        self.assertFalse(self.look("patches")["measured"])
+        self.assertEqual({s["z"] for s in self.look("paper_walk")["spots"]}, {0.1})
+        # taken back, and put out by what happens afterwards
+        self.ask("DELETE", f"/api/changes/{made['id']}")
+        self.look("patches", status=422)
+        self.ask("POST", f"/api/changes/{made['id']}/restore")
+        for what in ("nozzle", "plate", "firmware", "probe", "knobs", "moved", "crash"):
+            with self.subTest(what):
+                again = self.note(what)
+                self.assertEqual(self.look("patches", status=422)["type"], "unknown-ground")
+                self.ask("DELETE", f"/api/changes/{again['id']}")
+                self.look("patches")
+        self.note("material")
+        self.look("patches")
+
     def test_a_high_corner_is_not_driven_into(self):
         self.strip()
-        self.assertFalse(self.look("patches")["measured"])
         self.new_survey(self.visit, (0.6, 0.0))
-        self.assertIn("touch the plate", self.look("patches", status=422)["detail"])
-        self.assertIn("higher there than in the middle", self.look("paper_walk", status=422)["detail"])
+        self.assertIn("Z = 0", self.look("patches", status=422)["detail"])
+        self.offset()
+        self.assertIn("might touch the plate", self.look("patches", status=422)["detail"])
+        walk = self.look("paper_walk")
+        by_name = {s["name"]: s["z"] for s in walk["spots"]}
+        self.assertGreater(by_name["front right"], 0.3)
+        self.assertEqual(by_name["front left"], 0.1)
         self.assertTrue(self.look("ladder")["measured"])
 
-    def test_a_mesh_is_switched_on_after_homing(self):
-        self.strip()
-        self.look("mesh_walk", status=409)
-        self.assertNotIn("M420", self.file("patches").text)
-        self.printer = self.new_printer(name="Avocet", compensation="mesh")["id"]
-        self.visit = self.new_visit(self.printer)["id"]
-        self.strip()
-        program = read(self.file("mesh_walk").text)
-        self.assertGreater(program.index("M420"), program.index("G28"))
-        self.assertTrue(self.look("patches")["compensation"])
+    def test_turns_after_a_survey_put_it_in_doubt(self):
+        """Four recorded turns of a knob after a survey once cleared a print with 177 moves inside the plate."""
+        self.strip(first_layer=0.3)
+        survey = self.new_survey(self.visit, (0.04, 0.0))["id"]
+        self.offset()
+        self.assertEqual(self.look("patches")["cautions"], [])
+        body = {"client_key": key(), "hold": "centre", "done": {"back right": -0.125}}
+        made = self.ask("POST", f"/api/surveys/{survey}/turnings", body, status=201)
+        self.assertIn("0.09 mm higher", " ".join(self.look("patches")["cautions"]))
+        self.assertGreater(min(s["shift"] for s in self.look("discs")["spots"]), -0.15)
+        self.ask("DELETE", f"/api/turnings/{made['id']}")
+        body = {"client_key": key(), "hold": "centre", "done": {"back right": -4}}
+        self.ask("POST", f"/api/surveys/{survey}/turnings", body, status=201)
+        self.assertIn("2.80 mm higher", self.look("patches", status=422)["detail"])
+        self.look("ladder", status=422)
+        self.assertIn("2.80 mm higher", self.look("discs", status=422)["detail"])
+        self.assertGreater(self.look("paper_walk")["spots"][0]["z"], 2.8)
+        # measured again it is known again
+        self.new_survey(self.visit, (0.04, 0.0))
+        self.assertEqual(self.look("patches")["cautions"], [])
 
-    def test_a_mesh_is_trusted_only_while_it_is_in_the_machine(self):
+    def test_an_old_survey_does_not_become_the_newest_when_a_clock_jumps_back(self):
+        self.strip()
+        self.new_survey(self.visit, (0.04, 0.0))
+        self.offset()
+        self.look("patches")
+        bent = self.new_survey(self.visit, (3.8, 0.0))["id"]
+        with self.engine.begin() as link:
+            link.execute(
+                text("UPDATE survey SET taken_at = taken_at - INTERVAL 1 DAY WHERE id = :id"), {"id": bent}
+            )
+        self.assertIn("might touch", self.look("patches", status=422)["detail"])
+
+    def test_another_surface_or_warmth_than_at_the_survey(self):
+        self.strip(first_layer=0.3)
+        self.new_survey(self.visit, (0.02, 0.0))
+        self.offset()
+        self.strip(first_layer=0.3, bed_temperature=90)
+        self.assertIn(
+            "measured at 60 °C and is printed on at 90 °C", " ".join(self.look("patches")["cautions"])
+        )
+        self.strip(first_layer=0.3, surface="Glass")
+        self.assertIn("Another plate", self.look("patches", status=422)["detail"])
+
+    def test_the_head_of_a_file_says_what_it_was_made_for(self):
+        self.strip()
+        survey = self.new_survey(self.visit, (0.02, 0.0))["id"]
+        self.offset()
+        remarks = "\n".join(read(self.file("patches").text).remarks)
+        self.assertIn("Made for Z offset -1.00 mm", remarks)
+        self.assertIn(f"Made for survey {survey}, 25 readings", remarks)
+        self.assertIn("Made without a mesh.", remarks)
+
+    def with_mesh(self):
         self.printer = self.new_printer(name="Avocet", compensation="mesh")["id"]
         self.visit = self.new_visit(self.printer)["id"]
         self.strip()
-        survey = self.new_survey(self.visit, (0.6, 0.0))["id"]
-        self.assertIn("touch the plate", self.look("patches", status=422)["detail"])
+        survey = self.new_survey(self.visit, points=tilted_points(0.5, bow=0.1))["id"]
+        self.offset()
+        return survey
+
+    def test_a_mesh_is_switched_on_only_while_it_holds(self):
+        survey = self.with_mesh()
+        self.assertIn("None was stored", self.look("mesh_walk", status=409)["detail"])
+        self.assertIn("might touch the plate", self.look("patches", status=422)["detail"])
         body = {"client_key": key(), "mesh": {"columns": 5, "rows": 5}}
         self.ask("POST", f"/api/surveys/{survey}/adjustments", body, status=201)
-        self.assertTrue(self.look("patches")["measured"])
-        change = {"client_key": key(), "what": "knobs"}
-        self.ask("POST", f"/api/printers/{self.printer}/changes", change, status=201)
-        self.assertIn("touch the plate", self.look("patches", status=422)["detail"])
+        program = read(self.file("mesh_walk").text)
+        self.assertGreater(program.index("M420"), program.index("G28"))
+        self.assertEqual(dict(program.commands)["M420"]["S"], 1)
+        self.assertEqual(self.look("patches")["compensation"], "on")
+        # an outdated mesh once got its command, 0.70 mm into the plate
+        self.note("probe")
+        self.offset()
+        self.assertIn("might touch the plate", self.look("patches", status=422)["detail"])
+        self.new_survey(self.visit, (0.02, 0.0))
+        shown = self.look("patches")
+        self.assertEqual(shown["compensation"], "off")
+        program = read(self.file("patches").text)
+        self.assertEqual(dict(program.commands)["M420"]["S"], 0)
+        self.assertIn("Made without the mesh", "\n".join(program.remarks))
+        self.look("mesh_walk", status=409)
+
+    def test_a_printer_without_compensation_is_told_nothing_about_it(self):
+        self.strip()
+        self.note("clear")
+        self.look("mesh_walk", status=409)
+        self.assertNotIn("M420", self.file("patches").text)
+        self.assertEqual(self.look("patches")["compensation"], "none")
 
     def test_bad_wishes(self):
         self.strip()
+        self.note("clear")
         for query in ({"width": 0.15}, {"filament": 9}, {"paper": 0}, {"side": 2}):
             with self.subTest(query):
                 self.look("discs", status=422, **query)

@@ -19,6 +19,11 @@ export class ApiError extends Error {
     return this.status === 409 && this.problem.type === 'stale'
   }
 
+  /** Nobody knows where bed or tip are: a look with paper would tell. */
+  get unknownGround(): boolean {
+    return this.problem.type === 'unknown-ground'
+  }
+
   get keyTaken(): boolean {
     return this.status === 409 && this.problem.type === 'key-taken'
   }

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 // A test print as a file for the printer: drawn, counted and checked before it is used.
 import { computed, ref } from 'vue'
-import { sentence, type Schemas } from '@/api/client'
-import { testPrintFile, useTestPrint, type TestPrintWish } from '@/api/offsets'
+import { ApiError, sendKeyed, sentence, type Schemas } from '@/api/client'
+import { offsets, testPrintFile, useTestPrint, type TestPrintWish } from '@/api/offsets'
+import { useChange } from '@/api/queries'
 import PrintDrawing from '@/drawing/PrintDrawing.vue'
-import { parseNumber } from '@/shell/format'
+import { newKey, parseNumber } from '@/shell/format'
+import { tell } from '@/shell/undo'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; kind: Schemas['TestPrintOut']['kind']; more?: Partial<TestPrintWish> }>()
 const FILAMENTS = ['1.75', '2.85']
@@ -14,13 +16,39 @@ const wish = computed<TestPrintWish>(() => ({ kind: props.kind, filament: parseN
 const { data, error } = useTestPrint(() => props.visit.id, wish, open)
 const minutes = computed(() => (data.value && data.value.minutes >= 1 ? `about ${Math.round(data.value.minutes)} min` : 'under a minute'))
 const walks = computed(() => props.kind === 'paper_walk' || props.kind === 'mesh_walk')
+const unknown = computed(() => error.value instanceof ApiError && error.value.unknownGround)
+const COMPENSATION = { on: 'on after homing', off: 'switched off', none: 'none' }
+
+// a look with paper is written down like any change: what happens afterwards puts it out again
+const key = ref(newKey())
+const trouble = ref('')
+const note = useChange((body: Schemas['ChangeIn']) => offsets.change(props.visit.printer.id, body))
+const unnote = useChange(offsets.removeChange)
+async function looked(): Promise<void> {
+  trouble.value = ''
+  try {
+    const made = await sendKeyed(key, (client_key) => note.mutateAsync({ client_key, what: 'clear', visit_id: props.visit.id }))
+    key.value = newKey()
+    tell('Written down: paper moves freely everywhere.', () => unnote.mutateAsync(made.id))
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
 const SUMMARY = { patches: 'Let the printer print the patches', ladder: 'Let the printer print this ladder', discs: 'Let the printer print these discs', mesh_walk: 'See the mesh at work', paper_walk: 'Let the printer stop at each place' }
 </script>
 
 <template>
   <details class="test-print" @toggle="open = ($event.target as HTMLDetailsElement).open">
     <summary>{{ SUMMARY[kind] }}</summary>
-    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <div v-if="error" class="stack">
+      <p class="trouble" role="alert">{{ sentence(error) }}</p>
+      <template v-if="unknown">
+        <p>Bring the tip to Z&nbsp;=&nbsp;0 over each corner and the middle, from above and slowly, with a strip of paper under it. Does the strip move freely at all of them?</p>
+        <p><el-button :loading="note.isPending.value" @click="looked">Yes, it moves freely everywhere</el-button></p>
+        <p class="caution">The nozzle is hot. Use a strip longer than your hand, and stop at once when it is pinched.</p>
+        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      </template>
+    </div>
     <div v-else-if="data" class="stack">
       <PrintDrawing :bed="visit.printer.bed" :patches="data.spots" :prime="data.prime" :walk="data.walk" :label="`${data.title}: ${data.does}`" />
       <p>{{ data.does }}</p>
@@ -29,9 +57,11 @@ const SUMMARY = { patches: 'Let the printer print the patches', ladder: 'Let the
         <div v-if="!walks"><dt>Plastic</dt><dd>{{ data.grams === null ? `${(data.filament_length / 1000).toFixed(2)} m` : `${data.grams.toFixed(1)} g` }}</dd></div>
         <div><dt>Bed</dt><dd>{{ data.bed_temperature }} °C</dd></div>
         <div v-if="data.nozzle_temperature"><dt>Nozzle</dt><dd>{{ data.nozzle_temperature }} °C</dd></div>
-        <div><dt>Compensation</dt><dd>{{ data.compensation ? 'on after homing' : 'none' }}</dd></div>
+        <div><dt>Compensation</dt><dd>{{ COMPENSATION[data.compensation] }}</dd></div>
       </dl>
-      <p v-if="!data.measured" class="caution">No survey of this visit tells where the bed is high. Watch the tip, with a hand near the power switch.</p>
+      <p v-if="data.compensation === 'off'" class="caution">No mesh is known to hold in this printer, so the file switches compensation off.</p>
+      <p v-for="one in data.cautions" :key="one" class="caution">{{ one }}</p>
+      <ul class="small quiet made-for"><li v-for="one in data.made_for" :key="one">{{ one }}</li></ul>
       <div class="row">
         <a class="download" :href="testPrintFile(visit.id, wish)" :download="data.file">Download {{ data.file }}</a>
         <label v-if="!walks" class="row">Filament, mm <select v-model="filament" class="field narrow"><option v-for="f in FILAMENTS" :key="f">{{ f }}</option></select></label>
@@ -62,6 +92,10 @@ summary {
 .facts dd {
   margin: 0;
   font-weight: 650;
+}
+.made-for {
+  margin: 0;
+  padding-left: 1.2em;
 }
 .narrow {
   width: 6em;

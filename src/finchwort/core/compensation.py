@@ -338,11 +338,11 @@ def outdated(since: Since) -> tuple[str, ...]:
     Examples
     --------
     >>> outdated(Since(turned=True, temperature=(60, 62)))
-    ('A knob, a shim or the beam was moved since.',)
+    ('Knobs, foil, beam, plate or probe were changed since, or the tip ran into the plate.',)
     """
     said = []
     if since.turned:
-        said.append("A knob, a shim or the beam was moved since.")
+        said.append("Knobs, foil, beam, plate or probe were changed since, or the tip ran into the plate.")
     if since.surveyed:
         said.append("A newer survey shows another bed.")
     if since.surface[0] != since.surface[1]:

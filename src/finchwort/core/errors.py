@@ -39,3 +39,7 @@ class DuplicateError(CoreError):
 
 class ChoiceError(CoreError):
     """A choice that does not exist, or does not fit the rest of the input."""
+
+
+class UnknownGroundError(CoreError):
+    """Nobody knows where the bed, or the tip, stands: nothing may be driven down onto it before that was looked at."""

@@ -88,9 +88,10 @@ def plan_ladder(
     found = [max(shift, round(lowest, 4)) + 0.0 for shift in found]
     # what was cut off at contact leaves no two patches closer than half a step
     unique = tuple(a for i, a in enumerate(found) if not i or found[i - 1] - a >= step / 2 - 1e-9)
-    if unique[0] <= lowest and len(unique) < 2:
+    if len(unique) < 2:
         raise OutOfRangeError(
-            f"Every patch would touch the plate. Go {millimetres(max(0.0, lowest - centre))} farther first."
+            "By what is known every patch but one might touch the plate. Level and measure the bed first, or go "
+            f"{millimetres(max(0.0, lowest - centre))} farther."
         )
     return unique
 

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from finchwort.core.bead import TOUCH, Bead
-from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.clearance import Ground, keeps_clear, safe_height
+from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError, UnknownGroundError
 from finchwort.core.printers import Bed, place_in_words, suggest_screw_points
-from finchwort.core.relief import Relief
 from finchwort.core.surveys import Array
 from finchwort.core.toolpaths import Stroke, filament_area, fill_disc, fill_square
 from finchwort.core.wording import duration, millimetres, shift_in_words
@@ -44,6 +44,10 @@ HOVER = 1.0
 """The walk that shows a mesh keeps so far above the bed, mm (ours)."""
 RETRACT, RETRACT_SPEED = 1.0, 30.0
 """Filament drawn back on the ways between, mm and mm/s (ours, modest)."""
+UNKNOWN_STOP = 5.0
+"""Where nobody knows how high bed and tip stand, a stop for paper is made so far above, mm (ours)."""
+STOP_STEP = 0.05
+"""Stops that are made higher than the paper are so in steps of this, mm (ours)."""
 PARK_LIFT = 20.0
 """The head ends so far above the bed, mm (ours)."""
 
@@ -141,6 +145,10 @@ class TestPrint:
         Corners of a walk without plastic, mm; for a paper walk its stops.
     nozzle_temperature : float
         °C; less than the setting's where nothing is printed.
+    travel : float
+        Height of the ways between places, mm: above the highest ground there may be.
+    cautions : tuple of str
+        What it was made for, and what is unusual about it.
     """
 
     __test__ = False  # for runners that collect by name
@@ -150,6 +158,8 @@ class TestPrint:
     strokes: tuple[Stroke, ...]
     walk: Array
     nozzle_temperature: float
+    travel: float
+    cautions: tuple[str, ...] = ()
 
     @property
     def title(self) -> str:
@@ -178,13 +188,13 @@ class TestPrint:
         starts = [stroke.points[0] for stroke in self.strokes]
         ends = [stroke.points[-1] for stroke in self.strokes]
         ways = sum(math.dist(a, b) for a, b in zip(ends, starts[1:], strict=False)) / TRAVEL
-        lifts = len(self.strokes) * (2 * self.setting.lift / LIFT_SPEED + 2 * RETRACT / RETRACT_SPEED)
+        lifts = len(self.strokes) * (2 * self.travel / LIFT_SPEED + 2 * RETRACT / RETRACT_SPEED)
         if len(self.walk) > 1:
             ways += float(np.hypot(*np.diff(self.walk, axis=0).T).sum()) / (
                 SPEED if self.kind == "mesh_walk" else TRAVEL
             )
         if self.kind == "paper_walk":
-            lifts += len(self.walk) * 2 * self.setting.lift / LIFT_SPEED
+            lifts += len(self.walk) * 2 * self.travel / LIFT_SPEED
         return laid + ways + lifts
 
     @property
@@ -208,9 +218,11 @@ class TestPrint:
                 f"Takes the tip to and fro {millimetres(HOVER)} above the bed: with the mesh working, the Z axis is seen "
                 f"to turn a little all the time; {about}."
             )
+        low, high = min(spot.z for spot in self.spots), max(spot.z for spot in self.spots)
+        at = f"at Z {millimetres(low)}" + (f" to {millimetres(high)}" if high > low else "")
         return (
-            f"Stops the tip {millimetres(self.spots[0].z)} above Z = 0 at {count} places and waits there for a person with paper, "
-            "one after the other."
+            f"Stops the tip {at} at {count} places, one after the other, and waits there for a person with paper. "
+            "Where the strip is loose, lower the tip in the printer's menu until it just drags."
         )
 
 
@@ -222,8 +234,7 @@ def make_test_print(
     places: Sequence[tuple[float, float, float]] = (),
     screws: Sequence[tuple[str, float, float]] = (),
     paper: float = 0.1,
-    relief: Relief | None = None,
-    zero: float = 0.0,
+    ground: Ground | None = None,
 ) -> TestPrint:
     """Make a test print and refuse it where it could do harm.
 
@@ -239,10 +250,8 @@ def make_test_print(
         Where a paper walk stops; the corners when there are none.
     paper : float
         Its thickness: the height of those stops, mm.
-    relief : Relief, optional
-        The bed as the nozzle meets it, to keep clear of it.
-    zero : float
-        Gap at Z = 0 in the middle as it is believed to be, mm: 0 when the offset is right.
+    ground : Ground, optional
+        The bed as the tip meets it, to keep clear of it; a level bed and a right offset when not given.
 
     Returns
     -------
@@ -253,6 +262,8 @@ def make_test_print(
     ChoiceError
     OutOfRangeError
         Outside the printable area, down to contact, or at temperatures that do not do.
+    UnknownGroundError
+        When too much happened since bed and tip were measured.
 
     Examples
     --------
@@ -262,6 +273,9 @@ def make_test_print(
     """
     if kind not in KINDS:
         raise ChoiceError(f"There is no test print called {kind!r}.")
+    ground = ground or Ground()
+    if ground.refused and kind != "paper_walk":
+        raise UnknownGroundError(ground.refused)
     walks = kind in WALKS
     if not walks and setting.nozzle_temperature < COLDEST:
         raise OutOfRangeError(
@@ -277,15 +291,32 @@ def make_test_print(
     elif kind == "discs":
         spots = _discs(setting, places)
     elif kind == "paper_walk":
-        spots = _stops(setting.bed, screws, paper)
+        spots = _stops(setting.bed, screws, paper, ground)
         walk = np.array([(spot.x, spot.y) for spot in spots])
     else:
         walk = _meander(setting.bed)
     bead = setting.bead
-    strokes = () if walks else (_prime(setting), *(_lay(spot, bead) for spot in spots))
-    made = TestPrint(kind, setting, tuple(spots), strokes, walk, nozzle)
-    _refuse(made, relief, zero)
+    strokes = () if walks else (_prime(setting, ground), *(_lay(spot, bead) for spot in spots))
+    if ground.refused:
+        travel = max(setting.lift, UNKNOWN_STOP)
+        cautions = (f"{ground.refused} So it stops high, at {millimetres(UNKNOWN_STOP)}: lower it slowly.",)
+        return TestPrint(kind, setting, tuple(spots), (), walk, nozzle, travel, cautions)
+    travel = safe_height(setting.lift, ground.highest())
+    cautions = (*ground.reasons, *_below_zero(spots, ground))
+    made = TestPrint(kind, setting, tuple(spots), strokes, walk, nozzle, travel, cautions)
+    _refuse(made, ground)
     return made
+
+
+def _below_zero(spots: Sequence[Spot], ground: Ground) -> list[str]:
+    """Say so when a place is printed below the machine's own zero."""
+    lowest = min((spot.z for spot in spots), default=0.0)
+    if lowest >= 0:
+        return []
+    return [
+        f"It goes down to Z {millimetres(lowest, signed=True)}: by what was judged so far the tip stands "
+        f"{millimetres(ground.zero)} above the plate at Z = 0."
+    ]
 
 
 def _patches(setting: Setting) -> list[Spot]:
@@ -337,7 +368,7 @@ def _spot(
     return Spot(number, where, round(x, 3), round(y, 3), size, disc, round(shift, 4), z)
 
 
-def _stops(bed: Bed, screws: Sequence[tuple[str, float, float]], paper: float) -> list[Spot]:
+def _stops(bed: Bed, screws: Sequence[tuple[str, float, float]], paper: float, ground: Ground) -> list[Spot]:
     if not (math.isfinite(paper) and 0.02 <= paper <= 1):
         raise OutOfRangeError("Paper or gauge is 0.02 to 1 mm thick.")
     reached = suggest_screw_points(bed, [(x, y) for _, x, y in screws])
@@ -346,8 +377,18 @@ def _stops(bed: Bed, screws: Sequence[tuple[str, float, float]], paper: float) -
     for i, (x, y) in enumerate(reached):
         where = place_in_words(bed, x, y).removeprefix("at the ").removeprefix("in the ")
         name = names[i] if i < len(names) else where
-        found.append(Spot(i + 1, name, x, y, 0.0, False, 0.0, paper))
+        found.append(Spot(i + 1, name, x, y, 0.0, False, 0.0, _stop_height(ground, x, y, paper)))
     return found
+
+
+def _stop_height(ground: Ground, x: float, y: float, paper: float) -> float:
+    """Where a tip stops for paper: at its thickness, or higher where the bed may be high, mm."""
+    if ground.refused:
+        return UNKNOWN_STOP
+    clear = ground.highest(np.array([(x, y)])) + TOUCH
+    if paper > clear:
+        return paper
+    return round(math.ceil(clear / STOP_STEP + 1e-6) * STOP_STEP, 4)
 
 
 def _meander(bed: Bed, rows: int = 5) -> Array:
@@ -359,13 +400,14 @@ def _meander(bed: Bed, rows: int = 5) -> Array:
     return np.array(points)
 
 
-def _prime(setting: Setting) -> Stroke:
+def _prime(setting: Setting, ground: Ground) -> Stroke:
     bed, bead = setting.bed, setting.bead
     half = PRIME_SHARE * bed.width / 2
     y = bed.y_min + PRIME_INSET
     ends = np.array([(bed.centre[0] - half, y), (bed.centre[0] + half, y)])
-    z = round(bead.height + PRIME_RAISED, 4)
-    # a fat line: as wide as usual, as high as it is laid
+    z = max(bead.height + PRIME_RAISED, ground.highest(ends) + 2 * TOUCH)
+    z = round(math.ceil(1000 * z - 1e-6) / 1000, 4)
+    # a fat line: as wide as usual, as high as it is laid; where the bed may be high it hangs, which does no harm
     return Stroke(ends, z, bead.area * z / bead.height)
 
 
@@ -374,7 +416,7 @@ def _lay(spot: Spot, bead: Bead) -> Stroke:
     return Stroke(fill(spot.x, spot.y, spot.size, bead.spacing, bead.width), spot.z, bead.area)
 
 
-def _refuse(made: TestPrint, relief: Relief | None, zero: float) -> None:
+def _refuse(made: TestPrint, ground: Ground) -> None:
     bed, half = made.setting.bed, made.setting.bead.width / 2
     names = ["the priming line", *(f"patch {spot.number}" for spot in made.spots)]
     paths = [(name, s.points, s.z, half) for name, s in zip(names, made.strokes, strict=False)]
@@ -389,20 +431,16 @@ def _refuse(made: TestPrint, relief: Relief | None, zero: float) -> None:
         (x0, y0), (x1, y1) = points.min(axis=0) - margin, points.max(axis=0) + margin
         if x0 < bed.x_min - 1e-6 or y0 < bed.y_min - 1e-6 or x1 > bed.x_max + 1e-6 or y1 > bed.y_max + 1e-6:
             raise OutOfRangeError(f"{name[0].upper()}{name[1:]} would lie outside the printable area.")
-        high = _highest(relief, points)
-        if z + zero - high <= TOUCH:
-            by = "" if high <= 0 else f" The bed is {millimetres(high)} higher there than in the middle."
-            raise OutOfRangeError(
-                f"At {name} the tip would go down to {millimetres(z)} and touch the plate.{by} "
-                + ("Level first, or start farther." if high > 0 else "Start farther.")
+        high = ground.highest(points)
+        if not keeps_clear(z, high):
+            above = high + ground.zero
+            by = (
+                f" As far as is known the bed is up to {millimetres(above)} higher there than in the middle."
+                if above > TOUCH / 2
+                else ""
             )
-
-
-def _highest(relief: Relief | None, points: Array) -> float:
-    """How much higher the bed is along a path than in its middle, mm."""
-    if relief is None:
-        return 0.0
-    # the corners of a path and what lies between them
-    steps = np.linspace(0, 1, 9)[:, None, None]
-    between = points[:-1] + steps * np.diff(points, axis=0) if len(points) > 1 else points[None]
-    return float(relief.at(*between.reshape(-1, 2).T).max()) - relief.middle
+            because = "".join(f" {reason}" for reason in ground.reasons)
+            raise OutOfRangeError(
+                f"At {name} the tip would go down to {millimetres(z)} and might touch the plate.{by}{because} "
+                + ("Level first, or start farther." if above > TOUCH / 2 else "Start farther.")
+            )

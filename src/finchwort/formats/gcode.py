@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from finchwort.core.errors import ChoiceError
 from finchwort.core.testprints import (
@@ -26,7 +26,13 @@ WATCH = "Stay with the printer. Nozzle and bed are hot; keep fingers out while i
 
 
 def write_gcode(
-    made: TestPrint, commands: Mapping[str, str], *, printer: str, mesh_on: str = "", note: str = ""
+    made: TestPrint,
+    commands: Mapping[str, str],
+    *,
+    printer: str,
+    mesh_on: str = "",
+    mesh_off: str = "",
+    made_for: Sequence[str] = (),
 ) -> str:
     """Write a test print for a machine.
 
@@ -38,9 +44,11 @@ def write_gcode(
     printer : str
         Its name, for the header.
     mesh_on : str
-        Command that switches compensation on again after homing; empty where there is none.
-    note : str
-        A line for the header.
+        Command that switches compensation on again after homing; empty where there is none, or it is not to be trusted.
+    mesh_off : str
+        Command that switches it off, written when ``mesh_on`` is empty.
+    made_for : sequence of str
+        Lines for the header: offset, survey and mesh that the heights were worked out from.
 
     Returns
     -------
@@ -53,9 +61,9 @@ def write_gcode(
         When a walk that shows the mesh is wanted without a mesh.
     """
     if made.kind == "mesh_walk" and not mesh_on:
-        raise ChoiceError("There is no compensation to be seen at work on this printer.")
+        raise ChoiceError("There is no mesh in this printer that holds, so none can be seen at work.")
     s = made.setting
-    lines = [f"; {text}" for text in _header(made, printer, mesh_on, note)]
+    lines = [f"; {text}" for text in _header(made, printer, mesh_on, mesh_off, made_for)]
 
     def add(name: str, **values: object) -> None:
         if commands.get(name):
@@ -72,7 +80,9 @@ def write_gcode(
     add("home")
     if mesh_on:
         lines += ["; homing switches compensation off on many machines: on again", mesh_on]
-    lines.append(_lift(s.lift))
+    elif mesh_off:
+        lines += ["; no mesh is known to hold: compensation off", mesh_off]
+    lines.append(_lift(made.travel))
     if made.kind == "mesh_walk":
         _mesh_walk(lines, made)
     elif made.kind == "paper_walk":
@@ -85,26 +95,29 @@ def write_gcode(
             ]
             add("finish")
             add("pause", text=f"Paper at {_plain(spot.name)}")
-            lines.append(_lift(s.lift))
+            lines.append(_lift(made.travel))
     else:
         _strokes(lines, made)
     lines.append("; done: off, up, aside, and cool")
     for name in ("nozzle", "bed"):
         add(name, temperature=0)
     add("fan_off")
-    lines += [_lift(max(s.lift, PARK_LIFT)), _travel(s.bed.x_min, s.bed.y_max)]
+    lines += [_lift(max(made.travel, PARK_LIFT)), _travel(s.bed.x_min, s.bed.y_max)]
     add("finish")
     add("motors_off")
     return "\n".join(lines) + "\n"
 
 
-def _header(made: TestPrint, printer: str, mesh_on: str, note: str) -> list[str]:
+def _header(made: TestPrint, printer: str, mesh_on: str, mesh_off: str, made_for: Sequence[str]) -> list[str]:
     s = made.setting
+    compensation = "on after homing" if mesh_on else "off, no mesh is known to hold" if mesh_off else "none"
     found = [
         f"{made.title} for {_plain(printer)}",
         made.does,
         f"Bed {s.bed_temperature:g} C, nozzle {f'{made.nozzle_temperature:g} C' if made.nozzle_temperature else 'not heated'}, first layer {s.bead.height:g} mm, line {s.bead.width:g} mm, filament {s.filament:g} mm.",
-        f"Compensation: {'on after homing' if mesh_on else 'none'}. The Z offset is the one in the machine.",
+        f"Compensation: {compensation}. The Z offset is the one in the machine.",
+        *made_for,
+        *made.cautions,
     ]
     if made.strokes:
         weight = "" if made.grams is None else f", {made.grams:.1f} g"
@@ -112,10 +125,8 @@ def _header(made: TestPrint, printer: str, mesh_on: str, note: str) -> list[str]
     for spot in made.spots:
         if made.kind == "ladder":
             found.append(f"{spot.number}: {shift_in_words(spot.shift)}, at Z {spot.z:.3f}")
-    if note:
-        found.append(_plain(note))
     found += [WATCH, "If the tip scrapes, stop at once."]
-    return [text.replace("−", "-").replace("°", "").replace("±", "+/-") for text in found]
+    return [_plain(text.replace("−", "-").replace("±", "+/-").replace("°", ""), 300) for text in found]
 
 
 def _strokes(lines: list[str], made: TestPrint) -> None:
@@ -132,7 +143,7 @@ def _strokes(lines: list[str], made: TestPrint) -> None:
         lines.append(f"G1 F{60 * SPEED:.0f}")
         _lay(lines, stroke, per_mm)
         lines.append(f"G1 E-{RETRACT:.3f} F{60 * RETRACT_SPEED:.0f}")
-        lines.append(_lift(stroke.z + s.lift))
+        lines.append(_lift(max(made.travel, round(stroke.z + s.lift, 3))))
 
 
 def _lay(lines: list[str], stroke: Stroke, per_mm: float) -> None:
@@ -159,7 +170,7 @@ def _mesh_walk(lines: list[str], made: TestPrint) -> None:
             x, y = before + (point - before) * k / steps
             lines.append(f"G1 X{x:.3f} Y{y:.3f}")
         before = point
-    lines.append(_lift(made.setting.lift))
+    lines.append(_lift(made.travel))
 
 
 def _lift(z: float) -> str:
@@ -170,7 +181,7 @@ def _travel(x: float, y: float) -> str:
     return f"G0 X{x:.3f} Y{y:.3f} F{60 * TRAVEL:.0f}"
 
 
-def _plain(text: str) -> str:
+def _plain(text: str, most: int = 120) -> str:
     """Text that cannot end a remark or begin a command."""
     kept = "".join(c if c.isascii() and c.isprintable() and c not in ";()*" else " " for c in text)
-    return " ".join(kept.split())[:120]
+    return " ".join(kept.split())[:most]

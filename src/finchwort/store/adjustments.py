@@ -156,7 +156,7 @@ def newest_adjustment(session: Session, printer_id: int, kind: str) -> Adjustmen
             SurveyRecord.deleted_at.is_(None),
             Visit.deleted_at.is_(None),
         )
-        .order_by(Adjustment.made_at.desc(), Adjustment.id.desc())
+        .order_by(Adjustment.id.desc())
         .limit(1)
     )
     return session.scalars(query).first()

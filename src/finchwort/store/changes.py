@@ -23,16 +23,21 @@ WHATS = {
     "knobs": "Knobs turned without a plan",
     "material": "Another spool put on",
     "moved": "Printer carried elsewhere",
+    "crash": "The tip ran into the plate",
+    "clear": "Paper moves freely at Z = 0, at the corners and in the middle",
 }
+CLEAR = "clear"
+"""No change, but a look: it says that the tip keeps clear of the plate as both are now."""
 DOUBTS = {
     "nozzle": "The nozzle was changed since: another one is seldom exactly as long.",
     "plate": "Another plate was laid on since: it may be thicker or thinner.",
     "firmware": "The firmware was updated since, which may have reset the value in the printer: read it there.",
     "probe": "Probe or head were moved since: the distance from probe to nozzle is not what it was.",
     "knobs": "Knobs were turned since without a plan.",
+    "crash": "The tip ran into the plate since: tip, plate or probe may stand otherwise.",
 }
 """What each says about an offset that was found before."""
-BED = ("plate", "knobs", "moved")
+BED = ("plate", "knobs", "moved", "crash")
 """After these the bed lies differently."""
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from finchwort.core.clearance import GONE
 from finchwort.core.compensation import (
     LEAST_SIDE,
     METHODS,
@@ -30,18 +31,19 @@ from finchwort.core.planes import fit_plane, reading_noise
 from finchwort.core.planning import LEAST_KNOWN
 from finchwort.core.surveys import Survey
 from finchwort.core.warmup import compare_surveys
-from finchwort.store.adjustments import moved_since, newest_adjustment
-from finchwort.store.changes import BED, changes_since
-from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.adjustments import newest_adjustment
+from finchwort.store.events import happened_since, mark_of
+from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit, utcnow
 from finchwort.store.printers import bed_of
 from finchwort.store.probing import noise_for
 from finchwort.store.surveys import load_readings, newest_surveys
-from finchwort.store.visits import turnings_of
 
 CHANGED = 3.0
 """A newer survey shows another bed when it differs by so many standard deviations of a reading (ours)."""
 LEAST_CHANGE = 0.03
 """And by so much, root mean square, mm (ours)."""
+FORGOTTEN = ("firmware", "probe")
+"""After these the mesh in a machine may be gone, or was measured elsewhere than is thought."""
 
 
 @dataclass(frozen=True)
@@ -186,10 +188,9 @@ def stored_mesh(session: Session, printer: Printer, visit: Visit | None = None) 
 
 
 def _turned_since(session: Session, printer: Printer, mesh: Adjustment) -> bool:
-    turned = turnings_of(printer.id).where(Turning.turned_at > mesh.made_at).limit(1)
-    if session.scalars(turned).first() is not None or moved_since(session, printer.id, mesh.made_at):
-        return True
-    return any(change.what in BED for change in changes_since(session, printer.id, mesh.made_at))
+    """Whether the bed lies otherwise, or the machine may have another mesh, than when it was stored."""
+    since = happened_since(session, printer.id, mark_of(session, adjustment_id=mesh.id))
+    return any(one.what == "turned" or one.what in GONE or one.what in FORGOTTEN for one in since)
 
 
 def _changed_since(session: Session, printer: Printer, mesh: Adjustment) -> bool:

@@ -108,6 +108,7 @@ class Printer(Base):
     most_bed: Mapped[float]
     most_nozzle: Mapped[float]
     lift: Mapped[float]
+    longest_heat: Mapped[float]
 
     surfaces: Mapped[list[PrinterSurface]] = relationship(
         order_by="PrinterSurface.place", cascade="all, delete-orphan", lazy="selectin"
@@ -209,6 +210,7 @@ class SurveyRecord(Base):
     verdict: Mapped[str] = mapped_column(String(20))
     noise: Mapped[float | None]
     bed_temperature: Mapped[float | None]
+    surface: Mapped[str] = mapped_column(String(80), default="")
 
     visit: Mapped[Visit] = relationship()
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "taken_at"))
@@ -354,7 +356,10 @@ class ProbingTest(Base):
 
 
 class MachineLine(Base):
-    """A line to a machine; whoever owns it has it until the lease runs out."""
+    """A line to a machine; whoever owns it has it until the lease runs out.
+
+    ``hot_until`` is when heaters that were switched on over it go off again, those of ``hot_printer_id``.
+    """
 
     __tablename__ = "machine_line"
 
@@ -364,6 +369,8 @@ class MachineLine(Base):
     port: Mapped[str] = mapped_column(String(200))
     owner: Mapped[str | None] = mapped_column(String(80))
     lease_until: Mapped[datetime | None]
+    hot_until: Mapped[datetime | None]
+    hot_printer_id: Mapped[int | None] = mapped_column(ForeignKey("printer.id"))
 
     __table_args__ = (UniqueConstraint("link_name", "port"),)
 

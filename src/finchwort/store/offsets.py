@@ -49,7 +49,8 @@ def newest_offset(session: Session, printer_id: int, before: datetime | None = N
     if before is not None:
         query = query.where(OffsetRecord.made_at < before)
     return session.scalars(
-        query.order_by(OffsetRecord.made_at.desc(), OffsetRecord.id.desc()).limit(1)
+        # a clock may jump back, a number does not
+        query.order_by(OffsetRecord.id.desc()).limit(1)
     ).first()
 
 
@@ -58,7 +59,7 @@ def list_offsets(session: Session, printer_id: int) -> list[OffsetRecord]:
     query = (
         select(OffsetRecord)
         .where(OffsetRecord.printer_id == printer_id, OffsetRecord.deleted_at.is_(None))
-        .order_by(OffsetRecord.made_at.desc(), OffsetRecord.id.desc())
+        .order_by(OffsetRecord.id.desc())
         .limit(MOST_HISTORY)
     )
     return list(session.scalars(query))
@@ -261,7 +262,7 @@ def met_relief(session: Session, visit: Visit) -> Relief | None:
     newest = session.scalars(
         select(SurveyRecord)
         .where(SurveyRecord.visit_id == visit.id, SurveyRecord.deleted_at.is_(None))
-        .order_by(SurveyRecord.taken_at.desc(), SurveyRecord.id.desc())
+        .order_by(SurveyRecord.id.desc())
         .limit(1)
     ).first()
     if newest is None:

@@ -91,6 +91,7 @@ def store_survey(
         verdict=verdict.level,
         noise=noise,
         bed_temperature=visit.bed_temperature if bed_temperature is None else bed_temperature,
+        surface=visit.surface,
     )
     session.add(record)
     session.flush()
@@ -153,7 +154,7 @@ def newest_surveys(session: Session, printer_id: int, count: int = 3) -> list[Su
         select(SurveyRecord)
         .join(Visit)
         .where(Visit.printer_id == printer_id, SurveyRecord.deleted_at.is_(None), Visit.deleted_at.is_(None))
-        .order_by(SurveyRecord.taken_at.desc(), SurveyRecord.id.desc())
+        .order_by(SurveyRecord.id.desc())  # a clock may jump back, a number does not
         .limit(count)
     )
     return list(session.scalars(query))

@@ -11,11 +11,11 @@ from finchwort.core.errors import ChoiceError
 from finchwort.core.suiting import suit
 from finchwort.core.testprints import WALKS, Setting, TestPrint, make_test_print
 from finchwort.knowledge import materials, mesh_commands, surfaces
+from finchwort.store.clearance import what_is_known
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import Visit
-from finchwort.store.offsets import met_relief
 from finchwort.store.printers import bed_of
-from finchwort.store.trials import judged_bed_of, ladders_of
+from finchwort.store.trials import judged_bed_of, ladders_of, zero_of
 
 
 @dataclass(frozen=True)
@@ -37,13 +37,17 @@ class MadePrint:
     made : TestPrint
     measured : bool
         Whether a survey told where the bed is high.
-    mesh_on : str
-        Command that switches compensation on; empty where there is none.
+    mesh_on, mesh_off : str
+        Command that switches compensation on, or off where no mesh is known to hold; empty where there is none.
+    made_for : tuple of str
+        Offset, survey and mesh that it was made for, a line each.
     """
 
     made: TestPrint
     measured: bool
     mesh_on: str
+    mesh_off: str
+    made_for: tuple[str, ...]
 
 
 def test_print_for(session: Session, visit: Visit, kind: str, wish: PrintWish) -> MadePrint:
@@ -55,6 +59,8 @@ def test_print_for(session: Session, visit: Visit, kind: str, wish: PrintWish) -
         When it is not known how hot it is to be, or the kind is none.
     OutOfRangeError
         When it would do harm.
+    UnknownGroundError
+        When nobody knows where bed or tip are.
     ConflictError
         When a mesh is to be shown on a printer without one.
     """
@@ -75,21 +81,30 @@ def test_print_for(session: Session, visit: Visit, kind: str, wish: PrintWish) -
         lift=printer.lift,
         density=material.density if material else None,
     )
-    relief = met_relief(session, visit)
-    ladders = ladders_of(session, visit, bead)
+    known = what_is_known(session, visit, zero_of(session, visit, bead))
+    if kind == "mesh_walk" and not known.mesh_holds:
+        said = known.mesh.outdated[0] if known.mesh else "None was stored."
+        raise ConflictError(f"No mesh is known to hold in this printer, so none can be seen at work. {said}")
     made = make_test_print(
         kind,
         setting,
-        shifts=ladders.rungs,
+        shifts=ladders_of(session, visit, bead).rungs
+        if kind == "ladder" and not known.ground.refused
+        else (),
         places=judged_bed_of(session, visit, bead, wish.side).places if kind == "discs" else (),
         screws=[(screw.name, screw.x, screw.y) for screw in printer.screws],
         paper=wish.paper,
-        relief=relief,
-        zero=0.0 if ladders.found is None else -ladders.found.best,
+        ground=known.ground,
     )
-    commands = mesh_commands().get(printer.dialect, {})
-    on = "" if printer.compensation == "none" else commands.get("mesh_on", "")
-    return MadePrint(made, relief is not None, on)
+    commands = {} if printer.compensation == "none" else mesh_commands().get(printer.dialect, {})
+    on, off = (commands.get(name, "") for name in ("mesh_on", "mesh_off"))
+    return MadePrint(
+        made=made,
+        measured=known.survey is not None,
+        mesh_on=on if known.mesh_holds else "",
+        mesh_off="" if known.mesh_holds else off,
+        made_for=known.made_for,
+    )
 
 
 def _temperatures(visit: Visit, kind: str) -> tuple[float, float]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -22,21 +23,25 @@ from finchwort.core.judging import (
     judge_bed,
     judge_ladder,
 )
-from finchwort.core.ladders import FIRST_BELIEF, best_gap, plan_bed, plan_ladder
+from finchwort.core.ladders import FIRST_BELIEF, LEAST_STEP, best_gap, plan_bed, plan_ladder
 from finchwort.core.offsets import Ledger
-from finchwort.core.testprints import LADDER_REACH
+from finchwort.core.testprints import DISC, LADDER_REACH
 from finchwort.store.adjustments import newest_move
 from finchwort.store.changes import BED, changes_since
+from finchwort.store.clearance import what_is_known
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.events import mark_of, tip_changed_at
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Turning, Visit, utcnow
 from finchwort.store.offset_models import Trial
-from finchwort.store.offsets import ledger_of, met_relief, newest_offset
+from finchwort.store.offsets import ledger_of, newest_offset
 from finchwort.store.printers import bed_of
 from finchwort.store.visits import get_visit, turnings_of
 
 LEAST_BELIEF = 0.03
 """Paper and calipers say it no better than this, whatever margin they give, mm (ours)."""
+DOUBT = 2.0
+"""So many standard deviations of what was judged are kept clear of (ours)."""
 MOST_SHIFT = 0.5
 """No rung lies further from the offset it is printed at, mm."""
 
@@ -84,12 +89,18 @@ class JudgedBed:
 def trials_of(session: Session, visit_id: int, kind: str = "ladder") -> list[Trial]:
     """Return a visit's trials of a kind, oldest first."""
     query = select(Trial).where(Trial.visit_id == visit_id, Trial.kind == kind, Trial.deleted_at.is_(None))
-    return list(session.scalars(query.order_by(Trial.made_at, Trial.id)))
+    return list(session.scalars(query.order_by(Trial.id)))
+
+
+def _holding(session: Session, visit: Visit, kind: str = "ladder") -> list[Trial]:
+    """Keep the trials since which the tip was not changed: what it was like before says nothing about it now."""
+    changed = tip_changed_at(session, visit.printer_id)
+    return [one for one in trials_of(session, visit.id, kind) if mark_of(session, trial_id=one.id) > changed]
 
 
 def judged_ladders(session: Session, visit: Visit, bead: Bead) -> tuple[list[Trial], Ladder | None]:
     """Weigh a visit's ladders together; None when there are none."""
-    trials = trials_of(session, visit.id)
+    trials = _holding(session, visit)
     patches = _counted_from_now(session, visit, trials) if trials else []
     return trials, judge_ladder(patches, bead) if patches else None
 
@@ -103,9 +114,11 @@ def ladders_of(session: Session, visit: Visit, bead: Bead) -> Ladders:
     best, sd = (found.best, found.sd) if found else (0.0, _belief(session, visit))
     # the gap is best at the best shift, so the tip touches as much below it
     closest = best - best_gap(bead) + SAFE
-    relief = met_relief(session, visit)
-    if relief is not None:
-        closest += relief.rise(LADDER_REACH)  # the patches lie around the middle
+    ground = what_is_known(session, visit).ground
+    if not ground.refused:
+        # the patches lie around the middle
+        rise = ground.rise(bed_of(visit.printer).centre, LADDER_REACH)
+        closest = max(closest + rise, _floor(bead, rise, zero_of(session, visit, bead)))
     return Ladders(tuple(trials), found, plan_ladder(closest, best, sd, bead))
 
 
@@ -136,19 +149,59 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
     """
     bed = bed_of(visit.printer)
     since = bed_moved_at(session, visit.printer_id)
-    beds = [t for t in trials_of(session, visit.id, "bed") if since is None or t.made_at > since]
+    beds = [t for t in _holding(session, visit, "bed") if since is None or t.made_at > since]
     found = None
     patches: list[Judged] = []
     if beds:
         patches = _counted_from_now(session, visit, beds)[-MOST_PATCHES:]
         # a ladder tells where this person draws the lines
-        ladders = _counted_from_now(session, visit, trials_of(session, visit.id))
+        ladders = _counted_from_now(session, visit, _holding(session, visit))
         room = MOST_PATCHES - len(patches)
         patches += ladders[-room:] if room else []
         found = judge_bed(patches, bead, bed)
     best = found.best if found else 0.0
-    places = plan_bed(bed, bead, best - best_gap(bead) + SAFE, side)
+    closest = best - best_gap(bead) + SAFE
+    places = plan_bed(bed, bead, closest, side)
+    ground = what_is_known(session, visit).ground
+    if not ground.refused:
+        # where the bed may be high a disc is printed farther, so that the tip keeps clear of it
+        zero = zero_of(session, visit, bead)
+        high = [ground.rise((x, y), DISC / 2) for x, y, _ in places]
+        raised = [
+            max(one[2], _step_up(_floor(bead, rise, zero))) for one, rise in zip(places, high, strict=True)
+        ]
+        # further up nothing could be judged: such a disc stays where it was, and is refused
+        places = tuple(
+            (x, y, up if up <= MOST_SHIFT else shift)
+            for (x, y, shift), up in zip(places, raised, strict=True)
+        )
     return JudgedBed(tuple(beds), tuple(patches), found, places)
+
+
+def zero_of(session: Session, visit: Visit, bead: Bead) -> float:
+    """Gap at Z = 0 in the middle that can be counted on by a visit's ladders, mm: no closer on what is only likely.
+
+    Where an offset was written down after the ladders, whatever it was, nothing is taken closer on their word.
+    """
+    trials, found = judged_ladders(session, visit, bead)
+    if found is None:
+        return 0.0
+    zero = -found.best - DOUBT * found.sd
+    offset = newest_offset(session, visit.printer_id)
+    later = offset is not None and mark_of(session, offset_id=offset.id) > mark_of(
+        session, trial_id=trials[-1].id
+    )
+    return min(zero, 0.0) if later else zero
+
+
+def _floor(bead: Bead, rise: float, zero: float) -> float:
+    """Shift down to which the tip keeps clear of ground that may be so much higher than the middle, mm."""
+    return rise - zero + SAFE - bead.height
+
+
+def _step_up(shift: float) -> float:
+    """Round a shift away from the bed to a step that is printed, mm."""
+    return round(math.ceil(shift / LEAST_STEP - 1e-9) * LEAST_STEP, 4)
 
 
 def bed_moved_at(session: Session, printer_id: int) -> datetime | None:

@@ -32,7 +32,11 @@ def get_changes(printer_id: int):
     newest = newest_offset(session(), printer_id)
     found = store.changes_since(session(), printer_id, newest.made_at if newest else None)
     return schemas.ChangesOut(
-        kinds=[schemas.ChangeKind(what=what, words=words) for what, words in store.WHATS.items()],
+        kinds=[
+            schemas.ChangeKind(what=what, words=words)
+            for what, words in store.WHATS.items()
+            if what != store.CLEAR
+        ],
         since=[_out(change) for change in found],
     )
 

@@ -11,8 +11,15 @@ from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
-from finchwort.core.errors import CoreError
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
+from finchwort.core.errors import CoreError, UnknownGroundError
+from finchwort.store.errors import (
+    ConflictError,
+    KeyTakenError,
+    NotFoundError,
+    ReadFirstError,
+    StaleError,
+    TypeFirstError,
+)
 
 structlog.configure(
     processors=[
@@ -42,7 +49,10 @@ AT_ONCE = (1205, 1213)
 STALE = "stale"
 CONFLICT = "conflict"
 KEY_TAKEN = "key-taken"
+READ_FIRST = "read-first"
+TYPE_FIRST = "type-first"
 INPUT = "input"
+UNKNOWN_GROUND = "unknown-ground"
 
 _SENTENCES = {
     "missing": "This is needed.",
@@ -127,7 +137,8 @@ def install(app: Flask) -> None:
     @app.errorhandler(CoreError)
     def core(error: CoreError):
         lines = [{"line": p.line, "text": p.text, "reason": p.reason} for p in getattr(error, "problems", ())]
-        return problem(422, str(error), kind=INPUT, lines=lines)
+        kind = UNKNOWN_GROUND if isinstance(error, UnknownGroundError) else INPUT
+        return problem(422, str(error), kind=kind, lines=lines)
 
     @app.errorhandler(NotFoundError)
     def gone(error: NotFoundError):
@@ -143,7 +154,8 @@ def install(app: Flask) -> None:
 
     @app.errorhandler(ConflictError)
     def conflict(error: ConflictError):
-        kind = KEY_TAKEN if isinstance(error, KeyTakenError) else CONFLICT
+        kinds = {KeyTakenError: KEY_TAKEN, ReadFirstError: READ_FIRST, TypeFirstError: TYPE_FIRST}
+        kind = kinds.get(type(error), CONFLICT)
         return problem(409, str(error), kind=kind)
 
     @app.errorhandler(OperationalError)

@@ -8,7 +8,7 @@ import numpy as np
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.compensation import ORDER
+from finchwort.core.compensation import ORDER, interpolate
 from finchwort.core.planning import advise_grid
 from finchwort.core.relief import make_relief
 from finchwort.core.shims import Foil, plan_tape
@@ -115,7 +115,9 @@ def _commands(record: SurveyRecord, found) -> str:
     commands = known_commands().get(record.visit.printer.dialect, {})
     if found.kind != "mesh":
         commands = {}
-    return mesh_commands(found.mesh, commands, found.fade.height, float(found.mesh.heights.mean()))
+    # the middle is where the offset was found: a mesh that moved it would bring the tip closer there
+    level = interpolate(found.mesh, *([place] for place in bed_of(record.visit.printer).centre))
+    return mesh_commands(found.mesh, commands, found.fade.height, float(level[0]))
 
 
 @blueprint.get("/surveys/<int:survey_id>/mesh.<form>")

@@ -47,8 +47,10 @@ def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery):
         filament_length=made.filament_length,
         bed_temperature=made.setting.bed_temperature,
         nozzle_temperature=made.nozzle_temperature,
-        compensation=bool(found.mesh_on),
+        compensation="on" if found.mesh_on else "off" if found.mesh_off else "none",
         measured=found.measured,
+        cautions=list(made.cautions),
+        made_for=list(found.made_for),
         file=_name(visit_id, made.kind),
     )
 
@@ -65,7 +67,14 @@ def get_test_print_file(visit_id: int, query_data: schemas.TestPrintQuery):
             "How this printer is told to heat and home is not known: its dialect has no commands for it."
         )
     found = _made(visit_id, query_data)
-    text = write_gcode(found.made, commands, printer=visit.printer.name, mesh_on=found.mesh_on)
+    text = write_gcode(
+        found.made,
+        commands,
+        printer=visit.printer.name,
+        mesh_on=found.mesh_on,
+        mesh_off=found.mesh_off,
+        made_for=found.made_for,
+    )
     name = _name(visit_id, query_data.kind)
     return Response(
         text, mimetype="text/plain", headers={"Content-Disposition": f"attachment; filename={name}"}

@@ -126,7 +126,7 @@ class NewOffsetOut(Out):
     turns: Annotated[list[str], Field(description="what the knobs would do about the tilt")]
 
 
-ChangeWhat = Literal["nozzle", "plate", "firmware", "probe", "knobs", "material", "moved"]
+ChangeWhat = Literal["nozzle", "plate", "firmware", "probe", "knobs", "material", "moved", "crash", "clear"]
 
 
 class ChangeIn(In):

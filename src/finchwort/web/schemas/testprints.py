@@ -48,6 +48,10 @@ class TestPrintOut(Out):
     filament_length: float
     bed_temperature: float
     nozzle_temperature: float
-    compensation: bool
+    compensation: Annotated[
+        Literal["on", "off", "none"], Field(description="off: switched off, as no mesh is known to hold")
+    ]
     measured: Annotated[bool, Field(description="whether a survey told where the bed is high")]
+    cautions: list[str]
+    made_for: Annotated[list[str], Field(description="offset, survey and mesh, a line each")]
     file: str

@@ -1,7 +1,7 @@
 """Printers, visits, surveys, turnings and the logbook"""
 
 import sqlalchemy as sa
-from alembic import op
+from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
 
 revision = '0001'

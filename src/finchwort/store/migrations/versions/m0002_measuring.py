@@ -1,7 +1,7 @@
 """Probe, surfaces and line of a printer; walk round, tests, and jobs at the machine"""
 
 import sqlalchemy as sa
-from alembic import op
+from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
 
 revision = '0002'

@@ -1,7 +1,7 @@
 """Travel left in springs, what a beam carries, shims, meshes and foil"""
 
 import sqlalchemy as sa
-from alembic import op
+from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
 
 revision = '0003'

@@ -1,7 +1,7 @@
 """Z offsets with their history"""
 
 import sqlalchemy as sa
-from alembic import op
+from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
 
 revision = '0004'

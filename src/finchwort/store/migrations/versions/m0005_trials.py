@@ -1,7 +1,7 @@
 """Printed trials and how they were judged"""
 
 import sqlalchemy as sa
-from alembic import op
+from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
 
 revision = '0005'

@@ -1,7 +1,7 @@
 """What was changed at a machine by hand"""
 
 import sqlalchemy as sa
-from alembic import op
+from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
 
 revision = '0006'

@@ -1,7 +1,7 @@
 """Cases, what happened in them, and counts of other workshops"""
 
 import sqlalchemy as sa
-from alembic import op
+from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
 
 revision = '0007'

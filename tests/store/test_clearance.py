@@ -1,0 +1,107 @@
+"""What is known of bed and tip, over random machines and histories: no file drives the tip into the plate."""
+
+from finchwort.core.bead import Bead
+from finchwort.core.surveys import Survey
+from finchwort.store import changes, offsets, printers, surveys, trials, visits
+from finchwort.store.clearance import highest_ground, what_is_known
+from finchwort.store.events import happened_since, mark_of, tip_changed_at
+from finchwort.store.trials import zero_of
+from tests.simulation.clearance import run
+from tests.support import DatabaseCase, key, setup
+
+HISTORIES = 60
+"""In the test; bench/clearance.py lives through 5,000."""
+BEAD = Bead(0.42, 0.2)
+
+
+class RandomHistoriesTest(DatabaseCase):
+    def test_not_one_move_goes_lower_than_contact_allows(self):
+        made = 0
+        for seed in range(HISTORIES):
+            with self.sessions() as session:
+                tried = run(session, seed)
+                session.rollback()
+            if tried.least is not None:
+                made += 1
+                self.assertGreater(
+                    tried.least, 0, f"{seed}: {tried.kind} at {tried.where} after {tried.story}"
+                )
+            else:
+                self.assertTrue(tried.refused.endswith("."), tried.refused)
+        # neither everything nor nothing is refused
+        self.assertGreater(made, HISTORIES / 4)
+        self.assertLess(made, HISTORIES)
+
+
+class KnownTest(DatabaseCase):
+    def setUp(self):
+        super().setUp()
+        self.session = self.sessions()
+        self.addCleanup(self.session.close)
+        self.printer = printers.create_printer(self.session, setup())
+        self.visit = visits.start_visit(self.session, self.printer, surface="Sheet")
+
+    def survey(self):
+        points = [(x, y) for x in (15, 110, 205) for y in (15, 110, 205)]
+        readings = Survey(*zip(*points, strict=True), [0.0] * 9)
+        return surveys.store_survey(self.session, self.visit.id, readings, client_key=key(), source="probe")
+
+    def offset(self, value=-1.0, reason="paper"):
+        return offsets.record_offset(
+            self.session, self.printer.id, {"printer": value}, reason, client_key=key()
+        )
+
+    def change(self, what):
+        return changes.record_change(self.session, self.printer.id, what, client_key=key())
+
+    def ladder(self):
+        steps = ("far_too_far", "too_far", "too_far", "good", "good")
+        shifts = (0.1, 0.05, 0.0, -0.1, -0.15)
+        return trials.record_ladder(
+            self.session, self.visit.id, list(zip(shifts, steps, strict=True)), client_key=key()
+        )
+
+    def test_a_survey_of_an_earlier_visit_counts_while_nothing_happened(self):
+        self.survey()
+        self.offset()
+        later = visits.start_visit(self.session, self.printer)
+        self.assertIsNone(what_is_known(self.session, later).ground.refused)
+        self.change("moved")
+        self.assertIn("carried elsewhere", what_is_known(self.session, later).ground.refused)
+
+    def test_what_belongs_to_a_deleted_visit_happened_all_the_same(self):
+        record = self.survey()
+        mark = mark_of(self.session, survey_id=record.id, kind="survey")
+        made = self.change("knobs")
+        self.assertEqual([one.what for one in happened_since(self.session, self.printer.id, mark)], ["knobs"])
+        changes.set_change_deleted(self.session, made.id, True)
+        self.assertEqual(happened_since(self.session, self.printer.id, mark), [])
+        self.assertEqual(tip_changed_at(self.session, self.printer.id), 0)
+
+    def test_a_ladder_says_nothing_after_the_nozzle_was_changed(self):
+        self.survey()
+        self.offset()
+        self.ladder()
+        self.assertGreater(zero_of(self.session, self.visit, BEAD), 0.02)
+        self.change("nozzle")
+        self.assertEqual(zero_of(self.session, self.visit, BEAD), 0.0)
+        self.assertIn("nozzle", what_is_known(self.session, self.visit).ground.refused)
+        # found anew, at quite another value: the old ladder must not be counted from there
+        self.offset(-0.6)
+        self.assertEqual(zero_of(self.session, self.visit, BEAD), 0.0)
+        self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
+
+    def test_nothing_closer_on_the_word_of_a_ladder_once_an_offset_was_written_down(self):
+        self.offset()
+        self.ladder()
+        self.assertGreater(zero_of(self.session, self.visit, BEAD), 0.02)
+        self.offset(-0.7, "typed")  # a slip of the pen, or not
+        self.assertLessEqual(zero_of(self.session, self.visit, BEAD), 0.0)
+
+    def test_the_highest_ground(self):
+        self.assertIsNone(highest_ground(self.session, self.printer))
+        self.survey()
+        self.offset()
+        self.assertLess(highest_ground(self.session, self.printer), 0.3)
+        self.change("crash")
+        self.assertIsNone(highest_ground(self.session, self.printer))
