@@ -166,8 +166,12 @@ def link(name: str, workers: int, dialects: Path | None) -> None:
 
     sessions = make_sessions(_engine())
     stopping = _until_told()
-    click.echo("The link is ready. It takes jobs as they are asked for (Ctrl-C stops it).")
-    run_link(sessions, stopping, name, workers, dialects)
+
+    def ready() -> None:
+        click.echo("The link is ready. It takes jobs as they are asked for (Ctrl-C stops it).")
+
+    if not run_link(sessions, stopping, name, workers, dialects, ready):
+        raise Sentence("The link gave up: its workers ended again and again. What happened stands above.")
 
 
 @main.command()

@@ -6,7 +6,6 @@ from finchwort.link.simulated.firmware import Firmware
 from finchwort.link.simulated.serve import Simulator
 from finchwort.link.worker import Worker
 from finchwort.store import asking, jobs, printers, visits
-from finchwort.store.offsets import newest_offset
 from tests import support
 
 PROBE = {"probe_kind": "inductive", "probe_dx": 28.0, "probe_dy": -12.0}
@@ -39,10 +38,7 @@ class BenchCase(support.DatabaseCase):
                 readings = jobs.readings_of(session, chain)
                 asked = asking.ask_resume(printer, before, readings, chain[0].params["points"])
             else:
-                known = newest_offset(session, printer.id)
-                asked = asking.ask(
-                    printer, kind, wanted, offset=known.parts.get("printer") if known is not None else None
-                )
+                asked = asking.ask(printer, kind, wanted, **asking.gather(session, printer, kind))
             job = jobs.queue_job(
                 session,
                 printer,

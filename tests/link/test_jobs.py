@@ -10,7 +10,7 @@ from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.link.work import Pulse
 from finchwort.link.worker import Worker, run_link
 from finchwort.store import asking, jobs, offsets, printers, probing, surveys, visits
-from finchwort.store.errors import ConflictError
+from finchwort.store.errors import ConflictError, ReadFirstError
 from tests import support
 from tests.link.bench import BenchCase
 
@@ -59,12 +59,13 @@ class WholeJobTest(BenchCase):
         self.assertEqual(self.firmware.bed.bed_target, 0)
 
     def test_an_offset_is_sent_stored_and_written_down(self):
-        with self.assertRaises(ConflictError):
+        with self.assertRaises(ReadFirstError):
             self.do("offset", value=-1.83)  # nobody knows what stands there
         with self.sessions.begin() as session:
             offsets.record_offset(
                 session, self.printer, {"printer": -1.75, "slicer": 0.02}, "typed", client_key=support.key()
             )
+        self.assertIn("−1.75 mm, as it says itself", self.do("read_offset").message)
         job = self.do("offset", value=-1.83, reason="ladder", margin=0.02)
         self.assertEqual(
             (job.state, self.firmware.offset, self.firmware.stored_offset), ("done", -1.83, -1.83)
@@ -75,10 +76,16 @@ class WholeJobTest(BenchCase):
             self.assertEqual((newest.parts, newest.reason), ({"printer": -1.83, "slicer": 0.02}, "ladder"))
             self.assertAlmostEqual(newest.closer, 0.08)
             asked = asking.ask(
-                printers.get_printer(session, self.printer), "offset", {"value": -1.8}, offset=-1.83
+                printers.get_printer(session, self.printer),
+                "offset",
+                {"value": -1.8},
+                stands=asking.Stands(-1.83, True, -1.83),
             )
-            self.assertIn("to −1.80 mm (0.03 mm farther; before −1.83 mm)", asked.sentence)
+            self.assertIn(
+                "to −1.80 mm (0.03 mm farther; before −1.83 mm, as the printer says)", asked.sentence
+            )
             self.assertEqual(asked.cautions, ())
+        self.do("read_offset")
         with self.assertRaises(OutOfRangeError):
             self.do("offset", value=-3.0)
 
@@ -251,10 +258,12 @@ class StopTest(BenchCase):
             jobs.request_stop(session, job_id, "now")
 
     def test_a_link_that_is_shut_down_leaves_a_clear_state(self):
-        job_id = self.queue("grid", columns=5, rows=5)
-        stopping = threading.Event()
-        thread = threading.Thread(target=run_link, args=(self.sessions, stopping, "", 2), daemon=True)
+        stopping, ready = threading.Event(), threading.Event()
+        arguments = (self.sessions, stopping, "", 2, None, ready.set)
+        thread = threading.Thread(target=run_link, args=arguments, daemon=True)
         thread.start()
+        self.assertTrue(ready.wait(20))
+        job_id = self.queue("grid", columns=5, rows=5)
         deadline = time.monotonic() + 30
         while self.job(job_id).done < 2 and time.monotonic() < deadline:
             time.sleep(0.05)

@@ -150,10 +150,10 @@ class LifeTest(JobCase):
         self.claim()
         with self.sessions.begin() as session:
             job = jobs.get_job(session, job_id)
-            self.assertEqual(jobs.end_abandoned(session), 0)
+            self.assertEqual(jobs.settle(session), 0)
             job.lease_until = jobs.db_now(session) - timedelta(seconds=1)
             session.flush()
-            self.assertEqual(jobs.end_abandoned(session), 1)
+            self.assertEqual(jobs.settle(session), 1)
             self.assertEqual(job.state, jobs.INTERRUPTED)
 
 

@@ -438,7 +438,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Give the jobs that wait or run. */
+        /** Give the jobs that wait or run, the heaters that are on, and the machines of which nobody knows what they do. */
         get: operations["get_machine_get_working"];
         put?: never;
         post?: never;
@@ -499,6 +499,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down that a person looked at a machine after a job broke off: it stands still. */
+        post: operations["post_machine_see_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/stop": {
         parameters: {
             query?: never;
@@ -508,7 +525,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stop a job: after the reading under way, or the whole machine at once. */
+        /** Stop a job: after the reading under way, or the whole machine at once; say so when nobody hears it. */
         post: operations["post_machine_stop_job"];
         delete?: never;
         options?: never;
@@ -1768,7 +1785,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
             /** Minutes */
             minutes: number | null;
             /** Moves */
@@ -2137,7 +2154,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved";
+            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved" | "crash" | "clear";
         };
         /**
          * ChangeKind
@@ -2148,7 +2165,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved";
+            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved" | "crash" | "clear";
             /** Words */
             words: string;
         };
@@ -2170,7 +2187,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved";
+            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved" | "crash" | "clear";
             /** Words */
             words: string;
         };
@@ -2765,6 +2782,27 @@ export interface components {
             value: string;
         };
         /**
+         * HotOut
+         * @description A printer whose heaters were switched on.
+         */
+        HotOut: {
+            /**
+             * Overdue
+             * @description nobody has switched them off though their time is over
+             */
+            overdue: boolean;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /**
+             * Until
+             * Format: date-time
+             * @description then they go off by themselves
+             */
+            until: string;
+        };
+        /**
          * ImportOut
          * @description Counts of another workshop.
          */
@@ -2813,6 +2851,12 @@ export interface components {
              * @default null
              */
             bed?: number | null;
+            /**
+             * Before
+             * @description the Z offset on the machine's screen, mm
+             * @default null
+             */
+            before?: number | null;
             /** Client Key */
             client_key: string;
             /**
@@ -2839,7 +2883,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
             /**
              * Longest
              * @default null
@@ -2937,7 +2981,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -2950,10 +2994,15 @@ export interface components {
             /** Seconds Left */
             seconds_left: number | null;
             /**
+             * Silent
+             * @description who does it does not answer, and hears no stop
+             */
+            silent: boolean;
+            /**
              * State
              * @enum {string}
              */
-            state: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted";
+            state: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted" | "not_begun";
             /** Stopping */
             stopping: ("soft" | "now") | null;
             /** Survey Id */
@@ -2991,7 +3040,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -3009,10 +3058,15 @@ export interface components {
             /** Seconds Left */
             seconds_left: number | null;
             /**
+             * Silent
+             * @description who does it does not answer, and hears no stop
+             */
+            silent: boolean;
+            /**
              * State
              * @enum {string}
              */
-            state: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted";
+            state: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted" | "not_begun";
             /** Stopping */
             stopping: ("soft" | "now") | null;
             /** Survey Id */
@@ -3037,6 +3091,12 @@ export interface components {
              */
             bed?: number | null;
             /**
+             * Before
+             * @description the Z offset on the machine's screen, mm
+             * @default null
+             */
+            before?: number | null;
+            /**
              * Columns
              * @default null
              */
@@ -3060,7 +3120,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
             /**
              * Longest
              * @default null
@@ -3513,6 +3573,16 @@ export interface components {
              * @default null
              */
             nozzle_target?: number | null;
+            /**
+             * Offset
+             * @default null
+             */
+            offset?: number | null;
+            /**
+             * Offset Told
+             * @default null
+             */
+            offset_told?: boolean | null;
             /**
              * Says
              * @default null
@@ -4461,6 +4531,12 @@ export interface components {
              */
             link_name?: string;
             /**
+             * Longest Heat
+             * @description heaters go off after so long, minutes
+             * @default 60
+             */
+            longest_heat?: number;
+            /**
              * Materials
              * @default []
              */
@@ -4654,6 +4730,12 @@ export interface components {
              */
             link_name?: string;
             /**
+             * Longest Heat
+             * @description heaters go off after so long, minutes
+             * @default 60
+             */
+            longest_heat?: number;
+            /**
              * Materials
              * @default []
              */
@@ -4820,6 +4902,8 @@ export interface components {
             lift: number;
             /** Link Name */
             link_name: string;
+            /** Longest Heat */
+            longest_heat: number;
             /** Materials */
             materials: string[];
             /** Most Bed */
@@ -5495,6 +5579,21 @@ export interface components {
              * @enum {string}
              */
             how: "soft" | "now";
+        };
+        /**
+         * StopOut
+         * @description Whether a stop was heard.
+         */
+        StopOut: {
+            /** Heard */
+            heard: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Message
+             * @description said when nobody is there to hear it
+             */
+            message: string | null;
         };
         /**
          * StoredMeshOut
@@ -6209,8 +6308,14 @@ export interface components {
         TestPrintOut: {
             /** Bed Temperature */
             bed_temperature: number;
-            /** Compensation */
-            compensation: boolean;
+            /** Cautions */
+            cautions: string[];
+            /**
+             * Compensation
+             * @description off: switched off, as no mesh is known to hold
+             * @enum {string}
+             */
+            compensation: "on" | "off" | "none";
             /** Does */
             does: string;
             /** Filament Length */
@@ -6224,6 +6329,11 @@ export interface components {
              * @enum {string}
              */
             kind: "patches" | "ladder" | "discs" | "mesh_walk" | "paper_walk";
+            /**
+             * Made For
+             * @description offset, survey and mesh, a line each
+             */
+            made_for: string[];
             /**
              * Measured
              * @description whether a survey told where the bed is high
@@ -6728,6 +6838,21 @@ export interface components {
             /** Turned */
             turned: number;
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * WorkOut
+         * @description What waits, runs, is hot, or is not known.
+         */
+        WorkOut: {
+            /** Hot */
+            hot: components["schemas"]["HotOut"][];
+            /** Jobs */
+            jobs: components["schemas"]["JobLineOut"][];
+            /**
+             * Unsure
+             * @description nobody knows what these machines do
+             */
+            unsure: components["schemas"]["JobLineOut"][];
         };
         /**
          * WorkshopIn
@@ -7405,7 +7530,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Jobs"];
+                    "application/json": components["schemas"]["WorkOut"];
                 };
             };
         };
@@ -7478,6 +7603,28 @@ export interface operations {
             };
         };
     };
+    post_machine_see_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
     post_machine_stop_job: {
         parameters: {
             query?: never;
@@ -7499,7 +7646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["StopOut"];
                 };
             };
         };

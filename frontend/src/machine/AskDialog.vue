@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // Nothing heats or moves before this was read and agreed to.
 import { ref, watch } from 'vue'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
+import { ApiError, give, http, sendKeyed, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
-import { newKey } from '@/shell/format'
+import { newKey, parseNumber } from '@/shell/format'
+import { OVER } from './jobs'
 
 const props = defineProps<{ printer: number; wanted: Schemas['JobWanted'] | null }>()
 const emit = defineEmits<{ close: []; begun: [job: Schemas['JobLineOut']] }>()
@@ -12,21 +13,56 @@ const trouble = ref('')
 const key = ref(newKey())
 const add = useChange((body: Schemas['JobIn']) => api.addJob(props.printer, body))
 
-async function ask(): Promise<void> {
-  if (!props.wanted) return
+// an offset: what stands in the machine is read from it first, or typed from its screen where it does not tell
+const reading = ref(false)
+const typing = ref(false)
+const screen = ref('')
+const body = (): Schemas['JobWanted'] => ({ ...props.wanted!, ...(typing.value && parseNumber(screen.value) !== null ? { before: parseNumber(screen.value)! } : {}) })
+const FIRST: Record<string, string> = { 'read-first': 'read', 'type-first': 'type' }
+
+async function ask(again = false): Promise<void> {
+  const mine = props.wanted
+  if (!mine) return
   asked.value = null
   trouble.value = ''
+  if (!again) reading.value = typing.value = false
   try {
-    asked.value = await api.askJob(props.printer, props.wanted)
+    const found = await api.askJob(props.printer, body())
+    if (mine !== props.wanted) return
+    asked.value = found
     key.value = newKey()
   } catch (e) {
+    if (mine !== props.wanted) return
+    const first = e instanceof ApiError ? FIRST[e.problem.type ?? ''] : undefined
+    if (first === 'read' && !again) await readFirst(mine)
+    else if (first === 'type') typing.value = true
+    else trouble.value = sentence(e)
+  }
+}
+async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
+  reading.value = true
+  try {
+    const wish: Schemas['JobWanted'] = { kind: 'read_offset', until_steady: true, ...(mine.visit ? { visit: mine.visit } : {}) }
+    const said = await api.askJob(props.printer, wish)
+    const { id } = await api.addJob(props.printer, { ...wish, client_key: newKey(), token: said.token })
+    for (;;) {
+      const job = await give(http.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }))
+      if (mine !== props.wanted) return
+      if (job.state === 'done') break
+      if (OVER.includes(job.state)) return void (trouble.value = job.message)
+      await new Promise((go) => setTimeout(go, 400))
+    }
+    await ask(true)
+  } catch (e) {
     trouble.value = sentence(e)
+  } finally {
+    reading.value = false
   }
 }
 async function agree(): Promise<void> {
   trouble.value = ''
   try {
-    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ ...props.wanted!, client_key, token: asked.value!.token }))
+    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body(), client_key, token: asked.value!.token }))
     emit('begun', job)
     emit('close')
   } catch (e) {
@@ -40,6 +76,12 @@ watch(() => props.wanted, () => void ask(), { immediate: true })
   <el-dialog :model-value="wanted !== null" title="This will happen" width="min(94vw, 520px)" @close="emit('close')">
     <div class="stack">
       <p v-if="asked" class="what">{{ asked.sentence }}</p>
+      <p v-else-if="reading" role="status">Asking the printer what stands in it …</p>
+      <form v-else-if="typing" class="stack" @submit.prevent="ask(true)">
+        <label class="label" for="on-screen">This printer does not tell its Z offset over the line. What does its screen show now, in mm?</label>
+        <input id="on-screen" v-model="screen" class="field" inputmode="text" placeholder="−1.25" />
+        <p><el-button type="primary" native-type="submit" :disabled="parseNumber(screen) === null">Work out the step</el-button></p>
+      </form>
       <p v-else-if="!trouble" role="status">Looking at what this means …</p>
       <p v-for="one in asked?.cautions" :key="one" class="caution">{{ one }}</p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>

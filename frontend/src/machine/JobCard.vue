@@ -31,7 +31,7 @@ async function store(): Promise<void> {
       <progress :value="job.done" :max="job.total" :aria-label="`${job.done} of ${job.total}`"></progress>
       <p class="small">{{ job.done }} of {{ job.total }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}</p>
     </template>
-    <p :class="['failed', 'interrupted'].includes(job.state) ? 'trouble' : ''" role="status">{{ job.message }}</p>
+    <p :class="job.silent || ['failed', 'interrupted', 'not_begun'].includes(job.state) ? 'trouble' : ''" role="status">{{ job.message }}</p>
     <p v-if="job.live.bed !== null" class="small quiet">
       Bed {{ job.live.bed?.toFixed(1) }} °C{{ job.live.bed_target ? ` (wanted ${job.live.bed_target.toFixed(0)})` : '' }},
       nozzle {{ job.live.nozzle?.toFixed(1) }} °C{{ job.live.nozzle_target ? ` (wanted ${job.live.nozzle_target.toFixed(0)})` : '' }}
@@ -59,6 +59,7 @@ progress {
   color: var(--good);
 }
 .state.failed,
+.state.not_begun,
 .state.interrupted {
   color: var(--bad);
 }

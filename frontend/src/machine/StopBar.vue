@@ -1,22 +1,40 @@
 <script setup lang="ts">
-// While a printer works, this stands on every screen.
+// While a printer works, is hot, or does nobody knows what, this stands on every screen.
 import { computed, ref } from 'vue'
-import { sentence, type Schemas } from '@/api/client'
+import { give, http, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
+import { asTime } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import { tell } from '@/shell/undo'
+import AskDialog from './AskDialog.vue'
 import { timeLeft, useWorking } from './jobs'
 
-const { data } = useWorking()
+const { data, error } = useWorking()
 const jobs = computed(() => data.value?.jobs ?? [])
+const unsure = computed(() => data.value?.unsure ?? [])
+// a printer that works shows its own line; heaters alone get one too
+const hot = computed(() => (data.value?.hot ?? []).filter((one) => one.overdue || !jobs.value.some((job) => job.printer_id === one.printer_id)))
 const stop = useChange(({ id, how }: { id: number; how: 'soft' | 'now' }) => api.stopJob(id, how))
+const see = useChange((id: number) => give(http.POST('/api/jobs/{job_id}/seen', { params: { path: { job_id: id } } })))
 const sure = ref<Schemas['JobLineOut'] | null>(null)
+const unheard = ref<Record<number, string>>({})
+const cooling = ref<number | null>(null)
+const wanted = computed<Schemas['JobWanted'] | null>(() => (cooling.value === null ? null : { kind: 'cool', until_steady: true }))
 const moving = (job: Schemas['JobLineOut']): boolean => ['grid', 'repeatability', 'soak'].includes(job.kind)
+const alarm = (job: Schemas['JobLineOut']): string => unheard.value[job.id] ?? (job.silent ? job.message : '')
 
 async function end(job: Schemas['JobLineOut'], how: 'soft' | 'now'): Promise<void> {
   sure.value = null
   try {
-    await stop.mutateAsync({ id: job.id, how })
+    const said = await stop.mutateAsync({ id: job.id, how })
+    if (said.message) unheard.value[job.id] = said.message
+  } catch (e) {
+    tell(`${sentence(e)}${e instanceof Error && /answer/.test(e.message) ? ' Use the power switch.' : ''}`)
+  }
+}
+async function seen(id: number): Promise<void> {
+  try {
+    await see.mutateAsync(id)
   } catch (e) {
     tell(sentence(e))
   }
@@ -25,7 +43,8 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
 </script>
 
 <template>
-  <div v-if="jobs.length" class="bar no-print" role="region" aria-label="Printers at work">
+  <div v-if="jobs.length || unsure.length || hot.length" class="bar no-print" role="region" aria-label="Printers at work">
+    <p v-if="error" class="one alarm" role="alert">Finchwort does not answer, so no stop is heard. Use the power switch.</p>
     <div v-for="job in jobs" :key="job.id" class="one">
       <RouterLink :to="`/printers/${job.printer_id}/machine`" class="what">
         <b>{{ job.printer }}</b> <span>{{ job.name.toLowerCase() }}{{ job.total ? `, ${job.done} of ${job.total}` : '' }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}</span>
@@ -35,6 +54,16 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
         {{ job.stopping ? 'Stopping …' : 'Stop after this one' }}
       </button>
       <button type="button" class="now" :aria-label="`Stop ${job.printer} at once`" @click="end(job, 'now')">Stop now</button>
+      <p v-if="alarm(job)" class="alarm" role="alert">{{ alarm(job) }}</p>
+    </div>
+    <div v-for="job in unsure" :key="job.id" class="one">
+      <p class="alarm" role="alert"><b>{{ job.printer }}</b>: nobody knows what it does now. Use the power switch, then look.</p>
+      <button type="button" @click="seen(job.id)">It stands still</button>
+    </div>
+    <div v-for="one in hot" :key="`hot-${one.printer_id}`" class="one">
+      <p v-if="one.overdue" class="alarm" role="alert"><b>{{ one.printer }}</b>: its heaters should be off since {{ asTime(one.until) }}, and nobody reached it. Use the power switch.</p>
+      <p v-else class="what"><b>{{ one.printer }}</b> is hot. Heaters go off by themselves at {{ asTime(one.until) }}.</p>
+      <button type="button" @click="cooling = one.printer_id">Heaters off</button>
     </div>
     <el-dialog :model-value="sure !== null" :title="`Stop ${sure?.printer ?? ''}?`" width="min(94vw, 420px)" @close="sure = null">
       <div class="row">
@@ -42,6 +71,7 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
         <el-button v-if="sure && moving(sure)" size="large" @click="end(sure, 'soft')">After this reading</el-button>
       </div>
     </el-dialog>
+    <AskDialog v-if="cooling !== null" :printer="cooling" :wanted="wanted" @close="cooling = null" />
   </div>
 </template>
 
@@ -64,8 +94,21 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
 }
 .what {
   flex: 1 1 180px;
+  margin: 0;
   color: var(--ink);
   text-decoration: none;
+}
+.alarm {
+  flex: 1 1 100%;
+  margin: 0;
+  padding: 8px 12px;
+  border-radius: var(--round);
+  background: #92232b;
+  color: #fff;
+  font-weight: 650;
+}
+div.one > .alarm:first-child {
+  flex: 1 1 260px;
 }
 button {
   font: inherit;

@@ -3,11 +3,11 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, watch, type MaybeRefOrGetter } from 'vue'
 import { give, http, type Schemas } from '@/api/client'
 
-export const OVER = ['done', 'failed', 'stopped', 'interrupted']
+export const OVER = ['done', 'failed', 'stopped', 'interrupted', 'not_begun']
 const SOON = 700
 const LATER = 5_000
 
-/** All jobs that wait or run. */
+/** All jobs that wait or run, heaters that are on, and machines of which nobody knows what they do. */
 export const useWorking = () =>
   useQuery({
     queryKey: ['jobs', 'working'],
@@ -55,6 +55,7 @@ export const STATE_WORDS: Record<Schemas['JobLineOut']['state'], string> = {
   failed: 'failed',
   stopped: 'stopped',
   interrupted: 'interrupted',
+  not_begun: 'not begun',
 }
 
 export function timeLeft(seconds: number | null): string {

@@ -133,8 +133,9 @@ function addSurface(): void {
           <div><label class="label" for="most-bed">Bed at most, °C</label><input id="most-bed" v-model="more.most_bed" class="field" inputmode="decimal" /><p v-if="errors.most_bed" class="wrong">{{ errors.most_bed }}</p></div>
           <div><label class="label" for="most-nozzle">Nozzle at most, °C</label><input id="most-nozzle" v-model="more.most_nozzle" class="field" inputmode="decimal" /><p v-if="errors.most_nozzle" class="wrong">{{ errors.most_nozzle }}</p></div>
           <div><label class="label" for="lift">Lift between touches, mm</label><input id="lift" v-model="more.lift" class="field" inputmode="decimal" /><p v-if="errors.lift" class="wrong">{{ errors.lift }}</p></div>
+          <div><label class="label" for="longest-heat">Heaters off after, minutes</label><input id="longest-heat" v-model="more.longest_heat" class="field" inputmode="decimal" /><p v-if="errors.longest_heat" class="wrong">{{ errors.longest_heat }}</p></div>
         </div>
-        <p class="small quiet">Finchwort never asks for more than these, and never moves beyond the printable area.</p>
+        <p class="small quiet">Finchwort never asks for more than these, and never moves beyond the printable area. Heaters it switched on go off by themselves after that time, counted from the last thing you agreed to.</p>
       </div>
     </details>
   </section>

@@ -17,6 +17,7 @@ GROUPS = {
     "temperatures": {"nozzle", "bed"},
     "switch": {"name", "state"},
     "resend": {"line"},
+    "offset": {"value"},
 }
 """What a reply's pattern must find by name."""
 REPLIES = (
@@ -30,6 +31,7 @@ REPLIES = (
     "failed_touch",
     "temperatures",
     "switch",
+    "offset",
 )
 _TRIAL = {"value": 1.0, "x": 1.0, "y": 1.0, "z": 1.0, "feed": 1000.0, "temperature": 60.0, "number": 0}
 

@@ -23,6 +23,10 @@ SLICE = 0.1
 MOST_RESENDS = 8
 LONGEST_LINE = 4_000
 """A line that does not end by then is cut, bytes."""
+MOST_HEARD = 2_000
+"""A machine that says more than this without answering is not understood, lines."""
+MOST_BYTES = 400_000
+"""Nor more than this, bytes."""
 QUIET = 0.3
 """A line on which nothing came for so long has said what it had to say, s."""
 
@@ -82,6 +86,8 @@ class Line:
     ) -> None:
         self.port, self.dialect, self.listen, self.tick = port, dialect, listen, tick
         self._buffer = b""
+        self._taken = 0
+        self._network = port.startswith("socket://")
         self._number = 0
         self._sent: dict[int, str] = {}
         try:
@@ -143,6 +149,7 @@ class Line:
         self._sent = {self._number: framed}
         self._write(framed)
         heard: list[str] = []
+        self._taken = 0
         began = last = time.monotonic()
         resends = owed = 0
         while True:
@@ -167,6 +174,10 @@ class Line:
                     continue
                 if self.dialect.hear("busy", text):
                     continue
+                if len(heard) >= MOST_HEARD:
+                    raise GarbledError(
+                        f"The printer talks without end and does not answer “{command}”. Wrong baud rate, or a loose plug?"
+                    )
                 if self.dialect.hear("ok", text):
                     if owed:  # this one belongs to the request to send again
                         owed -= 1
@@ -178,6 +189,10 @@ class Line:
                 if refused:
                     raise RefusedError(f"The printer refuses “{command}”: {refused['text'][:160]}")
                 heard.append(text)
+            if self._taken > MOST_BYTES:
+                raise GarbledError(
+                    f"The printer sends without end and does not answer “{command}”. Wrong baud rate, or a loose plug?"
+                )
             now = time.monotonic()
             if now - last > patience:
                 raise SilentError(
@@ -209,11 +224,25 @@ class Line:
         try:
             got = self._serial.read(1)
             if got:
-                waiting = getattr(self._serial, "in_waiting", 0)
-                got += self._serial.read(min(waiting, LONGEST_LINE)) if waiting else b""
+                got += self._rest()
         except (serial.SerialException, OSError, TypeError) as error:
             raise LineLostError(_lost(error)) from None
         self._buffer += got
+        self._taken += len(got)
+
+    def _rest(self) -> bytes:
+        """Return what has come already, without waiting for more."""
+        if not self._network:
+            waiting = self._serial.in_waiting
+            return self._serial.read(min(waiting, LONGEST_LINE)) if waiting else b""
+        # over the network nobody says how much waits, so whatever is there is taken
+        self._serial.timeout = 0
+        try:
+            return self._serial.read(LONGEST_LINE)
+        except (serial.SerialException, OSError):
+            return b""  # gone meanwhile: the next read says so, after what was said before is heard
+        finally:
+            self._serial.timeout = SLICE
 
     def _read(self) -> list[str]:
         """Return the lines that are whole, waiting ``SLICE`` seconds at most."""

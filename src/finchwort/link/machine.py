@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from finchwort.core.clearance import MARGIN
 from finchwort.core.printers import Bed
 from finchwort.core.probe import reach
 from finchwort.link.dialect import Dialect
@@ -26,12 +27,30 @@ HEAT_PATIENCE = 240.0
 GAIN = 1.0
 MOST_OFFSET = 10.0
 """mm"""
+SENSED = (-40.0, 600.0)
+"""What a sensor that works can say, °C: a broken or unplugged one says something outside."""
+FAR_TOUCH = 3.0
+"""No bed lies further than this from what was touched before, mm: springs do not reach so far (ours)."""
+FURTHEST_TOUCH = 10.0
+"""Nor is a first touch further from the machine's zero, mm (ours)."""
+NONSENSE = 20.0
+"""A height beyond this is no touch but damage on the line, mm."""
+UNKNOWN_LIFT = 5.0
+"""Over a bed nobody has measured the head travels at least so high, mm (ours)."""
 ROOM = 50.0
 """A heater told nothing is below this, °C; above it the person is warned that it is still hot."""
 
 
 class LimitError(Exception):
     """Asked for something beyond the printer's limits; nothing was sent."""
+
+
+class FarTouchError(LineError):
+    """A touch far outside what a bed can be."""
+
+
+class SensorError(LineError):
+    """A sensor says what cannot be."""
 
 
 @dataclass(frozen=True)
@@ -73,6 +92,14 @@ class Machine:
     def __init__(self, line: Line, limits: Limits) -> None:
         self.line, self.limits = line, limits
         self.homed = False
+        self.touched: list[float] = []
+        self.highest: float | None = None
+        self.known = False
+
+    def begin(self, highest: float | None) -> None:
+        """Begin a walk over ground that is known to be that high against Z = 0 (mm), or not known."""
+        self.highest, self.touched = highest, []
+        self.known = highest is not None
 
     @property
     def dialect(self) -> Dialect:
@@ -115,18 +142,23 @@ class Machine:
         ------
         SilentError
             When no answer holds one.
+        SensorError
+            When a sensor says what no working one can.
         """
         for _ in range(3):
             for text in self.line.send(self.dialect.say("temperatures")):
                 found = self.dialect.hear("temperatures", text)
                 if found:
                     named = found.groupdict()
-                    return Temperatures(
-                        float(named["bed"]),
-                        float(named["nozzle"]),
-                        _maybe(named.get("bed_target")),
-                        _maybe(named.get("nozzle_target")),
-                    )
+                    with contextlib.suppress(ValueError):  # garbage that looks like a number
+                        return _sensible(
+                            Temperatures(
+                                float(named["bed"]),
+                                float(named["nozzle"]),
+                                _maybe(named.get("bed_target")),
+                                _maybe(named.get("nozzle_target")),
+                            )
+                        )
         raise SilentError("The printer answers, but says no temperatures that could be understood.")
 
     def set_heaters(self, bed: float | None, nozzle: float | None) -> None:
@@ -207,9 +239,22 @@ class Machine:
                 if found:
                     with contextlib.suppress(ValueError):  # garbage that looks like a number
                         height = float(found["z"])
-                        if abs(height) <= 20 and self._same_place(found, x, y):
-                            return height
+                        if abs(height) <= NONSENSE and self._same_place(found, x, y):
+                            return self._believe(height, x, y)
         raise SilentError(f"The touch at x {x:g}, y {y:g} mm gave no height that could be understood.")
+
+    def _believe(self, height: float, x: float, y: float) -> float:
+        """Take a touch, unless no bed can lie there."""
+        usual = sorted(self.touched)[len(self.touched) // 2] if self.touched else 0.0
+        most = FAR_TOUCH if self.touched else FURTHEST_TOUCH
+        self.highest = height if self.highest is None else max(self.highest, height)
+        if not abs(height - usual) <= most:
+            raise FarTouchError(
+                f"The touch at x {x:g}, y {y:g} mm gave {height:+.2f} mm; no bed lies there. Something may lie on it, or the "
+                "probe did not let go. Nothing more was touched."
+            )
+        self.touched.append(height)
+        return height
 
     @staticmethod
     def _same_place(found, x: float, y: float) -> bool:
@@ -224,8 +269,12 @@ class Machine:
         self.line.send(self.dialect.say("finish"), patience=60)
 
     def lift(self, z: float | None = None) -> None:
-        """Take the head up to a height, mm."""
-        self.line.send(self.dialect.say("lift", z=self.limits.lift if z is None else z, feed=LIFT_FEED))
+        """Take the head up to a height, mm; never below what is known of the ground, and a margin."""
+        z = self.limits.lift if z is None else z
+        z = max(z, 0.0 if self.highest is None else self.highest + 2 * MARGIN)
+        if not self.known:
+            z = max(z, UNKNOWN_LIFT)
+        self.line.send(self.dialect.say("lift", z=z, feed=LIFT_FEED))
 
     def switches(self) -> dict[str, str]:
         """Read the states of all switches, by name.
@@ -250,6 +299,29 @@ class Machine:
     def stow(self) -> None:
         """Take the probe in, where that is a command."""
         self.line.send(self.dialect.say("stow"))
+
+    def read_offset(self) -> float | None:
+        """Ask for the Z offset in the machine, mm; None when this kind of machine does not tell it.
+
+        Raises
+        ------
+        SilentError
+            When it should tell, and says nothing that could be understood.
+        """
+        said = self.dialect.say("ask_offset")
+        if not said or "offset" not in self.dialect.replies:
+            return None
+        for _ in range(2):
+            for text in self.line.send(said):
+                found = self.dialect.hear("offset", text)
+                if found:
+                    with contextlib.suppress(ValueError):
+                        value = float(found["value"])
+                        if math.isfinite(value) and abs(value) <= 2 * MOST_OFFSET:
+                            return value
+        raise SilentError(
+            "The printer was asked for its Z offset, and said nothing that could be understood."
+        )
 
     def set_offset(self, value: float) -> None:
         """Set the Z offset in the machine (mm) and have it kept over a restart.
@@ -281,6 +353,17 @@ class Machine:
         while (left := until - time.monotonic()) > 0:
             self.line.tick()
             time.sleep(min(0.1, left))
+
+
+def _sensible(now: Temperatures) -> Temperatures:
+    """Give temperatures back, unless a sensor is broken."""
+    for what, value in (("bed", now.bed), ("nozzle", now.nozzle)):
+        if not SENSED[0] <= value <= SENSED[1]:
+            raise SensorError(
+                f"The printer says {value:g} °C for its {what}: that sensor is broken or unplugged. Switch the printer off "
+                "and have the sensor looked at. Leave the protection on."
+            )
+    return now
 
 
 def _maybe(text: str | None) -> float | None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 import time
+import uuid
 from collections.abc import Callable
 from datetime import datetime
 from typing import Any
@@ -14,12 +16,12 @@ from sqlalchemy.orm import Session, sessionmaker
 from finchwort.core.warmup import LEAST as LEAST_SOAK
 from finchwort.core.warmup import fit_soak
 from finchwort.core.wording import micro, millimetres
-from finchwort.link.line import LineError, ResetError
-from finchwort.link.machine import LimitError, Machine, Temperatures
+from finchwort.link.line import LineError, SilentError
+from finchwort.link.machine import FarTouchError, LimitError, Machine, Temperatures
 from finchwort.store import jobs
-from finchwort.store.models import Job
+from finchwort.store.asking import SAME_OFFSET
+from finchwort.store.models import Job, Printer, Visit
 from finchwort.store.offsets import ledger_of, newest_offset, record_offset
-from finchwort.store.printers import get_printer
 
 log = structlog.get_logger()
 
@@ -29,6 +31,10 @@ BEAT_EVERY = 0.4
 
 LEAVE = "leave"
 """The link process itself is told to go."""
+OVERDUE = "overdue"
+"""The heaters were on for as long as they may."""
+LAST_WORDS = 5.0
+"""So long it is tried to switch heaters off when a job has failed, s."""
 
 
 class StopError(Exception):
@@ -46,7 +52,7 @@ class Pulse:
         self, sessions: sessionmaker[Session], job_id: int, owner: str, leaving: threading.Event | None = None
     ) -> None:
         self.sessions, self.job_id, self.owner, self.leaving = sessions, job_id, owner, leaving
-        self.soft = False
+        self.soft = self.overdue = False
         self._lines: list[tuple[datetime, str, str]] = []
         self._kept = 0
         self._last = 0.0
@@ -79,6 +85,7 @@ class Pulse:
             found = jobs.beat(session, self.job_id, self.owner)
             self.write(session)
         self.soft = self.soft or found.stop == jobs.SOFT
+        self.overdue = found.overdue
         if found.stop == jobs.NOW:
             raise StopError(jobs.NOW)
 
@@ -93,10 +100,12 @@ class Pulse:
             self.write(session)
 
     def between(self) -> None:
-        """Between two touches a soft stop counts as well."""
+        """Between two touches a soft stop counts as well, and the end of the longest heating."""
         self.tick()
         if self.soft:
             raise StopError(jobs.SOFT)
+        if self.overdue:
+            raise StopError(OVERDUE)
 
 
 class Work:
@@ -106,6 +115,8 @@ class Work:
         self.sessions, self.owner, self.pulse = sessions, owner, pulse
         self.job_id, self.kind, self.params = job.id, job.kind, dict(job.params)
         self.visit_id, self.client_key = job.visit_id, job.client_key
+        self.printer_id, self.line_id = job.printer_id, job.line_id
+        self.longest_heat = job.printer.longest_heat
         self.began = time.monotonic()
         self.live: dict[str, Any] = {}
 
@@ -127,8 +138,10 @@ class Work:
             "repeatability": self.repeatability,
             "soak": self.soak,
             "grid": self.grid,
+            "read_offset": self.read_offset,
             "offset": self.offset,
         }
+        machine.begin(self.params.get("highest"))
         return doing[self.kind](machine)
 
     def tell(self, message: str | None = None, **live: Any) -> None:
@@ -191,13 +204,23 @@ class Work:
             f"{what} {value:g} °C" for what, value in (("bed", bed), ("nozzle", nozzle)) if value is not None
         ]
         self.tell(f"Heating: {', '.join(goals)}.")
+        if bed or nozzle:
+            with self.sessions.begin() as session:
+                jobs.heaters_on(session, self.line_id, self.printer_id, self.longest_heat)
         reached = machine.heat(bed, nozzle, watch)
         self.warmth(reached)
-        return "The heaters are there. The plate goes on moving until it is warm through."
+        if not (bed or nozzle):
+            return "The heaters are off."
+        return (
+            "The heaters are there. The plate goes on moving until it is warm through. "
+            f"They go off by themselves {self.longest_heat:g} minutes after the last thing you agree to."
+        )
 
     def cool(self, machine: Machine) -> str:
         """Switch the heaters off."""
         machine.set_heaters(0, 0)
+        with self.sessions.begin() as session:
+            jobs.heaters_off(session, self.line_id)
         now = machine.temperatures()
         self.warmth(now)
         hot = max(now.bed, now.nozzle) >= 50
@@ -292,27 +315,70 @@ class Work:
         machine.lift()
         return self.conclude("grid")
 
+    def read_offset(self, machine: Machine) -> str:
+        """Ask what stands in the machine as its Z offset."""
+        value = machine.read_offset()
+        self.tell(offset=value, offset_told=value is not None)
+        if value is None:
+            return "This kind of printer does not tell its Z offset over the line. Read it on its screen."
+        return f"The printer's Z offset is {millimetres(value, signed=True)}, as it says itself."
+
     def offset(self, machine: Machine) -> str:
-        """Set the Z offset in the machine, and write it down."""
-        value = self.params["value"]
+        """Set the Z offset in the machine, read it back, and write it down."""
+        value, agreed = self.params["value"], self.params["before"]
+        before = machine.read_offset()
+        if before is not None and abs(before - agreed) > SAME_OFFSET:
+            raise LimitError(
+                f"The printer says {millimetres(before, signed=True)} now, and it was {millimetres(agreed, signed=True)} when "
+                "you agreed. Nothing was sent. Look again how far that would move the tip."
+            )
         machine.set_offset(value)
+        try:
+            after = machine.read_offset()
+        except LineError as error:
+            self.write_down(agreed, value, "sent over the line, not read back")
+            raise type(error)(
+                f"{error} The value was sent, and written down, but not read back: read it on the printer before you print."
+            ) from None
+        if after is not None and abs(after - value) > SAME_OFFSET:
+            self.write_down(agreed, after, "read back after another value was sent")
+            raise LimitError(
+                f"{millimetres(value, signed=True)} was sent, but the printer says {millimetres(after, signed=True)} now. That is "
+                "written down. Look at its menu before you print."
+            )
+        self.write_down(agreed, value, "sent over the line" + ("" if after is None else ", read back"))
+        told = "not read back, as this kind of printer does not tell it" if after is None else "read back"
+        return f"The printer's Z offset is {millimetres(value, signed=True)} now ({told}), stored in its memory and written down."
+
+    def write_down(self, before: float, value: float, note: str) -> None:
+        """Write down what stands in the machine now, whatever became of the visit."""
         with self.sessions.begin() as session:
-            printer = get_printer(session, jobs.get_job(session, self.job_id).printer_id)
+            printer = session.get(Printer, self.printer_id)
             book = ledger_of(newest_offset(session, printer.id), printer)
+            if abs(book.parts.get("printer", before) - before) > SAME_OFFSET:
+                # what was written down was not what stood there: that comes first
+                record_offset(
+                    session,
+                    printer.id,
+                    {**book.parts, "printer": before},
+                    "typed",
+                    client_key=str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self.client_key} before")),
+                    note="read from the printer",
+                )
+            visit = session.get(Visit, self.visit_id) if self.visit_id else None
+            open_one = visit is not None and visit.ended_at is None and visit.deleted_at is None
+            margin = self.params.get("margin")
             record_offset(
                 session,
                 printer.id,
                 {**book.parts, "printer": value},
                 self.params["reason"],
                 client_key=self.client_key,
-                visit_id=self.visit_id,
-                data=None
-                if self.params.get("margin") is None
-                else {"found": {"margin": self.params["margin"]}},
-                note="sent over the line",
+                visit_id=self.visit_id if open_one else None,
+                data=None if margin is None else {"found": {"margin": margin}},
+                note=note,
             )
             self.pulse.write(session)
-        return f"The printer's Z offset is {millimetres(value, signed=True)} now, stored in its memory and written down."
 
     def conclude(self, kind: str) -> str:
         """Store what a whole job read with its visit."""
@@ -323,44 +389,90 @@ class Work:
 
 
 def run_job(sessions: sessionmaker[Session], job: Job, owner: str, pulse: Pulse, machine: Machine) -> bool:
-    """Do a job and end it in a clear state.
+    """Do a job and end it in a clear state, whatever comes.
 
     Returns
     -------
     bool
         Whether the line may be kept open for the next job.
     """
-    work = Work(sessions, job, owner, pulse)
     good = True
     try:
-        state, message = jobs.DONE, work.do(machine)
+        state, message = jobs.DONE, Work(sessions, job, owner, pulse).do(machine)
     except StopError as stop:
         state = jobs.STOPPED
         if stop.how == jobs.NOW:
             machine.stop_now()
+            with sessions.begin() as session:
+                jobs.heaters_off(session, job.line_id)
             message = "Stopped at once; heaters and motors are off. Switch the printer off and on, then connect and home again."
             good = False
         elif stop.how == LEAVE:
             state, good = jobs.INTERRUPTED, False
+            message = f"The link process was shut down meanwhile. {after_heat(sessions, job, machine)} Look at the machine."
+        elif stop.how == OVERDUE:
             message = (
-                "The link process was shut down meanwhile. Heaters are as they were: look at the machine."
+                f"Heaters were on for {job.printer.longest_heat:g} minutes, as long as they may without your agreeing to "
+                f"something. {switch_off(sessions, job.line_id, machine)}"
             )
         else:
-            message = "Stopped after the reading under way, as you asked. Heaters are as they were."
+            message = (
+                f"Stopped after the reading under way, as you asked. {after_heat(sessions, job, machine)}"
+            )
     except LimitError as error:
+        state, message = jobs.FAILED, _and_heat(sessions, job, machine, str(error))
+    except FarTouchError as error:
         state, message = jobs.FAILED, str(error)
-    except ResetError as error:
-        state, message, good = jobs.INTERRUPTED, str(error), False
-        machine.homed = False
+        with contextlib.suppress(LineError, StopError):
+            machine.lift()
     except LineError as error:
-        state, message, good = jobs.INTERRUPTED, str(error), False
+        state, good = jobs.INTERRUPTED, False
+        machine.homed = False
+        message = _and_heat(sessions, job, machine, str(error))
     except jobs.LostError:
         log.warning("job lost", job=job.id, owner=owner)
         machine.stop_now()
         pulse.flush()
         return False
+    except (
+        Exception
+    ) as error:  # whatever an answer or a missing record does, the job ends and the worker lives
+        log.error("unforeseen error in a job", job=job.id, kind=job.kind, exc_info=error)
+        state, good = jobs.FAILED, False
+        said = f"Something went wrong in Finchwort itself ({type(error).__name__}). Look at the machine."
+        message = _and_heat(sessions, job, machine, said)
     end_work(sessions, job.id, owner, state, message, pulse)
     return good
+
+
+def _and_heat(sessions: sessionmaker[Session], job: Job, machine: Machine, said: str) -> str:
+    """Add to what went wrong what became of the heaters, when this job was to heat."""
+    return f"{said} {switch_off(sessions, job.line_id, machine)}" if job.kind == "heat" else said
+
+
+def after_heat(sessions: sessionmaker[Session], job: Job, machine: Machine) -> str:
+    """Switch off what a heating that was broken off has switched on; say how the heaters are."""
+    return switch_off(sessions, job.line_id, machine) if job.kind == "heat" else "Heaters are as they were."
+
+
+def switch_off(sessions: sessionmaker[Session], line_id: int, machine: Machine) -> str:
+    """Try to switch the heaters off, once and shortly; say whether it went through."""
+    line = machine.line
+    until = time.monotonic() + LAST_WORDS
+
+    def hurry() -> None:
+        if time.monotonic() > until:
+            raise SilentError("No answer.")
+
+    line.tick = hurry
+    try:
+        line.renumber()
+        machine.set_heaters(0, 0)
+    except LineError:
+        return f"Heaters could not be switched off: what was on stays on. {jobs.POWER}"
+    with sessions.begin() as session:
+        jobs.heaters_off(session, line_id)
+    return "The heaters were switched off."
 
 
 def end_work(
@@ -369,8 +481,8 @@ def end_work(
     """Write down how a job ended, unless it is not ours any more."""
     with sessions.begin() as session:
         pulse.write(session)
-        job = jobs.get_job(session, job_id)
-        if job.owner == owner and job.state == jobs.RUNNING:
+        job = session.get(Job, job_id)
+        if job is not None and job.owner == owner and job.state == jobs.RUNNING:
             if state != jobs.DONE and job.done:
                 message += " What was read is kept."
             jobs.end_job(session, job, state, message)

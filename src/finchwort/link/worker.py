@@ -6,7 +6,9 @@ import os
 import socket
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
 import structlog
@@ -16,8 +18,9 @@ from sqlalchemy.orm import Session, sessionmaker
 from finchwort.link.dialect import DialectError, load_dialect
 from finchwort.link.line import Line, LineError
 from finchwort.link.machine import Limits, Machine
-from finchwort.link.work import Pulse, StopError, end_work, run_job
+from finchwort.link.work import Pulse, StopError, end_work, run_job, switch_off
 from finchwort.store import jobs
+from finchwort.store.logbook import write_entry
 from finchwort.store.models import Job, Printer
 from finchwort.store.printers import bed_of
 
@@ -28,6 +31,10 @@ POLL = 0.5
 IDLE = 60.0
 """A line without work is closed and given back after this, s: opening it makes many boards start anew."""
 KEEP_EVERY = 5.0
+RETRY = 15.0
+"""Heaters that could not be switched off are tried again after this, s."""
+MOST_DEATHS = 5
+"""A link whose workers end more often than this gives up."""
 
 
 @dataclass
@@ -55,15 +62,25 @@ class Worker:
         Tells the workers of one process apart.
     dialects : Path, optional
         A folder of dialects of one's own.
+    since : datetime, optional
+        What was agreed to before does not begin by itself.
     """
 
     def __init__(
-        self, sessions: sessionmaker[Session], name: str = "", number: int = 0, dialects: Path | None = None
+        self,
+        sessions: sessionmaker[Session],
+        name: str = "",
+        number: int = 0,
+        dialects: Path | None = None,
+        since: datetime | None = None,
     ) -> None:
         self.sessions, self.name, self.dialects = sessions, name, dialects
         self.owner = f"{socket.gethostname()[:40]}:{os.getpid()}:{number}"
         self.held: Held | None = None
         self.leaving = threading.Event()
+        self.since = since
+        self._retry = 0.0
+        self._told: set[int] = set()
 
     def run(self, stopping: threading.Event) -> None:
         """Work until told to stop."""
@@ -77,6 +94,11 @@ class Worker:
                     self.let_go()
                     busy = False
                     stopping.wait(2)
+                except Exception as error:  # no answer and no missing record ends a worker
+                    log.error("unforeseen error in a worker", exc_info=error)
+                    self.let_go()
+                    busy = False
+                    stopping.wait(2)
                 if not busy:
                     stopping.wait(POLL)
         finally:
@@ -85,9 +107,10 @@ class Worker:
     def step(self) -> bool:
         """Do one job if there is one; tell whether there was."""
         with self.sessions.begin() as session:
-            job = jobs.claim_job(session, self.owner, self.name)
+            job = jobs.claim_job(session, self.owner, self.name, self.since)
             printer = job.printer if job else None
         if job is None or printer is None:
+            self._cool_down()
             self._idle()
             return False
         pulse = Pulse(self.sessions, job.id, self.owner, self.leaving)
@@ -104,6 +127,12 @@ class Worker:
         except jobs.LostError:
             self.let_go()
             return True
+        except Exception as error:
+            log.error("unforeseen error in greeting", job=job.id, exc_info=error)
+            self.let_go()
+            said = f"Something went wrong in Finchwort itself ({type(error).__name__}). Nothing was begun."
+            end_work(self.sessions, job.id, self.owner, jobs.FAILED, said, pulse)
+            return True
         try:
             good = run_job(self.sessions, job, self.owner, pulse, machine)
         except BaseException:
@@ -117,16 +146,54 @@ class Worker:
             self.let_go()
         return True
 
+    def _cool_down(self) -> None:
+        """Switch off heaters that were on for as long as they may."""
+        if time.monotonic() < self._retry:
+            return
+        with self.sessions.begin() as session:
+            found = jobs.claim_overdue(session, self.owner, self.name)
+        if found is None:
+            return
+        line, printer = found
+        held = self.held
+        if held is not None and held.line_id == line.id:
+            machine = held.machine
+        else:
+            self.let_go()
+            try:
+                opened = Line(printer.port, load_dialect(printer.dialect, self.dialects), printer.baud)
+                machine = Machine(opened, limits_of(printer))
+                now = time.monotonic()
+                self.held = Held(line.id, printer.port, printer.dialect, printer.baud, machine, now, now)
+                machine.greet()
+            except (LineError, DialectError) as error:
+                log.error("heaters not reached", printer=printer.id, error=str(error))
+                self._overdue(line.id, printer, f"{error} What was on stays on. {jobs.POWER}")
+                self.let_go(line.id)
+                return
+        said = switch_off(self.sessions, line.id, machine)
+        self._overdue(line.id, printer, said)
+        if jobs.POWER in said:
+            self.let_go()
+
+    def _overdue(self, line_id: int, printer: Printer, said: str) -> None:
+        """Write down what became of heaters whose time was over, the first time it is tried."""
+        failed = jobs.POWER in said
+        if failed:
+            self._retry = time.monotonic() + RETRY
+        if failed and line_id in self._told:
+            return
+        (self._told.add if failed else self._told.discard)(line_id)
+        with self.sessions.begin() as session:
+            title = f"Heaters were on for {printer.longest_heat:g} minutes: " + (
+                "not switched off" if failed else "switched off"
+            )
+            write_entry(session, "job", title, said, printer=session.get(Printer, printer.id))
+
     def _machine(self, job: Job, printer: Printer, pulse: Pulse) -> Machine:
         """Return the machine at the job's line, opening it when it is not held."""
         held = self.held
-        limits = Limits(
-            bed_of(printer),
-            (printer.probe_dx, printer.probe_dy),
-            printer.most_bed,
-            printer.most_nozzle,
-            printer.lift,
-        )
+        limits = limits_of(printer)
         same = held is not None and (held.line_id, held.port, held.dialect, held.baud) == (
             job.line_id,
             printer.port,
@@ -166,17 +233,41 @@ class Worker:
             self.held.machine.line.close()
             self.held = None
 
-    def let_go(self) -> None:
-        """Close the line and give it back."""
+    def let_go(self, line_id: int | None = None) -> None:
+        """Close the line and give it back, also one that could not be opened."""
         held = self.held
         self._close()
-        if held is None:
+        if held is None and line_id is None:
             return
+        line_id = held.line_id if held is not None else line_id
         try:
             with self.sessions.begin() as session:
-                jobs.release_line(session, held.line_id, self.owner)
+                jobs.release_line(session, line_id, self.owner)
         except DBAPIError:
-            log.warning("line not given back; its lease runs out by itself", line=held.line_id)
+            log.warning("line not given back; its lease runs out by itself", line=line_id)
+
+
+def _beginning(sessions: sessionmaker[Session], stopping: threading.Event) -> datetime | None:
+    """The database's time now, waited for while it does not answer."""
+    while not stopping.is_set():
+        try:
+            with sessions() as session:
+                return jobs.db_now(session)
+        except DBAPIError as error:
+            log.error("database unreachable", error=str(error.orig))
+            stopping.wait(2)
+    return None
+
+
+def limits_of(printer: Printer) -> Limits:
+    """What a printer's set-up allows."""
+    return Limits(
+        bed_of(printer),
+        (printer.probe_dx, printer.probe_dy),
+        printer.most_bed,
+        printer.most_nozzle,
+        printer.lift,
+    )
 
 
 def run_link(
@@ -185,23 +276,38 @@ def run_link(
     name: str = "",
     workers: int = 4,
     dialects: Path | None = None,
-) -> None:
-    """Run workers until told to stop; a job under way ends interrupted when the process goes."""
-    threads = [
-        threading.Thread(
-            target=Worker(sessions, name, number, dialects).run,
-            args=(stopping,),
-            name=f"link-{number}",
-            daemon=True,
-        )
-        for number in range(workers)
-    ]
-    for thread in threads:
+    ready: Callable[[], None] = lambda: None,
+) -> bool:
+    """Run workers until told to stop; a job under way ends interrupted when the process goes.
+
+    ``ready`` is called as soon as jobs that are asked for from then on will be taken.
+
+    Returns
+    -------
+    bool
+        False when it gave up, because its workers ended again and again.
+    """
+
+    def begin(number: int) -> threading.Thread:
+        worker = Worker(sessions, name, number, dialects, since)
+        thread = threading.Thread(target=worker.run, args=(stopping,), name=f"link-{number}", daemon=True)
         thread.start()
+        return thread
+
+    since = _beginning(sessions, stopping)
+    ready()
+    threads = [begin(number) for number in range(workers)]
+    deaths = 0
     while not stopping.wait(0.5):
-        dead = [thread.name for thread in threads if not thread.is_alive()]
-        if dead:
-            log.error("a worker ended", workers=dead)
-            stopping.set()
+        for number, thread in enumerate(threads):
+            if thread.is_alive():
+                continue
+            deaths += 1
+            log.error("a worker ended, another takes its place", worker=thread.name, deaths=deaths)
+            if deaths > MOST_DEATHS:
+                stopping.set()
+                break
+            threads[number] = begin(number)
     for thread in threads:
         thread.join(timeout=10)
+    return deaths <= MOST_DEATHS

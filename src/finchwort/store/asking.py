@@ -8,6 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from sqlalchemy.orm import Session
+
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
 from finchwort.core.offsets import Ledger
 from finchwort.core.planning import survey_minutes
@@ -15,9 +17,11 @@ from finchwort.core.probe import grid_points, in_reach, reach, walking_order
 from finchwort.core.repeatability import LEAST as LEAST_TOUCHES
 from finchwort.core.repeatability import MOST as MOST_TOUCHES
 from finchwort.core.wording import duration, millimetres
-from finchwort.store.errors import ConflictError
-from finchwort.store.jobs import KINDS
+from finchwort.store.clearance import highest_ground
+from finchwort.store.errors import ConflictError, ReadFirstError, TypeFirstError
+from finchwort.store.jobs import KINDS, offset_read, pace_of
 from finchwort.store.models import Job, JobReading, Printer
+from finchwort.store.offsets import newest_offset
 from finchwort.store.printers import bed_of
 
 MOST_POINTS = 625
@@ -33,7 +37,30 @@ CLOSER = (
 )
 MOST_MOVE = 0.5
 """An offset is changed by no more than this at once over the line, mm (ours)."""
+SAME_OFFSET = 0.006
+"""Two offsets are one when they differ by no more: machines say them to the hundredth, mm."""
+WALKS = ("grid", "repeatability", "soak", "park")
+"""In these the head travels over the bed."""
 STILL_HOT = "Heaters that are on stay on."
+
+
+@dataclass(frozen=True)
+class Stands:
+    """What is known of the Z offset in a machine.
+
+    Attributes
+    ----------
+    told : float or None
+        As the machine said just now, mm.
+    tells : bool or None
+        Whether this kind of machine says it; None when it was not asked just now.
+    written : float or None
+        As it was written down, mm.
+    """
+
+    told: float | None = None
+    tells: bool | None = None
+    written: float | None = None
 
 
 @dataclass(frozen=True)
@@ -70,13 +97,29 @@ class Asked:
         return hashlib.sha256(text.encode()).hexdigest()[:24]
 
 
+def gather(session: Session, printer: Printer, kind: str) -> dict[str, Any]:
+    """Gather what `ask` needs to know beyond the wish: this printer's pace, its ground, and the offset in the machine."""
+    found: dict[str, Any] = {"seconds": pace_of(session, printer.id)}
+    if kind in WALKS:
+        found["highest"] = highest_ground(session, printer)
+    if kind == "offset":
+        newest, read = newest_offset(session, printer.id), offset_read(session, printer.id)
+        found["stands"] = Stands(
+            told=read.live.get("offset") if read else None,
+            tells=read.live.get("offset_told") if read else None,
+            written=newest.parts.get("printer") if newest is not None else None,
+        )
+    return found
+
+
 def ask(
     printer: Printer,
     kind: str,
     wanted: dict[str, Any],
     *,
     seconds: float | None = None,
-    offset: float | None = None,
+    stands: Stands | None = None,
+    highest: float | None = None,
 ) -> Asked:
     """Check what is asked of a printer and say what will happen.
 
@@ -87,11 +130,13 @@ def ask(
     wanted : dict
         heat: ``bed``, ``nozzle`` (°C).  park: ``x``, ``y``, ``name``.  repeatability: ``x``, ``y``, ``count``.
         soak: ``x``, ``y``, ``every``, ``longest`` (s), ``until_steady``.  grid: ``points`` (mm).
-        offset: ``value`` (mm, in the machine's own sign), ``reason``.
+        offset: ``value`` (mm, in the machine's own sign), ``reason``; ``before`` (mm) where the machine does not tell it.
     seconds : float, optional
         This printer's pace, s a place.
-    offset : float, optional
-        What stands in the printer, as far as it was written down, mm.
+    stands : Stands, optional
+        What is known of the offset in the machine.
+    highest : float, optional
+        The highest ground there may be against Z = 0, mm; None when nobody knows.
 
     Raises
     ------
@@ -111,6 +156,7 @@ def ask(
         "cool": (f"Switch both heaters of {name} off.", False),
         "temperatures": (f"Read the temperatures of {name}. Nothing moves.", False),
         "switches": (f"Read the switch states of {name}. Nothing moves.", False),
+        "read_offset": (f"Ask {name} what stands in it as its Z offset. Nothing moves.", False),
     }
     if kind in plain:
         sentence, moves = plain[kind]
@@ -118,20 +164,20 @@ def ask(
     if kind == "heat":
         return _heat(printer, wanted)
     if kind == "park":
-        return _park(printer, wanted)
+        return _park(printer, wanted, highest)
     if kind == "offset":
-        return _offset(printer, wanted, offset)
+        return _offset(printer, wanted, stands or Stands())
     if printer.probe_kind == "none":
         raise ConflictError(f"{name} is set up without a probe. Say in its set-up what touches the bed.")
     if kind == "grid":
-        return _grid(printer, wanted, seconds)
+        return _grid(printer, wanted, seconds, highest)
     x, y = _place(printer, wanted)
     first = f"Home {name}, then touch"
     if kind == "repeatability":
         count = int(wanted.get("count", 10))
         if not LEAST_TOUCHES <= count <= MOST_TOUCHES:
             raise OutOfRangeError(f"A test has {LEAST_TOUCHES} to {MOST_TOUCHES} touches.")
-        params = {"x": x, "y": y, "count": count}
+        params = {"x": x, "y": y, "count": count, "highest": highest}
         sentence = f"{first} the bed at x {x:g}, y {y:g} mm {count} times."
         minutes = survey_minutes([(x, y)] * count, seconds=seconds) + HOMING
         return Asked(kind, params, count, sentence, (MOVES, STILL_HOT), True, False, minutes)
@@ -139,6 +185,10 @@ def ask(
     longest = float(wanted.get("longest", SOAK_LONGEST))
     if not 2 <= every <= 600 or not every <= longest <= 4 * 3600:
         raise OutOfRangeError("Readings 2 to 600 s apart, for up to four hours.")
+    if longest > 60 * printer.longest_heat:
+        raise OutOfRangeError(
+            f"Watch for {printer.longest_heat:g} minutes at most: heaters go off after that, as this printer's set-up says."
+        )
     until = bool(wanted.get("until_steady", True))
     params = {
         "x": x,
@@ -147,6 +197,7 @@ def ask(
         "longest": longest,
         "until_steady": until,
         "most": MOST_SOAK,
+        "highest": highest,
     }
     sentence = (
         f"{first} the bed at x {x:g}, y {y:g} mm every {every:g} s, "
@@ -171,10 +222,15 @@ def _heat(printer: Printer, wanted: dict[str, Any]) -> Asked:
     if not goals:
         raise ChoiceError("Say how hot bed or nozzle are to become.")
     sentence = f"Heat {' and '.join(goals)} on {printer.name}, and wait until it is there. Nothing moves."
+    if any(params.values()):
+        sentence += (
+            f" After {printer.longest_heat:g} minutes the heaters go off by themselves, unless you agree to something more "
+            "before."
+        )
     return Asked("heat", params, 0, sentence, (HOT,), False, True, None)
 
 
-def _park(printer: Printer, wanted: dict[str, Any]) -> Asked:
+def _park(printer: Printer, wanted: dict[str, Any], highest: float | None) -> Asked:
     x, y = _number(wanted, "x"), _number(wanted, "y")
     bed = bed_of(printer)
     x, y = min(max(x, bed.x_min), bed.x_max), min(max(y, bed.y_min), bed.y_max)
@@ -182,23 +238,37 @@ def _park(printer: Printer, wanted: dict[str, Any]) -> Asked:
     sentence = (
         f"Lift the head of {printer.name} and take it over {name}, after homing when that was not done."
     )
-    return Asked("park", {"x": x, "y": y, "name": name}, 0, sentence, (MOVES,), True, False, None)
+    params = {"x": x, "y": y, "name": name, "highest": highest}
+    return Asked("park", params, 0, sentence, (MOVES,), True, False, None)
 
 
-def _offset(printer: Printer, wanted: dict[str, Any], before: float | None) -> Asked:
+def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands) -> Asked:
     if wanted.get("value") is None:
         raise ChoiceError("Say which Z offset is to be set.")
     value = round(_number(wanted, "value"), 2)
-    if before is None:
-        raise ConflictError(
-            "Write down first what stands in the printer now: nobody knows how far this would move the tip."
+    if stands.tells is None:
+        raise ReadFirstError(f"{printer.name} is asked first what stands in it now.")
+    if stands.tells:
+        before, whence = stands.told, "as the printer says"
+    elif wanted.get("before") is not None:
+        before, whence = round(_number(wanted, "before"), 4), "as you read on its screen"
+    else:
+        raise TypeFirstError(
+            f"{printer.name} cannot be asked what stands in it. Type the Z offset that its screen shows now."
         )
-    closer = Ledger({"printer": value}, printer.closer_is).closer_by(
-        Ledger({"printer": before}, printer.closer_is)
+    there = Ledger({"printer": before}, printer.closer_is)
+    closer = Ledger({"printer": value}, printer.closer_is).closer_by(there)
+    written = stands.written
+    other = written is not None and abs(written - before) > SAME_OFFSET
+    differs = (
+        f" {millimetres(written, signed=True)} is written down, which is not what stands there."
+        if other
+        else ""
     )
-    if abs(closer) > MOST_MOVE:
+    if abs(closer) > MOST_MOVE + 1e-9:
         raise OutOfRangeError(
-            f"That would move the tip by {millimetres(abs(closer))} at once. Go in steps of {MOST_MOVE:g} mm at most."
+            f"The printer has {millimetres(before, signed=True)} ({whence}), so that would move the tip by "
+            f"{millimetres(abs(closer))} at once.{differs} Go in steps of {MOST_MOVE:g} mm at most."
         )
     way = (
         f"{millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"
@@ -206,14 +276,20 @@ def _offset(printer: Printer, wanted: dict[str, Any], before: float | None) -> A
         else "as it was"
     )
     sentence = (
-        f"Set the Z offset of {printer.name} to {millimetres(value, signed=True)} ({way}; before {millimetres(before, signed=True)}) "
-        "and store it in its memory. Nothing moves."
+        f"Set the Z offset of {printer.name} to {millimetres(value, signed=True)} ({way}; before {millimetres(before, signed=True)}, "
+        f"{whence}) and store it in its memory. Nothing moves."
     )
-    params = {"value": value, "reason": str(wanted.get("reason") or "typed"), "margin": wanted.get("margin")}
-    return Asked("offset", params, 0, sentence, (CLOSER,) if closer > 0 else (), False, False, None)
+    params = {
+        "value": value,
+        "before": before,
+        "reason": str(wanted.get("reason") or "typed"),
+        "margin": wanted.get("margin"),
+    }
+    cautions = (*((differs.strip(),) if differs else ()), *((CLOSER,) if closer > 0 else ()))
+    return Asked("offset", params, 0, sentence, cautions, False, False, None)
 
 
-def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None) -> Asked:
+def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, highest: float | None) -> Asked:
     bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
     points = [(float(x), float(y)) for x, y in wanted.get("points") or ()]
     if not points and wanted.get("columns"):
@@ -234,7 +310,7 @@ def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None) -> As
         )
     if not wanted.get("columns"):
         points = [points[i] for i in walking_order(points)]
-    params: dict[str, Any] = {"points": [list(point) for point in points]}
+    params: dict[str, Any] = {"points": [list(point) for point in points], "highest": highest}
     minutes = survey_minutes(points, seconds=seconds) + HOMING
     sentence = (
         f"Home {printer.name}, then probe {len(points)} places on the bed, about {duration(60 * minutes)}."
@@ -263,7 +339,7 @@ def ask_resume(
     left = [list(point) for point in planned if (round(point[0], 3), round(point[1], 3)) not in read]
     if not left:
         raise ConflictError("Every place was read already: keep these readings.")
-    params: dict[str, Any] = {"points": left}
+    params: dict[str, Any] = {"points": left, "highest": max((r.height for r in readings), default=None)}
     sentence = f"Home {printer.name}, "
     if readings:
         last = readings[-1]

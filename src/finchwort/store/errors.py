@@ -17,5 +17,13 @@ class ConflictError(StoreError):
     """The request does not fit the state of the record."""
 
 
+class ReadFirstError(ConflictError):
+    """The machine must be asked first what stands in it."""
+
+
+class TypeFirstError(ConflictError):
+    """The machine cannot be asked what stands in it: the person reads it on its screen."""
+
+
 class KeyTakenError(ConflictError):
     """The key of a request stands for something else, or for what was deleted since."""

@@ -14,12 +14,13 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import func, insert, or_, select, update
+from sqlalchemy import ColumnElement, func, insert, or_, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.errors import CoreError
 from finchwort.core.surveys import MAX_READINGS, Survey
 from finchwort.core.wording import micro
+from finchwort.store.at_work import NAMES, RUNNING, WAITING, refuse_at_work
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StoreError
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Job, JobLine, JobReading, MachineLine, Printer, Visit
@@ -27,49 +28,32 @@ from finchwort.store.probing import assess_test, store_test
 from finchwort.store.surveys import store_survey
 from finchwort.store.visits import get_visit
 
-KINDS = (
-    "connect",
-    "temperatures",
-    "home",
-    "heat",
-    "cool",
-    "park",
-    "switches",
-    "repeatability",
-    "soak",
-    "grid",
-    "offset",
-)
-WAITING, RUNNING, DONE, FAILED, STOPPED, INTERRUPTED = STATES = (
-    "waiting",
-    "running",
+KINDS = tuple(NAMES)
+DONE, FAILED, STOPPED, INTERRUPTED, NOT_BEGUN = OVER = (
     "done",
     "failed",
     "stopped",
     "interrupted",
+    "not_begun",
 )
-OVER = (DONE, FAILED, STOPPED, INTERRUPTED)
+STATES = (WAITING, RUNNING, *OVER)
 LEASE = timedelta(seconds=20)
 """An owner who is silent for so long has lost its line."""
+SILENT = timedelta(seconds=6)
+"""An owner who did not renew its lease for so long does not hear a stop (it renews it every 0.4 s; opening a line may take five)."""
+AGREED = timedelta(minutes=2)
+"""A sentence that was agreed to is worth so long: whoever agreed stands beside the machine."""
+FRESH = timedelta(minutes=2)
+"""What a printer said of its offset counts for so long."""
 CLEAN_SHIFT = 0.002
 """A zero that moved by less than this on resuming is taken as unmoved, mm (ours)."""
 SOFT, NOW = "soft", "now"
 """Stop after the reading under way, or stop the machine at once."""
 MOST_LINES = 20_000
 """So many lines of conversation are kept of one job."""
-NAMES = {
-    "connect": "Connect",
-    "temperatures": "Read the temperatures",
-    "home": "Home",
-    "heat": "Heat and wait",
-    "cool": "Heaters off",
-    "park": "Park over a place",
-    "switches": "Read the switches",
-    "repeatability": "Touch one place again and again",
-    "soak": "Watch one place warm through",
-    "grid": "Probe the bed",
-    "offset": "Set the Z offset",
-}
+BEGINNING = datetime(1970, 1, 1, tzinfo=UTC)
+POWER = "Use the power switch."
+AGAIN = "It was not begun within two minutes of your agreeing to it. Nothing happened. Look at the machine and agree again."
 
 
 class LostError(Exception):
@@ -83,9 +67,12 @@ class Beat:
     Attributes
     ----------
     stop : {"soft", "now"} or None
+    overdue : bool
+        The heaters were on for as long as they may.
     """
 
     stop: str | None
+    overdue: bool = False
 
 
 def db_now(session: Session) -> datetime:
@@ -119,15 +106,16 @@ def queue_job(
     if not printer.port:
         raise ConflictError(f"{printer.name} has no line set up. Name its port in the printer's set-up.")
     # the printer's row is the gate: two requests at once queue one after the other
-    session.execute(select(Printer.id).where(Printer.id == printer.id).with_for_update())
-    end_abandoned(session)
-    busy = session.scalars(
-        select(Job).where(Job.printer_id == printer.id, Job.state.in_((WAITING, RUNNING)))
-    ).first()
-    if busy is not None:
-        raise ConflictError(
-            f"{printer.name} is at work: {NAMES[busy.kind].lower()}. Stop that first, or wait for it."
-        )
+    gone = session.execute(
+        select(Printer.deleted_at).where(Printer.id == printer.id).with_for_update()
+    ).scalar_one()
+    if gone is not None:
+        raise NotFoundError("There is no such printer. It may have been deleted.")
+    known = job_by_key(session, client_key)
+    if known is not None:
+        return known  # the same request came twice at the same moment
+    settle(session)
+    refuse_at_work(session, printer)
     if visit_id is not None:
         visit = get_visit(session, visit_id)
         if visit.printer_id != printer.id:
@@ -135,6 +123,7 @@ def queue_job(
         if visit.ended_at is not None:
             raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     job = Job(
+        created_at=db_now(session),
         printer=printer,
         visit_id=visit_id,
         line_id=_line_of(session, printer).id,
@@ -174,7 +163,7 @@ def get_job(session: Session, job_id: int) -> Job:
     NotFoundError
     """
     job = session.get(Job, job_id, options=[joinedload(Job.printer)])
-    if job is None or job.printer.deleted_at is not None:
+    if job is None:
         raise NotFoundError("There is no such job.")
     return job
 
@@ -193,33 +182,32 @@ def list_jobs(session: Session, printer_id: int, limit: int = 30) -> list[Job]:
 def working_jobs(session: Session) -> list[Job]:
     """Return the jobs that wait or run, of all printers."""
     query = (
-        select(Job)
-        .join(Printer)
-        .where(Job.state.in_((WAITING, RUNNING)), Printer.deleted_at.is_(None))
-        .order_by(Job.id)
+        # of deleted printers too: whatever may move is shown
+        select(Job).where(Job.state.in_((WAITING, RUNNING))).order_by(Job.id)
     )
     return list(session.scalars(query))
 
 
-def claim_job(session: Session, owner: str, link_name: str = "") -> Job | None:
+def claim_job(session: Session, owner: str, link_name: str = "", since: datetime | None = None) -> Job | None:
     """Take the oldest waiting job whose line is free, and the line with it.
+
+    Parameters
+    ----------
+    since : datetime, optional
+        When the one who claims began: what was asked for before does not begin by itself after a restart.
 
     Returns
     -------
     Job or None
         None when there is nothing to do.
     """
-    end_abandoned(session)
+    settle(session)
     now = db_now(session)
-    free = or_(
-        MachineLine.owner.is_(None),
-        MachineLine.owner == owner,
-        MachineLine.lease_until < now.replace(tzinfo=UTC),
-    )
     query = (
         select(Job, MachineLine)
         .join(MachineLine, Job.line_id == MachineLine.id)
-        .where(Job.state == WAITING, MachineLine.link_name.in_(("", link_name)), free)
+        .where(Job.state == WAITING, MachineLine.link_name.in_(("", link_name)), _free(owner, now))
+        .where(Job.created_at >= (since or BEGINNING))
         .order_by(Job.id)
         .limit(1)
         .with_for_update(skip_locked=True)
@@ -232,8 +220,65 @@ def claim_job(session: Session, owner: str, link_name: str = "") -> Job | None:
     line.owner = job.owner = owner
     line.lease_until = job.lease_until = now + LEASE
     job.state, job.started_at, job.message = RUNNING, now, "Begun."
+    if line.hot_until is not None:
+        # whoever agreed to this stands beside the machine: its heaters may stay on for as long again
+        line.hot_until = now + timedelta(minutes=job.printer.longest_heat)
     session.flush()
     return job
+
+
+def _free(owner: str, now: datetime) -> ColumnElement[bool]:
+    return or_(MachineLine.owner.is_(None), MachineLine.owner == owner, MachineLine.lease_until < now)
+
+
+def heaters_on(session: Session, line_id: int, printer_id: int, minutes: float) -> datetime:
+    """Write down that heaters are switched on, before they are; return when they go off by themselves."""
+    until = db_now(session) + timedelta(minutes=minutes)
+    session.execute(
+        update(MachineLine)
+        .where(MachineLine.id == line_id)
+        .values(hot_until=until, hot_printer_id=printer_id)
+    )
+    return until
+
+
+def heaters_off(session: Session, line_id: int) -> None:
+    """Write down that the heaters at a line are off."""
+    session.execute(
+        update(MachineLine).where(MachineLine.id == line_id).values(hot_until=None, hot_printer_id=None)
+    )
+
+
+def claim_overdue(session: Session, owner: str, link_name: str = "") -> tuple[MachineLine, Printer] | None:
+    """Take a line whose heaters were on for long enough, to switch them off."""
+    now = db_now(session)
+    query = (
+        select(MachineLine, Printer)
+        .join(Printer, MachineLine.hot_printer_id == Printer.id)
+        .where(MachineLine.hot_until < now, MachineLine.link_name.in_(("", link_name)), _free(owner, now))
+        .order_by(MachineLine.id)
+        .limit(1)
+        .with_for_update(of=MachineLine, skip_locked=True)
+        .execution_options(populate_existing=True)
+    )
+    row = session.execute(query).first()
+    if row is None:
+        return None
+    line, printer = row
+    line.owner, line.lease_until = owner, now + LEASE
+    session.flush()
+    return line, printer
+
+
+def hot_lines(session: Session) -> list[tuple[MachineLine, Printer]]:
+    """Return the lines whose heaters were switched on, with their printers."""
+    query = (
+        select(MachineLine, Printer)
+        .join(Printer, MachineLine.hot_printer_id == Printer.id)
+        .where(MachineLine.hot_until.is_not(None))
+        .order_by(MachineLine.id)
+    )
+    return [tuple(row) for row in session.execute(query)]
 
 
 def beat(session: Session, job_id: int, owner: str) -> Beat:
@@ -251,7 +296,8 @@ def beat(session: Session, job_id: int, owner: str) -> Beat:
         raise LostError
     job.lease_until = now + LEASE
     keep_line(session, job.line_id, owner, now)
-    return Beat(job.stop)
+    until = session.scalar(select(MachineLine.hot_until).where(MachineLine.id == job.line_id))
+    return Beat(job.stop, until is not None and until < now)
 
 
 def keep_line(session: Session, line_id: int, owner: str, now: datetime | None = None) -> bool:
@@ -274,9 +320,32 @@ def release_line(session: Session, line_id: int, owner: str) -> None:
     )
 
 
-def end_abandoned(session: Session) -> int:
-    """End the jobs whose owner fell silent; their readings stay.  Returns how many."""
+def unsettled(session: Session) -> bool:
+    """Tell whether a lease ran out, or an agreement did."""
     now = db_now(session)
+    over = or_(
+        (Job.state == RUNNING) & (Job.lease_until < now),
+        (Job.state == WAITING) & (Job.created_at < now - AGREED),
+    )
+    return session.scalar(select(Job.id).where(over).limit(1)) is not None
+
+
+def silent(job: Job, now: datetime) -> bool:
+    """Tell whether the one who does a job has not been heard of lately, so that it hears no stop."""
+    return job.state == RUNNING and job.lease_until is not None and job.lease_until - LEASE + SILENT < now
+
+
+def settle(session: Session) -> int:
+    """End the jobs whose owner fell silent, and those nobody began in time; readings stay.  Returns how many."""
+    now = db_now(session)
+    late = session.scalars(
+        select(Job)
+        .where(Job.state == WAITING, Job.created_at < now - AGREED)
+        .with_for_update(skip_locked=True)
+        .execution_options(populate_existing=True)
+    ).all()
+    for job in late:
+        end_job(session, job, NOT_BEGUN, AGAIN)
     lost = session.scalars(
         select(Job)
         .where(Job.state == RUNNING, Job.lease_until < now)
@@ -286,8 +355,50 @@ def end_abandoned(session: Session) -> int:
     for job in lost:
         said = "The link process that did this fell silent. "
         said += "What was read is kept." if job.done else "Nothing was read yet."
-        end_job(session, job, INTERRUPTED, f"{said} Look at the machine before you go on.")
-    return len(lost)
+        job.live = job.live | {"unsure": True}
+        hot = (
+            " Heaters that were on may still be on."
+            if session.get(MachineLine, job.line_id).hot_until
+            else ""
+        )
+        end_job(
+            session,
+            job,
+            INTERRUPTED,
+            f"{said} The machine may still move.{hot} Look at it; {POWER[0].lower()}{POWER[1:]}",
+        )
+    return len(lost) + len(late)
+
+
+def unsure_jobs(session: Session) -> list[Job]:
+    """Return the jobs after which nobody knows what the machine does, until someone says that it stands still."""
+    newest = select(func.max(Job.id)).group_by(Job.printer_id)
+    query = select(Job).where(Job.id.in_(newest), Job.state == INTERRUPTED).order_by(Job.id)
+    return [job for job in session.scalars(query) if job.live.get("unsure")]
+
+
+def set_seen(session: Session, job_id: int) -> Job:
+    """Write down that a person looked at a machine, and that it stands still."""
+    job = get_job(session, job_id)
+    job.live = {name: value for name, value in job.live.items() if name != "unsure"}
+    return job
+
+
+def offset_read(session: Session, printer_id: int) -> Job | None:
+    """Return the job that asked a printer for its offset just now."""
+    query = (
+        select(Job)
+        .where(Job.printer_id == printer_id, Job.kind == "read_offset", Job.state == DONE)
+        .where(Job.ended_at > db_now(session) - FRESH)
+        .order_by(Job.id.desc())
+        .limit(1)
+    )
+    found = session.scalars(query).first()
+    # what was sent since makes it old
+    newer = select(Job.id).where(Job.printer_id == printer_id, Job.kind == "offset")
+    if found is None or session.scalar(newer.where(Job.id > found.id, Job.state != NOT_BEGUN).limit(1)):
+        return None
+    return found
 
 
 def add_reading(
@@ -319,7 +430,7 @@ def end_job(session: Session, job: Job, state: str, message: str) -> None:
     job.lease_until = None
     if state != DONE:
         visit = session.get(Visit, job.visit_id) if job.visit_id else None
-        words = {STOPPED: "stopped", FAILED: "failed", INTERRUPTED: "interrupted"}
+        words = {STOPPED: "stopped", FAILED: "failed", INTERRUPTED: "interrupted", NOT_BEGUN: "not begun"}
         title = f"{NAMES[job.kind]}: {words[state]}"
         if job.total and job.done:
             title += f" after {job.done} of {job.total}"
@@ -327,8 +438,14 @@ def end_job(session: Session, job: Job, state: str, message: str) -> None:
     session.flush()
 
 
-def request_stop(session: Session, job_id: int, how: str) -> Job:
+def request_stop(session: Session, job_id: int, how: str) -> tuple[Job, str | None]:
     """Ask for a job to be stopped; one that still waits ends at once.
+
+    Returns
+    -------
+    job : Job
+    unheard : str or None
+        Said when nobody is there to hear it.
 
     Raises
     ------
@@ -345,7 +462,9 @@ def request_stop(session: Session, job_id: int, how: str) -> Job:
         end_job(session, job, STOPPED, "Taken back before it began.")
     elif job.stop != NOW:
         job.stop = how
-    return job
+    if silent(job, db_now(session)):
+        return job, f"Nobody hears this stop: the link process does not answer. {POWER}"
+    return job, None
 
 
 def chain_of(session: Session, job: Job) -> list[Job]:

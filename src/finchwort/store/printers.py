@@ -12,6 +12,7 @@ from finchwort.core.errors import ChoiceError
 from finchwort.core.printers import Bed
 from finchwort.core.shims import Foil, check_foils
 from finchwort.core.tramming import Screw
+from finchwort.store.at_work import lock_printer, refuse_at_work, refuse_hot
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Printer, PrinterScrew, PrinterSurface, Workshop, utcnow
@@ -78,9 +79,13 @@ def update_printer(
         When it was changed since ``version``.
     """
     check_setup(setup)
+    lock_printer(session, printer_id)
     printer = get_printer(session, printer_id)
     if printer.version != version:
         raise StaleError(f"{printer.name} was changed elsewhere since you opened it.")
+    if any(getattr(printer, name) != getattr(setup, name) for name in LINE):
+        refuse_at_work(session, printer)
+        refuse_hot(session, printer)
     _apply(printer, setup)
     printer.changed_at = utcnow()  # the row changes, and so its version, also when only a screw does
     session.flush()
@@ -92,7 +97,13 @@ def update_printer(
 
 def set_printer_deleted(session: Session, printer_id: int, deleted: bool) -> Printer:
     """Delete a printer, or bring it back with all its records."""
+    lock_printer(session, printer_id)
     printer = get_printer(session, printer_id, deleted=not deleted)
+    if deleted:
+        refuse_at_work(session, printer)
+        refuse_hot(session, printer)
+    if (printer.deleted_at is not None) == deleted:
+        return printer  # done already
     printer.deleted_at = utcnow() if deleted else None
     verb = "was deleted" if deleted else "was brought back"
     write_entry(session, "printer", f"{printer.name} {verb}", printer=printer)
@@ -169,6 +180,8 @@ def _apply(printer: Printer, setup: PrinterSetup) -> None:
     _apply_surfaces(printer, setup.surfaces)
 
 
+LINE = ("port", "baud", "dialect", "link_name")
+"""Where a printer is reached; not changed while it is at work."""
 PLAIN = (
     "beam_screws",
     "beam_lead",
@@ -189,6 +202,7 @@ PLAIN = (
     "most_bed",
     "most_nozzle",
     "lift",
+    "longest_heat",
 )
 _SURFACE = ("name", "kind", "thickness", "condition", "prints_since_wash", "coats")
 

@@ -101,6 +101,7 @@ class PrinterSetup:
     most_bed: float = 110.0
     most_nozzle: float = 260.0
     lift: float = 5.0
+    longest_heat: float = 60.0
 
 
 def check_setup(setup: PrinterSetup) -> None:
@@ -190,3 +191,5 @@ def _check_line(setup: PrinterSetup) -> None:
         )
     if not 1 <= setup.lift <= 50:
         raise OutOfRangeError("The head is lifted 1 to 50 mm between touches.")
+    if not 5 <= setup.longest_heat <= 720:
+        raise OutOfRangeError("Heaters stay on for 5 to 720 minutes, then they go off by themselves.")

@@ -16,6 +16,7 @@ from finchwort.core.suiting import suit
 from finchwort.core.verdict import check_first_layer, verdict_level, verdict_word
 from finchwort.core.wording import millimetres
 from finchwort.knowledge import materials, surfaces
+from finchwort.store.at_work import lock_printer, refuse_at_work
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Adjustment, Printer, ProbingTest, SurveyRecord, Turning, Visit, utcnow
@@ -159,7 +160,10 @@ def reopen_visit(session: Session, visit_id: int) -> Visit:
 
 def set_visit_deleted(session: Session, visit_id: int, deleted: bool) -> Visit:
     """Delete a visit with its entries, or bring it back."""
-    visit = get_visit(session, visit_id, deleted=not deleted)
+    visit = get_visit(session, visit_id, deleted=not deleted, lock=True)
+    if deleted:
+        lock_printer(session, visit.printer_id)
+        refuse_at_work(session, visit.printer, visit.id)
     before = visit.deleted_at
     visit.deleted_at = utcnow() if deleted else None
     if deleted or before is not None:
@@ -204,7 +208,7 @@ def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Roun
     surveys = session.scalars(
         select(SurveyRecord)
         .where(SurveyRecord.visit_id.in_(visit_ids), SurveyRecord.deleted_at.is_(None))
-        .order_by(SurveyRecord.taken_at, SurveyRecord.id)
+        .order_by(SurveyRecord.id)  # as they were stored: a clock may jump back
     ).all()
     turnings = session.scalars(
         select(Turning).where(Turning.survey_id.in_([s.id for s in surveys]), Turning.deleted_at.is_(None))

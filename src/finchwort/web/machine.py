@@ -6,13 +6,13 @@ from datetime import timedelta
 from typing import Any
 
 from apiflask import APIBlueprint
+from flask import current_app
 
 from finchwort.core.planning import seconds_left
 from finchwort.store import asking, jobs
 from finchwort.store.errors import ConflictError
 from finchwort.store.jobs import keep_readings
 from finchwort.store.models import Job, JobReading, Printer
-from finchwort.store.offsets import newest_offset
 from finchwort.store.printers import get_printer
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -22,6 +22,8 @@ blueprint = APIBlueprint("machine", __name__, url_prefix="/api", tag="machine")
 BROKEN = (jobs.FAILED, jobs.STOPPED, jobs.INTERRUPTED)
 PATIENCE = timedelta(seconds=6)
 """A link process takes a job sooner than this."""
+OVERDUE = timedelta(seconds=30)
+"""Heaters whose time is over go off sooner than this, where a link is alive."""
 KEEPS = {"grid": 3, "repeatability": 3, "soak": 4}
 """From so many touches on the readings of a job that broke off make a survey or a test."""
 
@@ -38,10 +40,8 @@ def _asked(printer: Printer, wanted: schemas.JobWanted) -> tuple[asking.Asked, J
     given: dict[str, Any] = wanted.model_dump(
         exclude={"kind", "visit", "resume", "client_key", "token"}, exclude_none=True
     )
-    newest = newest_offset(session(), printer.id) if wanted.kind == "offset" else None
-    offset = newest.parts.get("printer") if newest is not None else None
-    pace = jobs.pace_of(session(), printer.id)
-    return asking.ask(printer, wanted.kind, given, seconds=pace, offset=offset), None
+    known = asking.gather(session(), printer, wanted.kind)
+    return asking.ask(printer, wanted.kind, given, **known), None
 
 
 @blueprint.post("/printers/<int:printer_id>/jobs/ask")
@@ -87,11 +87,40 @@ def add_job(printer_id: int, json_data: schemas.JobIn):
     return _line_out(job)
 
 
+@blueprint.before_request
+def settle() -> None:
+    """End what ran out, whenever it is looked at: it counts also when this request only reads."""
+    if jobs.unsettled(session()):
+        session().rollback()
+        with current_app.extensions["sessions"].begin() as own:
+            jobs.settle(own)
+
+
 @blueprint.get("/jobs")
-@blueprint.output(schemas.Jobs)
+@blueprint.output(schemas.WorkOut)
 def get_working():
-    """Give the jobs that wait or run."""
-    return schemas.Jobs(jobs=[_line_out(job) for job in jobs.working_jobs(session())])
+    """Give the jobs that wait or run, the heaters that are on, and the machines of which nobody knows what they do."""
+    now = jobs.db_now(session())
+    return schemas.WorkOut(
+        jobs=[_line_out(job) for job in jobs.working_jobs(session())],
+        unsure=[_line_out(job) for job in jobs.unsure_jobs(session())],
+        hot=[
+            schemas.HotOut(
+                printer_id=printer.id,
+                printer=printer.name,
+                until=line.hot_until,
+                overdue=line.hot_until + OVERDUE < now,
+            )
+            for line, printer in jobs.hot_lines(session())
+        ],
+    )
+
+
+@blueprint.post("/jobs/<int:job_id>/seen")
+@blueprint.output(schemas.Done)
+def see_job(job_id: int):
+    """Write down that a person looked at a machine after a job broke off: it stands still."""
+    return schemas.Done(id=jobs.set_seen(session(), job_id).id)
 
 
 @blueprint.get("/printers/<int:printer_id>/jobs")
@@ -119,10 +148,11 @@ def get_job(job_id: int):
 
 @blueprint.post("/jobs/<int:job_id>/stop")
 @blueprint.input(schemas.StopIn)
-@blueprint.output(schemas.Done)
+@blueprint.output(schemas.StopOut)
 def stop_job(job_id: int, json_data: schemas.StopIn):
-    """Stop a job: after the reading under way, or the whole machine at once."""
-    return schemas.Done(id=jobs.request_stop(session(), job_id, json_data.how).id)
+    """Stop a job: after the reading under way, or the whole machine at once; say so when nobody hears it."""
+    job, unheard = jobs.request_stop(session(), job_id, json_data.how)
+    return schemas.StopOut(id=job.id, heard=unheard is None, message=unheard)
 
 
 @blueprint.post("/jobs/<int:job_id>/keep")
@@ -163,6 +193,8 @@ def _can_keep(job: Job) -> bool:
 
 def _message(job: Job) -> str:
     """Give a job's message; one that waits long has nobody who takes it."""
+    if jobs.silent(job, jobs.db_now(session())):
+        return f"The link process that does this does not answer, and hears no stop. {jobs.POWER}"
     if job.state == jobs.WAITING and jobs.db_now(session()) - job.created_at > PATIENCE:
         return (
             "No link process has taken this yet. Does “finchwort link” run on the machine the cable goes to?"
@@ -183,6 +215,7 @@ def _line_out(job: Job) -> schemas.JobLineOut:
         kind=job.kind,
         name=jobs.NAMES[job.kind],
         state=job.state,
+        silent=jobs.silent(job, jobs.db_now(session())),
         stopping=job.stop if job.state == jobs.RUNNING else None,
         message=_message(job),
         done=job.done,

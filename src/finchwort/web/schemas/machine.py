@@ -20,9 +20,10 @@ JobKind = Literal[
     "repeatability",
     "soak",
     "grid",
+    "read_offset",
     "offset",
 ]
-JobState = Literal["waiting", "running", "done", "failed", "stopped", "interrupted"]
+JobState = Literal["waiting", "running", "done", "failed", "stopped", "interrupted", "not_begun"]
 Place = tuple[Coordinate, Coordinate]
 
 
@@ -45,6 +46,9 @@ class JobWanted(In):
     inset: Annotated[FiniteFloat, Field(ge=0, le=500)] | None = None
     points: Annotated[list[Place], Field(max_length=625)] | None = None
     value: Annotated[FiniteFloat | None, Field(ge=-20, le=20, description="a Z offset, mm")] = None
+    before: Annotated[
+        FiniteFloat | None, Field(ge=-20, le=20, description="the Z offset on the machine's screen, mm")
+    ] = None
     margin: Annotated[FiniteFloat | None, Field(ge=0, le=5)] = None
     reason: Literal["typed", "paper", "patches", "ladder", "trim"] | None = None
     resume: Annotated[int | None, Field(description="job whose rest is wanted")] = None
@@ -76,6 +80,14 @@ class StopIn(In):
     how: Literal["soft", "now"]
 
 
+class StopOut(Out):
+    """Whether a stop was heard."""
+
+    id: int
+    heard: bool
+    message: Annotated[str | None, Field(description="said when nobody is there to hear it")]
+
+
 class TouchOut(Out):
     """One touch; seconds since its job began, mm."""
 
@@ -95,6 +107,8 @@ class LiveOut(Out):
     nozzle_target: float | None = None
     says: str | None = None
     switches: dict[str, Literal["open", "triggered"]] | None = None
+    offset: float | None = None
+    offset_told: bool | None = None
 
 
 class JobLineOut(Out):
@@ -107,6 +121,7 @@ class JobLineOut(Out):
     kind: JobKind
     name: str
     state: JobState
+    silent: Annotated[bool, Field(description="who does it does not answer, and hears no stop")]
     stopping: Literal["soft", "now"] | None
     message: str
     done: int
@@ -133,6 +148,22 @@ class Jobs(Out):
     """Jobs."""
 
     jobs: list[JobLineOut]
+
+
+class HotOut(Out):
+    """A printer whose heaters were switched on."""
+
+    printer_id: int
+    printer: str
+    until: Annotated[datetime, Field(description="then they go off by themselves")]
+    overdue: Annotated[bool, Field(description="nobody has switched them off though their time is over")]
+
+
+class WorkOut(Jobs):
+    """What waits, runs, is hot, or is not known."""
+
+    unsure: Annotated[list[JobLineOut], Field(description="nobody knows what these machines do")]
+    hot: list[HotOut]
 
 
 class SaidOut(Out):

@@ -85,6 +85,9 @@ class MoreIn(In):
     most_bed: Annotated[FiniteFloat, Field(ge=0, le=150)] = 110.0
     most_nozzle: Annotated[FiniteFloat, Field(ge=0, le=350)] = 260.0
     lift: Annotated[FiniteFloat, Field(ge=1, le=50)] = 5.0
+    longest_heat: Annotated[
+        FiniteFloat, Field(ge=5, le=720, description="heaters go off after so long, minutes")
+    ] = 60.0
 
 
 class PrinterIn(MoreIn):
@@ -179,6 +182,7 @@ class MoreOut(Out):
     most_bed: float
     most_nozzle: float
     lift: float
+    longest_heat: float
 
 
 class PrinterOut(MoreOut):
