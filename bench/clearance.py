@@ -16,9 +16,10 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from finchwort.store.database import make_engine, make_sessions
 from tests import support
 from tests.simulation.clearance import KINDS, run
+
+from finchwort.store.database import make_engine, make_sessions
 
 
 def main() -> int:
@@ -40,7 +41,9 @@ def main() -> int:
         made[tried.kind] += 1
         gaps.append(tried.least)
         if tried.least <= 0:
-            contacts.append(f"seed {seed}: {tried.kind}, {tried.least:+.3f} mm at {tried.where}; {tried.story}")
+            contacts.append(
+                f"seed {seed}: {tried.kind}, {tried.least:+.3f} mm at {tried.where}; {tried.story}"
+            )
     print("kind        | made | refused: high, limits | refused: nobody knows")
     for kind in KINDS:
         print(f"{kind:11} | {made[kind]:4} | {refused[kind]:21} | {unknown[kind]:21}")

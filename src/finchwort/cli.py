@@ -66,13 +66,30 @@ def _engine():
 
 
 @db.command()
-def upgrade() -> None:
+@click.option(
+    "--dumps",
+    type=click.Path(path_type=Path, file_okay=False),
+    default=Path("dumps"),
+    show_default=True,
+    help="Folder for a copy of the records, made before they are changed.",
+)
+def upgrade(dumps: Path) -> None:
     """Bring the tables to the present form."""
+    from sqlalchemy.exc import DBAPIError
+
     from finchwort.store import migrate
 
     engine = _engine()
-    migrate.upgrade(engine)
-    click.echo(f"The tables are at revision {migrate.current(engine)}.")
+    try:
+        made = migrate.upgrade(engine, dumps=dumps)
+        now = migrate.current(engine)
+    except migrate.MigrationError as error:
+        raise Sentence(str(error)) from None
+    except DBAPIError as error:
+        raise Sentence(f"The database does not answer: {error.orig}") from None
+    if made:
+        click.echo(f"Before that the records were copied to {made}.")
+    click.echo(f"The tables are at revision {now}.")
 
 
 @db.command()

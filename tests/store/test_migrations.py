@@ -1,8 +1,13 @@
+import gzip
+import subprocess
+import tempfile
 import unittest
+from pathlib import Path
+from unittest import mock
 
 from alembic.autogenerate import compare_metadata
 from alembic.runtime.migration import MigrationContext
-from sqlalchemy import inspect, text
+from sqlalchemy import event, inspect, text
 
 from finchwort.demo.workshop import load_demo
 from finchwort.store import migrate, printers, visits
@@ -87,6 +92,85 @@ class MigrationTest(unittest.TestCase):
             return {
                 name: link.scalar(text(f"SELECT COUNT(*) FROM `{name}`")) for name in Base.metadata.tables
             }
+
+    def test_killed_at_any_point_they_go_on_at_the_next_start(self):
+        migrate.downgrade(self.engine, "base")
+        with self.engine.begin() as link:
+            link.execute(text("DROP TABLE IF EXISTS alembic_version"))
+        kills, self.killed = 0, set()
+        while migrate.current(self.engine) != migrate.head():
+            self.assertLess(kills, 300)
+            with mock.patch.object(migrate, "make_engine", self.killing):
+                try:
+                    migrate.upgrade(self.engine)
+                except KeyboardInterrupt:
+                    kills += 1
+        self.assertGreater(kills, 60)
+        self.test_tables_are_those_of_the_models()
+        with make_sessions(self.engine).begin() as session:
+            self.assertTrue(load_demo(session))
+
+    def killing(self, url, patience):
+        """An engine that is killed right after it has changed a table once."""
+        engine = make_engine(url, patience)
+
+        @event.listens_for(engine, "after_cursor_execute")
+        def kill(_link, _cursor, statement, *_more):
+            changes = statement.split()[0] in ("CREATE", "ALTER", "DROP", "DELETE")
+            if changes and "alembic_version" not in statement and statement not in self.killed:
+                self.killed.add(statement)
+                raise KeyboardInterrupt
+
+        return engine
+
+    def test_records_are_copied_before_they_are_changed(self):
+        with make_sessions(self.engine).begin() as session:
+            load_demo(session)
+        with tempfile.TemporaryDirectory() as folder:
+            self.assertIsNone(migrate.upgrade(self.engine, dumps=Path(folder)))  # nothing to change
+            migrate.downgrade(self.engine, "0007")
+            made = migrate.upgrade(self.engine, dumps=Path(folder))
+            said = gzip.decompress(made.read_bytes()).decode()
+            self.assertIn("INSERT INTO `reading`", said)
+            # brought back, they are as they were
+            migrate.downgrade(self.engine, "base")
+            words = [
+                "mariadb",
+                "--no-defaults",
+                f"--socket={self.engine.url.query['unix_socket']}",
+                self.engine.url.database,
+            ]
+            subprocess.run(words, input=said, text=True, check=True)
+            self.assertEqual(migrate.current(self.engine), "0007")
+            migrate.upgrade(self.engine)
+            with self.engine.connect() as link:
+                self.assertGreater(link.scalar(text("SELECT COUNT(*) FROM reading")), 300)
+            migrate.downgrade(self.engine, "0007")
+            blocked = Path(folder, "a file")
+            blocked.write_text("")
+            with self.assertRaisesRegex(
+                migrate.MigrationError, "could not be copied into .* Nothing was changed"
+            ):
+                migrate.upgrade(self.engine, dumps=blocked)
+            with mock.patch("finchwort.store.dump.find_program", return_value=None):
+                with self.assertRaisesRegex(migrate.MigrationError, "not installed"):
+                    migrate.upgrade(self.engine, dumps=Path(folder))
+            self.assertEqual(migrate.current(self.engine), "0007")
+
+    def test_a_newer_database_is_left_alone(self):
+        with self.engine.begin() as link:
+            link.execute(text("UPDATE alembic_version SET version_num = '9999'"))
+        with self.assertRaisesRegex(migrate.MigrationError, "newer Finchwort"):
+            migrate.upgrade(self.engine)
+        self.assertEqual(migrate.current(self.engine), "9999")
+
+    def test_a_damaged_table_is_told(self):
+        migrate.downgrade(self.engine, "0007")
+        with self.engine.begin() as link:
+            link.execute(text("SET FOREIGN_KEY_CHECKS=0"))
+            link.execute(text("DROP TABLE printer_surface, printer_screw, printer"))
+        with self.assertRaisesRegex(migrate.MigrationError, "What was stored is kept"):
+            migrate.upgrade(self.engine)
 
     def test_character_set_and_strictness(self):
         with self.engine.connect() as link:

@@ -88,6 +88,35 @@ class ServerTest(unittest.TestCase):
             with self.assertRaisesRegex(ServerError, "disk space"):
                 DatabaseServer(self.folder).start()
 
+    def test_with_little_room_what_is_there_can_still_be_read(self):
+        self.start().stop()
+        with mock.patch.object(module.shutil, "disk_usage", return_value=mock.Mock(free=30_000_000)):
+            self.assertTrue(module.little_room(self.folder))
+            server = self.start()
+            server.stop()
+            with self.assertRaisesRegex(ServerError, "disk space"):
+                DatabaseServer(self.folder).start(fresh=True)
+        with mock.patch.object(module.shutil, "disk_usage", return_value=mock.Mock(free=10_000_000)):
+            with self.assertRaisesRegex(ServerError, "disk space"):
+                DatabaseServer(self.folder).start()
+
+    def test_folders_nothing_can_be_written_to(self):
+        with self.assertRaisesRegex(ServerError, "cannot be made"):
+            DatabaseServer(Path("/proc/finchwort")).start()
+        with mock.patch("builtins.open", side_effect=PermissionError(13, "Permission denied")):
+            with self.assertRaisesRegex(
+                ServerError, "Nothing can be written in the folder .*: Permission denied"
+            ):
+                DatabaseServer(self.folder).start()
+
+    def test_damaged_files_are_told_in_a_sentence(self):
+        server = self.start()
+        server.stop()
+        for name in ("ibdata1", "aria_log_control"):
+            (server.data / name).write_bytes(b"damage" * 1000)
+        with self.assertRaisesRegex(ServerError, "did not start: .*[.]$"):
+            DatabaseServer(self.folder).start()
+
     def test_not_installed(self):
         with mock.patch.object(module.shutil, "which", return_value=None):
             with self.assertRaisesRegex(ServerError, "not installed"):

@@ -89,6 +89,7 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
     <template v-else-if="data && relief">
       <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :spots="spots" :outline="data.outline" :notes="notes" :label="label" />
       <HeightLegend :relief="relief" :limit="limit" beyond />
+      <p v-if="data.doubt" class="caution" role="alert">{{ data.doubt }}</p>
     </template>
   </section>
 </template>

@@ -240,16 +240,10 @@ def measured_ground(
     allowance, reasons = turned_allowance(bed, happened)
     allowance += SIGMAS * max(noise or 0.0, LEAST_NOISE)
     places = np.column_stack([survey.x, survey.y])
-    if compensated:
-        datum = 0.0
-    else:
-        datum = relief.middle
-        near = np.hypot(*(places - bed.centre).T).min()
-        if near > NEAR_MIDDLE * min(bed.width, bed.depth):
-            allowance += MIDDLE_UNSEEN
-            reasons.append(
-                f"The middle was not measured, so {millimetres(MIDDLE_UNSEEN)} more are kept clear."
-            )
+    datum = 0.0 if compensated else relief.middle
+    if np.hypot(*(places - bed.centre).T).min() > NEAR_MIDDLE * min(bed.width, bed.depth):
+        allowance += MIDDLE_UNSEEN
+        reasons.append(f"The middle was not measured, so {millimetres(MIDDLE_UNSEEN)} more are kept clear.")
     then, now = warmth
     if then is not None and now is not None and abs(then - now) >= COLDER:
         allowance += SHAPE_BY_HEAT

@@ -9,11 +9,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 from scipy.interpolate import RBFInterpolator, RectBivariateSpline, RegularGridInterpolator
+from scipy.spatial import cKDTree
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
 from finchwort.core.planes import fit_plane
 from finchwort.core.relief import Relief, surface_at
-from finchwort.core.surveys import Array, Survey
+from finchwort.core.surveys import Array, Survey, joined
 from finchwort.core.wording import millimetres
 
 METHODS = ("bilinear", "bicubic")
@@ -214,6 +215,14 @@ def left_between(
     """
     if not (LEAST_SIDE <= columns <= MOST_SIDE and LEAST_SIDE <= rows <= MOST_SIDE):
         raise OutOfRangeError(f"A mesh has {LEAST_SIDE} to {MOST_SIDE} points a side.")
+    one = joined(survey)
+    if len(one) < len(survey):
+        left = left_between(one, columns, rows, method, folds)
+        if len(left) < len(one):
+            return left
+        # every reading gets what its own place leaves
+        own = cKDTree(np.column_stack([one.x, one.y])).query(np.column_stack([survey.x, survey.y]))[1]
+        return left[own]
     x, y, z = survey.x, survey.y, fit_plane(survey).residual
     if len(survey) > MOST_KNOWN:
         keep = np.linspace(0, len(survey) - 1, MOST_KNOWN).astype(int)

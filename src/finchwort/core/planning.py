@@ -236,11 +236,12 @@ def advise_grid(
                     minutes,
                 )
             )
-        elif columns * lines <= 121:
+        elif columns * lines <= 121 or not rows:  # a long narrow bed is probed somehow, too
             rows.append((columns, lines, None, None, minutes))
     errors = [row[2] for row in rows if row[2] is not None]
     if not errors:
-        at = next(i for i, row in enumerate(rows) if row[0] >= USUAL[0] and row[1] >= USUAL[1])
+        usual = (i for i, row in enumerate(rows) if row[0] >= USUAL[0] and row[1] >= USUAL[1])
+        at = next(usual, len(rows) - 1)
         said = (
             f"Nothing is known of this bed's shape yet. {rows[at][0]} × {rows[at][1]} shows most shapes; "
             "from then on Finchwort tells how many it needs."

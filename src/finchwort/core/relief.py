@@ -18,7 +18,8 @@ from scipy.spatial import ConvexHull, cKDTree
 
 from finchwort.core.planes import Plane, fit_plane
 from finchwort.core.printers import Bed
-from finchwort.core.surveys import Array, Survey
+from finchwort.core.surveys import NEAR, Array, Survey, joined
+from finchwort.core.wording import millimetres
 
 GRID = 33
 """Points along the longer side of a relief."""
@@ -30,8 +31,13 @@ MOST_CONTOURS = 9
 """About so many contour lines stay legible."""
 SMOOTH_TO = 200
 """Up to so many scattered readings a thin plate is laid through them all."""
-SAME_PLACE = 0.5
-"""Places closer than this are one place, mm (ours)."""
+SAME_PLACE = NEAR
+OVERSHOOT, LEAST_OVERSHOOT = 0.5, 0.02
+"""Between its readings a surface goes beyond them by no more than this share of their range, and this, mm (ours)."""
+DOUBTED = 0.05
+"""A surface that would have gone this much further is doubted aloud, mm (ours)."""
+MOST_LEVELS = 60
+"""More contour lines are not drawn."""
 FAR_ZERO = 0.5
 """When zero lies further off the readings than this share of their spread, heights are shown from their mean."""
 
@@ -46,11 +52,24 @@ class Relief:
         Places of the columns and rows, mm.
     heights : ndarray, shape (len(ys), len(xs))
         mm, positive towards the nozzle.
+    beyond : float
+        How much further than the readings and a margin the surface would have gone, mm; it was held there.
     """
 
     xs: Array
     ys: Array
     heights: Array
+    beyond: float = 0.0
+
+    @property
+    def doubt(self) -> str | None:
+        """Said when the surface between the readings cannot be trusted."""
+        if self.beyond <= DOUBTED:
+            return None
+        return (
+            f"Between the readings the surface would go {millimetres(self.beyond)} further than any of them. It was held near "
+            "them: read those places again, or look whether two readings contradict each other."
+        )
 
     @property
     def middle(self) -> float:
@@ -73,7 +92,7 @@ class Relief:
 
     def plus(self, a: float, b: float, c: float) -> Relief:
         """Return the relief with the plane a x + b y + c added."""
-        return Relief(self.xs, self.ys, self.heights + a * self.xs + (b * self.ys)[:, None] + c)
+        return Relief(self.xs, self.ys, self.heights + a * self.xs + (b * self.ys)[:, None] + c, self.beyond)
 
 
 def make_relief(survey: Survey, bed: Bed, plane: Plane | None = None) -> Relief:
@@ -82,7 +101,7 @@ def make_relief(survey: Survey, bed: Bed, plane: Plane | None = None) -> Relief:
     The least-squares plane is taken out, the rest is interpolated (a spline
     for a full grid of readings, a thin plate for few scattered ones, triangles
     for many) and held constant beyond the outermost readings, then the plane is
-    put back.
+    put back.  Without the plane it stays within the readings and a margin (`OVERSHOOT`, `LEAST_OVERSHOOT`).
 
     Parameters
     ----------
@@ -103,12 +122,17 @@ def make_relief(survey: Survey, bed: Bed, plane: Plane | None = None) -> Relief:
     ((33, 33), 0.3)
     """
     plane = plane or fit_plane(survey).plane
+    survey = joined(survey)
     cell = max(bed.width, bed.depth) / (GRID - 1)
     xs = np.linspace(bed.x_min, bed.x_max, max(9, round(bed.width / cell) + 1))
     ys = np.linspace(bed.y_min, bed.y_max, max(9, round(bed.depth / cell) + 1))
     rest = survey.height - plane.at(survey.x, survey.y)
-    heights = np.zeros((ys.size, xs.size)) if np.ptp(rest) < 1e-09 else _interpolate(survey, rest, xs, ys)
-    return Relief(xs, ys, heights + plane.a * xs + (plane.b * ys)[:, None] + plane.c)
+    free = np.zeros((ys.size, xs.size)) if np.ptp(rest) < 1e-09 else _interpolate(survey, rest, xs, ys)
+    # no surface through readings goes much further than they do
+    margin = OVERSHOOT * float(np.ptp(rest)) + LEAST_OVERSHOOT
+    heights = np.clip(free, rest.min() - margin, rest.max() + margin)
+    beyond = float(np.abs(free - heights).max())
+    return Relief(xs, ys, heights + plane.a * xs + (plane.b * ys)[:, None] + plane.c, beyond)
 
 
 def _interpolate(survey: Survey, rest: Array, xs: Array, ys: Array) -> Array:
@@ -162,6 +186,7 @@ def surface_at(survey: Survey, x: Array, y: Array) -> tuple[Array, Array]:
     >>> heights.round(6).tolist()[0], inside.tolist()
     (0.15, [True, False])
     """
+    survey = joined(survey)
     plane = fit_plane(survey).plane
     places = np.column_stack([survey.x, survey.y])
     asked = np.column_stack([x, y])
@@ -209,7 +234,8 @@ def contour_levels(low: float, high: float, step: float) -> list[float]:
     [-0.1, -0.05, 0.0, 0.05]
     """
     first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
-    return [round(i * step, 6) + 0.0 for i in range(first, last + 1)]
+    every = max(1, math.ceil((last - first + 1) / MOST_LEVELS))
+    return [round(i * step, 6) + 0.0 for i in range(first, last + 1, every)]
 
 
 def tint_limit(low: float, high: float) -> float:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+from scipy.spatial import cKDTree
 
 from finchwort.core.errors import (
     CollinearError,
@@ -24,6 +25,9 @@ MAX_HEIGHT = 50.0
 """Heights beyond this are a mistake (or micrometres taken for millimetres), mm."""
 LINE_RATIO = 1e-3
 """Points whose spread across is less than this share of their spread along count as one line."""
+
+NEAR = 0.5
+"""Places closer than this are one place to a tip, mm (ours: about its own width)."""
 
 Array = NDArray[np.float64]
 
@@ -126,6 +130,82 @@ class Survey:
         for name, values in (("x", self.x), ("y", self.y), ("height", height)):
             object.__setattr__(other, name, values)
         return other
+
+
+def join_near(x: ArrayLike, y: ArrayLike, height: ArrayLike) -> tuple[Array, Array, Array, str | None]:
+    """Join readings whose places are nearer than the tip can tell apart.
+
+    Each reading joins the first one kept within `NEAR` of it, so that a fine grid does not run together into
+    one place.
+
+    Parameters
+    ----------
+    x, y, height : array_like, shape (n,)
+        mm
+
+    Returns
+    -------
+    x, y, height : ndarray, shape (m,)
+        Means of what was joined, mm, in the order in which the places first came.
+    remark : str or None
+        What was joined, and how far apart the heights were.
+
+    Examples
+    --------
+    >>> x, y, z, said = join_near([0, 0.1, 100], [0, 0, 0], [0.1, 0.3, 0.0])
+    >>> x.tolist(), z.tolist(), said
+    ([0.05, 100.0], [0.2, 0.0], '1 place was read more than once (within 0.5 mm, heights up to 0.20 mm apart); the mean is used there.')
+    """
+    x, y, height = (np.asarray(values, dtype=np.float64) for values in (x, y, height))
+    places = np.column_stack([x, y])
+    if len(places) < 2 or not (np.abs(places) <= MAX_COORDINATE).all():
+        return x, y, height, None
+    # what lies in one small cell is joined first, so that no place has many neighbours
+    cells = np.floor(places / (NEAR / 2)).astype(np.int64)
+    _, first, inverse = np.unique(cells, axis=0, return_index=True, return_inverse=True)
+    seeds = places[first]
+    tree = cKDTree(seeds)
+    if len(seeds) == len(places) and tree.query(seeds, k=2)[0][:, 1].min() >= NEAR:
+        return x, y, height, None
+    owner = np.full(len(seeds), -1)
+    for i in np.argsort(first):
+        if owner[i] < 0:
+            near = [j for j in tree.query_ball_point(seeds[i], NEAR * (1 - 1e-9)) if owner[j] < 0]
+            owner[near] = i
+    group = owner[inverse.ravel()]
+    kept, which, counts = np.unique(group, return_inverse=True, return_counts=True)
+    mean = [np.bincount(which, weights=values) / counts for values in (x, y, height)]
+    # a place read once keeps its very numbers
+    alone = counts == 1
+    least = np.full(len(kept), len(x))
+    np.minimum.at(least, which, np.arange(len(x)))
+    for values, means in zip((x, y, height), mean, strict=True):
+        means[alone] = values[least[alone]]
+    low, high = np.full(len(kept), np.inf), np.full(len(kept), -np.inf)
+    np.minimum.at(low, which, height)
+    np.maximum.at(high, which, height)
+    several = int((~alone).sum())
+    apart = float((high - low).max())
+    order = np.argsort(least)
+    remark = (
+        f"{several} place{'s were' if several > 1 else ' was'} read more than once (within {NEAR:g} mm, heights up to "
+        f"{apart:.2f} mm apart); the mean is used there."
+    )
+    return mean[0][order], mean[1][order], mean[2][order], remark
+
+
+def joined(survey: Survey) -> Survey:
+    """Return a survey without places nearer than the tip can tell; itself when there are none.
+
+    What is left may carry no plane; then it is returned as it is.
+    """
+    x, y, height, remark = join_near(survey.x, survey.y, survey.height)
+    if remark is None:
+        return survey
+    try:
+        return Survey(x, y, height)
+    except (TooFewReadingsError, CollinearError):
+        return survey
 
 
 def check_places(x: Array, y: Array) -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-import html
 import json
 import math
-import re
 import struct
 import zlib
+from xml.etree.ElementTree import ParseError
+
+from defusedxml.common import DefusedXmlException
+from defusedxml.ElementTree import XMLParser
 
 from finchwort.core.errors import OutOfRangeError
 from finchwort.core.surveys import MAX_READINGS, Survey
@@ -17,7 +19,8 @@ from finchwort.formats.result import UnreadableTextError
 KIND = "finchwort-survey"
 PNG_MARK = b"\x89PNG\r\n\x1a\n"
 MOST_CHUNKS = 10_000
-_METADATA = re.compile(rf'<metadata[^>]*\bid="{KIND}"[^>]*>(.*?)</metadata>', re.DOTALL)
+DEEPEST = 64
+"""A picture is nested no deeper."""
 _HEIGHTS = ("height", "heights", "height_mm", "z", "z_mm", "value", "values")
 _GAPS = ("gap", "gaps", "gap_mm")
 
@@ -48,9 +51,54 @@ def looks_like_json(text: str) -> bool:
 
 
 def json_in_svg(text: str) -> str | None:
-    """Return the survey an SVG picture carries, as JSON text."""
-    match = _METADATA.search(text) if "<svg" in text else None
-    return html.unescape(match[1]).strip() if match else None
+    """Return the survey an SVG picture carries, as JSON text; None when it carries none, or is no picture.
+
+    Raises
+    ------
+    UnreadableTextError
+        When it is nested deeper than any picture.
+    """
+    if "<svg" not in text or KIND not in text:
+        return None
+    found = _Carried()
+    parser = XMLParser(target=found, forbid_dtd=True)
+    try:
+        parser.feed(text)
+        parser.close()
+    except (ParseError, DefusedXmlException):
+        pass  # what was carried before the damage may be whole
+    return "".join(found.text).strip() if found.whole else None
+
+
+class _Carried:
+    """Takes the text of our own metadata out of a picture; keeps nothing else, and no depth."""
+
+    def __init__(self) -> None:
+        self.depth = self.inside = 0
+        self.text: list[str] = []
+        self.whole = False
+
+    def start(self, tag: str, given: dict[str, str]) -> None:
+        """Begin an element."""
+        self.depth += 1
+        if self.depth > DEEPEST:
+            raise UnreadableTextError("This picture is nested deeper than any that Finchwort saves.")
+        if not self.whole and tag.rpartition("}")[2] == "metadata" and given.get("id") == KIND:
+            self.inside = self.depth
+
+    def end(self, _tag: str) -> None:
+        """End an element."""
+        if self.inside == self.depth:
+            self.inside, self.whole = 0, True
+        self.depth -= 1
+
+    def data(self, text: str) -> None:
+        """Take text."""
+        if self.inside:
+            self.text.append(text)
+
+    def close(self) -> None:
+        """Nothing is left to do."""
 
 
 def json_in_png(data: bytes) -> str | None:
@@ -77,7 +125,12 @@ def json_in_png(data: bytes) -> str | None:
             _, _, rest = body.partition(b"\0")
             _, _, rest = rest[2:].partition(b"\0")
             _, _, text = rest.partition(b"\0")
-            return text.decode("utf-8")
+            try:
+                return text.decode("utf-8")
+            except UnicodeDecodeError:
+                raise UnreadableTextError(
+                    "The readings in this picture are damaged: they are no text."
+                ) from None
         if kind == b"IEND":
             return None
         at += 12 + length
@@ -105,7 +158,7 @@ def read_json(text: str) -> tuple[Table, str]:
     """
     try:
         found = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         where = f" near line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
         raise UnreadableTextError(f"This begins like JSON but is not: something is wrong{where}.") from None
     table = Table()
@@ -159,7 +212,7 @@ def _fill(table: Table, rows: list) -> None:
     for number, row in enumerate(rows, 1):
         try:
             values = [float(value) for value in row if not isinstance(value, (bool, str))]
-        except (TypeError, ValueError):
+        except (TypeError, ValueError, OverflowError):
             values = []
         if len(values) == len(row) and all(map(math.isfinite, values)):
             table.rows.append(values)

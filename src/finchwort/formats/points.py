@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from finchwort.core.errors import ChoiceError, TooManyReadingsError
-from finchwort.core.surveys import MAX_READINGS
+from finchwort.core.surveys import MAX_READINGS, join_near
 from finchwort.formats.cutting import Table
 from finchwort.formats.result import Hint, UnreadableTextError
 
@@ -61,19 +61,8 @@ def mirror(x, y, hint: Hint):
 
 
 def merge(x, y, heights, assumed: list[str]):
-    """Take the mean height (mm) where one place (mm) was measured several times."""
-    places, inverse, counts = np.unique(
-        np.column_stack([x, y]), axis=0, return_inverse=True, return_counts=True
-    )
-    if counts.max() == 1:
-        return x, y, heights
-    several = int((counts > 1).sum())
-    assumed.append(
-        f"{several} place{'s were' if several > 1 else ' was'} measured more than once; the mean is used there."
-    )
-    means = np.bincount(inverse.ravel(), weights=heights) / counts
-    # keep the order in which the places first came
-    first = np.full(len(places), len(x))
-    np.minimum.at(first, inverse.ravel(), np.arange(len(x)))
-    order = np.argsort(first)
-    return places[order, 0], places[order, 1], means[order]
+    """Take the mean height (mm) where one place (mm), or what is one to the tip, was measured several times."""
+    x, y, heights, remark = join_near(x, y, heights)
+    if remark:
+        assumed.append(remark)
+    return x, y, heights

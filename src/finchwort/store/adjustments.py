@@ -57,11 +57,9 @@ def record_adjustment(
     visit = get_visit(session, record.visit_id, lock=True)
     known = session.scalars(select(Adjustment).where(Adjustment.client_key == client_key)).first()
     if known is not None:
-        if (known.survey_id, known.kind, known.data) != (
-            survey_id,
-            kind,
-            data,
-        ) or known.deleted_at is not None:
+        # a mesh carries surface and temperature beside what was sent
+        same = all(known.data.get(name) == value for name, value in data.items())
+        if (known.survey_id, known.kind) != (survey_id, kind) or not same or known.deleted_at is not None:
             raise KeyTakenError("Something else was recorded with this key, or it was taken back since.")
         return known
     if visit.ended_at is not None:
@@ -131,7 +129,7 @@ def set_adjustment_deleted(session: Session, adjustment_id: int, deleted: bool) 
     NotFoundError, ConflictError
         When a newer survey saw it already.
     """
-    adjustment = session.get(Adjustment, adjustment_id)
+    adjustment = session.get(Adjustment, adjustment_id, with_for_update=True, populate_existing=True)
     if adjustment is None or (adjustment.deleted_at is None) != deleted:
         raise NotFoundError("There is no such record.")
     record = get_survey(session, adjustment.survey_id)

@@ -292,6 +292,8 @@ def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands) -> Asked:
 def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, highest: float | None) -> Asked:
     bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
     points = [(float(x), float(y)) for x, y in wanted.get("points") or ()]
+    if not points and (wanted.get("columns") is None) != (wanted.get("rows") is None):
+        raise ChoiceError("A grid needs its columns and its rows.")
     if not points and wanted.get("columns"):
         points = grid_points(
             bed, int(wanted["columns"]), int(wanted["rows"]), float(wanted.get("inset", 15.0)), *probe

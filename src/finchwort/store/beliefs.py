@@ -134,7 +134,7 @@ def set_import_deleted(session: Session, import_id: int, deleted: bool) -> Belie
     ------
     NotFoundError
     """
-    found = session.get(BeliefImport, import_id)
+    found = session.get(BeliefImport, import_id, with_for_update=True, populate_existing=True)
     if found is None or (found.deleted_at is None) != deleted:
         raise NotFoundError("There are no such counts.")
     found.deleted_at = utcnow() if deleted else None

@@ -335,7 +335,7 @@ def set_event_deleted(session: Session, event_id: int, deleted: bool) -> CaseEve
     ------
     NotFoundError
     """
-    event = session.get(CaseEvent, event_id)
+    event = session.get(CaseEvent, event_id, with_for_update=True, populate_existing=True)
     if event is None or (event.deleted_at is None) != deleted or event.trouble.deleted_at is not None:
         raise NotFoundError("There is no such step in a case.")
     event.deleted_at = utcnow() if deleted else None
@@ -350,7 +350,7 @@ def set_case_deleted(session: Session, case_id: int, deleted: bool) -> Trouble:
     ------
     NotFoundError
     """
-    case = session.get(Trouble, case_id)
+    case = session.get(Trouble, case_id, with_for_update=True, populate_existing=True)
     if case is None or (case.deleted_at is None) != deleted:
         raise NotFoundError("There is no such case.")
     case.deleted_at = utcnow() if deleted else None

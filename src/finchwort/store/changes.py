@@ -110,7 +110,7 @@ def set_change_deleted(session: Session, change_id: int, deleted: bool) -> Machi
     ------
     NotFoundError
     """
-    change = session.get(MachineChange, change_id)
+    change = session.get(MachineChange, change_id, with_for_update=True, populate_existing=True)
     if change is None or (change.deleted_at is None) != deleted:
         raise NotFoundError("There is no such change.")
     change.deleted_at = utcnow() if deleted else None

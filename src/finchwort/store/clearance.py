@@ -35,6 +35,9 @@ from finchwort.store.printers import bed_of
 from finchwort.store.surveys import load_readings, newest_surveys
 
 NOTHING = "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves everywhere."
+BOUNDS = ("good", "too_far", "far_too_far")
+"""A patch that looks so tells that the tip was not lower than right."""
+MOST_TRIALS = 20
 NO_TIP = "Nobody wrote down where the tip stands at Z = 0."
 BY_PAPER = "Or feel with paper at the corners and in the middle, at Z = 0, and say that it moves freely."
 
@@ -179,11 +182,16 @@ def _tip_doubt(session: Session, printer: Printer, offset: OffsetRecord | None, 
     if offset is not None:
         marks.append(mark_of(session, offset_id=offset.id))
     judged = (
-        select(func.max(Entry.id))
+        select(Entry.id, Trial.patches)
         .join(Trial, Entry.trial_id == Trial.id)
         .where(Entry.printer_id == printer.id, Trial.deleted_at.is_(None))
+        .order_by(Entry.id.desc())
+        .limit(MOST_TRIALS)
     )
-    marks.append(session.scalar(judged) or 0)
+    # patches that all look too close say only which way, never how much
+    marks += [
+        number for number, patches in session.execute(judged) if any(p["step"] in BOUNDS for p in patches)
+    ][:1]
     if not any(marks):
         return f"{NO_TIP} {SET_TIP}"
     happened = [one.what for one in happened_since(session, printer.id, max(marks)) if one.what in TIP]

@@ -25,8 +25,8 @@ def database_url(url: str | None = None) -> URL:
     return make_url(text)
 
 
-def make_engine(url: str | URL | None = None) -> Engine:
-    """Make an engine: utf8mb4, strict SQL, UTC, connections tested before use."""
+def make_engine(url: str | URL | None = None, patience: int = 30) -> Engine:
+    """Make an engine: utf8mb4, strict SQL, UTC, connections tested before use; an answer is waited for so long (s)."""
     target = url if isinstance(url, URL) else database_url(url)
     return create_engine(
         target,
@@ -37,8 +37,8 @@ def make_engine(url: str | URL | None = None) -> Engine:
             "charset": "utf8mb4",
             "init_command": f"SET sql_mode='{SQL_MODE}', time_zone='+00:00'",
             "connect_timeout": 5,
-            "read_timeout": 30,
-            "write_timeout": 30,
+            "read_timeout": patience,
+            "write_timeout": patience,
         },
     )
 

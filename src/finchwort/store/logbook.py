@@ -112,7 +112,7 @@ def add_note(
 
 def set_note_deleted(session: Session, entry_id: int, deleted: bool) -> Entry:
     """Delete a note, or bring it back."""
-    entry = session.get(Entry, entry_id)
+    entry = session.get(Entry, entry_id, with_for_update=True, populate_existing=True)
     if entry is None or (not deleted and entry.deleted_at is None):
         raise NotFoundError("There is no such entry.")
     if entry.kind != NOTE:

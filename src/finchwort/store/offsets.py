@@ -176,7 +176,7 @@ def set_offset_deleted(session: Session, offset_id: int, deleted: bool) -> Offse
     ------
     NotFoundError
     """
-    record = session.get(OffsetRecord, offset_id)
+    record = session.get(OffsetRecord, offset_id, with_for_update=True, populate_existing=True)
     if record is None or (record.deleted_at is None) != deleted:
         raise NotFoundError("There is no such offset.")
     record.deleted_at = utcnow() if deleted else None

@@ -79,7 +79,7 @@ def set_own_pair_deleted(session: Session, pair_id: int, deleted: bool) -> OwnPa
     ------
     NotFoundError
     """
-    found = session.get(OwnPair, pair_id)
+    found = session.get(OwnPair, pair_id, with_for_update=True, populate_existing=True)
     if found is None or (found.deleted_at is None) != deleted:
         raise NotFoundError("There is no such entry.")
     found.deleted_at = utcnow() if deleted else None

@@ -219,7 +219,7 @@ def store_test(
 
 def set_test_deleted(session: Session, test_id: int, deleted: bool) -> ProbingTest:
     """Delete a test, or bring it back."""
-    test = session.get(ProbingTest, test_id)
+    test = session.get(ProbingTest, test_id, with_for_update=True, populate_existing=True)
     if test is None or (test.deleted_at is None) != deleted:
         raise NotFoundError("There is no such test.")
     _open(get_visit(session, test.visit_id, lock=True))

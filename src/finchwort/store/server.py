@@ -25,8 +25,12 @@ from sqlalchemy import URL
 
 DATABASE = "finchwort"
 START_SECONDS = 60
-LEAST_SPACE = 300 * 1024 * 1024
+LEAST_SPACE = 300_000_000
 """Free bytes below which a database is not begun."""
+LEAST_TO_START = 15_000_000
+"""Free bytes below which one that is there does not even start, to be read."""
+LEAST_TO_STORE = 60_000_000
+"""Free bytes below which nothing is stored any more, so that the server itself keeps room to work."""
 LONGEST_SOCKET = 100
 """Sockets have short names by law of the system, characters."""
 PR_SET_PDEATHSIG = 1
@@ -36,6 +40,14 @@ TRIES = 3
 
 class ServerError(RuntimeError):
     """The database server cannot be had; the text says what to do."""
+
+
+def little_room(folder: Path) -> bool:
+    """Tell whether there is so little room that nothing more is stored under a folder."""
+    try:
+        return shutil.disk_usage(folder).free < LEAST_TO_STORE
+    except OSError:
+        return False
 
 
 def free_port() -> int:
@@ -79,6 +91,7 @@ class DatabaseServer:
         self.scratch = folder / "tmp"
         self.port = port
         self.process: subprocess.Popen | None = None
+        self._log_from = 0
         self._lock = None
         self._short: Path | None = None
         self.socket = folder / "mariadb.sock"
@@ -109,9 +122,13 @@ class DatabaseServer:
         self._take_lock()
         try:
             self._stop_leftover()
-            if shutil.disk_usage(self.folder).free < LEAST_SPACE:
+            free = shutil.disk_usage(self.folder).free
+            begun = (self.data / "mysql").exists() and not fresh
+            # what is there can still be read with little room; the web refuses to store, see `little_room`
+            if free < (LEAST_TO_START if begun else LEAST_SPACE):
                 raise ServerError(
-                    f"There is too little disk space for the database under {self.folder}: free 300 MB and start again."
+                    f"There is too little disk space for the database under {self.folder}: free "
+                    f"{(LEAST_TO_START if begun else LEAST_SPACE) // 1_000_000} MB and start again."
                 )
             if fresh and self.data.exists():
                 shutil.rmtree(self.data)
@@ -163,7 +180,12 @@ class DatabaseServer:
             raise ServerError("MariaDB is not installed. Run bin/setup, or install mariadb-server.")
 
     def _take_lock(self) -> None:
-        lock = open(self.folder / "lock", "a+")  # noqa: SIM115 - held while the server runs
+        try:
+            lock = open(self.folder / "lock", "a+")  # noqa: SIM115 - held while the server runs
+        except OSError as error:
+            raise ServerError(
+                f"Nothing can be written in the folder {self.folder}: {error.strerror}. Choose another one, or ask who owns it."
+            ) from None
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
@@ -243,6 +265,7 @@ class DatabaseServer:
     def _run(self, port: int) -> None:
         self.scratch.mkdir(exist_ok=True)
         with open(self.log, "ab") as log:
+            self._log_from = log.tell()
             self.process = subprocess.Popen(
                 [
                     self._mariadbd,
@@ -270,15 +293,35 @@ class DatabaseServer:
                 start_new_session=True,
             )
 
+    def _last_words(self) -> str:
+        """Why it did not start, in one sentence, from its log."""
+        try:
+            said = self.log.read_bytes()[self._log_from :].decode(errors="replace")
+        except OSError:
+            said = ""
+        lost = f"keep a copy of {self.folder}, then bring back the newest dump from its folder “dumps”."
+        for words, sentence in (
+            (
+                "No space left",
+                f"the disk is full. Make room under {self.folder} and start again; what was stored is kept.",
+            ),
+            ("Read-only file system", f"the folder {self.folder} can only be read."),
+            ("Permission denied", f"it may not write into {self.folder}. Ask who owns that folder."),
+            ("Errcode: 13", f"it may not write into {self.folder}. Ask who owns that folder."),
+            ("Address already in use", "its port was taken by another program meanwhile. Start again."),
+            ("corrupt", f"its files are damaged: {lost}"),
+            ("Downgrade", "its files were written by a newer MariaDB. Install that one."),
+        ):
+            if words.lower() in said.lower():
+                return sentence
+        return f"its last words are in {self.log}. What was stored is still there; bin/demo --fresh would forget it."
+
     def _await(self) -> None:
         assert self.process is not None
         deadline = time.monotonic() + START_SECONDS
         while time.monotonic() < deadline:
             if self.process.poll() is not None:
-                raise ServerError(
-                    f"The database did not start. Its last words are in {self.log}; "
-                    "bin/demo --fresh begins anew and forgets what was stored."
-                )
+                raise ServerError(f"The database did not start: {self._last_words()}")
             try:
                 with pymysql.connect(unix_socket=str(self.socket), user=getpass.getuser()) as link:
                     with link.cursor() as cursor:

@@ -128,7 +128,9 @@ def _sent_again(session: Session, known: SurveyRecord, visit_id: int, survey: Su
     return known
 
 
-def get_survey(session: Session, survey_id: int, *, deleted: bool = False) -> SurveyRecord:
+def get_survey(
+    session: Session, survey_id: int, *, deleted: bool = False, lock: bool = False
+) -> SurveyRecord:
     """Return a survey's record with its visit and printer.
 
     Raises
@@ -140,6 +142,8 @@ def get_survey(session: Session, survey_id: int, *, deleted: bool = False) -> Su
         .where(SurveyRecord.id == survey_id)
         .options(joinedload(SurveyRecord.visit).joinedload(Visit.printer))
     )
+    if lock:
+        query = query.with_for_update(of=SurveyRecord).execution_options(populate_existing=True)
     record = session.scalars(query).first()
     if record is None or (record.deleted_at is not None and not deleted):
         raise NotFoundError("There is no such survey. It may have been deleted.")
@@ -251,7 +255,9 @@ def load_readings(session: Session, survey_id: int) -> Survey:
 
 def set_survey_deleted(session: Session, survey_id: int, deleted: bool) -> SurveyRecord:
     """Delete a survey (its readings are kept), or bring it back."""
-    record = get_survey(session, survey_id, deleted=not deleted)
+    record = get_survey(session, survey_id, deleted=not deleted, lock=True)
+    # nobody records turns by it meanwhile
+    session.execute(select(Visit.id).where(Visit.id == record.visit_id).with_for_update())
     turnings = session.scalars(
         select(Turning).where(Turning.survey_id == record.id, Turning.deleted_at.is_(None))
     ).all()

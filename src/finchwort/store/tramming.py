@@ -238,7 +238,7 @@ def _sent_again(known: Turning, survey_id: int, done: dict[str, float]) -> Turni
 
 def set_turning_deleted(session: Session, turning_id: int, deleted: bool) -> Turning:
     """Take back a turning that was recorded by mistake, or bring it back."""
-    turning = session.get(Turning, turning_id)
+    turning = session.get(Turning, turning_id, with_for_update=True, populate_existing=True)
     if turning is None or (turning.deleted_at is None) != deleted:
         raise NotFoundError("There is no such turning.")
     record = get_survey(session, turning.survey_id)

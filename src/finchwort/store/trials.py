@@ -316,7 +316,7 @@ def set_trial_deleted(session: Session, trial_id: int, deleted: bool) -> Trial:
     ------
     NotFoundError
     """
-    trial = session.get(Trial, trial_id)
+    trial = session.get(Trial, trial_id, with_for_update=True, populate_existing=True)
     if trial is None or (trial.deleted_at is None) != deleted:
         raise NotFoundError("There is no such trial.")
     trial.deleted_at = utcnow() if deleted else None

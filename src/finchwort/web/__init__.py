@@ -97,6 +97,27 @@ def create_app(url: str | URL | None = None) -> APIFlask:
     return app
 
 
+def _name_errors(path: str, method: str, operation: dict) -> None:
+    """Say with which errors an operation may answer: all are problem details."""
+    codes = {"400": "The request was not understood."}
+    if "{" in path:
+        codes["404"] = "There is no such record."
+    if "requestBody" in operation or operation.get("parameters"):
+        codes["422"] = "A value cannot be; the field and a sentence say which and why."
+    if method != "get":
+        codes |= {
+            "403": "Another site asked.",
+            "409": "It does not fit the state of the record, or someone else changed it at the same moment.",
+            "413": "The request is too large.",
+            "415": "The body is no JSON.",
+            "507": "There is no room left to store it.",
+        }
+    codes |= {"503": "The records are out of reach.", "default": "Something else went wrong."}
+    problem = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+    for code, said in codes.items():
+        operation["responses"].setdefault(code, {"description": said, "content": problem})
+
+
 def _flatten(spec: dict) -> dict:
     """Give every schema one plain name, and add the form of the errors."""
     found = dict(spec["components"]["schemas"])
@@ -105,5 +126,8 @@ def _flatten(spec: dict) -> dict:
         found[f"Problem.{name}"] = part
     flat = {name.rpartition(".")[2]: found[name] for name in sorted(found)}
     spec["components"]["schemas"] = dict(sorted(flat.items()))
+    for path, operations in spec["paths"].items():
+        for method, operation in operations.items():
+            _name_errors(path, method, operation)
     text = re.sub(r"(#/components/schemas/)\w+\.(\w+)", r"\1\2", json.dumps(spec))
     return json.loads(text)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import sys
 
+import numpy as np
 import structlog
-from flask import Flask, Response, json, request
+from flask import Flask, Response, g, json, request
 from pydantic import ValidationError
-from sqlalchemy.exc import DBAPIError, OperationalError
+from scipy.spatial import QhullError
+from sqlalchemy.exc import DBAPIError, IntegrityError, OperationalError
 from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
@@ -43,7 +45,21 @@ TITLES = {
     422: "Please check",
     500: "Something broke",
     503: "The records are out of reach",
+    507: "No room left",
 }
+DUPLICATE = 1062
+FULL = (3, 28, 1021, 1114)
+"""MariaDB's numbers for a disk or a table without room."""
+DAMAGED = (126, 127, 1030, 1032, 1033, 1034, 1146, 1194, 1195, 1712, 1813, 1877, 1932)
+"""And for a table that is damaged or gone."""
+NO_ROOM = (
+    "There is no room left on the disk, so nothing was stored. The records can still be read. Make room, then try again: "
+    "what you typed is still on your page."
+)
+DAMAGED_TABLE = (
+    "A table of the records is damaged or missing, so this was not done. Stop Finchwort, keep a copy of its data folder, and "
+    "bring back the newest dump from the folder “dumps” in it."
+)
 AT_ONCE = (1205, 1213)
 """MariaDB's numbers for a lock waited for too long and for a deadlock."""
 STALE = "stale"
@@ -98,6 +114,23 @@ def _sentence(error: dict) -> str:
     if kind == "literal_error":
         return f"This must be {context['expected']}."
     return _SENTENCES.get(kind, "This is not understood.")
+
+
+def _number(error: DBAPIError) -> int | None:
+    """MariaDB's number of an error."""
+    return next(iter(getattr(error.orig, "args", ())), None)
+
+
+def _once_more(app: Flask):
+    """Answer a request once more, from the beginning, after what it met at the same moment has passed."""
+    g.again = True
+    held = g.get("session")
+    if held is not None:
+        held.rollback()
+    try:
+        return app.make_response(app.dispatch_request())
+    except Exception as error:
+        return app.handle_user_exception(error)
 
 
 def field_errors(error: ValidationError) -> list[dict[str, str]]:
@@ -158,9 +191,21 @@ def install(app: Flask) -> None:
         kind = kinds.get(type(error), CONFLICT)
         return problem(409, str(error), kind=kind)
 
+    @app.errorhandler(IntegrityError)
+    def twice(error: IntegrityError):
+        # the same request came at the same moment: its other half has stored the record, and is answered with it
+        if _number(error) == DUPLICATE and "client_key" in str(error.orig) and not g.get("again"):
+            return _once_more(app)
+        return database(error)
+
     @app.errorhandler(OperationalError)
     def no_database(error: OperationalError):
-        number = next(iter(getattr(error.orig, "args", ())), None)
+        number = _number(error)
+        if number in AT_ONCE and not g.get("again"):
+            return _once_more(app)
+        if number in FULL:
+            log.error("no room left", path=request.path, error=str(error.orig))
+            return problem(507, NO_ROOM)
         if number in AT_ONCE:
             return problem(409, "Someone else changed the same record at the same moment. Try again.")
         log.error("database unreachable", path=request.path, error=str(error.orig))
@@ -172,7 +217,22 @@ def install(app: Flask) -> None:
     @app.errorhandler(DBAPIError)
     def database(error: DBAPIError):
         log.error("database error", path=request.path, error=str(error.orig))
+        if _number(error) in DAMAGED:
+            return problem(500, DAMAGED_TABLE)
+        if _number(error) in FULL:
+            return problem(507, NO_ROOM)
         return problem(500, "The database refused this, so nothing was stored.")
+
+    @app.errorhandler(np.linalg.LinAlgError)
+    @app.errorhandler(QhullError)
+    @app.errorhandler(OverflowError)
+    def no_shape(error: Exception):
+        log.error("not worked out", path=request.path, exc_info=error)
+        return problem(
+            422,
+            "This cannot be worked out: the readings lie, or the numbers are, so that no shape comes of them.",
+            kind=INPUT,
+        )
 
     @app.errorhandler(RecursionError)
     def too_deep(_error: RecursionError):

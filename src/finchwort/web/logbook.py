@@ -16,6 +16,8 @@ from finchwort.store.printers import get_printer
 from finchwort.web import schemas, views
 from finchwort.web.database import session
 
+FIRST_YEAR, LAST_YEAR = 1970, 9000
+"""Nothing was written down before, or will be after."""
 blueprint = APIBlueprint("logbook", __name__, url_prefix="/api", tag="logbook")
 
 MOST_EXPORTED = 100_000
@@ -33,9 +35,13 @@ def _parse_mark(mark: str | None) -> tuple[datetime, int] | None:
     at, _, ident = mark.replace(" ", "+").partition("~")
     try:
         moment = datetime.fromisoformat(at)
-        return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)), int(ident)
-    except ValueError:
+        moment = moment.astimezone(UTC) if moment.tzinfo else moment.replace(tzinfo=UTC)
+        number = int(ident)
+    except (ValueError, OverflowError):
         raise ChoiceError("That page of the logbook does not exist.") from None
+    if not (FIRST_YEAR <= moment.year <= LAST_YEAR and 0 <= number < 2**63):
+        raise ChoiceError("That page of the logbook does not exist.")
+    return moment, number
 
 
 def _search(query: schemas.LogbookQuery, limit: int) -> list[Entry]:

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import os
+from pathlib import Path
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, request
 
+from finchwort.store.server import little_room
 from finchwort.web.database import READING
-from finchwort.web.errors import problem
+from finchwort.web.errors import NO_ROOM, problem
 
 HOSTS = ["127.0.0.1", "localhost"]
+ROOM = "FINCHWORT_DATA"
+"""Names the folder of the records, so that nothing is stored when there is no room left in it."""
 MOST_BYTES = 3_000_000
 """Largest request, bytes: 1 MB of text may double when it is escaped."""
 POLICY = (
@@ -31,9 +36,12 @@ def install(app: Flask) -> None:
     """Check host and origin of every request, set the headers of every answer."""
     app.config["TRUSTED_HOSTS"] = HOSTS
     app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES
+    app.config["ROOM"] = Path(os.environ[ROOM]) if os.environ.get(ROOM) else None
 
     @app.before_request
     def refuse_strangers():
+        if not request.headers.get("Host"):
+            return problem(400, "The request does not say whom it is for.")
         _ = request.host  # raises for a host that is not ours
         if request.method in READING:
             return None
@@ -44,7 +52,11 @@ def install(app: Flask) -> None:
             "none",
         ):
             return problem(403, "Another site asked for this change. It was refused.")
-        if request.content_length and not request.is_json:
+        room = app.config.get("ROOM")
+        if room is not None and little_room(room):
+            return problem(507, NO_ROOM)
+        chunked = "chunked" in request.headers.get("Transfer-Encoding", "").lower()
+        if (request.content_length or chunked) and not request.is_json:
             return problem(415, "Send the data as JSON.")
         return None
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import binascii
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Lock
 
 from apiflask import APIBlueprint
@@ -15,7 +15,7 @@ from finchwort.core.flatness import assess_flatness
 from finchwort.core.gauging import FEEL_GAPS, FEEL_WORDS, FEELS, PAPER, HandReading, hand_survey
 from finchwort.core.printers import places_doubt
 from finchwort.core.relief import make_relief, measured_outline
-from finchwort.core.surveys import Survey
+from finchwort.core.surveys import Survey, join_near
 from finchwort.core.warmup import compare_surveys
 from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf
 from finchwort.store import surveys as store
@@ -48,6 +48,13 @@ class _Understood:
     unread: int = 0
     serpentine: bool = False
     noise: float | None = None
+
+    def near(self) -> _Understood:
+        """Join places that are one to the tip, and say so."""
+        x, y, height, remark = join_near(self.survey.x, self.survey.y, self.survey.height)
+        if remark is None:
+            return self
+        return replace(self, survey=Survey(x, y, height), assumptions=(*self.assumptions, remark))
 
     def doubt(self, printer: Printer) -> str | None:
         """Say what is odd about the places measured."""
@@ -94,13 +101,13 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
         [p.y for p in data.points],
         [p.value * scale + 0.0 for p in data.points],
     )
-    return _Understood(survey, "points", values, unit)
+    return _Understood(survey, "points", values, unit).near()
 
 
 def _by_hand(given: schemas.HandIn) -> _Understood:
     readings = [HandReading(p.x, p.y, p.value, p.feel, p.stop) for p in given.points]
     found = hand_survey(readings, given.way, given.plus_is_high)
-    return _Understood(found.survey, "points", "height", "mm", found.remarks, noise=found.noise)
+    return _Understood(found.survey, "points", "height", "mm", found.remarks, noise=found.noise).near()
 
 
 def _decoded(file: str | None) -> bytes:
@@ -156,7 +163,7 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
         assumptions=list(found.assumptions),
         lines=[schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems],
         unread=found.unread,
-        doubt=found.doubt(printer),
+        doubt=found.doubt(printer) or relief.doubt,
         bed=views.bed_out(bed),
         screws=views.screws_out(printer),
         x=drawn.rounded(survey.x),
@@ -217,6 +224,7 @@ def _draw(survey_id: int, ground: store.Ground) -> str:
         screws=views.screws_out(ground),
         x=survey.x.tolist(),
         y=survey.y.tolist(),
+        doubt=relief.doubt,
         measured=drawn.rounded(survey.height),
         level=drawn.rounded(level),
         outline=views.places(measured_outline(survey)),

@@ -69,6 +69,9 @@ class Map(Out):
     screws: list[ScrewOut]
     x: list[float]
     y: list[float]
+    doubt: Annotated[
+        str | None, Field(description="said when the surface between the readings cannot be trusted")
+    ]
     measured: list[float]
     level: list[float]
     outline: list[XY]
