@@ -266,14 +266,14 @@ class Owner:
         self.told.append("offset")
 
     def look(self) -> None:
-        """Feel with paper at Z = 0; say that it moves only where it does."""
+        """Feel with paper at Z = 0.15; say that it moves only where it does."""
         w = self.world
         cx, cy = w.centre
         a, b = 0.45 * w.width, 0.45 * w.depth
         x = np.array([cx - a, cx + a, cx + a, cx - a, cx])
         y = np.array([cy - b, cy - b, cy + b, cy + b, cy])
-        gap = w.zero - (w.height(x, y) - w.height(cx, cy))
-        if (gap > self.rng.uniform(0.07, 0.12)).all():
+        gap = 0.15 + w.zero - (w.height(x, y) - w.height(cx, cy))
+        if (gap > self.rng.uniform(0.08, 0.12)).all():
             changes.record_change(
                 self.session, self.printer.id, "clear", client_key=key(), visit_id=self.visit.id
             )

@@ -84,7 +84,7 @@ class TestPrintTest(WebCase):
         self.assertIn("lower it slowly", " ".join(walk["cautions"]))
         made = self.note("clear")
         self.assertFalse(self.look("patches")["measured"])
-        self.assertEqual({s["z"] for s in self.look("paper_walk")["spots"]}, {0.1})
+        self.assertEqual({s["z"] for s in self.look("paper_walk")["spots"]}, {0.15})
         # taken back, and put out by what happens afterwards
         self.ask("DELETE", f"/api/changes/{made['id']}")
         self.look("patches", status=422)

@@ -18,14 +18,17 @@ const reading = ref(false)
 const typing = ref(false)
 const screen = ref('')
 const body = (): Schemas['JobWanted'] => ({ ...props.wanted!, ...(typing.value && parseNumber(screen.value) !== null ? { before: parseNumber(screen.value)! } : {}) })
-const FIRST: Record<string, string> = { 'read-first': 'read', 'type-first': 'type' }
 
 async function ask(again = false): Promise<void> {
   const mine = props.wanted
   if (!mine) return
   asked.value = null
   trouble.value = ''
-  if (!again) reading.value = typing.value = false
+  if (!again) {
+    reading.value = typing.value = false
+    // nothing is sent before the machine has said what stands in it
+    if (mine.kind === 'offset') return readFirst(mine)
+  }
   try {
     const found = await api.askJob(props.printer, body())
     if (mine !== props.wanted) return
@@ -33,9 +36,7 @@ async function ask(again = false): Promise<void> {
     key.value = newKey()
   } catch (e) {
     if (mine !== props.wanted) return
-    const first = e instanceof ApiError ? FIRST[e.problem.type ?? ''] : undefined
-    if (first === 'read' && !again) await readFirst(mine)
-    else if (first === 'type') typing.value = true
+    if (e instanceof ApiError && e.problem.type === 'type-first') typing.value = true
     else trouble.value = sentence(e)
   }
 }
@@ -48,11 +49,14 @@ async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
     for (;;) {
       const job = await give(http.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }))
       if (mine !== props.wanted) return
-      if (job.state === 'done') break
+      if (job.state === 'done') {
+        typing.value = job.live.offset_told === false
+        break
+      }
       if (OVER.includes(job.state)) return void (trouble.value = job.message)
       await new Promise((go) => setTimeout(go, 400))
     }
-    await ask(true)
+    if (!typing.value) await ask(true)
   } catch (e) {
     trouble.value = sentence(e)
   } finally {

@@ -29,7 +29,7 @@ async function looked(): Promise<void> {
   try {
     const made = await sendKeyed(key, (client_key) => note.mutateAsync({ client_key, what: 'clear', visit_id: props.visit.id }))
     key.value = newKey()
-    tell('Written down: paper moves freely everywhere.', () => unnote.mutateAsync(made.id))
+    tell('Written down: paper moves everywhere at Z 0.15.', () => unnote.mutateAsync(made.id))
   } catch (e) {
     trouble.value = sentence(e)
   }
@@ -43,8 +43,8 @@ const SUMMARY = { patches: 'Let the printer print the patches', ladder: 'Let the
     <div v-if="error" class="stack">
       <p class="trouble" role="alert">{{ sentence(error) }}</p>
       <template v-if="unknown">
-        <p>Bring the tip to Z&nbsp;=&nbsp;0 over each corner and the middle, from above and slowly, with a strip of paper under it. Does the strip move freely at all of them?</p>
-        <p><el-button :loading="note.isPending.value" @click="looked">Yes, it moves freely everywhere</el-button></p>
+        <p>Bring the tip to Z&nbsp;=&nbsp;0.15&nbsp;mm over each corner and the middle, from above and slowly, with a strip of printing paper under it. Does the strip move at all of them?</p>
+        <p><el-button :loading="note.isPending.value" @click="looked">Yes, it moves everywhere</el-button></p>
         <p class="caution">The nozzle is hot. Use a strip longer than your hand, and stop at once when it is pinched.</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       </template>

@@ -31,8 +31,10 @@ NEAR_MIDDLE = 0.2
 """Without a reading within this share of the bed's smaller side, the middle was not measured (ours)."""
 MIDDLE_UNSEEN = 0.3
 """How much lower than its surroundings a middle that was not measured may be, mm (ours: what compensation still deals with)."""
+LOOK_Z, LOOKED_HIGH = 0.15, 0.07
+"""Where paper moves with the tip at the first, the bed is no higher than the second, mm (paper is 0.08 mm or more; ours)."""
 LOOKED_UNSEEN = 0.05
-"""Where paper moved at the corners and in the middle, the bed between may be higher by this, mm (ours)."""
+"""Between the places where paper was felt the bed may be higher by this, mm (ours)."""
 COLDER, SHAPE_BY_HEAT = 10.0, 0.1
 """Measured this much colder or warmer than it is printed on (°C), the plate may have another shape by so much (mm; ours)."""
 MONTHS, SHAPE_BY_AGE = 3.0, 0.1
@@ -271,7 +273,7 @@ def without_dents(survey: Survey, noise: float = 0.0) -> Survey:
 
 
 def looked_ground(bed: Bed, happened: Sequence[Happened] = (), zero: float = 0.0) -> Ground:
-    """Say how high the bed may be when a person found paper moving at Z = 0 at the corners and in the middle.
+    """Say how high the bed may be when a person found paper moving at Z = `LOOK_Z` at the corners and in the middle.
 
     Parameters
     ----------
@@ -286,8 +288,10 @@ def looked_ground(bed: Bed, happened: Sequence[Happened] = (), zero: float = 0.0
     ]
     refused = f"{gone[-1]} {MEASURE}" if gone else None
     allowance, reasons = turned_allowance(bed, happened)
-    said = "Paper moved freely at Z = 0 at the corners and in the middle, as you wrote down."
-    return Ground(None, None, allowance + LOOKED_UNSEEN, min(zero, 0.0), (said, *reasons), refused)
+    said = f"Paper moved at Z = {LOOK_Z:g} mm at the corners and in the middle, as you wrote down."
+    return Ground(
+        None, None, allowance + LOOKED_HIGH + LOOKED_UNSEEN, min(zero, 0.0), (said, *reasons), refused
+    )
 
 
 def turned_allowance(bed: Bed, happened: Sequence[Happened]) -> tuple[float, list[str]]:

@@ -7,6 +7,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from finchwort.core.clearance import LOOK_Z
 from finchwort.core.errors import ChoiceError
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
@@ -24,7 +25,7 @@ WHATS = {
     "material": "Another spool put on",
     "moved": "Printer carried elsewhere",
     "crash": "The tip ran into the plate",
-    "clear": "Paper moves freely at Z = 0, at the corners and in the middle",
+    "clear": f"Paper moves at Z = {LOOK_Z:g}, at the corners and in the middle",
 }
 CLEAR = "clear"
 """No change, but a look: it says that the tip keeps clear of the plate as both are now."""

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.clearance import (
     GONE,
+    LOOK_Z,
     MEASURE,
     SET_TIP,
     TIP,
@@ -34,12 +35,14 @@ from finchwort.store.offsets import newest_offset
 from finchwort.store.printers import bed_of
 from finchwort.store.surveys import load_readings, newest_surveys
 
-NOTHING = "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves everywhere."
+NOTHING = "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves under the tip."
 BOUNDS = ("good", "too_far", "far_too_far")
 """A patch that looks so tells that the tip was not lower than right."""
 MOST_TRIALS = 20
 NO_TIP = "Nobody wrote down where the tip stands at Z = 0."
-BY_PAPER = "Or feel with paper at the corners and in the middle, at Z = 0, and say that it moves freely."
+BY_PAPER = (
+    f"Or feel with paper at the corners and in the middle, at Z = {LOOK_Z:g} mm, and say that it moves."
+)
 
 
 @dataclass(frozen=True, eq=False)
