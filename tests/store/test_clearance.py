@@ -9,7 +9,7 @@ from finchwort.store.trials import zero_of
 from tests.simulation.clearance import run
 from tests.support import DatabaseCase, key, setup
 
-HISTORIES = 60
+HISTORIES = 40
 """In the test; bench/clearance.py lives through 5,000."""
 BEAD = Bead(0.42, 0.2)
 

@@ -7,6 +7,7 @@ from sqlalchemy.exc import OperationalError
 from structlog.testing import capture_logs
 
 from finchwort.demo.run import web_command
+from finchwort.web import server
 from tests.support import WebCase
 
 
@@ -44,7 +45,10 @@ class HostAndOriginTest(WebCase):
         self.assertEqual(answer.status_code, 415)
 
     def test_bound_to_loopback(self):
-        self.assertIn("127.0.0.1:8420", web_command(8420))
+        held = server.listen(0)
+        self.addCleanup(held.close)
+        self.assertEqual(held.getsockname()[0], "127.0.0.1")
+        self.assertIn("finchwort.web.server", web_command(8420))
 
 
 class HeadersTest(WebCase):

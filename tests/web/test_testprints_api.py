@@ -118,14 +118,14 @@ class TestPrintTest(WebCase):
         self.assertEqual(self.look("patches")["cautions"], [])
         body = {"client_key": key(), "hold": "centre", "done": {"back right": -0.125}}
         made = self.ask("POST", f"/api/surveys/{survey}/turnings", body, status=201)
-        self.assertIn("0.09 mm higher", " ".join(self.look("patches")["cautions"]))
+        self.assertIn("0.11 mm higher", " ".join(self.look("patches")["cautions"]))
         self.assertGreater(min(s["shift"] for s in self.look("discs")["spots"]), -0.15)
         self.ask("DELETE", f"/api/turnings/{made['id']}")
         body = {"client_key": key(), "hold": "centre", "done": {"back right": -4}}
         self.ask("POST", f"/api/surveys/{survey}/turnings", body, status=201)
-        self.assertIn("2.80 mm higher", self.look("patches", status=422)["detail"])
+        self.assertIn("3.39 mm higher", self.look("patches", status=422)["detail"])
         self.look("ladder", status=422)
-        self.assertIn("2.80 mm higher", self.look("discs", status=422)["detail"])
+        self.assertIn("3.39 mm higher", self.look("discs", status=422)["detail"])
         self.assertGreater(self.look("paper_walk")["spots"][0]["z"], 2.8)
         # measured again it is known again
         self.new_survey(self.visit, (0.04, 0.0))

@@ -95,7 +95,7 @@ def rise_of_turns(bed: Bed, moves: Sequence[tuple[float, float, float]]) -> floa
     --------
     >>> corners = [(5, 5, 0.7), (215, 5, 0), (215, 215, 0), (5, 215, 0)]
     >>> round(rise_of_turns(Bed(220, 220), corners), 2)
-    0.7
+    0.77
     """
     table = np.array(moves, dtype=np.float64).reshape(-1, 3)
     if not np.isfinite(table).all():
@@ -107,7 +107,10 @@ def rise_of_turns(bed: Bed, moves: Sequence[tuple[float, float, float]]) -> floa
     cx, cy = bed.centre
     corners = [(1.0, x, y) for x in (bed.x_min, bed.x_max) for y in (bed.y_min, bed.y_max)]
     tips = (np.array(corners) - (1.0, cx, cy)) @ np.linalg.pinv(rows)
-    lever = np.maximum(1.0, np.abs(tips).max(axis=0))
+    # a soft plate carries on beyond its screws as it lies between them
+    span = np.maximum(np.abs(table[:, :2] - (cx, cy)).max(axis=0), 1.0)
+    soft = float(np.maximum(1.0, (bed.width / 2 / span[0], bed.depth / 2 / span[1])).prod())
+    lever = np.maximum(soft, np.abs(tips).max(axis=0))
     # either bound holds by itself: all of them added up, or a corner up while the middle goes down
     return float(min(lever @ size, 2 * (lever * size).max()))
 

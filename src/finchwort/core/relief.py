@@ -235,7 +235,7 @@ def contour_levels(low: float, high: float, step: float) -> list[float]:
     """
     first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
     every = max(1, math.ceil((last - first + 1) / MOST_LEVELS))
-    return [round(i * step, 6) + 0.0 for i in range(first, last + 1, every)]
+    return [round(i * step, 6) + 0.0 for i in range(first, last + 1) if i % every == 0]
 
 
 def tint_limit(low: float, high: float) -> float:

@@ -320,9 +320,9 @@ def release_line(session: Session, line_id: int, owner: str) -> None:
     )
 
 
-def unsettled(session: Session) -> bool:
+def unsettled(session: Session, now: datetime | None = None) -> bool:
     """Tell whether a lease ran out, or an agreement did."""
-    now = db_now(session)
+    now = now or db_now(session)
     over = or_(
         (Job.state == RUNNING) & (Job.lease_until < now),
         (Job.state == WAITING) & (Job.created_at < now - AGREED),

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from apiflask import APIBlueprint
-from flask import current_app
+from flask import current_app, g
 
 from finchwort.core.planning import seconds_left
 from finchwort.store import asking, jobs
@@ -87,10 +87,17 @@ def add_job(printer_id: int, json_data: schemas.JobIn):
     return _line_out(job)
 
 
+def _now() -> datetime:
+    """The database's time at this request."""
+    if "now" not in g:
+        g.now = jobs.db_now(session())
+    return g.now
+
+
 @blueprint.before_request
 def settle() -> None:
     """End what ran out, whenever it is looked at: it counts also when this request only reads."""
-    if jobs.unsettled(session()):
+    if jobs.unsettled(session(), _now()):
         session().rollback()
         with current_app.extensions["sessions"].begin() as own:
             jobs.settle(own)
@@ -100,7 +107,7 @@ def settle() -> None:
 @blueprint.output(schemas.WorkOut)
 def get_working():
     """Give the jobs that wait or run, the heaters that are on, and the machines of which nobody knows what they do."""
-    now = jobs.db_now(session())
+    now = _now()
     return schemas.WorkOut(
         jobs=[_line_out(job) for job in jobs.working_jobs(session())],
         unsure=[_line_out(job) for job in jobs.unsure_jobs(session())],
@@ -193,9 +200,9 @@ def _can_keep(job: Job) -> bool:
 
 def _message(job: Job) -> str:
     """Give a job's message; one that waits long has nobody who takes it."""
-    if jobs.silent(job, jobs.db_now(session())):
+    if jobs.silent(job, _now()):
         return f"The link process that does this does not answer, and hears no stop. {jobs.POWER}"
-    if job.state == jobs.WAITING and jobs.db_now(session()) - job.created_at > PATIENCE:
+    if job.state == jobs.WAITING and _now() - job.created_at > PATIENCE:
         return (
             "No link process has taken this yet. Does “finchwort link” run on the machine the cable goes to?"
         )
@@ -215,7 +222,7 @@ def _line_out(job: Job) -> schemas.JobLineOut:
         kind=job.kind,
         name=jobs.NAMES[job.kind],
         state=job.state,
-        silent=jobs.silent(job, jobs.db_now(session())),
+        silent=jobs.silent(job, _now()),
         stopping=job.stop if job.state == jobs.RUNNING else None,
         message=_message(job),
         done=job.done,
