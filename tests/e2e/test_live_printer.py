@@ -7,8 +7,11 @@ from playwright.sync_api import expect
 from finchwort.link.simulated.firmware import Firmware
 from finchwort.link.simulated.serve import Simulator
 from finchwort.link.worker import Worker
+from finchwort.store import jobs, printers
+from finchwort.store.models import Job
 from tests.e2e.browser import PHONE, BrowserCase
 from tests.e2e.test_first_visit import ApiMixin
+from tests.support import key
 
 SHEET = {"name": "Sheet", "kind": "smooth_pei", "thickness": 0.8}
 
@@ -147,6 +150,62 @@ class StopTest(LiveCase):
             "button", name="Store what was read"
         ).count() else None
         self.see("Go on where it broke off")
+
+
+class NobodyThereTest(ApiMixin, BrowserCase):
+    """A link that died in the middle of a probing, on the phone beside the machine."""
+
+    viewport = PHONE
+
+    def test_a_stop_that_nobody_hears_says_so(self):
+        page = self.page
+        printer, visit = self.printer_and_visit(port="/dev/ttyACM9", probe_kind="nozzle")
+        with self.sessions.begin() as session:
+            job = jobs.queue_job(
+                session,
+                printers.get_printer(session, printer["id"]),
+                "grid",
+                {"points": [[50, 50], [100, 50], [50, 100]], "highest": None},
+                client_key=key(),
+                visit_id=visit["id"],
+                total=3,
+            )
+            jobs.claim_job(session, "one that died")
+            job.lease_until = jobs.db_now(session) + jobs.LEASE - jobs.SILENT * 1.2
+        self.go("/logbook")
+        bar = page.get_by_role("region", name="Printers at work")
+        expect(bar.get_by_role("alert")).to_contain_text(
+            "does not answer, and hears no stop. Use the power switch."
+        )
+        page.get_by_role("button", name="Stop Reed at once").click()
+        expect(bar.get_by_role("alert")).to_contain_text("Nobody hears this stop")
+        # the printer stays in reach, also of those who would take it away
+        answer = page.request.delete(f"{self.base}/api/printers/{printer['id']}")
+        self.assertEqual(answer.status, 409)
+        with self.sessions.begin() as session:
+            session.get(Job, job.id).lease_until = jobs.db_now(session) - jobs.SILENT
+        expect(bar.get_by_role("alert")).to_contain_text("nobody knows what it does now")
+        self.press("It stands still")
+        expect(bar).to_have_count(0)
+
+    def test_a_hot_printer_says_until_when(self):
+        page = self.page
+        printer, _ = self.printer_and_visit(port="/dev/ttyACM9", probe_kind="nozzle")
+        with self.sessions.begin() as session:
+            line = jobs.queue_job(
+                session, printers.get_printer(session, printer["id"]), "home", {}, client_key=key()
+            ).line_id
+            jobs.request_stop(session, session.query(Job).one().id, "now")
+            jobs.heaters_on(session, line, printer["id"], 60)
+        self.go("/")
+        bar = page.get_by_role("region", name="Printers at work")
+        expect(bar).to_contain_text("is hot. Heaters go off by themselves at")
+        with self.sessions.begin() as session:
+            jobs.heaters_on(session, line, printer["id"], -2)
+        page.reload()
+        expect(bar.get_by_role("alert")).to_contain_text("nobody reached it. Use the power switch.")
+        self.press("Heaters off")
+        self.see("Switch both heaters of Reed off.")
 
 
 class PhoneTest(LiveCase):

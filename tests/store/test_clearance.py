@@ -98,6 +98,22 @@ class KnownTest(DatabaseCase):
         self.offset(-0.7, "typed")  # a slip of the pen, or not
         self.assertLessEqual(zero_of(self.session, self.visit, BEAD), 0.0)
 
+    def test_paper_that_was_felt_before_the_tip_came_closer(self):
+        def known():
+            return what_is_known(self.session, self.visit).ground
+
+        self.change("clear")
+        self.assertIsNone(known().refused)
+        self.offset(-1.0)  # nobody knows what stood there when the paper was felt
+        self.assertIn("nobody knows how much closer", known().refused)
+        self.change("clear")
+        before = known().highest()
+        self.offset(-1.1)
+        self.assertAlmostEqual(known().highest(), before + 0.1)
+        self.assertIn("0.10 mm closer since", " ".join(known().reasons))
+        self.offset(-0.9)
+        self.assertAlmostEqual(known().highest(), before)
+
     def test_the_highest_ground(self):
         self.assertIsNone(highest_ground(self.session, self.printer))
         self.survey()

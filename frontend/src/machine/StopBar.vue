@@ -134,7 +134,8 @@ button:disabled {
   .one {
     padding: 6px 12px;
   }
-  .what {
+  .what,
+  div.one > .alarm:first-child {
     flex-basis: 100%;
   }
   button {

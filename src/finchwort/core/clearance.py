@@ -275,7 +275,9 @@ def without_dents(survey: Survey, noise: float = 0.0) -> Survey:
         return survey
 
 
-def looked_ground(bed: Bed, happened: Sequence[Happened] = (), zero: float = 0.0) -> Ground:
+def looked_ground(
+    bed: Bed, happened: Sequence[Happened] = (), zero: float = 0.0, closer: float | None = 0.0
+) -> Ground:
     """Say how high the bed may be when a person found paper moving at Z = `LOOK_Z` at the corners and in the middle.
 
     Parameters
@@ -285,12 +287,22 @@ def looked_ground(bed: Bed, happened: Sequence[Happened] = (), zero: float = 0.0
         Since then.
     zero : float
         Gap at Z = 0 in the middle, mm; no more than nothing is taken on trust.
+    closer : float or None
+        How much closer the offset brought the tip since, mm; None when nobody knows.
     """
     gone = [
         GONE.get(one.what) or TIP.get(one.what) for one in happened if one.what in GONE or one.what in TIP
     ]
     refused = f"{gone[-1]} {MEASURE}" if gone else None
     allowance, reasons = turned_allowance(bed, happened)
+    if closer is None:
+        refused = (
+            refused
+            or f"The Z offset was set since paper was felt, and nobody knows how much closer that is. {MEASURE}"
+        )
+    elif closer > 0:
+        allowance += closer
+        reasons.append(f"The tip was brought {millimetres(closer)} closer since.")
     said = f"Paper moved at Z = {LOOK_Z:g} mm at the corners and in the middle, as you wrote down."
     return Ground(
         None, None, allowance + LOOKED_HIGH + LOOKED_UNSEEN, min(zero, 0.0), (said, *reasons), refused

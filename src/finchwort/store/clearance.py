@@ -115,11 +115,12 @@ def what_is_known(session: Session, visit: Visit, zero: float = 0.0, compensated
             since.append(Happened("plate"))
         ground = _by_survey(session, visit, record, mesh if on else None, since, zero)
     if looked and (ground is None or ground.refused):
-        by_paper = looked_ground(bed_of(printer), happened_since(session, printer.id, looked), zero)
+        since = happened_since(session, printer.id, looked)
+        by_paper = looked_ground(bed_of(printer), since, zero, _closer_since(session, printer, looked))
         if not by_paper.refused or ground is None:
             ground, record = by_paper, None
     if ground is None:
-        return Known(Ground(refused=f"{NOTHING} {MEASURE} {BY_PAPER}"), None, offset, mesh)
+        return Known(Ground(refused=f"{NOTHING} Measure the bed first. {BY_PAPER}"), None, offset, mesh)
     doubt = ground.refused or _tip_doubt(session, printer, offset, looked)
     if doubt:
         said = doubt.replace(MEASURE, f"{MEASURE} {BY_PAPER}").replace(SET_TIP, f"{SET_TIP} {BY_PAPER}")
@@ -163,6 +164,23 @@ def _mesh_of(session: Session, mesh: StoredMesh, bed: Bed) -> Mesh:
     readings = load_readings(session, mesh.record.survey_id)
     readings = readings.with_heights(readings.height - make_relief(readings, bed).middle)
     return make_mesh(readings, int(data["columns"]), int(data["rows"]))
+
+
+def _closer_since(session: Session, printer: Printer, mark: int) -> float | None:
+    """How much closer offsets brought the tip after a line of the logbook, mm; None when nobody knows."""
+    query = (
+        select(OffsetRecord)
+        .join(Entry, Entry.offset_id == OffsetRecord.id)
+        .where(OffsetRecord.printer_id == printer.id, OffsetRecord.deleted_at.is_(None))
+        .limit(1)
+    )
+    after = session.scalars(query.where(Entry.id > mark).order_by(Entry.id.desc())).first()
+    if after is None:
+        return 0.0
+    before = session.scalars(query.where(Entry.id < mark).order_by(Entry.id.desc())).first()
+    if before is None or before.closer_is != after.closer_is:
+        return None
+    return Ledger(after.parts, after.closer_is).closer_by(Ledger(before.parts, before.closer_is))
 
 
 def _newest_look(session: Session, printer_id: int) -> int:
