@@ -206,6 +206,9 @@ class NobodyThereTest(ApiMixin, BrowserCase):
         expect(bar.get_by_role("alert")).to_contain_text("nobody reached it. Use the power switch.")
         self.press("Heaters off")
         self.see("Switch both heaters of Reed off.")
+        self.press("Not now")
+        self.press("I switched it off")
+        expect(bar).to_have_count(0)
 
 
 class PhoneTest(LiveCase):

@@ -15,6 +15,8 @@ const add = useChange((body: Schemas['JobIn']) => api.addJob(props.printer, body
 
 // an offset: what stands in the machine is read from it first, or typed from its screen where it does not tell
 const reading = ref(false)
+const waits = ref('')
+const SOON = 7_000
 const typing = ref(false)
 const screen = ref('')
 const body = (): Schemas['JobWanted'] => ({ ...props.wanted!, ...(typing.value && parseNumber(screen.value) !== null ? { before: parseNumber(screen.value)! } : {}) })
@@ -41,7 +43,9 @@ async function ask(again = false): Promise<void> {
   }
 }
 async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
+  const began = Date.now()
   reading.value = true
+  waits.value = ''
   try {
     const wish: Schemas['JobWanted'] = { kind: 'read_offset', until_steady: true, ...(mine.visit ? { visit: mine.visit } : {}) }
     const said = await api.askJob(props.printer, wish)
@@ -53,6 +57,8 @@ async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
         typing.value = job.live.offset_told === false
         break
       }
+      // one that waits long says why
+      if (job.state === 'waiting' && Date.now() - began > SOON) waits.value = job.message
       if (OVER.includes(job.state)) return void (trouble.value = job.message)
       await new Promise((go) => setTimeout(go, 400))
     }
@@ -80,7 +86,7 @@ watch(() => props.wanted, () => void ask(), { immediate: true })
   <el-dialog :model-value="wanted !== null" title="This will happen" width="min(94vw, 520px)" @close="emit('close')">
     <div class="stack">
       <p v-if="asked" class="what">{{ asked.sentence }}</p>
-      <p v-else-if="reading" role="status">Asking the printer what stands in it …</p>
+      <p v-else-if="reading" role="status">{{ waits || 'Asking the printer what stands in it …' }}</p>
       <form v-else-if="typing" class="stack" @submit.prevent="ask(true)">
         <label class="label" for="on-screen">This printer does not tell its Z offset over the line. What does its screen show now, in mm?</label>
         <input id="on-screen" v-model="screen" class="field" inputmode="text" placeholder="−1.25" />

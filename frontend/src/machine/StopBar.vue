@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // While a printer works, is hot, or does nobody knows what, this stands on every screen.
 import { computed, ref } from 'vue'
-import { give, http, sentence, type Schemas } from '@/api/client'
+import { ApiError, give, http, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { asTime } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
@@ -16,6 +16,7 @@ const unsure = computed(() => data.value?.unsure ?? [])
 const hot = computed(() => (data.value?.hot ?? []).filter((one) => one.overdue || !jobs.value.some((job) => job.printer_id === one.printer_id)))
 const stop = useChange(({ id, how }: { id: number; how: 'soft' | 'now' }) => api.stopJob(id, how))
 const see = useChange((id: number) => give(http.POST('/api/jobs/{job_id}/seen', { params: { path: { job_id: id } } })))
+const cold = useChange((printer: number) => give(http.POST('/api/printers/{printer_id}/cold', { params: { path: { printer_id: printer } } })))
 const sure = ref<Schemas['JobLineOut'] | null>(null)
 const unheard = ref<Record<number, string>>({})
 const cooling = ref<number | null>(null)
@@ -29,7 +30,15 @@ async function end(job: Schemas['JobLineOut'], how: 'soft' | 'now'): Promise<voi
     const said = await stop.mutateAsync({ id: job.id, how })
     if (said.message) unheard.value[job.id] = said.message
   } catch (e) {
-    tell(`${sentence(e)}${e instanceof Error && /answer/.test(e.message) ? ' Use the power switch.' : ''}`)
+    // no answer at all: nobody can have heard it
+    tell(e instanceof ApiError && e.status === 0 ? 'Finchwort does not answer, so no stop is heard. Use the power switch.' : sentence(e))
+  }
+}
+async function off(printer: number): Promise<void> {
+  try {
+    await cold.mutateAsync(printer)
+  } catch (e) {
+    tell(sentence(e))
   }
 }
 async function seen(id: number): Promise<void> {
@@ -64,6 +73,7 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
       <p v-if="one.overdue" class="alarm" role="alert"><b>{{ one.printer }}</b>: its heaters should be off since {{ asTime(one.until) }}, and nobody reached it. Use the power switch.</p>
       <p v-else class="what"><b>{{ one.printer }}</b> is hot. Heaters go off by themselves at {{ asTime(one.until) }}.</p>
       <button type="button" @click="cooling = one.printer_id">Heaters off</button>
+      <button v-if="one.overdue" type="button" @click="off(one.printer_id)">I switched it off</button>
     </div>
     <el-dialog :model-value="sure !== null" :title="`Stop ${sure?.printer ?? ''}?`" width="min(94vw, 420px)" @close="sure = null">
       <div class="row">

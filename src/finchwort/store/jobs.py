@@ -249,6 +249,17 @@ def heaters_off(session: Session, line_id: int) -> None:
     )
 
 
+def set_cold(session: Session, printer: Printer) -> None:
+    """Take a person's word that a printer is off and cools, so that nobody waits any more to switch it off."""
+    gone = session.execute(
+        update(MachineLine)
+        .where(MachineLine.hot_printer_id == printer.id)
+        .values(hot_until=None, hot_printer_id=None)
+    )
+    if gone.rowcount:
+        write_entry(session, "job", f"{printer.name} was switched off by hand", printer=printer)
+
+
 def claim_overdue(session: Session, owner: str, link_name: str = "") -> tuple[MachineLine, Printer] | None:
     """Take a line whose heaters were on for long enough, to switch them off."""
     now = db_now(session)

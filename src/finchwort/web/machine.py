@@ -130,6 +130,15 @@ def see_job(job_id: int):
     return schemas.Done(id=jobs.set_seen(session(), job_id).id)
 
 
+@blueprint.post("/printers/<int:printer_id>/cold")
+@blueprint.output(schemas.Done)
+def set_cold(printer_id: int):
+    """Write down that a person switched a printer off by hand: its heaters are off."""
+    printer = get_printer(session(), printer_id)
+    jobs.set_cold(session(), printer)
+    return schemas.Done(id=printer.id)
+
+
 @blueprint.get("/printers/<int:printer_id>/jobs")
 @blueprint.output(schemas.Jobs)
 def get_jobs(printer_id: int):
