@@ -13,6 +13,7 @@ from unittest import mock
 
 import numpy as np
 from sqlalchemy import text
+from sqlalchemy.exc import OperationalError
 
 from finchwort.core.printers import Bed, suggest_screws
 from finchwort.demo.run import start_web, stop_web
@@ -275,6 +276,14 @@ class RequestTest(WebCase):
             self.assertIn("no room left", refused["detail"])
             self.assertEqual(self.ask("GET", "/api/workshop")["cards"][0]["printer"]["id"], printer["id"])
         self.new_visit(printer["id"])
+
+    def test_a_database_that_goes_while_it_stores_is_told(self):
+        printer = self.new_printer()["id"]
+        lost = OperationalError("COMMIT", {}, Exception(2013, "Lost connection"))
+        with mock.patch("sqlalchemy.orm.Session.commit", side_effect=lost):
+            found = self.ask("POST", f"/api/printers/{printer}/visits", {}, status=503)
+        self.assertIn("does not answer", found["detail"])
+        self.assertEqual(self.ask("GET", f"/api/printers/{printer}")["visits"], [])
 
     def test_a_damaged_table_is_told(self):
         self.new_printer()

@@ -99,9 +99,7 @@ def changes_since(session: Session, printer_id: int, at: datetime | None) -> lis
     )
     if at is not None:
         query = query.where(MachineChange.made_at > at)
-    return list(
-        session.scalars(query.order_by(MachineChange.made_at.desc(), MachineChange.id.desc()).limit(200))
-    )
+    return list(session.scalars(query.order_by(MachineChange.id.desc()).limit(200)))
 
 
 def set_change_deleted(session: Session, change_id: int, deleted: bool) -> MachineChange:

@@ -12,6 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.bead import Bead
+from finchwort.core.clearance import GONE
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.forecast import SAFE
 from finchwort.core.judging import (
@@ -30,7 +31,7 @@ from finchwort.store.adjustments import newest_move
 from finchwort.store.changes import BED, changes_since
 from finchwort.store.clearance import what_is_known
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
-from finchwort.store.events import mark_of, tip_changed_at
+from finchwort.store.events import happened_since, mark_of, tip_changed_at
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Turning, Visit, utcnow
 from finchwort.store.offset_models import Trial
@@ -148,8 +149,7 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
     What was judged before the bed was moved (knobs, shims, beam, another plate) says nothing about it now.
     """
     bed = bed_of(visit.printer)
-    since = bed_moved_at(session, visit.printer_id)
-    beds = [t for t in _holding(session, visit, "bed") if since is None or t.made_at > since]
+    beds = [t for t in _holding(session, visit, "bed") if not _moved_since(session, visit.printer_id, t)]
     found = None
     patches: list[Judged] = []
     if beds:
@@ -202,6 +202,12 @@ def _floor(bead: Bead, rise: float, zero: float) -> float:
 def _step_up(shift: float) -> float:
     """Round a shift away from the bed to a step that is printed, mm."""
     return round(math.ceil(shift / LEAST_STEP - 1e-9) * LEAST_STEP, 4)
+
+
+def _moved_since(session: Session, printer_id: int, trial: Trial) -> bool:
+    """Whether the bed was moved after a trial, in the order in which both were written down."""
+    happened = happened_since(session, printer_id, mark_of(session, trial_id=trial.id))
+    return any(one.what in GONE or any(move for *_, move in one.moves) for one in happened)
 
 
 def bed_moved_at(session: Session, printer_id: int) -> datetime | None:

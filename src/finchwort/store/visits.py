@@ -218,7 +218,7 @@ def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Roun
     for one in session.scalars(
         select(Adjustment)
         .where(Adjustment.survey_id.in_([s.id for s in surveys]), Adjustment.deleted_at.is_(None))
-        .order_by(Adjustment.made_at, Adjustment.id)
+        .order_by(Adjustment.id)
     ):
         adjusted.setdefault(one.survey_id, []).append(one)
     found: dict[int, list[Round]] = {}

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
+
 from flask import Flask, Response, current_app, g, request
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 READING = ("GET", "HEAD", "OPTIONS")
@@ -23,10 +26,16 @@ def install(app: Flask) -> None:
     def finish(response: Response) -> Response:
         held = g.get("session")
         if held is not None:
-            if response.status_code < 400 and request.method not in READING:
-                held.commit()
-            else:
+            if response.status_code >= 400 or request.method in READING:
                 held.rollback()
+                return response
+            try:
+                held.commit()
+            except SQLAlchemyError as error:
+                # not acknowledged: the answer that was ready is thrown away for one that says so
+                with contextlib.suppress(SQLAlchemyError):
+                    held.rollback()
+                return app.make_response(app.handle_user_exception(error))
         return response
 
     @app.teardown_request
