@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from finchwort.link.simulated.firmware import Firmware
 from finchwort.link.simulated.serve import Simulator
 from finchwort.link.worker import Worker
-from finchwort.store import jobs, printers
+from finchwort.store import heaters, jobs, lines, printers
 from finchwort.store.models import Job
 from tests.e2e.browser import PHONE, BrowserCase
 from tests.e2e.test_first_visit import ApiMixin
@@ -171,7 +171,7 @@ class NobodyThereTest(ApiMixin, BrowserCase):
                 total=3,
             )
             jobs.claim_job(session, "one that died")
-            job.lease_until = jobs.db_now(session) + jobs.LEASE - jobs.SILENT * 1.2
+            job.lease_until = lines.db_now(session) + lines.LEASE - jobs.SILENT * 1.2
         self.go("/logbook")
         bar = page.get_by_role("region", name="Printers at work")
         expect(bar.get_by_role("alert")).to_contain_text(
@@ -183,7 +183,7 @@ class NobodyThereTest(ApiMixin, BrowserCase):
         answer = page.request.delete(f"{self.base}/api/printers/{printer['id']}")
         self.assertEqual(answer.status, 409)
         with self.sessions.begin() as session:
-            session.get(Job, job.id).lease_until = jobs.db_now(session) - jobs.SILENT
+            session.get(Job, job.id).lease_until = lines.db_now(session) - jobs.SILENT
         expect(bar.get_by_role("alert")).to_contain_text("nobody knows what it does now")
         self.press("It stands still")
         expect(bar).to_have_count(0)
@@ -196,12 +196,12 @@ class NobodyThereTest(ApiMixin, BrowserCase):
                 session, printers.get_printer(session, printer["id"]), "home", {}, client_key=key()
             ).line_id
             jobs.request_stop(session, session.query(Job).one().id, "now")
-            jobs.heaters_on(session, line, printer["id"], 60)
+            heaters.heaters_on(session, line, printer["id"], 60)
         self.go("/")
         bar = page.get_by_role("region", name="Printers at work")
         expect(bar).to_contain_text("is hot. Heaters go off by themselves at")
         with self.sessions.begin() as session:
-            jobs.heaters_on(session, line, printer["id"], -2)
+            heaters.heaters_on(session, line, printer["id"], -2)
         page.reload()
         expect(bar.get_by_role("alert")).to_contain_text("nobody reached it. Use the power switch.")
         self.press("Heaters off")

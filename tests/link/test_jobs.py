@@ -9,7 +9,7 @@ from sqlalchemy import text
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.link.work import Pulse
 from finchwort.link.worker import Worker, run_link
-from finchwort.store import asking, jobs, offsets, printers, probing, surveys, visits
+from finchwort.store import asking, jobs, lines, offsets, printers, probing, surveys, visits
 from finchwort.store.errors import ConflictError, ReadFirstError
 from tests import support
 from tests.link.bench import BenchCase
@@ -408,7 +408,7 @@ class AskingTest(BenchCase):
     def test_a_closed_visit(self):
         job_id = self.queue("grid", columns=3, rows=3)
         with self.sessions.begin() as session:
-            visits.get_visit(session, self.visit).ended_at = jobs.db_now(session)
+            visits.get_visit(session, self.visit).ended_at = lines.db_now(session)
         self.worker.step()
         job = self.job(job_id)
         self.assertEqual((job.state, job.survey_id), ("done", None))

@@ -17,7 +17,7 @@ from finchwort.link.dialect import load_dialect
 from finchwort.link.line import GarbledError, Line, LineError
 from finchwort.link.machine import FarTouchError, Limits, Machine, SensorError
 from finchwort.link.worker import Worker, run_link
-from finchwort.store import asking, jobs, offsets, printers, visits
+from finchwort.store import asking, heaters, jobs, lines, offsets, printers, visits
 from finchwort.store.errors import ConflictError, NotFoundError, TypeFirstError
 from finchwort.store.models import MachineLine
 from tests import support
@@ -105,7 +105,7 @@ class AgreementTest(BenchCase):
             jobs.claim_job(session, "one that dies")
         with self.sessions() as session:
             self.assertFalse(jobs.unsettled(session))
-            now = jobs.db_now(session)
+            now = lines.db_now(session)
             self.assertFalse(jobs.silent(jobs.get_job(session, job_id), now))
             self.assertTrue(jobs.silent(jobs.get_job(session, job_id), now + timedelta(seconds=7)))
         with self.engine.begin() as link:
@@ -201,7 +201,7 @@ class HeatTest(BenchCase):
         self.overdue()
         self.worker.step()
         with self.sessions() as session:
-            (_, printer), *_ = jobs.hot_lines(session)
+            (_, printer), *_ = heaters.hot_lines(session)
             self.assertEqual(printer.id, self.printer)
             from finchwort.store.logbook import search_entries
 

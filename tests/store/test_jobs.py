@@ -3,7 +3,7 @@
 import threading
 from datetime import timedelta
 
-from finchwort.store import jobs, logbook, printers, visits
+from finchwort.store import jobs, lines, logbook, printers, visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from tests.support import DatabaseCase, key, setup
 
@@ -47,7 +47,7 @@ class JobCase(DatabaseCase):
     def end(self, job_id, state, owner="me"):
         with self.sessions.begin() as session:
             jobs.end_job(session, jobs.get_job(session, job_id), state, "Over.")
-            jobs.release_line(session, jobs.get_job(session, job_id).line_id, owner)
+            lines.release_line(session, jobs.get_job(session, job_id).line_id, owner)
 
 
 class QueueTest(JobCase):
@@ -123,8 +123,8 @@ class LifeTest(JobCase):
             with self.assertRaises(jobs.LostError):
                 jobs.beat(session, job_id, "thief")
             line = jobs.get_job(session, job_id).line_id
-            self.assertFalse(jobs.keep_line(session, line, "thief"))
-            self.assertTrue(jobs.keep_line(session, line, "me"))
+            self.assertFalse(lines.keep_line(session, line, "thief"))
+            self.assertTrue(lines.keep_line(session, line, "me"))
 
     def test_a_line_kept_between_jobs_is_not_given_away(self):
         first = self.queue("home", x=1)
@@ -151,7 +151,7 @@ class LifeTest(JobCase):
         with self.sessions.begin() as session:
             job = jobs.get_job(session, job_id)
             self.assertEqual(jobs.settle(session), 0)
-            job.lease_until = jobs.db_now(session) - timedelta(seconds=1)
+            job.lease_until = lines.db_now(session) - timedelta(seconds=1)
             session.flush()
             self.assertEqual(jobs.settle(session), 1)
             self.assertEqual(job.state, jobs.INTERRUPTED)
@@ -201,7 +201,7 @@ class ChainTest(JobCase):
     def test_the_conversation_comes_in_pages(self):
         job_id = self.queue()
         with self.sessions.begin() as session:
-            now = jobs.db_now(session)
+            now = lines.db_now(session)
             jobs.add_lines(session, job_id, [(now, "<", f"line {i} " + "x" * 600) for i in range(700)])
             jobs.add_lines(session, job_id, [])
         with self.sessions() as session:

@@ -6,7 +6,7 @@ from sqlalchemy import text
 
 from finchwort.core.surveys import Survey
 from finchwort.formats import survey_sdf
-from finchwort.store import jobs
+from finchwort.store import jobs, lines
 from tests.support import WebCase, key, tilted_points
 
 LINE = {"port": "socket://127.0.0.1:9", "probe_kind": "inductive", "probe_dx": 28, "probe_dy": -12}
@@ -323,7 +323,7 @@ class JobTest(WebCase):
             for place, (x, y) in enumerate(mine.params["points"][:4]):
                 jobs.add_reading(session, mine.id, place, x, y, 0.01 * place, 5.0 * place)
             jobs.tell_progress(session, mine.id, "me", done=4, live={"bed": 60.0})
-            jobs.add_lines(session, mine.id, [(jobs.db_now(session), ">", "G28")])
+            jobs.add_lines(session, mine.id, [(lines.db_now(session), ">", "G28")])
         shown = self.ask("GET", f"/api/jobs/{job['id']}")
         self.assertEqual(
             (shown["done"], shown["seconds_left"], len(shown["touches"]), len(shown["points"])),

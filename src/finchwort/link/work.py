@@ -18,7 +18,7 @@ from finchwort.core.warmup import fit_soak
 from finchwort.core.wording import micro, millimetres
 from finchwort.link.line import LineError, SilentError
 from finchwort.link.machine import FarTouchError, LimitError, Machine, Temperatures
-from finchwort.store import jobs
+from finchwort.store import heaters, jobs
 from finchwort.store.asking import SAME_OFFSET
 from finchwort.store.models import Job, Printer, Visit
 from finchwort.store.offsets import ledger_of, newest_offset, record_offset
@@ -206,7 +206,7 @@ class Work:
         self.tell(f"Heating: {', '.join(goals)}.")
         if bed or nozzle:
             with self.sessions.begin() as session:
-                jobs.heaters_on(session, self.line_id, self.printer_id, self.longest_heat)
+                heaters.heaters_on(session, self.line_id, self.printer_id, self.longest_heat)
         reached = machine.heat(bed, nozzle, watch)
         self.warmth(reached)
         if not (bed or nozzle):
@@ -220,7 +220,7 @@ class Work:
         """Switch the heaters off."""
         machine.set_heaters(0, 0)
         with self.sessions.begin() as session:
-            jobs.heaters_off(session, self.line_id)
+            heaters.heaters_off(session, self.line_id)
         now = machine.temperatures()
         self.warmth(now)
         hot = max(now.bed, now.nozzle) >= 50
@@ -404,7 +404,7 @@ def run_job(sessions: sessionmaker[Session], job: Job, owner: str, pulse: Pulse,
         if stop.how == jobs.NOW:
             machine.stop_now()
             with sessions.begin() as session:
-                jobs.heaters_off(session, job.line_id)
+                heaters.heaters_off(session, job.line_id)
             message = "Stopped at once; heaters and motors are off. Switch the printer off and on, then connect and home again."
             good = False
         elif stop.how == LEAVE:
@@ -471,7 +471,7 @@ def switch_off(sessions: sessionmaker[Session], line_id: int, machine: Machine) 
     except LineError:
         return f"Heaters could not be switched off: what was on stays on. {jobs.POWER}"
     with sessions.begin() as session:
-        jobs.heaters_off(session, line_id)
+        heaters.heaters_off(session, line_id)
     return "The heaters were switched off."
 
 

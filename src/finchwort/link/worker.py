@@ -19,7 +19,7 @@ from finchwort.link.dialect import DialectError, load_dialect
 from finchwort.link.line import Line, LineError
 from finchwort.link.machine import Limits, Machine
 from finchwort.link.work import Pulse, StopError, end_work, run_job, switch_off
-from finchwort.store import jobs
+from finchwort.store import heaters, jobs, lines
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Job, Printer
 from finchwort.store.printers import bed_of
@@ -151,7 +151,7 @@ class Worker:
         if time.monotonic() < self._retry:
             return
         with self.sessions.begin() as session:
-            found = jobs.claim_overdue(session, self.owner, self.name)
+            found = heaters.claim_overdue(session, self.owner, self.name)
         if found is None:
             return
         line, printer = found
@@ -224,7 +224,7 @@ class Worker:
         elif now - self.held.kept > KEEP_EVERY:
             self.held.kept = now
             with self.sessions.begin() as session:
-                kept = jobs.keep_line(session, self.held.line_id, self.owner)
+                kept = lines.keep_line(session, self.held.line_id, self.owner)
             if not kept:
                 self._close()
 
@@ -242,7 +242,7 @@ class Worker:
         line_id = held.line_id if held is not None else line_id
         try:
             with self.sessions.begin() as session:
-                jobs.release_line(session, line_id, self.owner)
+                lines.release_line(session, line_id, self.owner)
         except DBAPIError:
             log.warning("line not given back; its lease runs out by itself", line=line_id)
 
@@ -252,7 +252,7 @@ def _beginning(sessions: sessionmaker[Session], stopping: threading.Event) -> da
     while not stopping.is_set():
         try:
             with sessions() as session:
-                return jobs.db_now(session)
+                return lines.db_now(session)
         except DBAPIError as error:
             log.error("database unreachable", error=str(error.orig))
             stopping.wait(2)

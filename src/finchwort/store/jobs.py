@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, insert, or_, select, update
+from sqlalchemy import func, insert, or_, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.errors import CoreError
@@ -22,6 +22,7 @@ from finchwort.core.surveys import MAX_READINGS, Survey
 from finchwort.core.wording import micro
 from finchwort.store.at_work import NAMES, RUNNING, WAITING, refuse_at_work
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StoreError
+from finchwort.store.lines import LEASE, db_now, free, keep_line, line_of
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Job, JobLine, JobReading, MachineLine, Printer, Visit
 from finchwort.store.probing import assess_test, store_test
@@ -37,8 +38,6 @@ DONE, FAILED, STOPPED, INTERRUPTED, NOT_BEGUN = OVER = (
     "not_begun",
 )
 STATES = (WAITING, RUNNING, *OVER)
-LEASE = timedelta(seconds=20)
-"""An owner who is silent for so long has lost its line."""
 SILENT = timedelta(seconds=6)
 """An owner who did not renew its lease for so long does not hear a stop (it renews it every 0.4 s; opening a line may take five)."""
 AGREED = timedelta(minutes=2)
@@ -73,11 +72,6 @@ class Beat:
 
     stop: str | None
     overdue: bool = False
-
-
-def db_now(session: Session) -> datetime:
-    """Return the database's time, UTC."""
-    return session.scalar(select(func.utc_timestamp(6))).replace(tzinfo=UTC)
 
 
 def queue_job(
@@ -126,7 +120,7 @@ def queue_job(
         created_at=db_now(session),
         printer=printer,
         visit_id=visit_id,
-        line_id=_line_of(session, printer).id,
+        line_id=line_of(session, printer).id,
         client_key=client_key,
         kind=kind,
         params=params,
@@ -140,19 +134,6 @@ def queue_job(
     session.add(job)
     session.flush()
     return job
-
-
-def _line_of(session: Session, printer: Printer) -> MachineLine:
-    query = select(MachineLine).where(
-        MachineLine.port == printer.port, MachineLine.link_name == printer.link_name
-    )
-    line = session.scalars(query).first()
-    if line is None:
-        session.execute(
-            insert(MachineLine).prefix_with("IGNORE").values(port=printer.port, link_name=printer.link_name)
-        )
-        line = session.scalars(query).one()
-    return line
 
 
 def get_job(session: Session, job_id: int) -> Job:
@@ -206,7 +187,7 @@ def claim_job(session: Session, owner: str, link_name: str = "", since: datetime
     query = (
         select(Job, MachineLine)
         .join(MachineLine, Job.line_id == MachineLine.id)
-        .where(Job.state == WAITING, MachineLine.link_name.in_(("", link_name)), _free(owner, now))
+        .where(Job.state == WAITING, MachineLine.link_name.in_(("", link_name)), free(owner, now))
         .where(Job.created_at >= (since or BEGINNING))
         .order_by(Job.id)
         .limit(1)
@@ -227,71 +208,6 @@ def claim_job(session: Session, owner: str, link_name: str = "", since: datetime
     return job
 
 
-def _free(owner: str, now: datetime) -> ColumnElement[bool]:
-    return or_(MachineLine.owner.is_(None), MachineLine.owner == owner, MachineLine.lease_until < now)
-
-
-def heaters_on(session: Session, line_id: int, printer_id: int, minutes: float) -> datetime:
-    """Write down that heaters are switched on, before they are; return when they go off by themselves."""
-    until = db_now(session) + timedelta(minutes=minutes)
-    session.execute(
-        update(MachineLine)
-        .where(MachineLine.id == line_id)
-        .values(hot_until=until, hot_printer_id=printer_id)
-    )
-    return until
-
-
-def heaters_off(session: Session, line_id: int) -> None:
-    """Write down that the heaters at a line are off."""
-    session.execute(
-        update(MachineLine).where(MachineLine.id == line_id).values(hot_until=None, hot_printer_id=None)
-    )
-
-
-def set_cold(session: Session, printer: Printer) -> None:
-    """Take a person's word that a printer is off and cools, so that nobody waits any more to switch it off."""
-    gone = session.execute(
-        update(MachineLine)
-        .where(MachineLine.hot_printer_id == printer.id)
-        .values(hot_until=None, hot_printer_id=None)
-    )
-    if gone.rowcount:
-        write_entry(session, "job", f"{printer.name} was switched off by hand", printer=printer)
-
-
-def claim_overdue(session: Session, owner: str, link_name: str = "") -> tuple[MachineLine, Printer] | None:
-    """Take a line whose heaters were on for long enough, to switch them off."""
-    now = db_now(session)
-    query = (
-        select(MachineLine, Printer)
-        .join(Printer, MachineLine.hot_printer_id == Printer.id)
-        .where(MachineLine.hot_until < now, MachineLine.link_name.in_(("", link_name)), _free(owner, now))
-        .order_by(MachineLine.id)
-        .limit(1)
-        .with_for_update(of=MachineLine, skip_locked=True)
-        .execution_options(populate_existing=True)
-    )
-    row = session.execute(query).first()
-    if row is None:
-        return None
-    line, printer = row
-    line.owner, line.lease_until = owner, now + LEASE
-    session.flush()
-    return line, printer
-
-
-def hot_lines(session: Session) -> list[tuple[MachineLine, Printer]]:
-    """Return the lines whose heaters were switched on, with their printers."""
-    query = (
-        select(MachineLine, Printer)
-        .join(Printer, MachineLine.hot_printer_id == Printer.id)
-        .where(MachineLine.hot_until.is_not(None))
-        .order_by(MachineLine.id)
-    )
-    return [tuple(row) for row in session.execute(query)]
-
-
 def beat(session: Session, job_id: int, owner: str) -> Beat:
     """Renew the lease of a job and its line; learn whether to stop.
 
@@ -309,26 +225,6 @@ def beat(session: Session, job_id: int, owner: str) -> Beat:
     keep_line(session, job.line_id, owner, now)
     until = session.scalar(select(MachineLine.hot_until).where(MachineLine.id == job.line_id))
     return Beat(job.stop, until is not None and until < now)
-
-
-def keep_line(session: Session, line_id: int, owner: str, now: datetime | None = None) -> bool:
-    """Renew the lease of a line between jobs; tell whether it is still ours."""
-    now = now or db_now(session)
-    kept = session.execute(
-        update(MachineLine)
-        .where(MachineLine.id == line_id, MachineLine.owner == owner)
-        .values(lease_until=now + LEASE)
-    )
-    return kept.rowcount == 1
-
-
-def release_line(session: Session, line_id: int, owner: str) -> None:
-    """Give a line back."""
-    session.execute(
-        update(MachineLine)
-        .where(MachineLine.id == line_id, MachineLine.owner == owner)
-        .values(owner=None, lease_until=None)
-    )
 
 
 def unsettled(session: Session, now: datetime | None = None) -> bool:

@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 from flask import current_app, g
 
 from finchwort.core.planning import seconds_left
-from finchwort.store import asking, jobs
+from finchwort.store import asking, heaters, jobs, lines
 from finchwort.store.errors import ConflictError
 from finchwort.store.jobs import keep_readings
 from finchwort.store.models import Job, JobReading, Printer
@@ -90,7 +90,7 @@ def add_job(printer_id: int, json_data: schemas.JobIn):
 def _now() -> datetime:
     """The database's time at this request."""
     if "now" not in g:
-        g.now = jobs.db_now(session())
+        g.now = lines.db_now(session())
     return g.now
 
 
@@ -118,7 +118,7 @@ def get_working():
                 until=line.hot_until,
                 overdue=line.hot_until + OVERDUE < now,
             )
-            for line, printer in jobs.hot_lines(session())
+            for line, printer in heaters.hot_lines(session())
         ],
     )
 
@@ -135,7 +135,7 @@ def see_job(job_id: int):
 def set_cold(printer_id: int):
     """Write down that a person switched a printer off by hand: its heaters are off."""
     printer = get_printer(session(), printer_id)
-    jobs.set_cold(session(), printer)
+    heaters.set_cold(session(), printer)
     return schemas.Done(id=printer.id)
 
 
