@@ -27,6 +27,8 @@ from finchwort.link.simulated import physics
 LAYER = 0.2
 PAPER_SD = 0.02
 """How well a person feels paper, mm (common practice)."""
+HANDS = (1 / 64, 1 / 24)
+"""How truly people turn a knob, standard deviation in turns: from the steady to the usual."""
 
 
 @dataclass
@@ -75,6 +77,7 @@ class Machine:
             knob._slack = float(rng.choice([0.0, knob.backlash]))
         self.screws = [Screw(n, x, y, self.pitch) for n, x, y in posts]
         self.points = printers.suggest_points(self.bed, 5, 5)
+        self.hand = float(rng.uniform(*HANDS))
         self.moves = 0
         self.turned = 0.0
         self.asked = dict.fromkeys([knob.name for knob in self.truth.knobs], 0.0)
@@ -98,7 +101,8 @@ class Machine:
         """Turn the knobs."""
         for knob, turn in zip(self.truth.knobs, turns, strict=True):
             if turn:
-                knob.turn(float(turn))
+                # hands differ, and none is perfect
+                knob.turn(float(turn) + float(self.rng.normal(0, self.hand)))
                 self.moves += 1
                 self.turned += abs(float(turn))
                 self.asked[knob.name] += abs(float(turn))

@@ -14,7 +14,7 @@ from finchwort.core.bead import BANDS, TOUCH, Bead
 from finchwort.core.forecast import SAFE, best_change, forecast
 from finchwort.core.judging import STEPS, Judged, heights_from, judge_bed, judge_ladder, step_probabilities
 from finchwort.core.ladders import best_gap, plan_bed, plan_ladder, usual_limits
-from finchwort.core.offsets import Ledger, Patch, offset_from_paper, offset_from_patches
+from finchwort.core.offsets import Ledger, Patch, offset_from_patches
 from finchwort.core.printers import Bed, suggest_points, suggest_screws
 from finchwort.core.tramming import Screw, plan_turns
 
@@ -200,13 +200,6 @@ class PatchesTest(unittest.TestCase):
         ):
             with self.subTest(patches), self.assertRaises(errors.CoreError):
                 offset_from_patches(patches, BED)
-
-    def test_paper(self):
-        found = offset_from_paper(0.1, 0.01, 0.2)
-        self.assertAlmostEqual(found.closer, 0.1)
-        self.assertIn("laid into 0.30 mm", found.sentence)
-        with self.assertRaises(errors.OutOfRangeError):
-            offset_from_paper(3.0, 0.01, 0.2)
 
 
 class JudgingTest(unittest.TestCase):

@@ -9,13 +9,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError, TooFewReadingsError
+from finchwort.core.feeling import FEELS
 from finchwort.core.gauging import (
-    FEELS,
     HandReading,
     assess_line,
     compare_lines,
     gap_from_feeler,
-    gap_from_paper,
     hand_survey,
 )
 from finchwort.core.planning import advise_grid, mesh_errors, seconds_left, survey_minutes
@@ -31,15 +30,28 @@ CORNERS = [(10, 10), (200, 10), (200, 200), (10, 200)]
 
 class HandTest(unittest.TestCase):
     def test_gap_is_the_paper_when_it_just_drags(self):
-        self.assertEqual(gap_from_paper(0.1, "slight")[0], 0.1)
+        taken = [HandReading(x, y, 0.1, "slight", z=0.3) for x, y in CORNERS]
+        self.assertEqual(hand_survey(taken, "paper").survey.height.round(9).tolist(), [0.2] * 4)
 
-    def test_feels_run_from_far_to_close(self):
-        gaps = [gap_from_paper(0.1, feel)[0] for feel in FEELS]
-        self.assertEqual(gaps, sorted(gaps, reverse=True))
-        self.assertGreaterEqual(gap_from_paper(0.05, "stuck")[0], 0)
+    def test_lowered_until_it_drags_reads_any_height(self):
+        heights = (0.6, -0.4, 0.0, 0.2)
+        taken = [
+            HandReading(x, y, h + 0.1, thickness=0.1, step=0.01)
+            for (x, y), h in zip(CORNERS, heights, strict=True)
+        ]
+        found = hand_survey(taken, "lowered")
+        self.assertLess(np.abs(found.survey.height - heights).max(), 0.006)
+        self.assertLess(found.noise, 0.013)
+
+    def test_felt_again_the_newer_counts(self):
+        taken = [HandReading(x, y, 0.1, "stuck") for x, y in CORNERS]
+        again = [HandReading(x, y, 0.1, "slight") for x, y in CORNERS]
+        found = hand_survey([*taken, *again], "paper")
+        self.assertEqual(len(found.survey), 4)
+        self.assertFalse(found.felt.open.any())
 
     def test_gaps_turn_into_heights_once(self):
-        taken = [HandReading(x, y, 0.1, feel) for (x, y), feel in zip(CORNERS, FEELS, strict=False)]
+        taken = [HandReading(x, y, 0.1, feel) for (x, y), feel in zip(CORNERS, FEELS[1:], strict=True)]
         heights = hand_survey(taken, "paper").survey.height
         self.assertTrue((np.diff(heights) > 0).all())  # closer means higher
 
@@ -60,13 +72,17 @@ class HandTest(unittest.TestCase):
 
     def test_one_sided_feels_are_told(self):
         taken = [HandReading(x, y, 0.1, "free") for x, y in CORNERS]
-        self.assertIn("only known to be larger", " ".join(hand_survey(taken, "paper").remarks))
+        self.assertIn("says only which way", " ".join(hand_survey(taken, "paper").remarks))
 
     def test_bad_input(self):
         for reading, way, error in (
             (HandReading(0, 0, 0.1, "hot"), "paper", ChoiceError),
             (HandReading(0, 0, 0.1), "paper", ChoiceError),
             (HandReading(0, 0, 100, "slight"), "paper", OutOfRangeError),
+            (HandReading(0, 0, 0.1, "slight", z=90), "paper", OutOfRangeError),
+            (HandReading(0, 0, 90.0, thickness=0.1), "lowered", OutOfRangeError),
+            (HandReading(0, 0, 0.1), "lowered", OutOfRangeError),
+            (HandReading(0, 0, 0.1, thickness=0.1, step=0.5), "lowered", OutOfRangeError),
             (HandReading(0, 0, 0.2, stop=0.1), "feeler", OutOfRangeError),
             (HandReading(0, 0, math.nan), "dial", NonFiniteError),
             (HandReading(0, 0, 0.1), "eye", ChoiceError),

@@ -120,7 +120,7 @@ class MakeTest(unittest.TestCase):
 
     def test_paper_stops_bear_the_names_of_the_screws(self):
         made = make("paper_walk", screws=[("left wing", 4, 4), ("right wing", 216, 4), ("tail", 110, 176)])
-        self.assertEqual([spot.name for spot in made.spots], ["left wing", "right wing", "tail", "middle"])
+        self.assertEqual([spot.name for spot in made.spots], ["left wing", "middle", "tail", "right wing"])
         self.assertEqual(made.spots[0].z, 0.1)
         self.assertEqual([s.name for s in make("paper_walk").spots][:2], ["front left", "front right"])
 

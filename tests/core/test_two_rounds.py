@@ -15,8 +15,8 @@ class TwoRoundsTest(unittest.TestCase):
         cls.found = rounds.figures(SEED, COUNT)
 
     def test_two_rounds_bring_it_level(self):
-        # 95 % over many printers; of 60 that leaves 0.89 with a chance of some per cent
-        self.assertGreaterEqual(self.found.level, 0.88)
+        # with hands that are off by a 32nd of a turn 87 % over many printers; of 60 that leaves 0.78 with a chance of some per cent
+        self.assertGreaterEqual(self.found.level, 0.78)
 
     def test_intervals_hold_the_truth(self):
         for share in (self.found.covered, self.found.wanted):
@@ -32,9 +32,9 @@ class TwoRoundsTest(unittest.TestCase):
     def test_learning_does_no_harm(self):
         for kind in rounds.KINDS:
             with self.subTest(kind):
-                learned, believed = rounds.learning_gain(SEED + 7000, 25, kind)
-                # the mean of 25 printers scatters by some per cent
-                self.assertLessEqual(learned, 1.15 * believed + 0.003)
+                learned, believed = rounds.learning_gain(SEED + 7000, 40, kind)
+                # the mean of 40 printers, each turned by a hand of its own, scatters by ten per cent
+                self.assertLessEqual(learned, 1.15 * believed + 0.005)
 
     def test_fewer_rounds_and_moves_than_by_hand(self):
         found = rounds.compare(SEED + 9000, 15)

@@ -17,37 +17,35 @@ from finchwort.core.errors import (
     OutOfRangeError,
     TooFewReadingsError,
 )
+from finchwort.core.feeling import (
+    EYE_SD,
+    FEEL_WORDS,
+    FEELS,
+    ONE_SIDED,
+    Feel,
+    FeltBed,
+    feel_bed,
+    join_feels,
+    say_open,
+)
 from finchwort.core.planes import fit_plane
-from finchwort.core.surveys import Array, Survey
+from finchwort.core.printers import Bed
+from finchwort.core.surveys import NEAR, Array, Survey, check_places
 from finchwort.core.tramming import CONFIDENCE
 from finchwort.core.wording import millimetres
 
 PAPER = 0.1
 """Thickness of ordinary printing paper, mm (common practice: about)."""
 MOST_THICKNESS = 5.0
-FEELS = ("free", "slight", "strong", "bunches", "stuck")
-"""How a strip of known thickness feels under the nozzle, from far to close."""
-FEEL_GAPS = {
-    "free": (0.05, 0.04),
-    "slight": (0.0, 0.01),
-    "strong": (-0.015, 0.01),
-    "bunches": (-0.03, 0.015),
-    "stuck": (-0.06, 0.04),
-}
-"""Gap beyond the strip's thickness and its standard deviation, mm.  That the gap is the thickness when
-it just drags is common practice; the rest are our own estimates, to be improved by records."""
-ONE_SIDED = ("free", "stuck")
-"""Feels that say only that the gap is larger, or smaller: turn until it just drags and read again."""
+MOST_LOWERED = 20.0
+"""No Z at which paper drags is further from zero, mm."""
 DIAL_SD = 0.01
 """How well a dial of hundredths is read, standard deviation, mm (common practice)."""
-WAYS = ("paper", "feeler", "dial", "calipers")
-FEEL_WORDS = {
-    "free": "slides freely",
-    "slight": "slight drag",
-    "strong": "strong drag",
-    "bunches": "pulls, but bunches up when pushed",
-    "stuck": "will not move",
-}
+WAYS = ("paper", "lowered", "feeler", "dial", "calipers")
+DRAG_SD = EYE_SD
+"""A strip that just drags tells the gap so well, standard deviation, mm (ours)."""
+STEPS = (0.1, 0.05, 0.025, 0.01)
+"""Steps in which machines lower the tip by hand, mm (common practice)."""
 SAG = 0.02
 """A line that departs less than this from straight counts as straight, mm (common practice: thinnest gauge)."""
 
@@ -61,11 +59,18 @@ class HandReading:
     x, y : float
         mm
     value : float
-        Paper: its thickness.  Feeler: the thickest leaf that slides in.  Dial and calipers: what they show.  mm.
+        Paper: its thickness.  Lowered: the Z at which the strip just drags.  Feeler: the thickest leaf that slides
+        in.  Dial and calipers: what they show.  mm.
     feel : str, optional
-        Paper: one of ``FEELS``.
+        Paper: one of `finchwort.core.feeling.FEELS`.
     stop : float, optional
         Feeler: the thinnest leaf that does not go in, mm.
+    z : float
+        Paper: the Z at which it was felt, mm.
+    thickness : float, optional
+        Lowered: of the strip, mm.
+    step : float
+        Lowered: the step in which the tip came down, mm.
     """
 
     x: float
@@ -73,6 +78,9 @@ class HandReading:
     value: float
     feel: str | None = None
     stop: float | None = None
+    z: float = 0.0
+    thickness: float | None = None
+    step: float = 0.01
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,39 +97,18 @@ class HandSurvey:
         Their root mean square, mm, as one number for the plan.
     remarks : tuple of str
         What to know about them.
+    felt : FeltBed or None
+        By paper: what the feels say.
+    feels : tuple of Feel
+        By paper, in the order of the survey.
     """
 
     survey: Survey
     sd: Array
     noise: float
     remarks: tuple[str, ...]
-
-
-def gap_from_paper(thickness: float, feel: str) -> tuple[float, float]:
-    """Gap between nozzle and bed from the feel of a strip.
-
-    Parameters
-    ----------
-    thickness : float
-        mm
-    feel : str
-        One of ``FEELS``.
-
-    Returns
-    -------
-    gap, sd : float
-        mm
-
-    Examples
-    --------
-    >>> gap_from_paper(0.1, "slight")
-    (0.1, 0.01)
-    """
-    _check_thickness(thickness, "strip")
-    if feel not in FEEL_GAPS:
-        raise ChoiceError(f"Say how the strip feels: {', '.join(FEEL_WORDS.values())}.")
-    more, sd = FEEL_GAPS[feel]
-    return max(thickness + more, 0.0), sd
+    felt: FeltBed | None = None
+    feels: tuple[Feel, ...] = ()
 
 
 def gap_from_feeler(slides: float, stops: float | None = None) -> tuple[float, float]:
@@ -150,23 +137,27 @@ def gap_from_feeler(slides: float, stops: float | None = None) -> tuple[float, f
     if slides != 0:
         _check_thickness(slides, "leaf")
     if stops is None:
-        return slides, FEEL_GAPS["slight"][1]
+        return slides, DRAG_SD
     _check_thickness(stops, "leaf")
     if stops <= slides:
         raise OutOfRangeError("The leaf that does not go in must be thicker than the one that slides.")
     return (slides + stops) / 2, (stops - slides) / math.sqrt(12)
 
 
-def hand_survey(readings: Sequence[HandReading], way: str, plus_is_high: bool = True) -> HandSurvey:
+def hand_survey(
+    readings: Sequence[HandReading], way: str, plus_is_high: bool = True, bed: Bed | None = None
+) -> HandSurvey:
     """Turn readings by hand into a survey.
 
     Parameters
     ----------
     readings : sequence of HandReading
-    way : {"paper", "feeler", "dial", "calipers"}
+    way : {"paper", "lowered", "feeler", "dial", "calipers"}
         Calipers measure how far the plate stands above the base: more is higher.
     plus_is_high : bool
         Dial: whether a larger value means that the bed is higher there.
+    bed : Bed, optional
+        Paper: the bed on which it was felt; a square around the places when not given.
 
     Returns
     -------
@@ -179,20 +170,34 @@ def hand_survey(readings: Sequence[HandReading], way: str, plus_is_high: bool = 
 
     Examples
     --------
-    >>> taken = [HandReading(0, 0, 0.1, "slight"), HandReading(100, 0, 0.1, "strong"), HandReading(0, 100, 0.1, "free")]
+    >>> taken = [HandReading(0, 0, 0.1, "slight"), HandReading(100, 0, 0.1, "strong"), HandReading(0, 100, 0.1, "bunches")]
     >>> found = hand_survey(taken, "paper")
     >>> found.survey.height.round(3).tolist()
-    [-0.1, -0.085, -0.15]
+    [-0.1, -0.078, -0.06]
+    >>> lowered = [HandReading(0, 0, 0.3, thickness=0.1), HandReading(100, 0, 0.1, thickness=0.1), HandReading(0, 100, 0.0, thickness=0.1)]
+    >>> hand_survey(lowered, "lowered").survey.height.round(3).tolist()
+    [0.205, 0.005, -0.095]
     """
     if way not in WAYS:
         raise ChoiceError(f"Readings by hand come from {', '.join(WAYS)}.")
+    for one in readings:
+        if not all(map(math.isfinite, (one.value, one.z, one.step, one.thickness or 0.0))):
+            raise NonFiniteError("A reading is missing or is not a number.")
+    if way == "paper":
+        return _by_paper(readings, bed)
     heights, sds = [], []
     for one in readings:
-        if not math.isfinite(one.value):
-            raise NonFiniteError("A reading is missing or is not a number.")
-        if way == "paper":
-            gap, sd = gap_from_paper(one.value, one.feel or "")
-            height = -gap
+        if way == "lowered":
+            _check_thickness(one.thickness or 0.0, "strip")
+            if not 0 < one.step <= STEPS[0]:
+                raise OutOfRangeError("The tip comes down in steps of 0.1 mm at the most.")
+            if abs(one.value) > MOST_LOWERED:
+                raise OutOfRangeError(
+                    f"A Z of {one.value:g} mm is not near the plate. Read it off the display again."
+                )
+            # coming from above it begins to drag somewhere within the last step
+            height = one.value + one.step / 2 - (one.thickness or 0.0)
+            sd = math.hypot(DRAG_SD, one.step / math.sqrt(12))
         elif way == "feeler":
             gap, sd = gap_from_feeler(one.value, one.stop)
             height = -gap
@@ -209,14 +214,55 @@ def hand_survey(readings: Sequence[HandReading], way: str, plus_is_high: bool = 
     return HandSurvey(survey, sd, float(np.sqrt(np.mean(sd**2))), tuple(_remarks(readings, way, survey)))
 
 
+def _by_paper(readings: Sequence[HandReading], bed: Bed | None) -> HandSurvey:
+    kept: list[HandReading] = []
+    for one in readings:
+        # felt again at one place, the newer feel counts
+        kept = [other for other in kept if math.hypot(other.x - one.x, other.y - one.y) >= NEAR]
+        kept.append(one)
+    feels = []
+    for one in kept:
+        _check_thickness(one.value, "strip")
+        if one.feel not in FEELS:
+            raise ChoiceError(f"Say how the strip feels: {', '.join(FEEL_WORDS.values())}.")
+        if abs(one.z) > MOST_LOWERED:
+            raise OutOfRangeError(
+                f"A Z of {one.z:g} mm is not near the plate. Read it off the display again."
+            )
+        feels.append(Feel(one.x, one.y, one.feel, one.value, one.z))
+    x, y = np.array([one.x for one in kept]), np.array([one.y for one in kept])
+    check_places(x, y)
+    if bed is None:
+        side = max(float(np.ptp(x)), float(np.ptp(y)), 10.0)
+        x0, y0 = float(x.min() + x.max() - side) / 2, float(y.min() + y.max() - side) / 2
+        felt = join_feels(x - x0, y - y0, *_bands(feels), Bed(side, side))
+    else:
+        felt = feel_bed(feels, bed)
+    survey = Survey(x, y, felt.heights)
+    known = felt.sd[~felt.open] if (~felt.open).any() else felt.sd
+    return HandSurvey(
+        survey,
+        felt.sd,
+        float(np.sqrt(np.mean(known**2))),
+        (*_remarks_by_paper(feels, felt), *_remarks(kept, "paper", survey)),
+        felt,
+        tuple(feels),
+    )
+
+
+def _bands(feels: Sequence[Feel]) -> tuple[Array, Array]:
+    low, high = zip(*(one.band for one in feels), strict=True)
+    return np.array(low), np.array(high)
+
+
+def _remarks_by_paper(feels: Sequence[Feel], felt: FeltBed):
+    loose = int(felt.open.sum())
+    if loose:
+        yield say_open(loose, len(feels), felt.at_least, sum(one.feel == "free" for one in feels))
+
+
 def _remarks(readings: Sequence[HandReading], way: str, survey: Survey):
     if way == "paper":
-        loose = sum(r.feel in ONE_SIDED for r in readings)
-        if loose:
-            yield (
-                f"{loose} place{'s' if loose > 1 else ''} where the strip slid freely or would not move: there the gap is only "
-                "known to be larger or smaller. Turn by the plan, then read again."
-            )
         if any(r.feel == "bunches" for r in readings):
             yield "Where the strip bunches up when pushed the nozzle is already too close."
         t = max(r.value for r in readings)
@@ -224,10 +270,14 @@ def _remarks(readings: Sequence[HandReading], way: str, survey: Survey):
             f"Zero by paper of {millimetres(t)} leaves a real gap of {millimetres(t)} at Z = 0. "
             "It moves the offset, not the tilt."
         )
+    elif way == "lowered":
+        yield "Each Z at which the strip just drags is a true reading, however far the bed is out."
     elif way == "feeler":
         yield "Gaps in steps of the leaves; clean their oil off before they touch the plate."
     elif way == "calipers":
         yield "Only differences count here: the mean height was taken out."
+    if way == "paper" and any(r.feel in ONE_SIDED for r in readings):
+        return  # what a bound was taken for is no reading to be doubted
     off = fit_plane(survey).residual
     worst = int(np.argmax(np.abs(off)))
     if len(survey) >= 5 and abs(off[worst]) > 0.15:
@@ -280,7 +330,7 @@ class Line:
         return f"{word} by {millimetres(abs(self.bow))} ± {millimetres(self.margin)}."
 
 
-def assess_line(positions: ArrayLike, gaps: ArrayLike, sd: float = FEEL_GAPS["slight"][1]) -> Line:
+def assess_line(positions: ArrayLike, gaps: ArrayLike, sd: float = DRAG_SD) -> Line:
     """Judge a line under a straightedge.
 
     Parameters

@@ -144,39 +144,6 @@ class Correction:
     sentence: str
 
 
-def offset_from_paper(thickness: float, sd: float, first_layer: float) -> Correction:
-    """Correct an offset whose Z = 0 was set where paper just drags.
-
-    Parameters
-    ----------
-    thickness : float
-        Gap that the paper told, mm (see `finchwort.core.gauging.gap_from_paper`).
-    sd : float
-        Its standard deviation, mm.
-    first_layer : float
-        Commanded height of the first layer, mm.
-
-    Returns
-    -------
-    Correction
-
-    Examples
-    --------
-    >>> round(offset_from_paper(0.1, 0.01, 0.2).closer, 3)
-    0.1
-    """
-    if not (math.isfinite(thickness) and 0 <= thickness <= 1):
-        raise OutOfRangeError("Paper and gauges are up to 1 mm thick.")
-    if not (math.isfinite(sd) and 0 <= sd <= 1):
-        raise OutOfRangeError("What the feel is trusted to lies between 0 and 1 mm.")
-    margin = float(special.ndtri(0.5 + CONFIDENCE / 2)) * sd
-    said = (
-        f"At Z = 0 the tip stands {millimetres(thickness)} above the plate, so a first layer of {millimetres(first_layer)} "
-        f"is laid into {millimetres(thickness + first_layer)}. Go {millimetres(thickness)} ± {millimetres(margin)} closer."
-    )
-    return Correction(thickness, margin, said)
-
-
 @dataclass(frozen=True)
 class Patch:
     """A one-layer patch that was printed, cooled and measured.

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
-from finchwort.core.printers import Bed
+from finchwort.core.printers import Bed, place_in_words, suggest_screw_points
 
 KINDS = ("none", "nozzle", "retracting", "inductive", "switch", "strain")
 """none: read by hand; the others name what touches or senses the plate."""
@@ -114,6 +114,31 @@ def walk_length(points: Sequence[Point]) -> float:
     """Length of a walk through places in their order, mm."""
     p = np.asarray(points, dtype=np.float64)
     return float(np.hypot(*np.diff(p, axis=0).T).sum()) if len(p) > 1 else 0.0
+
+
+def paper_places(bed: Bed, supports: Sequence[tuple[str, float, float]]) -> list[tuple[str, float, float]]:
+    """Places for paper near the supports and in the middle, named, in the order in which they are walked.
+
+    The screen asks for them in this order, and a file that stops at each goes the same way.
+
+    Parameters
+    ----------
+    bed : Bed
+    supports : sequence of (name, x, y)
+        Screws or pads, mm; the corners when there are none.
+
+    Examples
+    --------
+    >>> [name for name, *_ in paper_places(Bed(200, 200), [("A", 2, 2), ("B", 198, 2), ("C", 100, 198)])]
+    ['A', 'B', 'middle', 'C']
+    """
+    points = suggest_screw_points(bed, [(x, y) for _, x, y in supports])
+    own = [name for name, *_ in supports] if len(points) == len(supports) + 1 else []
+    names = [
+        own[i] if i < len(own) else place_in_words(bed, x, y).removeprefix("at the ").removeprefix("in the ")
+        for i, (x, y) in enumerate(points)
+    ]
+    return [(names[i], *points[i]) for i in walking_order(points, (bed.x_min, bed.y_min))]
 
 
 def walking_order(points: Sequence[Point], start: Point | None = None) -> list[int]:

@@ -90,6 +90,10 @@ class Relief:
         )
         return max(0.0, float(self.at(x, y).max()) - self.middle)
 
+    def with_added(self, heights: Array) -> Relief:
+        """Return the relief with heights on its grid added, shape (len(ys), len(xs))."""
+        return Relief(self.xs, self.ys, self.heights + heights, self.beyond)
+
     def plus(self, a: float, b: float, c: float) -> Relief:
         """Return the relief with the plane a x + b y + c added."""
         return Relief(self.xs, self.ys, self.heights + a * self.xs + (b * self.ys)[:, None] + c, self.beyond)

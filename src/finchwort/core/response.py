@@ -112,6 +112,8 @@ class Response:
         Direction in which each knob was turned last: 1 tightened, -1 loosened, 0 not known.
     moves : int
         Rounds it was learned from.
+    hand_sd : float
+        How truly knobs are turned, standard deviation, turns.
     """
 
     screws: tuple[Screw, ...]
@@ -122,6 +124,7 @@ class Response:
     covariance: Array
     last: Array
     moves: int
+    hand_sd: float = HAND_SD
 
     def effect(self) -> tuple[Array, Array]:
         """Share of the expected effect that each knob has, and its standard deviation, shape (k,) each.
@@ -172,7 +175,7 @@ class Response:
         turns = np.asarray(turns, dtype=np.float64)
         design = _design(turns, self.prior, self.last)
         mean = self.slopes @ turns - self.prior @ self.backlash(turns)
-        covariance = design @ self.covariance @ design.T + _hand(turns, self.prior, self.last)
+        covariance = design @ self.covariance @ design.T + _hand(turns, self.prior, self.last, self.hand_sd)
         return mean, covariance
 
 
@@ -198,7 +201,9 @@ def prior_response(screws: Sequence[Screw]) -> Response:
     return learn(screws, ())
 
 
-def learn(screws: Sequence[Screw], moves: Sequence[Move], doubted: Sequence[str] = ()) -> Response:
+def learn(
+    screws: Sequence[Screw], moves: Sequence[Move], doubted: Sequence[str] = (), hand_sd: float = HAND_SD
+) -> Response:
     """Learn from rounds how a bed answers its knobs.
 
     Conjugate Gaussian update of ``change = R u - R0 (lost d) + noise``, in
@@ -214,6 +219,8 @@ def learn(screws: Sequence[Screw], moves: Sequence[Move], doubted: Sequence[str]
         In the order in which they happened; the newest ``MOST_MOVES`` count.
     doubted : sequence of str
         Knobs that may slip (see `finchwort.core.slipping`): what goes wrong is laid to them first.
+    hand_sd : float
+        How truly knobs are turned, standard deviation, turns.
 
     Returns
     -------
@@ -237,7 +244,7 @@ def learn(screws: Sequence[Screw], moves: Sequence[Move], doubted: Sequence[str]
         raise ChoiceError("A round tells of other screws than this bed has.")
     last = np.zeros(k)
     if moves:
-        design, seen, noise, last = stack(moves, prior)
+        design, seen, noise, last = stack(moves, prior, hand_sd)
         # weights in units of one turn at a corner keep the sums well conditioned
         gain = linalg.solve(design @ covariance @ design.T + noise, design @ covariance, assume_a="pos").T
         mean = mean + gain @ (seen - design @ mean)
@@ -252,16 +259,19 @@ def learn(screws: Sequence[Screw], moves: Sequence[Move], doubted: Sequence[str]
         covariance=covariance,
         last=last,
         moves=len(moves),
+        hand_sd=hand_sd,
     )
 
 
-def stack(moves: Sequence[Move], prior: Array) -> tuple[Array, Array, Array, Array]:
+def stack(moves: Sequence[Move], prior: Array, hand_sd: float = HAND_SD) -> tuple[Array, Array, Array, Array]:
     """Put moves under each other for one regression.
 
     Parameters
     ----------
     moves : sequence of Move
     prior : ndarray, shape (2, k)
+    hand_sd : float
+        Turns.
 
     Returns
     -------
@@ -277,7 +287,7 @@ def stack(moves: Sequence[Move], prior: Array) -> tuple[Array, Array, Array, Arr
     for i, move in enumerate(moves):
         rows.append(_design(move.turns, prior, last))
         at = slice(2 * i, 2 * i + 2)
-        noise[at, at] += move.before + move.after + _hand(move.turns, prior, last)
+        noise[at, at] += move.before + move.after + _hand(move.turns, prior, last, hand_sd)
         if move.chained and i:
             previous = slice(2 * i - 2, 2 * i)
             # the survey they share may be trusted differently in both; the smaller part is the common one
@@ -332,8 +342,8 @@ def _design(turns: Array, prior: Array, last: Array) -> Array:
     return design
 
 
-def _hand(turns: Array, prior: Array, last: Array) -> Array:
+def _hand(turns: Array, prior: Array, last: Array, hand_sd: float) -> Array:
     """Covariance from the hand, and from a slack that may or may not be taken up."""
     doubt = 0.25 * (LOST_MEAN**2 + LOST_SD**2) * ((last == 0) & (turns != 0))
-    variance = HAND_SD**2 * (turns != 0) + doubt
+    variance = hand_sd**2 * (turns != 0) + doubt
     return (prior * variance) @ prior.T

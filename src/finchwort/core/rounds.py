@@ -11,13 +11,11 @@ from scipy import special
 
 from finchwort.core.flatness import assess_flatness
 from finchwort.core.planes import fit_plane, reading_noise
-from finchwort.core.screws import Screw, check_screws, plate_response
+from finchwort.core.screws import HAND_SD, Screw, check_screws, plate_response
 from finchwort.core.surveys import Array, Survey
 from finchwort.core.verdict import TILT_SHARE, good_spread
 from finchwort.core.wording import millimetres
 
-CARELESS_SD = 1 / 32
-"""A turn that is off by so much is no surprise yet, standard deviation in turns (ours)."""
 SURPRISE = 0.99
 """A change this improbable under "every knob did its part" is looked into."""
 FACTORS = np.linspace(-0.25, 0.6, 18)
@@ -75,6 +73,7 @@ def review_round(
     first_layer: float,
     *,
     repeatability: float | None = None,
+    hand_sd: float = HAND_SD,
 ) -> RoundReview:
     """Compare the bed before and after turning with what the turns should have done.
 
@@ -92,6 +91,8 @@ def review_round(
         mm
     repeatability : float, optional
         Standard deviation of repeated readings, mm.
+    hand_sd : float
+        How truly knobs are turned, standard deviation, turns.
 
     Returns
     -------
@@ -107,7 +108,7 @@ def review_round(
 
     noise = sum(fit.unscaled[:2, :2] * reading_noise(fit, repeatability)[0] ** 2 for fit in fits)
     turned = (turns != 0).astype(float)
-    hand = (response * turned * CARELESS_SD**2) @ response.T
+    hand = (response * turned * hand_sd**2) @ response.T
     weight = np.linalg.pinv(noise + hand)
 
     def misfit(made: Array) -> float:

@@ -111,6 +111,10 @@ def route(
         judge = Step("judge", "done", "Judged against the first layer.")
         if not (has_screws or can_level):
             level = Step("level", "skipped", "This bed has nothing to level it by.")
+        elif verdict == "open":
+            level = Step(
+                "level", "skipped" if ended else "doing", "Paper said only which way: level at the bench."
+            )
         elif verdict == "turn":
             level = Step("level", "skipped" if ended else "doing", "There is tilt to take out.")
         else:
@@ -118,7 +122,7 @@ def route(
     mend = _compensate(compensation, mesh, verdict if surveyed and not turned_since else None, ended)
     if ended:
         finish = Step("finish", "done", "This visit is closed.")
-    elif surveyed and not turned_since and verdict != "turn" and mend.state != "doing":
+    elif surveyed and not turned_since and verdict not in ("turn", "open") and mend.state != "doing":
         finish = Step("finish", "doing", "Close the visit with its verdict.")
     else:
         finish = Step("finish", "to_do", "Close the visit when you are content.")

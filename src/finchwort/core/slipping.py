@@ -10,7 +10,7 @@ import numpy as np
 from scipy import linalg
 
 from finchwort.core.response import MOST_MOVES, Move, prior_response, stack
-from finchwort.core.screws import Screw
+from finchwort.core.screws import HAND_SD, Screw
 from finchwort.core.surveys import Array
 
 SLIPS = np.linspace(0.3, 1.0, 8)
@@ -73,7 +73,7 @@ class Slipping:
         return None
 
 
-def find_slipping(screws: Sequence[Screw], moves: Sequence[Move]) -> Slipping:
+def find_slipping(screws: Sequence[Screw], moves: Sequence[Move], hand_sd: float = HAND_SD) -> Slipping:
     """Weigh for every knob whether it slips, against all knobs being well.
 
     Under each belief the rounds have a Gaussian likelihood (see
@@ -84,6 +84,8 @@ def find_slipping(screws: Sequence[Screw], moves: Sequence[Move]) -> Slipping:
     screws : sequence of Screw
     moves : sequence of Move
         Since the knobs were last mended.
+    hand_sd : float
+        How truly knobs are turned, standard deviation, turns.
 
     Returns
     -------
@@ -95,7 +97,7 @@ def find_slipping(screws: Sequence[Screw], moves: Sequence[Move]) -> Slipping:
         return Slipping(1 - PRIOR, np.full(k, PRIOR / k), None, 0.0, (), None)
     base = prior_response(screws)
     mean = np.concatenate([base.prior.ravel(), [base.lost]])
-    design, seen, noise, _ = stack(moves, base.prior)
+    design, seen, noise, _ = stack(moves, base.prior, hand_sd)
     turns = np.array([move.turns for move in moves])
     spread = design @ base.covariance @ design.T + noise
     gap = seen - design @ mean

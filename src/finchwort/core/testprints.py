@@ -11,7 +11,8 @@ import numpy as np
 from finchwort.core.bead import TOUCH, Bead
 from finchwort.core.clearance import Ground, keeps_clear, safe_height
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError, UnknownGroundError
-from finchwort.core.printers import Bed, place_in_words, suggest_screw_points
+from finchwort.core.printers import Bed, place_in_words
+from finchwort.core.probe import paper_places
 from finchwort.core.surveys import Array
 from finchwort.core.toolpaths import Stroke, filament_area, fill_disc, fill_square
 from finchwort.core.wording import duration, millimetres, shift_in_words
@@ -371,14 +372,10 @@ def _spot(
 def _stops(bed: Bed, screws: Sequence[tuple[str, float, float]], paper: float, ground: Ground) -> list[Spot]:
     if not (math.isfinite(paper) and 0.02 <= paper <= 1):
         raise OutOfRangeError("Paper or gauge is 0.02 to 1 mm thick.")
-    reached = suggest_screw_points(bed, [(x, y) for _, x, y in screws])
-    names = [name for name, _, _ in screws] if len(reached) == len(screws) + 1 else []
-    found = []
-    for i, (x, y) in enumerate(reached):
-        where = place_in_words(bed, x, y).removeprefix("at the ").removeprefix("in the ")
-        name = names[i] if i < len(names) else where
-        found.append(Spot(i + 1, name, x, y, 0.0, False, 0.0, _stop_height(ground, x, y, paper)))
-    return found
+    return [
+        Spot(i, name, x, y, 0.0, False, 0.0, _stop_height(ground, x, y, paper))
+        for i, (name, x, y) in enumerate(paper_places(bed, screws), 1)
+    ]
 
 
 def _stop_height(ground: Ground, x: float, y: float, paper: float) -> float:

@@ -30,6 +30,8 @@ from finchwort.core.screws import (
     plane_change,
     plate_response,
     predict,
+    twist_at,
+    twist_form,
 )
 from finchwort.core.stepping import Steps, Target, best_steps, changes_of
 from finchwort.core.surveys import Array, Survey
@@ -125,6 +127,8 @@ class Plan:
         Whether that came from a repeatability given, not from the readings.
     noise_dof : float
         Degrees of freedom behind it.
+    bends : float
+        Share of a twist of its screw ends that the plate follows; 0 for a stiff one.
     """
 
     turns: tuple[Turn, ...]
@@ -139,6 +143,7 @@ class Plan:
     noise: float
     noise_known: bool
     noise_dof: float
+    bends: float = 0.0
 
     @property
     def done(self) -> bool:
@@ -158,6 +163,7 @@ def plan_turns(
     points: Sequence[int] | None = None,
     response: Response | None = None,
     room: Sequence[tuple[float, float]] | None = None,
+    bends: float = 0.0,
 ) -> Plan:
     """Find the turns that take the tilt out.
 
@@ -193,6 +199,9 @@ def plan_turns(
         What was learned of the knobs; a rigid plate on equal springs when not given.
     room : sequence of (float, float), optional
         Turns left at each screw for tightening and for loosening.
+    bends : float
+        Share of a twist of its screw ends that the plate follows.  A plate that bends on four screws is untwisted as
+        well, by opposite turns that leave its plane alone; only with ``"centre"`` and ``"least_squares"``.
 
     Returns
     -------
@@ -254,23 +263,27 @@ def plan_turns(
     if _won(target, steps) <= WORTH * noise * _across_sd(target, datum):
         steps = Steps(np.zeros(len(screws)), np.zeros(3))
     change = steps.change
+    untwist = np.zeros(len(screws))
+    if bends and hold == "centre" and datum.reference == "least_squares":
+        untwist = _untwist(survey, screws, bends, noise, steps.turns, bounds)
 
     turns = []
     for i, screw in enumerate(screws):
         short = _short(float(exact[i]), bounds[i], screw)
+        made = float(steps.turns[i] + untwist[i])
         if held[i]:
             reason = "held"
+        elif made:
+            reason = "turn"
         elif noisy[i]:
             reason = "noise"
-        elif steps.turns[i]:
-            reason = "turn"
         else:
             reason = "limit" if short else "small"
         turns.append(
             Turn(
                 screw=screw,
-                exact=float(exact[i]) + 0.0,
-                rounded=float(steps.turns[i]) + 0.0,
+                exact=float(exact[i] + untwist[i]) + 0.0,
+                rounded=made + 0.0,
                 uncertainty=float(margin[i] / screw.pitch),
                 wanted=float(wanted[i]) + 0.0,
                 move=float(change @ (screw.x, screw.y, 1.0)) + 0.0,
@@ -278,7 +291,10 @@ def plan_turns(
                 short=0.0 if held[i] or noisy[i] else short,
             )
         )
-    predicted = survey.with_heights(survey.height + change[0] * survey.x + change[1] * survey.y + change[2])
+    twist = twist_at(screws, [turn.rounded for turn in turns], bends, survey.x, survey.y)
+    predicted = survey.with_heights(
+        survey.height + change[0] * survey.x + change[1] * survey.y + change[2] + twist
+    )
     return Plan(
         turns=tuple(turns),
         hold=hold,
@@ -292,7 +308,41 @@ def plan_turns(
         noise=noise,
         noise_known=repeatability is not None,
         noise_dof=dof,
+        bends=bends,
     )
+
+
+def _untwist(
+    survey: Survey,
+    screws: Sequence[Screw],
+    share: float,
+    noise: float,
+    planned: Array,
+    bounds: Sequence[tuple[float, float]],
+) -> Array:
+    """Turns, in whole steps of the hand, that take the twist out of a plate that bends, shape (k,)."""
+    nothing = np.zeros(len(screws))
+    found = twist_form(screws)
+    if found is None:
+        return nothing
+    pattern, form = found
+    shape = form[0] + form[1] * survey.x + form[2] * survey.y + form[3] * survey.x * survey.y
+    rows = np.column_stack([np.ones(len(survey)), survey.x, survey.y, shape])
+    if len(survey) < 4 or np.linalg.matrix_rank(rows / np.abs(rows).max(axis=0)) < 4:
+        return nothing
+    inverse = np.linalg.inv(rows.T @ rows)
+    twist = float((inverse @ rows.T @ survey.height)[3])
+    if abs(twist) <= WORTH * noise * math.sqrt(inverse[3, 3]):
+        return nothing
+    turns = np.array(
+        [
+            round(-twist / share * p / screw.travel * screw.divisions) / screw.divisions
+            for p, screw in zip(pattern, screws, strict=True)
+        ]
+    )
+    total = planned + turns
+    within = all(low <= one <= high for one, (low, high) in zip(total, bounds, strict=True))
+    return turns if within else nothing
 
 
 def _target(survey: Survey, datum: Datum, fit: PlaneFit, middle: Array, keep: bool) -> Target:
@@ -365,7 +415,8 @@ def after_turns(plan: Plan, survey: Survey, turns: Sequence[float]) -> Survey:
     Survey
     """
     a, b, c = change_of(plan, turns)
-    return survey.with_heights(survey.height + a * survey.x + b * survey.y + c)
+    twist = twist_at([turn.screw for turn in plan.turns], turns, plan.bends, survey.x, survey.y)
+    return survey.with_heights(survey.height + a * survey.x + b * survey.y + c + twist)
 
 
 def change_of(plan: Plan, turns: Sequence[float]) -> tuple[float, float, float]:

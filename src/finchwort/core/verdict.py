@@ -17,10 +17,13 @@ COMPENSATE_SHARE = 1.5
 """Up to this share compensation deals with what remains (common practice: 0.3 of 0.2 mm)."""
 TILT_SHARE = 0.25
 """A tilt that adds less than this share of the first layer is not worth turning for (ours)."""
+SAID_FROM = 0.005
+"""A length below this is written as nothing, mm."""
 MIN_LAYER, MAX_LAYER = 0.05, 1.0
 """First-layer heights that are taken seriously, mm."""
 
 WORDS = {
+    "open": "Not known yet",
     "level": "Level",
     "turn": "Turn the screws",
     "compensate": "Leave the screws, compensate",
@@ -166,6 +169,35 @@ def judge(
             f"than compensation should carry for {layer}. Shim it, lay a glass plate on top or replace the plate."
         )
     return Verdict(level, verdict_word(level, has_screws), sentence, spread / first_layer)
+
+
+def judge_open(spread: float, first_layer: float, has_screws: bool = True) -> Verdict:
+    """Judge a bed of which some places are known on one side only: it is never called level.
+
+    Parameters
+    ----------
+    spread : float
+        How far apart its highest and lowest place are at the least, mm.
+    first_layer : float
+        mm
+
+    Examples
+    --------
+    >>> judge_open(0.13, 0.2).word, judge_open(0.0, 0.2).sentence[:46]
+    ('Not known yet', 'Paper said only which way at some places, so n')
+    """
+    check_first_layer(first_layer)
+    known = (
+        f"The bed varies by at least {millimetres(spread)}, and paper cannot say how much more: at some places it said only which way."
+        if spread >= SAID_FROM
+        else "Paper said only which way at some places, so nobody knows yet how level the bed is."
+    )
+    how = (
+        "Turn one corner after the other until the strip just drags, or lower the tip until it drags and type the Z."
+        if has_screws
+        else "Lower the tip at each place until the strip just drags, and type the Z."
+    )
+    return Verdict("open", WORDS["open"], f"{known} {how}", spread / first_layer)
 
 
 def check_first_layer(first_layer: float) -> None:
