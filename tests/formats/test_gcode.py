@@ -82,7 +82,7 @@ class PathTest(unittest.TestCase):
     def test_paper_stops_wait_for_the_person(self):
         made, program = written("paper_walk", paper=0.08)
         stops = [text for name, text in program.commands if name == "M0"]
-        self.assertEqual(stops, [f"Paper at {spot.name}" for spot in made.spots])
+        self.assertEqual(stops, [f"{spot.number} {spot.name}, Z {spot.z:.2f}" for spot in made.spots])
         lows = [m.end for m in program.moves if m.end[2] < 1]
         self.assertEqual([z for _, _, z in lows], [0.08] * len(stops))
         self.assertTrue(all(m.feed <= 2 for m in program.moves if m.end[2] < 1))

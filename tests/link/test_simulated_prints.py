@@ -103,8 +103,8 @@ class FileTest(PrintCase):
             places.append((self.machine.waiting, self.machine.z))
             self.machine.waiting = None
         self.wait(lambda: not self.machine.card)
-        self.assertEqual(places[0], ("Paper at front left", 0.1))
-        self.assertEqual(places[-1], ("Paper at middle", 0.1))
+        self.assertEqual(places[0], ("1 front left, Z 0.10", 0.1))
+        self.assertIn(("2 middle, Z 0.10", 0.1), places)
 
     def test_stopped_and_refused(self):
         self.machine.insert("walk.gcode", self.written("paper_walk"))

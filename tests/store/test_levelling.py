@@ -188,7 +188,7 @@ class LearnTest(LevellingCase):
         self.assertEqual(found.rounds, 3)
         share, sd = found.response.effect()
         self.assertAlmostEqual(share[0], 0.7, delta=0.12)
-        self.assertLess(sd[0], sd[1])
+        self.assertLess(sd[0], 0.05)
         before = learning.set_learned_since(self.session, self.printer.id, self.later(), note="New springs")
         self.assertIsNone(before)
         self.assertEqual(learning.learned_of(self.session, self.printer).rounds, 0)

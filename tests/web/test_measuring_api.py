@@ -210,19 +210,54 @@ class HandAndFilesTest(WebCase):
         feels = self.ask("GET", "/api/feels")["feels"]
         self.assertEqual([f["key"] for f in feels], ["free", "slight", "strong", "bunches", "stuck"])
         places = [
-            (15, 15, "free"),
+            (15, 15, "bunches"),
             (205, 15, "slight"),
             (205, 205, "strong"),
             (15, 205, "slight"),
             (110, 110, "slight"),
         ]
-        points = [{"x": x, "y": y, "value": 0.1, "feel": feel} for x, y, feel in places]
+        points = [{"x": x, "y": y, "value": 0.1, "feel": feel, "z": 0.2} for x, y, feel in places]
         body = {"client_key": key(), "by_hand": {"way": "paper", "points": points}}
         survey = self.ask("POST", f"/api/visits/{visit}/surveys", body, status=201)
         self.assertEqual((survey["source"], survey["count"]), ("paper", 5))
         self.assertGreater(survey["noise"], 0.01)
         plan = self.ask("GET", f"/api/surveys/{survey['id']}/plan")
         self.assertIn("the way it was read", plan["noise_sentence"])
+
+    def test_what_paper_leaves_open_is_planned_by_nobody(self):
+        visit = self.new_visit()["id"]
+        places = [(15, 15, "free"), (205, 15, "stuck"), (205, 205, "slight"), (15, 205, "free")]
+        points = [{"x": x, "y": y, "value": 0.1, "feel": feel} for x, y, feel in places]
+        body = {"client_key": key(), "by_hand": {"way": "paper", "points": points}}
+        survey = self.ask("POST", f"/api/visits/{visit}/surveys", body, status=201)
+        self.assertEqual((survey["verdict"], survey["word"]), ("open", "Not known yet"))
+        self.assertLess(survey["spread"], 0.065)
+        shown = self.ask("GET", f"/api/surveys/{survey['id']}/map")
+        self.assertEqual(shown["figures"]["open"], [True, True, False, True])
+        self.assertTrue(shown["unknown"])
+        for path in ("plan", "left"):
+            self.ask("GET", f"/api/surveys/{survey['id']}/{path}", status=409)
+        route = {s["name"]: s for s in self.ask("GET", f"/api/visits/{visit}")["route"]}
+        self.assertEqual(route["level"]["state"], "doing")
+        # with another first layer it is as little known
+        now = self.ask("GET", f"/api/visits/{visit}")
+        thick = {"version": now["version"], "first_layer": 0.4}
+        changed = self.ask("PATCH", f"/api/visits/{visit}", thick)
+        self.assertEqual(changed["rounds"][0]["survey"]["verdict"], "open")
+        line = self.ask("GET", "/api/logbook?kind=survey")["entries"][0]
+        self.assertIn("at least", line["title"])
+
+    def test_lowered_until_it_drags_is_a_plan_at_once(self):
+        visit = self.new_visit()["id"]
+        heights = {(15, 15): 0.5, (205, 15): 0.1, (205, 205): -0.1, (15, 205): 0.3, (110, 110): 0.2}
+        points = [{"x": x, "y": y, "value": round(h + 0.1, 2)} for (x, y), h in heights.items()]
+        hand = {"way": "lowered", "points": points, "thickness": 0.1, "step": 0.025}
+        body = {"client_key": key(), "by_hand": hand}
+        survey = self.ask("POST", f"/api/visits/{visit}/surveys", body, status=201)
+        self.assertEqual((survey["source"], survey["verdict"]), ("lowered", "turn"))
+        plan = self.ask("GET", f"/api/surveys/{survey['id']}/plan")
+        self.assertLess(plan["spread_after"], 0.1)
+        self.assertNotIn("17", plan["outlook"]["sentence"])
 
     def test_one_way_at_a_time(self):
         visit = self.new_visit()["id"]

@@ -88,13 +88,13 @@ def write_gcode(
     elif made.kind == "paper_walk":
         for spot in made.spots:
             lines += [
-                f"; stop {spot.number}: {spot.name}",
+                f"; stop {spot.number}: {_plain(spot.name)}, at Z {spot.z:.3f}",
                 _travel(spot.x, spot.y),
                 _lift(spot.z + DESCEND),
                 f"G1 Z{spot.z:.3f} F{60 * STOP_SPEED:.0f}",
             ]
             add("finish")
-            add("pause", text=f"Paper at {_plain(spot.name)}")
+            add("pause", text=f"{spot.number} {_plain(spot.name)}, Z {spot.z:.2f}")
             lines.append(_lift(made.travel))
     else:
         _strokes(lines, made)

@@ -39,6 +39,8 @@ UNKNOWN_LIFT = 5.0
 """Over a bed nobody has measured the head travels at least so high, mm (ours)."""
 ROOM = 50.0
 """A heater told nothing is below this, °C; above it the person is warned that it is still hot."""
+MOST_TRIM = 0.05
+"""One step of trimming while it prints, mm (common practice: 0.01 to 0.05)."""
 
 
 class LimitError(Exception):
@@ -340,6 +342,21 @@ class Machine:
             )
         self.line.send(said)
         self.line.send(self.dialect.say("store"), patience=30)
+
+    def trim(self, closer: float) -> None:
+        """Move the tip a little closer or farther at once (mm), while it prints; nothing is stored.
+
+        Raises
+        ------
+        LimitError
+            When the step is too large, or this kind of machine is not trimmed over the line.
+        """
+        if not math.isfinite(closer) or abs(closer) > MOST_TRIM:
+            raise LimitError(f"A trim is {MOST_TRIM:g} mm at the most.")
+        said = self.dialect.say("trim", value=-closer)
+        if not said:
+            raise LimitError("This kind of machine is not trimmed over the line. Use its menu.")
+        self.line.send(said)
 
     def stop_now(self) -> None:
         """Stop everything at once; the machine must be started anew afterwards."""

@@ -140,6 +140,7 @@ class Work:
             "grid": self.grid,
             "read_offset": self.read_offset,
             "offset": self.offset,
+            "trim": self.trim,
         }
         machine.begin(self.params.get("highest"))
         return doing[self.kind](machine)
@@ -349,6 +350,13 @@ class Work:
         self.write_down(agreed, value, "sent over the line" + ("" if after is None else ", read back"))
         told = "not read back, as this kind of printer does not tell it" if after is None else "read back"
         return f"The printer's Z offset is {millimetres(value, signed=True)} now ({told}), stored in its memory and written down."
+
+    def trim(self, machine: Machine) -> str:
+        """Move the tip by one step while it prints."""
+        closer = self.params["closer"]
+        machine.trim(closer)
+        way = "closer" if closer > 0 else "farther"
+        return f"Trimmed {millimetres(abs(closer))} {way}. It is gone after a restart unless you store it."
 
     def write_down(self, before: float, value: float, note: str) -> None:
         """Write down what stands in the machine now, whatever became of the visit."""

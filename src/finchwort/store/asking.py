@@ -35,6 +35,8 @@ HOT = "Bed and nozzle get hot enough to burn. Stay with the printer, keep anythi
 CLOSER = (
     "The tip will be closer to the plate in the next print: watch the first lines, and stop if it scrapes."
 )
+MOST_TRIM = 0.05
+"""One step of trimming while it prints, mm (common practice: 0.01 to 0.05)."""
 MOST_MOVE = 0.5
 """An offset is changed by no more than this at once over the line, mm (ours)."""
 SAME_OFFSET = 0.006
@@ -165,6 +167,8 @@ def ask(
         return _heat(printer, wanted)
     if kind == "park":
         return _park(printer, wanted, highest)
+    if kind == "trim":
+        return _trim(printer, wanted)
     if kind == "offset":
         return _offset(printer, wanted, stands or Stands())
     if printer.probe_kind == "none":
@@ -240,6 +244,24 @@ def _park(printer: Printer, wanted: dict[str, Any], highest: float | None) -> As
     )
     params = {"x": x, "y": y, "name": name, "highest": highest}
     return Asked("park", params, 0, sentence, (MOVES,), True, False, None)
+
+
+def _trim(printer: Printer, wanted: dict[str, Any]) -> Asked:
+    """One step of trimming while it prints; ``value`` is how much closer, mm."""
+    if wanted.get("value") is None:
+        raise ChoiceError("Say how far the tip is to be trimmed.")
+    closer = round(_number(wanted, "value"), 3)
+    if not 0 < abs(closer) <= MOST_TRIM:
+        raise OutOfRangeError(
+            f"A trim is a step of {MOST_TRIM:g} mm at the most: watch the lines, and take another."
+        )
+    way = "closer to" if closer > 0 else "farther from"
+    sentence = (
+        f"Move the tip of {printer.name} {millimetres(abs(closer))} {way} the plate at once, while it prints. "
+        "Nothing is stored: it is gone after a restart."
+    )
+    cautions = (MOVES, *((CLOSER,) if closer > 0 else ()))
+    return Asked("trim", {"closer": closer}, 0, sentence, cautions, True, False, None)
 
 
 def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands) -> Asked:

@@ -22,6 +22,7 @@ NAMES = {
     "grid": "Probe the bed",
     "read_offset": "Read the Z offset",
     "offset": "Set the Z offset",
+    "trim": "Trim the tip",
 }
 
 

@@ -31,7 +31,7 @@ def known_of(session: Session, case: Trouble) -> Known:
     """Gather what surveys, tests, offset, mesh, table and counts say of a case."""
     printer, strip = case.printer, case.strip
     first_layer = strip.get("first_layer") or printer.first_layer
-    newest = newest_surveys(session, printer.id, 1)
+    newest = newest_surveys(session, printer.id, 1, known=True)
     tilt = left = gap_error = None
     days = 0.0
     if newest:

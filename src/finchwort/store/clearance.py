@@ -31,14 +31,15 @@ from finchwort.store.compensation import StoredMesh, stored_mesh
 from finchwort.store.events import happened_since, mark_of
 from finchwort.store.models import Entry, Printer, SurveyRecord, Visit, utcnow
 from finchwort.store.offset_models import MachineChange, OffsetRecord, Trial
-from finchwort.store.offsets import newest_offset
+from finchwort.store.offsets import made_by_hand, newest_offset
 from finchwort.store.printers import bed_of
-from finchwort.store.surveys import load_readings, newest_surveys
+from finchwort.store.surveys import OPEN, load_readings, newest_surveys
 
 NOTHING = "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves under the tip."
 BOUNDS = ("good", "too_far", "far_too_far")
 """A patch that looks so tells that the tip was not lower than right."""
 MOST_TRIALS = 20
+LEFT_OPEN = "At some places of the newest survey paper said only which way, so nobody knows how high the bed is there."
 NO_TIP = "Nobody wrote down where the tip stands at Z = 0."
 BY_PAPER = (
     f"Or feel with paper at the corners and in the middle, at Z = {LOOK_Z:g} mm, and say that it moves."
@@ -136,6 +137,8 @@ def _by_survey(
     since: Sequence[Happened],
     zero: float,
 ) -> Ground:
+    if record.verdict == OPEN:
+        return Ground(refused=f"{LEFT_OPEN} {MEASURE}")
     survey, bed = load_readings(session, record.id), bed_of(visit.printer)
     survey = without_dents(survey, record.noise or 0.0)
     relief = make_relief(survey, bed)
@@ -175,12 +178,13 @@ def _closer_since(session: Session, printer: Printer, mark: int) -> float | None
         .limit(1)
     )
     after = session.scalars(query.where(Entry.id > mark).order_by(Entry.id.desc())).first()
+    by_hand = made_by_hand(session, printer.id, mark)
     if after is None:
-        return 0.0
+        return by_hand
     before = session.scalars(query.where(Entry.id < mark).order_by(Entry.id.desc())).first()
     if before is None or before.closer_is != after.closer_is:
         return None
-    return Ledger(after.parts, after.closer_is).closer_by(Ledger(before.parts, before.closer_is))
+    return Ledger(after.parts, after.closer_is).closer_by(Ledger(before.parts, before.closer_is)) + by_hand
 
 
 def _newest_look(session: Session, printer_id: int) -> int:
@@ -211,7 +215,7 @@ def _tip_doubt(session: Session, printer: Printer, offset: OffsetRecord | None, 
     )
     # patches that all look too close say only which way, never how much
     marks += [
-        number for number, patches in session.execute(judged) if any(p["step"] in BOUNDS for p in patches)
+        number for number, patches in session.execute(judged) if any(p.get("step") in BOUNDS for p in patches)
     ][:1]
     if not any(marks):
         return f"{NO_TIP} {SET_TIP}"

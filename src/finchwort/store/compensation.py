@@ -36,7 +36,7 @@ from finchwort.store.events import happened_since, mark_of
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit, utcnow
 from finchwort.store.printers import bed_of
 from finchwort.store.probing import noise_for
-from finchwort.store.surveys import load_readings, newest_surveys
+from finchwort.store.surveys import load_readings, newest_surveys, refuse_open
 
 CHANGED = 3.0
 """A newer survey shows another bed when it differs by so many standard deviations of a reading (ours)."""
@@ -107,6 +107,7 @@ def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensa
     ------
     OutOfRangeError, ChoiceError
     """
+    refuse_open(record)
     survey = load_readings(session, record.id)
     columns = wish.columns or usual_side(survey.x)
     rows = wish.rows or usual_side(survey.y)

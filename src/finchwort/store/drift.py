@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.drift import LEAST_VALUES, Chart, Forecast, Step, forecast, individuals_chart
 from finchwort.store.models import Printer, SurveyRecord
+from finchwort.store.surveys import OPEN
 from finchwort.store.visits import list_visits, rounds_of
 
 MOST_VISITS = 60
@@ -64,6 +65,11 @@ def drift_of(session: Session, printer: Printer) -> Drift:
     for visit in visits:
         here = rounds.get(visit.id)
         if not here:
+            continue
+        # what paper left open is no tilt that was found
+        here = [one for one in here if one.survey.verdict != OPEN] or []
+        if not here:
+            left = None
             continue
         first = here[0].survey
         found.append(

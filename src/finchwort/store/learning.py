@@ -9,23 +9,14 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.response import MOST_MOVES, Move, Response, learn, make_move
+from finchwort.core.hand import Hand
+from finchwort.core.response import Response, learn
 from finchwort.core.slipping import Slipping, find_slipping
-from finchwort.store.adjustments import MOVES
+from finchwort.store.hand import hand_of
 from finchwort.store.logbook import write_entry
-from finchwort.store.models import (
-    Adjustment,
-    Printer,
-    SurveyRecord,
-    Turning,
-    TurningScrew,
-    Visit,
-    utcnow,
-)
+from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew, Visit, utcnow
+from finchwort.store.moves import moves_of
 from finchwort.store.printers import get_printer, screws_of
-from finchwort.store.probing import noise_for
-from finchwort.store.surveys import load_readings
-from finchwort.store.visits import turnings_of
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,11 +29,14 @@ class Learned:
     slipping : Slipping
     rounds : int
         Rounds it was learned from.
+    hand : Hand
+        How truly knobs are turned in this workshop.
     """
 
     response: Response
     slipping: Slipping
     rounds: int
+    hand: Hand
 
 
 def learned_of(session: Session, printer: Printer, before: datetime | None = None) -> Learned:
@@ -57,75 +51,9 @@ def learned_of(session: Session, printer: Printer, before: datetime | None = Non
     """
     screws = screws_of(printer)
     moves = moves_of(session, printer, before)
-    slipping = find_slipping(screws, moves)
-    return Learned(learn(screws, moves, slipping.doubted), slipping, len(moves))
-
-
-def moves_of(session: Session, printer: Printer, before: datetime | None = None) -> list[Move]:
-    """Return the newest rounds of a printer, oldest first.
-
-    Left out are rounds of other screws than those set up now, and rounds in
-    which something else moved the bed as well.
-    """
-    query = (
-        turnings_of(printer.id).order_by(Turning.turned_at.desc(), Turning.id.desc()).limit(2 * MOST_MOVES)
-    )
-    if printer.learned_since is not None:
-        query = query.where(Turning.turned_at >= printer.learned_since)
-    now = [(s.name, s.x, s.y, s.pitch, s.tightening_lowers) for s in screws_of(printer)]
-    pairs = []
-    for turning in session.scalars(query):
-        then = [(s.name, s.x, s.y, s.pitch, s.tightening_lowers) for s in turning.screws]
-        after = _next_survey(session, turning)
-        if then != now or after is None or (before is not None and after.taken_at > before):
-            continue
-        if any(screw.done for screw in turning.screws):
-            pairs.append((turning, after))
-        if len(pairs) == MOST_MOVES:
-            break
-    moves: list[Move] = []
-    last_after = None
-    for turning, after in reversed(pairs):
-        found = (turning.survey, after)
-        moves.append(
-            make_move(
-                load_readings(session, found[0].id),
-                load_readings(session, found[1].id),
-                [screw.done for screw in turning.screws],
-                (noise_for(session, found[0]).sd, noise_for(session, found[1]).sd),
-                chained=last_after == found[0].id,
-            )
-        )
-        last_after = after.id
-    return moves
-
-
-def _next_survey(session: Session, turning: Turning) -> SurveyRecord | None:
-    """The survey that saw a turning, unless something else moved the bed in between."""
-    moved = session.scalars(
-        select(Adjustment.id)
-        .where(
-            Adjustment.survey_id == turning.survey_id,
-            Adjustment.kind.in_(MOVES),
-            Adjustment.deleted_at.is_(None),
-        )
-        .limit(1)
-    ).first()
-    if moved is not None:
-        return None
-    survey = turning.survey
-    query = (
-        select(SurveyRecord)
-        .where(
-            SurveyRecord.visit_id == survey.visit_id,
-            SurveyRecord.deleted_at.is_(None),
-            (SurveyRecord.taken_at > survey.taken_at)
-            | ((SurveyRecord.taken_at == survey.taken_at) & (SurveyRecord.id > survey.id)),
-        )
-        .order_by(SurveyRecord.taken_at, SurveyRecord.id)
-        .limit(1)
-    )
-    return session.scalars(query).first()
+    hand = hand_of(session)
+    slipping = find_slipping(screws, moves, hand.sd)
+    return Learned(learn(screws, moves, slipping.doubted, hand.sd), slipping, len(moves), hand)
 
 
 def room_of(

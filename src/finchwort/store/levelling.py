@@ -23,7 +23,7 @@ from finchwort.store.errors import ConflictError
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit
 from finchwort.store.printers import bed_of, get_workshop
 from finchwort.store.probing import assess_test, newest, noise_for, tests_of
-from finchwort.store.surveys import load_readings
+from finchwort.store.surveys import OPEN, load_readings, refuse_open
 
 MOST_TRIALS = 6
 """So many beam moves are looked back on to learn what the screws carry."""
@@ -54,6 +54,7 @@ def shims_for(session: Session, record: SurveyRecord, lower_middle: float = 0.0)
     printer = record.visit.printer
     if not printer.pads:
         raise ConflictError("This plate does not rest on pads.")
+    refuse_open(record)
     survey = load_readings(session, record.id)
     return plan_shims(
         survey,
@@ -122,7 +123,7 @@ def carries_of(session: Session, printer: Printer) -> Carries:
             .order_by(SurveyRecord.taken_at)
             .limit(1)
         ).first()
-        if after is None:
+        if after is None or OPEN in (one.survey.verdict, after.verdict):
             continue
         pair = (load_readings(session, one.survey_id), load_readings(session, after.id))
         found = learn_carries(*pair, one.data["side"], one.data["rise"], noise_sd(session, after, pair[1]))
@@ -142,6 +143,7 @@ def beam_for(session: Session, record: SurveyRecord) -> tuple[BeamPlan, Carries]
     printer = record.visit.printer
     if printer.beam_screws != 2:
         raise ConflictError("This printer's beam does not hang on two lead screws.")
+    refuse_open(record)
     survey = load_readings(session, record.id)
     carries = carries_of(session, printer)
     plan = plan_beam(
@@ -180,6 +182,7 @@ class Left:
 def left_of(session: Session, record: SurveyRecord) -> Left:
     """Judge the shape that is left once the tilt is out."""
     printer = record.visit.printer
+    refuse_open(record)
     survey = load_readings(session, record.id)
     odd = find_odd(survey, noise_sd(session, record, survey))
     flat = assess_flatness(survey).peak_to_valley

@@ -109,6 +109,8 @@ class Printer(Base):
     most_nozzle: Mapped[float]
     lift: Mapped[float]
     longest_heat: Mapped[float]
+    zero_kept: Mapped[str] = mapped_column(String(10), default="")
+    switch_pitch: Mapped[float | None]
 
     surfaces: Mapped[list[PrinterSurface]] = relationship(
         order_by="PrinterSurface.place", cascade="all, delete-orphan", lazy="selectin"
@@ -217,7 +219,7 @@ class SurveyRecord(Base):
 
 
 class Reading(Base):
-    """One reading of a survey."""
+    """One reading of a survey; by paper with the feel, the Z at which it was felt, and the bounds it gives, mm."""
 
     __tablename__ = "reading"
 
@@ -227,6 +229,34 @@ class Reading(Base):
     x: Mapped[float]
     y: Mapped[float]
     height: Mapped[float]
+    feel: Mapped[str | None] = mapped_column(String(10))
+    at_z: Mapped[float | None]
+    low: Mapped[float | None]
+    high: Mapped[float | None]
+
+
+class BenchStep(Base):
+    """One step of levelling by paper at the bench: a feel, a knob turned; never changed.
+
+    ``survey_id`` is the newest survey of the visit at that time: the next one ends the session.
+    """
+
+    __tablename__ = "bench_step"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    deleted_at: Mapped[datetime | None]
+    visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
+    survey_id: Mapped[int | None] = mapped_column(ForeignKey("survey.id"))
+    client_key: Mapped[str] = mapped_column(String(36))
+    what: Mapped[str] = mapped_column(String(10))
+    place: Mapped[int]
+    name: Mapped[str] = mapped_column(String(40))
+    feel: Mapped[str | None] = mapped_column(String(10))
+    turns: Mapped[float | None]
+    value: Mapped[float | None]
+
+    __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "id"))
 
 
 class Turning(Base):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -15,15 +16,18 @@ from finchwort.core.errors import ChoiceError
 from finchwort.core.forecast import forecast
 from finchwort.core.offsets import PLACES, Ledger
 from finchwort.core.relief import Relief, make_relief
+from finchwort.core.screws import Screw, plane_change
 from finchwort.core.trims import Advice, Conditions, advise_trims
 from finchwort.core.wording import millimetres
+from finchwort.core.zero import keep_first_layer
 from finchwort.knowledge import trims
 from finchwort.store.adjustments import moved_since
 from finchwort.store.changes import DOUBTS, changes_since
 from finchwort.store.compensation import stored_mesh, usual_side
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.events import mark_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Printer, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit, utcnow
 from finchwort.store.offset_models import OffsetRecord
 from finchwort.store.printers import bed_of, get_printer
 from finchwort.store.surveys import load_readings
@@ -35,9 +39,16 @@ REASONS = {
     "patches": "by measured patches",
     "ladder": "by a judged ladder",
     "trim": "trimmed while printing",
+    "turned": "kept after the bed was turned",
+    "knobs": "with all knobs alike",
+    "switch": "at the Z switch",
 }
+BY_HAND = ("knobs", "switch")
+"""Corrections that change no number: the bed, or the switch, was moved."""
 WARMER = 10.0
 """A bed this much warmer or colder than when the offset was found puts it in doubt, °C (ours)."""
+KEEPS = 0.005
+"""An offset that would change by less stays, mm: machines count in hundredths."""
 MOST_HISTORY = 50
 
 
@@ -52,6 +63,21 @@ def newest_offset(session: Session, printer_id: int, before: datetime | None = N
         # a clock may jump back, a number does not
         query.order_by(OffsetRecord.id.desc()).limit(1)
     ).first()
+
+
+def made_by_hand(session: Session, printer_id: int, mark: int) -> float:
+    """How much closer tip and bed were brought by knobs or switch after a line of the logbook, mm."""
+    query = (
+        select(OffsetRecord)
+        .join(Entry, Entry.offset_id == OffsetRecord.id)
+        .where(
+            OffsetRecord.printer_id == printer_id,
+            OffsetRecord.deleted_at.is_(None),
+            OffsetRecord.reason.in_(BY_HAND),
+            Entry.id > mark,
+        )
+    )
+    return float(sum(record.data.get("by_hand", 0.0) for record in session.scalars(query)))
 
 
 def list_offsets(session: Session, printer_id: int) -> list[OffsetRecord]:
@@ -123,8 +149,11 @@ def record_offset(
             raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     at = at or utcnow()
     before = newest_offset(session, printer_id)
-    closer = None
-    if before is not None and before.closer_is == printer.closer_is:
+    by_hand = (data or {}).get("by_hand") if reason in BY_HAND else None
+    if reason in BY_HAND and by_hand is None:
+        raise ChoiceError("Say how far knobs or switch were moved.")
+    closer = by_hand
+    if before is not None and before.closer_is == printer.closer_is and by_hand is None:
         closer = book.closer_by(ledger_of(before, printer))
     strip = (
         {
@@ -218,6 +247,53 @@ def _plate_of(printer: Printer, surface: str) -> float | None:
     return next((one.thickness for one in printer.surfaces if one.name == surface), None)
 
 
+@dataclass(frozen=True)
+class KeptOffset:
+    """The offset that keeps the first layer after the bed was turned; mm, in the machine's own sign."""
+
+    value: float
+    before: float
+    parts: dict[str, float]
+    rise: float
+    sentence: str
+
+
+def kept_offset(session: Session, turning: Turning) -> KeptOffset | None:
+    """Say which offset keeps the first layer after a turning; None where nothing has to be typed.
+
+    A probe that homes on the plate finds the bed wherever it went, so only a zero that stays behind needs another
+    number.  Once another offset was written down after the turning nothing is proposed.
+    """
+    printer = turning.survey.visit.printer
+    by_number = printer.zero_kept == "switch" or (not printer.zero_kept and printer.probe_kind == "none")
+    newest = newest_offset(session, printer.id)
+    if not by_number or newest is None or newest.closer_is != printer.closer_is:
+        return None
+    if mark_of(session, offset_id=newest.id) > mark_of(session, turning_id=turning.id):
+        return None
+    screws = [Screw(s.name, s.x, s.y, s.pitch, s.tightening_lowers, s.divisions) for s in turning.screws]
+    x, y = bed_of(printer).centre
+    rise = float(plane_change(screws, [s.done for s in turning.screws]) @ (x, y, 1.0))
+    place = "printer" if "printer" in newest.parts else next(iter(newest.parts))
+    before = newest.parts[place]
+    value = keep_first_layer(before, rise, printer.closer_is)
+    if abs(value - before) < KEEPS:
+        return None
+    way = "rose" if rise > 0 else "sank"
+    said = (
+        f"The middle of the bed {way} {millimetres(abs(rise))} and the zero stayed where it was: "
+        f"{millimetres(value, signed=True)} keeps your first layer (was {millimetres(before, signed=True)})."
+    )
+    return KeptOffset(value, before, {**newest.parts, place: value}, rise, said)
+
+
+def plate_thicker(session: Session, visit: Visit) -> float | None:
+    """How much thicker today's plate is than the one the newest offset was found on, mm; None when nobody knows."""
+    newest = newest_offset(session, visit.printer_id)
+    then, now = (newest.data.get("plate") if newest else None), _plate_of(visit.printer, visit.surface)
+    return None if then is None or now is None else now - then
+
+
 def trims_for(session: Session, visit: Visit) -> tuple[Advice, ...]:
     """Say how the newest offset is trimmed for what lies on and is printed today."""
     newest = newest_offset(session, visit.printer_id)
@@ -259,19 +335,19 @@ def met_relief(session: Session, visit: Visit) -> Relief | None:
 
     A mesh counts only while one is known to be in the machine and still holds: the tip must not trust another.
     """
-    newest = session.scalars(
-        select(SurveyRecord)
-        .where(SurveyRecord.visit_id == visit.id, SurveyRecord.deleted_at.is_(None))
-        .order_by(SurveyRecord.id.desc())
-        .limit(1)
-    ).first()
-    if newest is None:
+    newest = _newest_survey(session, visit)
+    if newest is None or newest.verdict == "open":
         return None
     kind = visit.printer.compensation
     if kind == "mesh":
         mesh = stored_mesh(session, visit.printer, visit)
         kind = "mesh" if mesh is not None and not mesh.outdated else "none"
     return relief_of(session, newest, kind)
+
+
+def _newest_survey(session: Session, visit: Visit) -> SurveyRecord | None:
+    query = select(SurveyRecord).where(SurveyRecord.visit_id == visit.id, SurveyRecord.deleted_at.is_(None))
+    return session.scalars(query.order_by(SurveyRecord.id.desc()).limit(1)).first()
 
 
 def relief_of(session: Session, record: SurveyRecord, kind: str) -> Relief:
@@ -286,6 +362,9 @@ def relief_of(session: Session, record: SurveyRecord, kind: str) -> Relief:
 
 def refuse_contact(session: Session, visit: Visit | None, bead: Bead) -> str | None:
     """Say so when a tip that is right in the middle would touch the highest place of the newest survey."""
+    newest = _newest_survey(session, visit) if visit is not None else None
+    if newest is not None and newest.verdict == "open":
+        return "At some places paper said only which way, so the bed may be higher there than in the middle. Level first."
     relief = met_relief(session, visit) if visit is not None else None
     if relief is None:
         return None

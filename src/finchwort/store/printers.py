@@ -203,6 +203,8 @@ PLAIN = (
     "most_nozzle",
     "lift",
     "longest_heat",
+    "zero_kept",
+    "switch_pitch",
 )
 _SURFACE = ("name", "kind", "thickness", "condition", "prints_since_wash", "coats")
 
@@ -270,6 +272,13 @@ def use_surface(session: Session, printer_id: int, name: str, action: str) -> Pr
     printer.changed_at = utcnow()
     session.flush()
     return printer
+
+
+def supports_of(printer: Printer) -> list[tuple[str, float, float]]:
+    """Screws, or pads, by name and place, mm."""
+    return [(screw.name, screw.x, screw.y) for screw in printer.screws] or [
+        (pad["name"], pad["x"], pad["y"]) for pad in printer.pads
+    ]
 
 
 def features_of(printer: Printer) -> list[str]:

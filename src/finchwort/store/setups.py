@@ -13,6 +13,7 @@ from finchwort.core.probe import reach
 from finchwort.core.tramming import Screw, check_screws
 from finchwort.core.verdict import check_first_layer
 from finchwort.core.wording import HANDS, VIEWS
+from finchwort.core.zero import ZEROS
 from finchwort.knowledge import materials, surfaces
 
 COMPENSATIONS = ("none", "mean", "mesh")
@@ -102,6 +103,8 @@ class PrinterSetup:
     most_nozzle: float = 260.0
     lift: float = 5.0
     longest_heat: float = 60.0
+    zero_kept: str = ""
+    switch_pitch: float | None = None
 
 
 def check_setup(setup: PrinterSetup) -> None:
@@ -154,6 +157,14 @@ def _check_probe(setup: PrinterSetup) -> None:
         raise ChoiceError("Closer is the negative or the positive way of the Z offset.")
     if setup.compensation not in COMPENSATIONS or set(setup.offset_kept) - set(KEPT):
         raise ChoiceError("This is not known about compensation or offset.")
+    if setup.zero_kept not in ("", *ZEROS):
+        raise ChoiceError(f"Zero is kept by {', '.join(ZEROS.values())}.")
+    if setup.zero_kept == "probe" and setup.probe_kind == "none":
+        raise ChoiceError("Without a probe zero is kept by a Z switch, or by the knobs.")
+    if setup.zero_kept == "knobs" and not setup.screws:
+        raise ChoiceError("A bed without screws has no knobs to keep its zero by.")
+    if setup.switch_pitch is not None and not 0.1 <= setup.switch_pitch <= 10:
+        raise OutOfRangeError("The screw of a Z switch travels 0.1 to 10 mm in a turn.")
     reach(Bed(setup.width, setup.depth, setup.origin), setup.probe_dx, setup.probe_dy)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -10,11 +11,12 @@ import numpy as np
 from sqlalchemy import bindparam, insert, select
 from sqlalchemy.orm import Session, joinedload
 
+from finchwort.core.feeling import Feel, FeltBed, join_feels
 from finchwort.core.flatness import Flatness, assess_flatness
 from finchwort.core.printers import Bed
 from finchwort.core.shape import Shape, decompose
 from finchwort.core.surveys import Survey
-from finchwort.core.verdict import Verdict, judge
+from finchwort.core.verdict import Verdict, judge, judge_open
 from finchwort.core.wording import millimetres
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
@@ -30,14 +32,36 @@ from finchwort.store.models import (
 from finchwort.store.printers import ScrewSetup, bed_of
 from finchwort.store.visits import get_visit
 
-SOURCES = ("typed", "pasted", "file", "paper", "feeler", "dial", "calipers", "probe")
+SOURCES = ("typed", "pasted", "file", "paper", "bench", "lowered", "feeler", "dial", "calipers", "probe")
 
 
-def assess(survey: Survey, bed, first_layer: float, has_screws: bool) -> tuple[Flatness, Shape, Verdict]:
-    """Work out figures, shape and verdict of a survey."""
+OPEN = "open"
+"""Verdict of a survey by paper of which some places are known on one side only."""
+
+
+def assess(
+    survey: Survey, bed, first_layer: float, has_screws: bool, felt: FeltBed | None = None
+) -> tuple[Flatness, Shape, Verdict]:
+    """Work out figures, shape and verdict of a survey; what paper left open is never called level."""
     flatness = assess_flatness(survey)
     shape = decompose(survey, bed)
+    if felt is not None and felt.open.any():
+        return flatness, shape, judge_open(felt.at_least, first_layer, has_screws)
     return flatness, shape, judge(survey, flatness, shape, first_layer, has_screws)
+
+
+def refuse_open(record: SurveyRecord) -> None:
+    """Raise when a survey by paper left the bed open: nothing may be built on it.
+
+    Raises
+    ------
+    ConflictError
+    """
+    if record.verdict == OPEN:
+        raise ConflictError(
+            "At some places paper said only which way, so nobody knows how far. Level at the bench, one corner after the "
+            "other, or lower the tip until the strip just drags and type the Z."
+        )
 
 
 def store_survey(
@@ -52,11 +76,14 @@ def store_survey(
     noise: float | None = None,
     bed_temperature: float | None = None,
     at: datetime | None = None,
+    felt: FeltBed | None = None,
+    feels: Sequence[Feel] = (),
 ) -> SurveyRecord:
     """Store the readings of a visit, with a line in the logbook.
 
     ``noise`` is what the way of reading itself is trusted to (standard deviation, mm), when it says so;
-    ``bed_temperature`` (°C) is that of the setup strip when not given.
+    ``bed_temperature`` (°C) is that of the setup strip when not given.  By paper ``felt`` is what the feels say and
+    ``feels`` are these themselves, in the order of the readings.
     The same ``client_key`` with the same readings (a request sent again after
     the line dropped) stores nothing and returns what is there.
 
@@ -72,7 +99,10 @@ def store_survey(
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     printer = visit.printer
-    flatness, shape, verdict = assess(survey, bed_of(printer), visit.first_layer, bool(printer.screws))
+    flatness, shape, verdict = assess(survey, bed_of(printer), visit.first_layer, bool(printer.screws), felt)
+    # of a bed that is known on one side only no more is said than it is at the least
+    left_open = verdict.level == OPEN
+    spread = felt.at_least if felt is not None and left_open else survey.spread
     record = SurveyRecord(
         visit=visit,
         taken_at=at or utcnow(),
@@ -82,7 +112,7 @@ def store_survey(
         assumptions=list(assumptions),
         first_layer=visit.first_layer,
         count=len(survey),
-        spread=survey.spread,
+        spread=spread,
         peak_to_valley=flatness.peak_to_valley,
         rms=flatness.rms,
         tilt_x=shape.tilt_x,
@@ -99,15 +129,17 @@ def store_survey(
     session.execute(
         insert(Reading),
         [
-            {"survey_id": record.id, "place": i, "x": x, "y": y, "height": h}
+            {"survey_id": record.id, "place": i, "x": x, "y": y, "height": h} | _felt_at(felt, feels, i)
             for i, (x, y, h) in enumerate(rows)
         ],
     )
     write_entry(
         session,
         "survey",
-        f"{len(survey)} readings: {millimetres(survey.spread)} from highest to lowest",
-        f"Tilt {millimetres(shape.tilt_x, signed=True)} left to right, "
+        f"{len(survey)} readings: {'at least ' if left_open else ''}{millimetres(spread)} from highest to lowest",
+        verdict.sentence
+        if left_open
+        else f"Tilt {millimetres(shape.tilt_x, signed=True)} left to right, "
         f"{millimetres(shape.tilt_y, signed=True)} front to back; without tilt "
         f"{millimetres(flatness.peak_to_valley)}. {verdict.word}.",
         at=at,
@@ -116,6 +148,34 @@ def store_survey(
         survey=record,
     )
     return record
+
+
+def _felt_at(felt: FeltBed | None, feels: Sequence[Feel], i: int) -> dict:
+    low, high = (None, None) if felt is None else (float(felt.low[i]), float(felt.high[i]))
+    one = feels[i] if feels else None
+    return {
+        "feel": one.feel if one else None,
+        "at_z": one.z if one else None,
+        "low": low if low is not None and math.isfinite(low) else None,
+        "high": high if high is not None and math.isfinite(high) else None,
+    }
+
+
+def load_felt(session: Session, survey_id: int, bed: Bed) -> FeltBed | None:
+    """Return what the feels of a stored survey say; None when it left nothing open."""
+    rows = session.execute(
+        select(Reading.x, Reading.y, Reading.low, Reading.high)
+        .where(Reading.survey_id == survey_id)
+        .order_by(Reading.place)
+    ).all()
+    if not rows or all(low is None and high is None for *_, low, high in rows):
+        return None
+    x, y = np.array([row.x for row in rows]), np.array([row.y for row in rows])
+    low = np.array([-math.inf if row.low is None else row.low for row in rows])
+    high = np.array([math.inf if row.high is None else row.high for row in rows])
+    if (np.isfinite(low) & np.isfinite(high)).all():
+        return None  # no place is left open
+    return join_feels(x, y, low, high, bed)
 
 
 def _sent_again(session: Session, known: SurveyRecord, visit_id: int, survey: Survey) -> SurveyRecord:
@@ -152,8 +212,10 @@ def get_survey(
     return record
 
 
-def newest_surveys(session: Session, printer_id: int, count: int = 3) -> list[SurveyRecord]:
-    """Return the newest surveys of a printer, newest first."""
+def newest_surveys(
+    session: Session, printer_id: int, count: int = 3, *, known: bool = False
+) -> list[SurveyRecord]:
+    """Return the newest surveys of a printer, newest first; with ``known`` only those that paper did not leave open."""
     query = (
         select(SurveyRecord)
         .join(Visit)
@@ -161,6 +223,8 @@ def newest_surveys(session: Session, printer_id: int, count: int = 3) -> list[Su
         .order_by(SurveyRecord.id.desc())  # a clock may jump back, a number does not
         .limit(count)
     )
+    if known:
+        query = query.where(SurveyRecord.verdict != OPEN)
     return list(session.scalars(query))
 
 

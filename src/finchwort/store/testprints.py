@@ -14,7 +14,7 @@ from finchwort.knowledge import materials, mesh_commands, surfaces
 from finchwort.store.clearance import what_is_known
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import Visit
-from finchwort.store.printers import bed_of
+from finchwort.store.printers import bed_of, supports_of
 from finchwort.store.trials import judged_bed_of, ladders_of, zero_of
 
 
@@ -92,7 +92,7 @@ def test_print_for(session: Session, visit: Visit, kind: str, wish: PrintWish) -
         if kind == "ladder" and not known.ground.refused
         else (),
         places=judged_bed_of(session, visit, bead, wish.side).places if kind == "discs" else (),
-        screws=[(screw.name, screw.x, screw.y) for screw in printer.screws],
+        screws=supports_of(printer),
         paper=wish.paper,
         ground=known.ground,
     )

@@ -9,22 +9,27 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from finchwort.core.bench import BENDS
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.outlook import Outlook, look_ahead
 from finchwort.core.rounds import RoundReview, review_round
 from finchwort.core.surveys import Survey
-from finchwort.core.tramming import Plan, Screw, after_turns, plan_turns
+from finchwort.core.tramming import HAND_SD, Plan, Screw, after_turns, plan_turns
 from finchwort.core.turning_order import Order, turning_order
 from finchwort.core.wording import turn_in_figures
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.hand import hand_of
 from finchwort.store.learning import Learned, learned_of, room_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import SurveyRecord, Turning, TurningScrew, utcnow
 from finchwort.store.printers import bed_of, screws_of
 from finchwort.store.probing import Noise, noise_for
-from finchwort.store.surveys import get_survey, load_readings
+from finchwort.store.surveys import OPEN, get_survey, load_readings, refuse_open
 from finchwort.store.visits import Round, get_visit, list_rounds
 
+BY_HAND = ("paper", "bench", "lowered", "feeler", "dial", "calipers")
+MOST_BY_HAND = 3
+"""Nobody reads more places a side by hand (ours: nine strips are felt in a few minutes)."""
 MOST_TURNS = 20.0
 """Nobody turns a bed screw further than this in one go, turns."""
 
@@ -99,6 +104,7 @@ def plan_whole(session: Session, record: SurveyRecord, wish: Wish) -> Planned:
     printer = record.visit.printer
     if not printer.screws:
         raise ConflictError("This bed has no screws to turn.")
+    refuse_open(record)
     noise = noise_for(session, record)
     survey = load_readings(session, record.id)
     learned = learned_of(session, printer, record.taken_at)
@@ -115,16 +121,22 @@ def plan_whole(session: Session, record: SurveyRecord, wish: Wish) -> Planned:
         points=wish.points,
         response=learned.response,
         room=room,
+        bends=BENDS if printer.plate_bends else 0.0,
     )
     return Planned(
         plan=plan,
         survey=survey,
-        outlook=look_ahead(survey, plan, bed, record.visit.first_layer),
+        outlook=look_ahead(survey, plan, bed, record.visit.first_layer, most_side=most_side_of(record)),
         order=turning_order(screws_of(printer), [turn.rounded for turn in plan.turns]),
         learned=learned,
         room=room,
         noise=noise,
     )
+
+
+def most_side_of(record: SurveyRecord) -> int | None:
+    """Places a side that the way of a survey bears; None where a machine walks them."""
+    return MOST_BY_HAND if record.source in BY_HAND else None
 
 
 def record_turning(
@@ -262,10 +274,13 @@ def turned_screws(turning: Turning) -> tuple[list[Screw], list[float]]:
 def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview | None]:
     """Look back on each round of a visit; ``None`` where nothing was turned before it."""
     reviews: list[RoundReview | None] = []
+    hand = hand_of(session) if any(one.turning for one in rounds) else None
     readings = [load_readings(session, one.survey.id) for one in rounds]
     for i, one in enumerate(rounds):
         before = rounds[i - 1] if i else None
-        if before is None or before.turning is None:
+        by_bound = before is not None and OPEN in (before.survey.verdict, one.survey.verdict)
+        # what is known on one side only accuses no knob
+        if before is None or before.turning is None or by_bound:
             reviews.append(None)
             continue
         screws, turns = turned_screws(before.turning)
@@ -277,6 +292,7 @@ def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview
                 turns,
                 one.survey.visit.first_layer,
                 repeatability=noise_for(session, one.survey).sd,
+                hand_sd=hand.sd if hand else HAND_SD,
             )
         )
     return reviews

@@ -35,7 +35,7 @@ from finchwort.store.events import happened_since, mark_of, tip_changed_at
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Turning, Visit, utcnow
 from finchwort.store.offset_models import Trial
-from finchwort.store.offsets import ledger_of, newest_offset
+from finchwort.store.offsets import ledger_of, made_by_hand, newest_offset
 from finchwort.store.printers import bed_of
 from finchwort.store.visits import get_visit, turnings_of
 
@@ -139,6 +139,7 @@ def _counted_from_now(session: Session, visit: Visit, trials: Sequence[Trial]) -
     found = []
     for trial in trials:
         closer = now.closer_by(Ledger(trial.parts, now.closer_is))
+        closer += made_by_hand(session, visit.printer_id, mark_of(session, trial_id=trial.id))
         found += [Judged(p["shift"] + closer, p["step"], p.get("x", x), p.get("y", y)) for p in trial.patches]
     return found
 
@@ -149,7 +150,7 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
     What was judged before the bed was moved (knobs, shims, beam, another plate) says nothing about it now.
     """
     bed = bed_of(visit.printer)
-    beds = [t for t in _holding(session, visit, "bed") if not _moved_since(session, visit.printer_id, t)]
+    beds = [t for t in _holding(session, visit, "bed") if not moved_since_trial(session, visit.printer_id, t)]
     found = None
     patches: list[Judged] = []
     if beds:
@@ -204,7 +205,7 @@ def _step_up(shift: float) -> float:
     return round(math.ceil(shift / LEAST_STEP - 1e-9) * LEAST_STEP, 4)
 
 
-def _moved_since(session: Session, printer_id: int, trial: Trial) -> bool:
+def moved_since_trial(session: Session, printer_id: int, trial: Trial) -> bool:
     """Whether the bed was moved after a trial, in the order in which both were written down."""
     happened = happened_since(session, printer_id, mark_of(session, trial_id=trial.id))
     return any(one.what in GONE or any(move for *_, move in one.moves) for one in happened)
@@ -277,9 +278,43 @@ def record_trial(
         {"shift": round(float(shift), 4), "step": step} | ({"x": x, "y": y} if kind == "bed" else {})
         for shift, step, x, y in patches
     ]
+    good = [p["shift"] for p in stored if p["step"] == "good"]
+    detail = "; ".join(
+        (f"x {p['x']:g}, y {p['y']:g}: " if kind == "bed" else "")
+        + f"{p['shift']:+.3f} mm {WORDS[p['step']]}"
+        for p in stored
+    )
+    title = f"{'Ladder' if kind == 'ladder' else 'Bed'} of {len(stored)} patches judged, {len(good)} good"
+    return store_trial(
+        session, visit, kind, stored, title, f"{detail}.", client_key=client_key, note=note, at=at
+    )
+
+
+def store_trial(
+    session: Session,
+    visit: Visit,
+    kind: str,
+    stored: list[dict],
+    title: str,
+    detail: str,
+    *,
+    client_key: str,
+    note: str = "",
+    at: datetime | None = None,
+) -> Trial:
+    """Store what was tried at the present offset, with its line in the logbook.
+
+    Raises
+    ------
+    ConflictError
+        When the visit is closed.
+    KeyTakenError
+        When something else was recorded with this key.
+    """
     known = session.scalars(select(Trial).where(Trial.client_key == client_key)).first()
     if known is not None:
-        if (known.visit_id, known.patches) != (visit_id, stored) or known.deleted_at is not None:
+        same = (known.visit_id, known.kind, known.patches) == (visit.id, kind, stored)
+        if not same or known.deleted_at is not None:
             raise KeyTakenError("Something else was recorded with this key, or it was taken back since.")
         return known
     if visit.ended_at is not None:
@@ -296,17 +331,11 @@ def record_trial(
     )
     session.add(trial)
     session.flush()
-    good = [p["shift"] for p in stored if p["step"] == "good"]
-    detail = "; ".join(
-        (f"x {p['x']:g}, y {p['y']:g}: " if kind == "bed" else "")
-        + f"{p['shift']:+.3f} mm {WORDS[p['step']]}"
-        for p in stored
-    )
     write_entry(
         session,
         "test",
-        f"{'Ladder' if kind == 'ladder' else 'Bed'} of {len(stored)} patches judged, {len(good)} good",
-        f"{detail}.\n{note.strip()}".strip(),
+        title,
+        f"{detail}\n{note.strip()}".strip(),
         at=at,
         printer=visit.printer,
         visit=visit,

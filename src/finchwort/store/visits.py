@@ -133,7 +133,10 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     last = rounds[-1]
     word = verdict_word(verdict_of(last.survey), bool(visit.printer.screws))
     turned = sum(r.turning is not None for r in rounds)
-    spreads = [millimetres(one.survey.spread) for one in (rounds[0], last)]
+    spreads = [
+        ("at least " if one.survey.verdict == "open" else "") + millimetres(one.survey.spread)
+        for one in (rounds[0], last)
+    ]
     variation = " to ".join(spreads if len(rounds) > 1 else spreads[1:])
     times = {0: "not turned", 1: "turned once", 2: "turned twice"}.get(turned, f"turned {turned} times")
     detail = f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, {times}; variation {variation}."
@@ -231,6 +234,8 @@ def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Roun
 
 def verdict_of(survey: SurveyRecord) -> str:
     """Judge a stored survey against the first layer of its visit as it stands now."""
+    if survey.verdict == "open":
+        return "open"  # no first layer makes known what paper left open
     return verdict_level(survey.spread, survey.peak_to_valley, survey.visit.first_layer)
 
 

@@ -12,6 +12,7 @@ import finchwort
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.web import (
     beliefs,
+    bench,
     cases,
     changes,
     database,
@@ -74,6 +75,7 @@ def create_app(url: str | URL | None = None) -> APIFlask:
         first_layer,
         offsets,
         trials,
+        bench,
         testprints,
         changes,
         extrusion,

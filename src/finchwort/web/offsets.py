@@ -5,22 +5,16 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 
 from finchwort.core.bead import Bead
-from finchwort.core.gauging import gap_from_paper
-from finchwort.core.offsets import (
-    PLACES,
-    Correction,
-    Ledger,
-    Patch,
-    PatchOffset,
-    offset_from_paper,
-    offset_from_patches,
-)
+from finchwort.core.errors import CoreError
+from finchwort.core.offsets import PLACES, Correction, Ledger, Patch, PatchOffset
 from finchwort.core.tramming import plan_turns
 from finchwort.core.trims import total_trim
-from finchwort.core.wording import instruct
+from finchwort.core.wording import instruct, seen_direction
+from finchwort.core.zero import correct_at_switch, correct_by_knobs, switch_trouble
+from finchwort.store import offset_clues as clues
 from finchwort.store import offsets as store
 from finchwort.store.models import Printer, Visit
-from finchwort.store.offset_models import OffsetRecord
+from finchwort.store.offset_models import OffsetRecord, Trial
 from finchwort.store.printers import bed_of, get_printer, screws_of
 from finchwort.store.visits import get_visit
 from finchwort.web import schemas
@@ -69,6 +63,10 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
             for a in advice
         ],
         trim_total=total_trim(advice),
+        switch=switch_trouble(None, store.plate_thicker(session(), visit))
+        if visit is not None and printer.zero_kept == "switch"
+        else None,
+        unreached=switch_trouble(False, None) if printer.zero_kept == "switch" else None,
         history=[_entry(record, printer) for record in history],
     )
 
@@ -100,7 +98,8 @@ def add_offset(printer_id: int, json_data: schemas.OffsetIn):
         json_data.reason,
         client_key=json_data.client_key,
         visit_id=json_data.visit_id,
-        data={"found": json_data.found} if json_data.found else None,
+        data=({"found": json_data.found} if json_data.found else {})
+        | ({"by_hand": json_data.by_hand} if json_data.by_hand is not None else {}),
         note=json_data.note,
     )
     return _entry(record, get_printer(session(), printer_id))
@@ -124,21 +123,35 @@ def restore_offset(offset_id: int):
 @blueprint.input(schemas.PaperIn)
 @blueprint.output(schemas.NewOffsetOut)
 def by_paper(visit_id: int, json_data: schemas.PaperIn):
-    """Correct the offset by the feel of paper at Z = 0."""
-    visit = get_visit(session(), visit_id)
-    gap, sd = gap_from_paper(json_data.thickness, json_data.feel)
-    return new_offset(visit, json_data.place, offset_from_paper(gap, sd, visit.first_layer))
+    """Record how paper felt in the middle, with its Z, and say what follows."""
+    trial = clues.record_paper(session(), visit_id, **json_data.model_dump(exclude={"place"}))
+    return joined_offset(get_visit(session(), visit_id), json_data.place, trial=trial)
 
 
 @blueprint.post("/visits/<int:visit_id>/offset/patches")
 @blueprint.input(schemas.PatchesIn)
 @blueprint.output(schemas.NewOffsetOut)
 def by_patches(visit_id: int, json_data: schemas.PatchesIn):
-    """Correct the offset by the thickness of printed patches."""
-    visit = get_visit(session(), visit_id)
+    """Record the thickness of printed patches, and say what follows."""
     patches = [Patch(p.x, p.y, p.commanded, tuple(p.thickness)) for p in json_data.patches]
-    found = offset_from_patches(patches, bed_of(visit.printer), json_data.width)
-    return new_offset(visit, json_data.place, Correction(found.closer, found.margin, found.sentence), found)
+    trial = clues.record_patches(
+        session(),
+        visit_id,
+        patches,
+        width=json_data.width,
+        caliper_zero=json_data.caliper_zero,
+        client_key=json_data.client_key,
+    )
+    visit = get_visit(session(), visit_id)
+    return joined_offset(visit, json_data.place, clues.patches_found(session(), visit, trial), trial)
+
+
+@blueprint.get("/visits/<int:visit_id>/offset/known")
+@blueprint.input(schemas.PlaceQuery, location="query")
+@blueprint.output(schemas.NewOffsetOut)
+def get_known(visit_id: int, query_data: schemas.PlaceQuery):
+    """Say what is known of the offset so far, and what to do next."""
+    return joined_offset(get_visit(session(), visit_id), query_data.place)
 
 
 @blueprint.post("/visits/<int:visit_id>/offset/trim")
@@ -151,12 +164,50 @@ def by_trim(visit_id: int, json_data: schemas.TrimIn):
     return new_offset(visit, json_data.place, Correction(json_data.closer, 0.0, ""), trimmed=True)
 
 
+def joined_offset(
+    visit: Visit, place: str, patches: PatchOffset | None = None, trial: Trial | None = None
+) -> schemas.NewOffsetOut:
+    """Give the correction that follows from everything known in a visit."""
+    known = clues.known_of_offset(session(), visit, _bead(visit))
+    belief, step = known.belief, known.step
+    shown = Correction(step.closer if step.what == "type" else 0.0, belief.margin, step.sentence)
+    what, low, high = step.what, belief.low, belief.high
+    if patches is not None:
+        if any(one.trial is None or one.trial.id != (trial.id if trial else 0) for one in known.clues):
+            said = f"{step.sentence} The patches by themselves: {patches.sentence}"
+            shown = Correction(shown.closer, shown.margin, said)
+        else:  # nothing else is known: what the patches say stands as it is
+            shown = Correction(patches.closer, patches.margin, patches.sentence)
+            what = "leave" if patches.enough else "type"
+            low, high = patches.closer - patches.margin, patches.closer + patches.margin
+    out = new_offset(visit, place, shown, patches, typed=what in ("type", "leave"))
+    return out.model_copy(
+        update={
+            "step": what,
+            "next_z": step.z,
+            "enough": what == "leave",
+            "low": low if belief.bounded else None,
+            "high": high if belief.bounded else None,
+            "trial": trial.id if trial else None,
+            "clues": [
+                schemas.ClueOut(trial=one.trial.id if one.trial else None, words=one.words)
+                for one in known.clues
+            ],
+        }
+    )
+
+
+def _bead(visit: Visit) -> Bead:
+    return Bead(max(0.42, 1.2 * visit.first_layer), visit.first_layer)
+
+
 def new_offset(
     visit: Visit,
     place: str,
     correction: Correction,
     patches: PatchOffset | None = None,
     trimmed: bool = False,
+    typed: bool = True,
 ) -> schemas.NewOffsetOut:
     """Give a correction as the number to type in, unless it would touch or nothing is known to count from."""
     printer = visit.printer
@@ -165,13 +216,13 @@ def new_offset(
     if place not in book.parts:
         book = Ledger({**book.parts, place: 0.0}, book.closer_is)
     refused = None
-    if not trimmed:
-        refused = store.refuse_contact(
-            session(), visit, Bead(max(0.42, 1.2 * visit.first_layer), visit.first_layer)
-        )
+    # farther is always safe; what was trimmed is there already
+    if not trimmed and correction.closer > 0:
+        refused = store.refuse_contact(session(), visit, _bead(visit))
     # machines and people count offsets in hundredths; from a value nobody knows no new one follows
     value = round(book.moved(place, correction.closer), 2)
-    given = newest is not None and not refused
+    given = newest is not None and not refused and typed
+    by_hand = None if trimmed or refused or not typed else _by_hand(printer, correction.closer)
     return schemas.NewOffsetOut(
         closer=correction.closer,
         margin=None if trimmed else correction.margin,
@@ -188,6 +239,38 @@ def new_offset(
         outliers=[list(one) for one in patches.outliers] if patches else [],
         tilt=patches.tilt if patches and patches.tilted else None,
         turns=_turns(visit, patches) if patches and patches.tilted else [],
+        by_hand=by_hand,
+        step="type",
+        next_z=None,
+        low=None,
+        high=None,
+        clues=[],
+        trial=None,
+    )
+
+
+def _by_hand(printer: Printer, closer: float) -> schemas.ByHandOut | None:
+    """The same correction as it is made where zero is no number."""
+    try:
+        if printer.zero_kept == "knobs":
+            made = correct_by_knobs(closer, screws_of(printer))
+        elif printer.zero_kept == "switch":
+            made = correct_at_switch(closer, printer.switch_pitch, printer.divisions)
+        else:
+            return None
+    except CoreError as error:
+        return schemas.ByHandOut(reason=printer.zero_kept, closer=0.0, sentence=str(error), turns=[])
+    return schemas.ByHandOut(
+        reason=printer.zero_kept,
+        closer=made.closer,
+        sentence=made.sentence,
+        turns=[
+            schemas.ByHandTurn(
+                name=name, direction=seen_direction(turns, printer.thread_hand, printer.knob_view)
+            )
+            for name, turns in made.turns
+            if turns
+        ],
     )
 
 

@@ -6,12 +6,12 @@ from finchwort.core.errors import CoreError
 from finchwort.core.planning import HAND_SECONDS, advise_grid, survey_minutes
 from finchwort.core.printers import (
     Bed,
+    place_in_words,
     suggest_points,
-    suggest_screw_points,
     suggest_screws,
     usual_inset,
 )
-from finchwort.core.probe import grid_points, reach, walking_order
+from finchwort.core.probe import grid_points, paper_places, reach
 from finchwort.core.relief import make_relief
 from finchwort.core.suiting import suit
 from finchwort.knowledge import materials, surfaces, threads
@@ -161,10 +161,10 @@ def get_pattern(printer_id: int, query_data: schemas.PatternQuery):
     """Give places to measure, in walking order."""
     printer = store.get_printer(session(), printer_id)
     bed = store.bed_of(printer)
+    names: list[str] = []
     if query_data.kind == "screws":
-        supports = [(s.x, s.y) for s in printer.screws] or [(pad["x"], pad["y"]) for pad in printer.pads]
-        points = suggest_screw_points(bed, supports)
-        points = [points[i] for i in walking_order(points, (bed.x_min, bed.y_min))]
+        named = paper_places(bed, store.supports_of(printer))
+        names, points = [name for name, *_ in named], [(x, y) for _, x, y in named]
     elif query_data.inset is None and not query_data.by_probe:
         points = suggest_points(bed, query_data.columns, query_data.rows)
     else:
@@ -173,7 +173,12 @@ def get_pattern(printer_id: int, query_data: schemas.PatternQuery):
         points = grid_points(bed, query_data.columns, query_data.rows, inset, *probe)
     seconds = pace_of(session(), printer_id) if query_data.by_probe else None
     minutes = survey_minutes(points, not query_data.by_probe, seconds)
-    return schemas.Pattern(points=views.places(points), minutes=minutes)
+    names = names or [_where(bed, x, y) for x, y in points]
+    return schemas.Pattern(points=views.places(points), names=names, minutes=minutes)
+
+
+def _where(bed: Bed, x: float, y: float) -> str:
+    return place_in_words(bed, x, y).removeprefix("at the ").removeprefix("in the ")
 
 
 @blueprint.get("/printers/<int:printer_id>/advice")
@@ -182,7 +187,7 @@ def get_advice(printer_id: int):
     """Say how many places this bed needs, from the shapes it has shown."""
     db = session()
     printer = store.get_printer(db, printer_id)
-    known = [load_readings(db, record.id) for record in newest_surveys(db, printer_id)]
+    known = [load_readings(db, record.id) for record in newest_surveys(db, printer_id, known=True)]
     bed = store.bed_of(printer)
     advice = advise_grid(
         known,

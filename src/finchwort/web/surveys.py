@@ -7,14 +7,16 @@ import binascii
 from dataclasses import dataclass, replace
 from threading import Lock
 
+import numpy as np
 from apiflask import APIBlueprint
 from flask import Response
 
 from finchwort.core.errors import ChoiceError, CollinearError, TooFewReadingsError
+from finchwort.core.feeling import FEEL_WORDS, FEELS, ONE_SIDED, Feel, FeltBed, unknown_cells
 from finchwort.core.flatness import assess_flatness
-from finchwort.core.gauging import FEEL_GAPS, FEEL_WORDS, FEELS, PAPER, HandReading, hand_survey
-from finchwort.core.printers import places_doubt
-from finchwort.core.relief import make_relief, measured_outline
+from finchwort.core.gauging import PAPER, STEPS, HandReading, hand_survey
+from finchwort.core.printers import Bed, places_doubt
+from finchwort.core.relief import Relief, make_relief, measured_outline
 from finchwort.core.surveys import Survey, join_near
 from finchwort.core.warmup import compare_surveys
 from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf
@@ -48,6 +50,8 @@ class _Understood:
     unread: int = 0
     serpentine: bool = False
     noise: float | None = None
+    felt: FeltBed | None = None
+    feels: tuple[Feel, ...] = ()
 
     def near(self) -> _Understood:
         """Join places that are one to the tip, and say so."""
@@ -66,7 +70,7 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
     if sum(way is not None for way in ways) != 1:
         raise ChoiceError("Send the readings as points, as text, as a file or as read by hand, one of them.")
     if data.by_hand is not None:
-        return _by_hand(data.by_hand)
+        return _by_hand(data.by_hand, bed_of(printer))
     if data.text is not None or data.file is not None:
         hint = Hint(
             layout=data.layout,
@@ -104,10 +108,23 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
     return _Understood(survey, "points", values, unit).near()
 
 
-def _by_hand(given: schemas.HandIn) -> _Understood:
-    readings = [HandReading(p.x, p.y, p.value, p.feel, p.stop) for p in given.points]
-    found = hand_survey(readings, given.way, given.plus_is_high)
-    return _Understood(found.survey, "points", "height", "mm", found.remarks, noise=found.noise).near()
+def _by_hand(given: schemas.HandIn, bed: Bed) -> _Understood:
+    readings = [
+        HandReading(p.x, p.y, p.value, p.feel, p.stop, p.z, given.thickness, given.step) for p in given.points
+    ]
+    found = hand_survey(readings, given.way, given.plus_is_high, bed)
+    understood = _Understood(
+        found.survey,
+        "points",
+        "height",
+        "mm",
+        found.remarks,
+        noise=found.noise,
+        felt=found.felt,
+        feels=found.feels,
+    )
+    # by paper what was felt twice is sorted out already
+    return understood if found.felt is not None else understood.near()
 
 
 def _decoded(file: str | None) -> bytes:
@@ -121,11 +138,8 @@ def _decoded(file: str | None) -> bytes:
 @blueprint.output(schemas.Feels)
 def get_feels():
     """Give how a strip may feel under the nozzle, from far to close."""
-    feels = [
-        schemas.FeelOut(key=key, words=FEEL_WORDS[key], more=FEEL_GAPS[key][0], sd=FEEL_GAPS[key][1])
-        for key in FEELS
-    ]
-    return schemas.Feels(feels=feels, paper=PAPER)
+    feels = [schemas.FeelOut(key=key, words=FEEL_WORDS[key], only_bound=key in ONE_SIDED) for key in FEELS]
+    return schemas.Feels(feels=feels, paper=PAPER, steps=list(STEPS))
 
 
 @blueprint.post("/printers/<int:printer_id>/preview")
@@ -149,7 +163,7 @@ def preview(printer_id: int, json_data: schemas.PreviewIn):
 def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood) -> schemas.Preview:
     bed, survey = bed_of(printer), found.survey
     first_layer = json_data.first_layer or printer.first_layer
-    parts = store.assess(survey, bed, first_layer, bool(printer.screws))
+    parts = store.assess(survey, bed, first_layer, bool(printer.screws), found.felt)
     relief = make_relief(survey, bed, parts[0].plane)
     return schemas.Preview(
         layout=found.layout,
@@ -171,7 +185,8 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
         height=drawn.rounded(survey.height),
         outline=views.places(measured_outline(survey)),
         relief=drawn.relief_out(relief, survey.height),
-        figures=views.figures_out(survey, *parts),
+        unknown=_unknown(found.felt, bed, relief),
+        figures=views.figures_out(survey, *parts, found.felt),
     )
 
 
@@ -191,6 +206,8 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
         source=json_data.by_hand.way if json_data.by_hand else json_data.source,
         original=json_data.text,
         noise=found.noise,
+        felt=found.felt,
+        feels=found.feels,
         assumptions=(*found.assumptions, doubt) if doubt else found.assumptions,
     )
     return views.survey_out(record)
@@ -214,7 +231,8 @@ def get_map(survey_id: int):
 def _draw(survey_id: int, ground: store.Ground) -> str:
     """Make the map of a survey as JSON."""
     bed, survey = ground.bed, store.load_readings(session(), survey_id)
-    flatness, shape, verdict = store.assess(survey, bed, ground.first_layer, bool(ground.screws))
+    felt = store.load_felt(session(), survey_id, bed)
+    flatness, shape, verdict = store.assess(survey, bed, ground.first_layer, bool(ground.screws), felt)
     plane = flatness.plane
     relief = make_relief(survey, bed, plane)
     level = survey.height - plane.at(survey.x, survey.y)
@@ -230,10 +248,22 @@ def _draw(survey_id: int, ground: store.Ground) -> str:
         outline=views.places(measured_outline(survey)),
         measured_relief=drawn.relief_out(relief, survey.height),
         level_relief=drawn.relief_out(relief.plus(-plane.a, -plane.b, -plane.c), level),
-        figures=views.figures_out(survey, flatness, shape, verdict),
+        unknown=_unknown(felt, bed, relief),
+        figures=views.figures_out(survey, flatness, shape, verdict, felt),
     )
     # written by pydantic itself: twice as fast as by way of plain objects
     return shown.model_dump_json()
+
+
+def _unknown(felt: FeltBed | None, bed: Bed, relief: Relief) -> list[list[int]]:
+    """Runs of grid points that are not known: row, first column, one past the last."""
+    if felt is None or not felt.open.any():
+        return []
+    found = []
+    for row, cells in enumerate(unknown_cells(bed, felt.belief, relief.xs, relief.ys)):
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], cells.astype(int), [0]])))
+        found += [[row, int(a), int(b)] for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    return found
 
 
 @blueprint.get("/surveys/<int:survey_id>/minimum-zone")

@@ -1,9 +1,12 @@
 """Plans, what was turned, and what the knobs were found to do."""
 
+import numpy as np
 from apiflask import APIBlueprint
 
 from finchwort.core.outlook import look_ahead
-from finchwort.core.relief import make_relief
+from finchwort.core.printers import Bed
+from finchwort.core.relief import Relief, make_relief
+from finchwort.core.screws import twist_at
 from finchwort.core.tramming import after_turns, change_of
 from finchwort.store import learning
 from finchwort.store import tramming as store
@@ -31,9 +34,18 @@ def get_plan(survey_id: int, query_data: schemas.PlanQuery):
     wish = _wish(query_data)
     planned = store.plan_whole(session(), record, wish)
     bed = bed_of(record.visit.printer)
-    relief = make_relief(planned.survey, bed).plus(*planned.plan.change)
+    relief = _after(planned, bed, [turn.rounded for turn in planned.plan.turns])
     *_, verdict = assess(planned.plan.predicted, bed, record.visit.first_layer, True)
     return views.plan_out(record, planned, wish, relief, verdict)
+
+
+def _after(planned: store.Planned, bed: Bed, turns: list[float]) -> Relief:
+    """The bed after turns, with what a plate that bends is twisted by them."""
+    relief = make_relief(planned.survey, bed).plus(*change_of(planned.plan, turns))
+    if not planned.plan.bends:
+        return relief
+    screws = [turn.screw for turn in planned.plan.turns]
+    return relief.with_added(twist_at(screws, turns, planned.plan.bends, *np.meshgrid(relief.xs, relief.ys)))
 
 
 @blueprint.post("/surveys/<int:survey_id>/what-if")
@@ -47,9 +59,11 @@ def what_if(survey_id: int, json_data: schemas.WhatIfIn):
     bed = bed_of(record.visit.printer)
     change = change_of(planned.plan, turns)
     after = after_turns(planned.plan, planned.survey, turns)
-    outlook = look_ahead(planned.survey, planned.plan, bed, record.visit.first_layer, turns)
+    outlook = look_ahead(
+        planned.survey, planned.plan, bed, record.visit.first_layer, turns, store.most_side_of(record)
+    )
     *_, verdict = assess(after, bed, record.visit.first_layer, True)
-    relief = make_relief(planned.survey, bed).plus(*change)
+    relief = _after(planned, bed, turns)
     x, y = bed.centre
     middle = change[0] * x + change[1] * y + change[2]
     return views.what_if_out(planned, turns, relief, after, outlook, verdict, middle)

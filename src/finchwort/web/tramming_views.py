@@ -25,6 +25,7 @@ from finchwort.core.wording import (
 from finchwort.store.adjustments import describe
 from finchwort.store.learning import Learned
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning
+from finchwort.store.offsets import KeptOffset
 from finchwort.store.printers import bed_of
 from finchwort.store.tramming import Planned, Wish
 from finchwort.web import schemas
@@ -260,6 +261,8 @@ def learned_out(printer: Printer, learned: Learned) -> schemas.LearnedOut:
         slipping=learned.slipping.sentence,
         named=learned.slipping.named,
         suspects=list(learned.slipping.suspects),
+        hand=learned.hand.sentence,
+        hand_sd=learned.hand.sd,
         sentence=learned_sentence(learned),
     )
 
@@ -304,7 +307,7 @@ def adjustment_out(adjustment: Adjustment) -> schemas.AdjustmentOut:
     )
 
 
-def turning_out(turning: Turning) -> schemas.TurningOut:
+def turning_out(turning: Turning, keep: KeptOffset | None = None) -> schemas.TurningOut:
     """Give a recorded turning."""
     return schemas.TurningOut(
         id=turning.id,
@@ -322,6 +325,7 @@ def turning_out(turning: Turning) -> schemas.TurningOut:
             )
             for s in turning.screws
         ],
+        keep=schemas.KeptOffset(**vars(keep)) if keep else None,
     )
 
 

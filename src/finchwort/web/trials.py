@@ -88,8 +88,8 @@ def _trial(trial: Trial) -> schemas.TrialOut:
     return schemas.TrialOut(id=trial.id, made_at=trial.made_at, patches=patches, note=trial.note)
 
 
-def _examples(bead: Bead) -> list[schemas.StepExample]:
-    """A bead in the middle of each step; beyond the outer lines as far again as they lie apart."""
+def step_examples(bead: Bead) -> list[schemas.StepExample]:
+    """Give a bead in the middle of each step; beyond the outer lines as far again as they lie apart."""
     near, far = usual_limits(bead)
     middle = best_gap(bead)
     shifts = (far + (far - near), (near + far) / 2, 0.0, -(near + far) / 2, -(far + (far - near) / 2))
@@ -129,7 +129,7 @@ def _out(visit: Visit, bead: Bead, ladders: store.Ladders) -> schemas.LadderOut:
         label=PLACES[place],
         spacing=bead.spacing,
         sliced=bead.height,
-        examples=_examples(bead),
+        examples=step_examples(bead),
         trials=[_trial(trial) for trial in ladders.trials],
         best=found.best if found else None,
         low=found.low if found else None,
@@ -154,7 +154,7 @@ def _bed_out(visit: Visit, bead: Bead, judged: store.JudgedBed) -> schemas.Judge
         ],
         spacing=bead.spacing,
         sliced=bead.height,
-        examples=_examples(bead),
+        examples=step_examples(bead),
         trials=[_trial(trial) for trial in judged.trials],
         patches=[schemas.JudgedPlaceOut(x=p.x, y=p.y, shift=p.shift, step=p.step) for p in judged.patches],
         best=found.best if found else None,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from finchwort.core.beam import beam_span
+from finchwort.core.feeling import FeltBed
 from finchwort.core.flatness import Flatness
 from finchwort.core.printers import Bed
 from finchwort.core.probe import reach
@@ -15,6 +16,7 @@ from finchwort.core.surveys import Survey
 from finchwort.core.verdict import Verdict, good_spread, verdict_word
 from finchwort.knowledge import materials, surfaces
 from finchwort.store.models import Entry, Printer, SurveyRecord, Visit
+from finchwort.store.offsets import KeptOffset
 from finchwort.store.printers import PLAIN, bed_of
 from finchwort.store.surveys import Ground
 from finchwort.store.visits import Round, verdict_of, visit_route
@@ -128,7 +130,9 @@ def suit_out(found: Suit) -> schemas.SuitOut:
     )
 
 
-def figures_out(survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdict) -> schemas.Figures:
+def figures_out(
+    survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdict, felt: FeltBed | None = None
+) -> schemas.Figures:
     """Give the figures of a survey."""
     return schemas.Figures(
         count=len(survey),
@@ -145,6 +149,8 @@ def figures_out(survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdi
         remainder_rms=shape.remainder_rms,
         shape=shape.name,
         shape_sentence=shape.sentence,
+        at_least=felt.at_least if felt is not None and felt.open.any() else None,
+        open=felt.open.tolist() if felt is not None else [],
         verdict=verdict_out(verdict),
     )
 
@@ -176,6 +182,7 @@ def visit_out(
     reviews: Sequence[RoundReview | None],
     first: First,
     offset: tuple[str, str] | None,
+    keep: KeptOffset | None = None,
 ) -> schemas.VisitOut:
     """Give a visit with its rounds and what was found out before measuring."""
     suits = suit(
@@ -203,7 +210,9 @@ def visit_out(
         rounds=[
             schemas.RoundOut(
                 survey=survey_out(one.survey),
-                turning=turning_out(one.turning) if one.turning else None,
+                turning=turning_out(one.turning, keep if one is rounds[-1] else None)
+                if one.turning
+                else None,
                 adjustments=[adjustment_out(a) for a in one.adjustments],
                 moved=one.moved,
                 review=review_out(review) if review else None,
@@ -219,14 +228,16 @@ def visit_out(
 def visit_line(visit: Visit, rounds: Sequence[Round]) -> schemas.VisitLine:
     """Give a visit as a line in a list."""
     last = rounds[-1].survey if rounds else None
+    # a bed that paper left open has no number to be drawn
+    known = rounds and not {rounds[0].survey.verdict, rounds[-1].survey.verdict} & {"open"}
     return schemas.VisitLine(
         id=visit.id,
         started_at=visit.started_at,
         ended_at=visit.ended_at,
         surveys=len(rounds),
         turnings=sum(one.turning is not None for one in rounds),
-        first_spread=rounds[0].survey.spread if rounds else None,
-        last_spread=last.spread if last else None,
+        first_spread=rounds[0].survey.spread if known else None,
+        last_spread=last.spread if last and known else None,
         verdict=verdict_of(last) if last else None,
         word=verdict_word(verdict_of(last), bool(visit.printer.screws)) if last else None,
     )

@@ -4,7 +4,7 @@ from apiflask import APIBlueprint
 
 from finchwort.store import visits as store
 from finchwort.store.models import Visit
-from finchwort.store.offsets import offset_state
+from finchwort.store.offsets import kept_offset, offset_state
 from finchwort.store.printers import get_printer
 from finchwort.store.tramming import review_rounds
 from finchwort.web import schemas, views
@@ -17,7 +17,9 @@ blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
 def _show(visit: Visit) -> schemas.VisitOut:
     rounds = store.list_rounds(session(), visit)
     offset = offset_state(session(), visit)
-    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit), offset)
+    turned = rounds[-1].turning if rounds else None
+    keep = kept_offset(session(), turned) if turned is not None else None
+    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit), offset, keep)
 
 
 @blueprint.post("/printers/<int:printer_id>/visits")

@@ -69,6 +69,21 @@ class Card:
         ):
             self.lines.put(line)
 
+    def by_hand(self, x: float, y: float, z: float) -> None:
+        """Push the head somewhere by hand, motors off.
+
+        Raises
+        ------
+        ValueError
+            While it prints, or beside the bed.
+        """
+        if self.card:
+            raise ValueError("A print runs.")
+        if not (0 <= x <= self.bed.width and 0 <= y <= self.bed.depth and -2 <= z <= 50):
+            raise ValueError("The head does not go there.")
+        with self.lock:
+            self.x, self.y, self.z = x, y, z
+
     def _count_from(self, words) -> None:
         if words.get("E") is not None:
             self.pushed = words["E"]

@@ -242,6 +242,7 @@ class Firmware(Card):
             "M109": lambda w: self._heat_and_wait("nozzle", w),
             "M140": lambda w: self._heat("bed", w),
             "M190": lambda w: self._heat_and_wait("bed", w),
+            "M290": self._babystep,
             "M500": self._store,
             "M851": self._set_offset,
             "M105": self._temperatures,
@@ -262,6 +263,11 @@ class Firmware(Card):
             return
         if handler(words) is not False and not self.halted.is_set():
             self.say("ok")
+
+    def _babystep(self, words) -> None:
+        """Move the tip a little at once, without changing the Z that is shown."""
+        with self.lock:
+            self.offset += max(-1.0, min(1.0, words.get("Z") or 0.0))
 
     def _home(self, _words) -> bool | None:
         if not self.spend(14.0):

@@ -256,6 +256,8 @@ class Simulator:
             f.waiting = None
         elif action == "middle":
             f.to_middle()
+        elif action == "head":
+            f.by_hand(float(body["x"]), float(body["y"]), float(body["z"]))
         elif action == "menu":
             value = float(body["offset"])
             if not abs(value) <= 10:

@@ -1,6 +1,7 @@
 """What the API takes and gives, a file an area; every name can be had from here."""
 
 from finchwort.web.schemas.base import *  # noqa: F403
+from finchwort.web.schemas.bench import *  # noqa: F403
 from finchwort.web.schemas.cases import *  # noqa: F403
 from finchwort.web.schemas.extrusion import *  # noqa: F403
 from finchwort.web.schemas.first_layer import *  # noqa: F403

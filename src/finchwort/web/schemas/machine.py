@@ -22,6 +22,7 @@ JobKind = Literal[
     "grid",
     "read_offset",
     "offset",
+    "trim",
 ]
 JobState = Literal["waiting", "running", "done", "failed", "stopped", "interrupted", "not_begun"]
 Place = tuple[Coordinate, Coordinate]

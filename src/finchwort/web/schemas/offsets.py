@@ -10,7 +10,7 @@ from pydantic import Field, FiniteFloat, StringConstraints
 from finchwort.web.schemas.base import Coordinate, In, Key, Out
 
 Kept = Literal["printer", "slicer", "start_code"]
-Reason = Literal["typed", "paper", "patches", "ladder", "trim"]
+Reason = Literal["typed", "paper", "patches", "ladder", "trim", "turned", "knobs", "switch"]
 Value = Annotated[FiniteFloat, Field(ge=-20, le=20)]
 
 
@@ -56,6 +56,10 @@ class OffsetOut(Out):
     outdated: list[str]
     trims: list[TrimAdvice]
     trim_total: Annotated[str | None, Field(description="all of them together, in words")]
+    switch: Annotated[str | None, Field(description="what a thicker plate asks of the Z switch")]
+    unreached: Annotated[
+        str | None, Field(description="what to do when the switch stops the tip above the plate")
+    ]
     history: list[OffsetEntry]
 
 
@@ -69,15 +73,57 @@ class OffsetIn(In):
     found: Annotated[
         dict[str, FiniteFloat], Field(max_length=8, description="what it was found from, for the record")
     ] = {}
+    by_hand: Annotated[
+        FiniteFloat | None,
+        Field(ge=-3, le=3, description="how much closer knobs or switch brought bed and tip, mm"),
+    ] = None
     note: Annotated[str, StringConstraints(max_length=500)] = ""
 
 
 class PaperIn(In):
-    """How paper feels at Z = 0."""
+    """How paper feels in the middle, and at which Z."""
 
+    client_key: Key
+    z: Annotated[FiniteFloat, Field(ge=-20, le=20, description="what the display shows, mm")] = 0.0
+    feel: Literal["free", "slight", "strong", "bunches", "stuck"]
     thickness: Annotated[FiniteFloat, Field(gt=0, le=1)]
-    feel: Annotated[str, StringConstraints(max_length=20)] = "slight"
+    measured: Annotated[bool, Field(description="with calipers; otherwise it is assumed")] = False
+    caliper_zero: Annotated[
+        FiniteFloat | None, Field(ge=-0.5, le=0.5, description="what the calipers show on nothing, mm")
+    ] = None
+    step: Annotated[
+        FiniteFloat, Field(ge=0, le=0.1, description="lowered in such steps until it just dragged, mm")
+    ] = 0.0
     place: Kept = "printer"
+
+
+class PlaceQuery(In):
+    """Where the offset is kept that is corrected."""
+
+    place: Kept = "printer"
+
+
+class ClueOut(Out):
+    """Something that is known of the offset."""
+
+    trial: Annotated[int | None, Field(description="its record, when it can be taken back by itself")]
+    words: str
+
+
+class ByHandTurn(Out):
+    """A knob of all, turned alike."""
+
+    name: str
+    direction: str
+
+
+class ByHandOut(Out):
+    """A correction as it is made where zero is no number."""
+
+    reason: Literal["knobs", "switch"]
+    closer: float
+    sentence: str
+    turns: list[ByHandTurn]
 
 
 class PatchIn(In):
@@ -92,7 +138,11 @@ class PatchIn(In):
 class PatchesIn(In):
     """Patches that were printed and measured."""
 
+    client_key: Key
     patches: Annotated[list[PatchIn], Field(min_length=1, max_length=30)]
+    caliper_zero: Annotated[
+        FiniteFloat | None, Field(ge=-0.5, le=0.5, description="what the calipers show on nothing, mm")
+    ] = None
     place: Kept = "printer"
     width: Annotated[FiniteFloat, Field(ge=0.1, le=2)] = 0.42
 
@@ -124,6 +174,15 @@ class NewOffsetOut(Out):
     outliers: list[list[int]]
     tilt: float | None
     turns: Annotated[list[str], Field(description="what the knobs would do about the tilt")]
+    step: Annotated[Literal["feel", "up", "lower", "type", "leave"], Field(description="what to do next")] = (
+        "type"
+    )
+    next_z: Annotated[float | None, Field(description="where to feel next, mm")]
+    low: Annotated[float | None, Field(description="how much closer at the least, 95 %, mm")]
+    high: float | None
+    clues: list[ClueOut]
+    trial: Annotated[int | None, Field(description="the record that was made of it")]
+    by_hand: ByHandOut | None
 
 
 ChangeWhat = Literal["nozzle", "plate", "firmware", "probe", "knobs", "material", "moved", "crash", "clear"]

@@ -44,6 +44,7 @@ SurfaceCondition = Literal["new", "good", "worn", "damaged"]
 Kept = Literal["printer", "slicer", "start_code"]
 ProbeKind = Literal["none", "nozzle", "retracting", "inductive", "switch", "strain"]
 Compensation = Literal["none", "mean", "mesh"]
+ZeroKept = Literal["", "probe", "switch", "knobs"]
 Carries = Literal["unknown", "nozzle", "bed"]
 Short = Annotated[str, StringConstraints(max_length=40)]
 
@@ -75,6 +76,10 @@ class MoreIn(In):
     probe_dy: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
     closer_is: Literal["negative", "positive"] = "negative"
     compensation: Compensation = "none"
+    zero_kept: ZeroKept = ""
+    switch_pitch: Annotated[
+        FiniteFloat | None, Field(ge=0.1, le=10, description="travel of the Z switch's screw in a turn, mm")
+    ] = None
     offset_kept: Annotated[list[Kept], Field(max_length=3)] = ["printer"]
     surfaces: Annotated[list[SurfaceIn], Field(max_length=20)] = []
     materials: Annotated[list[Short], Field(max_length=20)] = []
@@ -183,6 +188,8 @@ class MoreOut(Out):
     most_nozzle: float
     lift: float
     longest_heat: float
+    zero_kept: ZeroKept
+    switch_pitch: float | None
 
 
 class PrinterOut(MoreOut):
@@ -264,6 +271,7 @@ class Pattern(Out):
     """Places to measure, in walking order."""
 
     points: list[XY]
+    names: Annotated[list[str], Field(description="of the places: the knob's, or where on the bed it lies")]
     minutes: Annotated[float, Field(description="expected, at this printer's own pace when it is known")]
 
 

@@ -30,9 +30,15 @@ class Relief(Out):
 class Verdict(Out):
     """A judgement."""
 
-    level: Literal["level", "turn", "compensate", "warped"]
+    level: Literal["open", "level", "turn", "compensate", "warped"]
     word: str
     sentence: str
+
+
+Runs = Annotated[
+    list[list[int]],
+    Field(description="grid points of the relief that are not known: row, first column, one past the last"),
+]
 
 
 class Figures(Out):
@@ -52,6 +58,11 @@ class Figures(Out):
     remainder_rms: float
     shape: str
     shape_sentence: str
+    at_least: Annotated[
+        float | None,
+        Field(description="by paper, when some places are known on one side only: the least spread, mm"),
+    ]
+    open: Annotated[list[bool], Field(description="by paper: which readings are known on one side only")]
     verdict: Verdict
 
 
@@ -77,6 +88,7 @@ class Map(Out):
     outline: list[XY]
     measured_relief: Relief
     level_relief: Relief
+    unknown: Runs
     figures: Figures
 
 
@@ -109,23 +121,29 @@ class HandPoint(In):
     value: FiniteFloat
     feel: Feel | None = None
     stop: FiniteFloat | None = None
+    z: Annotated[
+        FiniteFloat, Field(ge=-20, le=20, description="by paper: the Z at which it was felt, mm")
+    ] = 0.0
 
 
 class HandIn(In):
     """Readings by hand, with what the person felt or saw."""
 
-    way: Literal["paper", "feeler", "dial", "calipers"]
+    way: Literal["paper", "lowered", "feeler", "dial", "calipers"]
     plus_is_high: bool = True
+    thickness: Annotated[
+        FiniteFloat | None, Field(gt=0, le=5, description="lowered until it drags: of the strip, mm")
+    ] = None
+    step: Annotated[FiniteFloat, Field(gt=0, le=0.1, description="in which the tip came down, mm")] = 0.01
     points: Annotated[list[HandPoint], Field(max_length=625)]
 
 
 class FeelOut(Out):
-    """A feel, and the gap it stands for beyond the strip's thickness."""
+    """A feel."""
 
     key: Feel
     words: str
-    more: float
-    sd: float
+    only_bound: Annotated[bool, Field(description="says only which way")]
 
 
 class Feels(Out):
@@ -133,6 +151,7 @@ class Feels(Out):
 
     feels: list[FeelOut]
     paper: float
+    steps: Annotated[list[float], Field(description="in which machines lower the tip, mm")]
 
 
 class ReadingsIn(In):
@@ -188,6 +207,7 @@ class Preview(Out):
     height: list[float]
     outline: list[XY]
     relief: Relief
+    unknown: Runs
     figures: Figures
 
 
@@ -202,7 +222,7 @@ class SurveyIn(ReadingsIn):
     """Readings to be stored."""
 
     client_key: Key
-    source: Literal["typed", "pasted", "file", "paper", "feeler", "dial", "calipers"] = "typed"
+    source: Literal["typed", "pasted", "file", "paper", "lowered", "feeler", "dial", "calipers"] = "typed"
 
 
 class MovementQuery(In):
@@ -241,7 +261,7 @@ class SurveyOut(Out):
     tilt_x: float
     tilt_y: float
     shape: str
-    verdict: Literal["level", "turn", "compensate", "warped"]
+    verdict: Literal["open", "level", "turn", "compensate", "warped"]
     word: str
     noise: float | None
     bed_temperature: float | None

@@ -170,6 +170,19 @@ class TurningOut(Out):
     spread_expected: float
     note: str
     screws: list[TurnedScrew]
+    keep: Annotated[
+        KeptOffset | None, Field(description="the offset that keeps the first layer after these turns")
+    ]
+
+
+class KeptOffset(Out):
+    """The offset that keeps the first layer after the bed was turned."""
+
+    value: float
+    before: float
+    parts: dict[str, float]
+    rise: Annotated[float, Field(description="of the middle of the bed towards the tip, mm")]
+    sentence: str
 
 
 class FindingOut(Out):
@@ -241,6 +254,8 @@ class LearnedOut(Out):
     named: str | None
     suspects: list[str]
     sentence: str
+    hand: Annotated[str, Field(description="how truly knobs are turned in this workshop")]
+    hand_sd: Annotated[float, Field(description="standard deviation of one turn, turns")]
 
 
 class MendedIn(In):

@@ -29,7 +29,7 @@ function build(state) {
     card.append(name, turned)
     const row = document.createElement('div')
     row.className = 'row'
-    for (const [label, turns] of [['Loosen 1/8', -0.125], ['Tighten 1/8', 0.125], ['Loosen 1/2', -0.5], ['Tighten 1/2', 0.5]]) {
+    for (const [label, turns] of [['Loosen 1/32', -0.03125], ['Tighten 1/32', 0.03125], ['Loosen 1/8', -0.125], ['Tighten 1/8', 0.125], ['Loosen 1/2', -0.5], ['Tighten 1/2', 0.5]]) {
       const button = document.createElement('button')
       button.type = 'button'
       button.textContent = label
@@ -57,8 +57,13 @@ function build(state) {
   }
 }
 
+const inside = (value, most) => Math.min(Math.max(value, 15), most - 15)
 function show(state) {
-  if (!byId('knobs').children.length) build(state)
+  if (!byId('knobs').children.length) {
+    build(state)
+    const places = [...state.knobs.map((k) => [k.name, inside(k.x, state.width), inside(k.y, state.depth)]), ['the middle', state.width / 2, state.depth / 2]]
+    for (const [name, x, y] of places) byId('place').add(new Option(name, `${x} ${y}`))
+  }
   const parts = [
     state.halted ? 'HALTED: switch it off and on' : state.homed ? 'homed' : 'not homed',
     state.plugged ? (state.connected ? 'connected' : 'no client') : 'cable out',
@@ -132,6 +137,18 @@ byId('menu').addEventListener('submit', (event) => {
   event.preventDefault()
   ask('menu', { offset: Number(byId('offset').value.replace(',', '.').replace('−', '-')) })
 })
+async function push(z) {
+  const [x, y] = byId('place').value.split(' ').map(Number)
+  byId('head-z').value = z.toFixed(2)
+  await ask('head', { x, y, z })
+  byId('feel').textContent = `The tip stands at Z ${z.toFixed(2)} mm.`
+}
+const heightOf = () => Number(byId('head-z').value.replace(',', '.').replace('−', '-'))
+byId('head').addEventListener('submit', (event) => {
+  event.preventDefault()
+  push(heightOf())
+})
+byId('down').addEventListener('click', () => push(Math.round((heightOf() - 0.05) * 1000) / 1000))
 byId('paper').addEventListener('click', async () => {
   const { feel } = await (await fetch('paper')).json()
   byId('feel').textContent = `The paper ${FEELS[feel].startsWith('s') && feel !== 'free' ? 'has a ' : ''}${FEELS[feel]}.`

@@ -1,0 +1,250 @@
+"""Levelling at the bench: what was done is stored step by step, where things stand is worked out from it each time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from finchwort.core.bench import Bench, Done, Now, bench_of, follow
+from finchwort.core.feeling import Feel, FeltBed, least_spread
+from finchwort.core.surveys import Survey
+from finchwort.store.changes import record_change, set_change_deleted
+from finchwort.store.errors import ConflictError, KeyTakenError
+from finchwort.store.learning import learned_of
+from finchwort.store.models import BenchStep, Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.offset_models import MachineChange
+from finchwort.store.printers import bed_of, screws_of
+from finchwort.store.surveys import store_survey
+from finchwort.store.visits import get_visit
+
+CENTRE = "centre"
+THICKNESS = 0.1
+"""The strip's own thickness moves all heights alike, mm: only differences are levelled."""
+MOST_STEPS = 300
+
+
+@dataclass(frozen=True, eq=False)
+class AtBench:
+    """Where a visit's levelling by paper stands.
+
+    Attributes
+    ----------
+    bench : Bench
+    now : Now
+    steps : tuple of BenchStep
+        Of this session, oldest first.
+    names : tuple of str
+        Of the places, the centre last.
+    """
+
+    bench: Bench
+    now: Now
+    steps: tuple[BenchStep, ...]
+    names: tuple[str, ...]
+
+
+def at_bench(session: Session, visit: Visit) -> AtBench:
+    """Work out where things stand.
+
+    Raises
+    ------
+    ConflictError
+        When the printer has no knobs.
+    """
+    printer = visit.printer
+    if not printer.screws:
+        raise ConflictError("This bed has no knobs to level it by.")
+    bench = _bench(session, printer, visit)
+    steps = tuple(_steps(session, visit))
+    done = [
+        Done(one.what, one.place, one.feel, one.value if one.what == "read" else one.turns) for one in steps
+    ]
+    return AtBench(bench, follow(bench, done), steps, (*(screw.name for screw in printer.screws), CENTRE))
+
+
+def _bench(session: Session, printer: Printer, visit: Visit) -> Bench:
+    learned = learned_of(session, printer)
+    return bench_of(
+        bed_of(printer),
+        screws_of(printer),
+        visit.first_layer,
+        response=learned.response,
+        bends=printer.plate_bends,
+        hand_sd=learned.hand.sd,
+    )
+
+
+def _newest_survey(session: Session, visit: Visit) -> int | None:
+    return session.scalar(
+        select(func.max(SurveyRecord.id)).where(
+            SurveyRecord.visit_id == visit.id, SurveyRecord.deleted_at.is_(None)
+        )
+    )
+
+
+def _steps(session: Session, visit: Visit) -> list[BenchStep]:
+    since = _newest_survey(session, visit)
+    query = select(BenchStep).where(
+        BenchStep.visit_id == visit.id,
+        BenchStep.deleted_at.is_(None),
+        BenchStep.survey_id.is_(None) if since is None else BenchStep.survey_id == since,
+    )
+    return list(session.scalars(query.order_by(BenchStep.id)))
+
+
+def record_step(
+    session: Session,
+    visit_id: int,
+    what: str,
+    place: int,
+    *,
+    feel: str | None = None,
+    turns: float | None = None,
+    value: float | None = None,
+    client_key: str,
+) -> BenchStep:
+    """Record something that was done at the bench.
+
+    Parameters
+    ----------
+    what : {"feel", "drag", "turn", "read"}
+        See `finchwort.core.bench.Done`.
+    place : int
+        Number of the knob, or of knobs for the centre.
+    feel : str, optional
+    turns : float, optional
+        Positive tightens.
+    value : float, optional
+        How much higher than where the strip drags at the corners, mm.
+
+    Raises
+    ------
+    ConflictError, ChoiceError, OutOfRangeError, KeyTakenError
+    """
+    visit = get_visit(session, visit_id, lock=True)
+    known = session.scalars(select(BenchStep).where(BenchStep.client_key == client_key)).first()
+    if known is not None:
+        if (known.visit_id, known.what, known.place, known.feel) != (
+            visit_id,
+            what,
+            place,
+            feel,
+        ) or known.deleted_at:
+            raise KeyTakenError("Another step was recorded with this key, or it was taken back since.")
+        return known
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    stands = at_bench(session, visit)
+    if len(stands.steps) >= MOST_STEPS:
+        raise ConflictError("That is a long time at one bed. Store what was found, and look for the cause.")
+    done = [
+        Done(one.what, one.place, one.feel, one.value if one.what == "read" else one.turns)
+        for one in stands.steps
+    ]
+    follow(stands.bench, [*done, Done(what, place, feel, value if what == "read" else turns)])
+    step = BenchStep(
+        visit_id=visit.id,
+        survey_id=_newest_survey(session, visit),
+        client_key=client_key,
+        what=what,
+        place=place,
+        name=stands.names[place],
+        feel=feel,
+        turns=turns,
+        value=value,
+    )
+    session.add(step)
+    session.flush()
+    _say_turned(session, visit)
+    return step
+
+
+def undo_step(session: Session, visit_id: int) -> BenchStep:
+    """Take back the newest step of a session.
+
+    Raises
+    ------
+    ConflictError
+    """
+    visit = get_visit(session, visit_id, lock=True)
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    steps = _steps(session, visit)
+    if not steps:
+        raise ConflictError("There is no step to take back.")
+    steps[-1].deleted_at = utcnow()
+    session.flush()
+    _say_turned(session, visit)
+    return steps[-1]
+
+
+def _say_turned(session: Session, visit: Visit) -> None:
+    """Knobs that were turned here put out what was known of the bed; taken back, they did not."""
+    since = _newest_survey(session, visit) or 0
+    turned = any(step.what in ("drag", "turn") for step in _steps(session, visit))
+    key = f"bench-{visit.id}-{since}"
+    change = session.scalars(select(MachineChange).where(MachineChange.client_key == key)).first()
+    if change is None and turned:
+        record_change(
+            session,
+            visit.printer_id,
+            "knobs",
+            client_key=key,
+            visit_id=visit.id,
+            note="Levelling by paper, one corner after the other.",
+        )
+    elif change is not None and (change.deleted_at is None) != turned:
+        set_change_deleted(session, change.id, not turned)
+
+
+def finish_bench(session: Session, visit_id: int, *, client_key: str) -> SurveyRecord:
+    """Store what was found as a survey by paper: with it this levelling is over.
+
+    Raises
+    ------
+    ConflictError
+        While a corner still has to be felt.
+    """
+    visit = get_visit(session, visit_id, lock=True)
+    known = session.scalars(select(SurveyRecord).where(SurveyRecord.client_key == client_key)).first()
+    if known is not None:
+        if known.visit_id != visit_id or known.deleted_at is not None:
+            raise KeyTakenError("Other readings were stored with this key, or these were deleted since.")
+        return known
+    stands = at_bench(session, visit)
+    now, bench = stands.now, stands.bench
+    if now.phase != "done":
+        raise ConflictError(
+            "One more strip: feel every corner and the centre first, then there is something to store."
+        )
+    feels = [
+        Feel(float(x), float(y), feel or "slight", THICKNESS)
+        for (x, y), feel in zip(bench.places, now.felt, strict=True)
+    ]
+    heights = now.heights - THICKNESS
+    low, high = (np.array(side) for side in zip(*(one.band for one in feels), strict=True))
+    middle = len(bench.screws)
+    # what was read, turned until the strip drags, or felt to drag is known; a bound stays a bound
+    for i, feel in enumerate(now.felt):
+        if feel in (None, "slight") or (i == middle and now.middle_read):
+            low[i], high[i] = heights[i] - now.sd[i], heights[i] + now.sd[i]
+    felt = FeltBed(heights, now.sd, low, high, now.belief, least_spread(low, high))
+    survey = Survey(bench.places[:, 0], bench.places[:, 1], heights)
+    turned = sum(step.what in ("drag", "turn") for step in stands.steps)
+    return store_survey(
+        session,
+        visit_id,
+        survey,
+        client_key=client_key,
+        source="bench",
+        noise=float(np.sqrt(np.mean(now.sd**2))),
+        felt=felt,
+        feels=feels,
+        assumptions=[
+            f"Levelled by paper at the bench: {turned} turning{'s' if turned != 1 else ''}, {now.passes} "
+            f"pass{'es' if now.passes > 1 else ''}. Heights are what all feels and turns together say."
+        ],
+    )

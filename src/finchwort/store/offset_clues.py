@@ -1,0 +1,304 @@
+"""What is known of a printer's Z offset: strips felt, patches measured, ladders and layers judged, joined into one belief."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.bead import Bead
+from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.feeling import FEEL_WORDS
+from finchwort.core.gauging import MOST_LOWERED
+from finchwort.core.judging import STEPS, WORDS
+from finchwort.core.ladders import usual_limits
+from finchwort.core.offset_belief import (
+    ASKED_SD,
+    MEASURED_SD,
+    PAPER_SD,
+    ZERO_SD,
+    BandClue,
+    Clue,
+    OffsetBelief,
+    OffsetStep,
+    PaperClue,
+    ValueClue,
+    advise_offset,
+    believe,
+)
+from finchwort.core.offsets import Ledger, Patch, offset_from_patches
+from finchwort.core.wording import millimetres
+from finchwort.store.events import mark_of, tip_changed_at
+from finchwort.store.models import Entry, Visit
+from finchwort.store.offset_models import OffsetRecord, Trial
+from finchwort.store.offsets import made_by_hand, newest_offset
+from finchwort.store.printers import bed_of
+from finchwort.store.trials import judged_ladders, moved_since_trial, store_trial
+from finchwort.store.visits import get_visit
+
+KINDS = ("paper", "patches", "look")
+MIDDLE = "middle"
+TRIMMED = 0.05
+"""Whoever trimmed while it printed and wrote that down found it right within this, mm (ours)."""
+QUANTILE = 1.96
+
+
+@dataclass(frozen=True)
+class Known:
+    """A clue with the record it comes from."""
+
+    trial: Trial | None
+    clue: Clue
+    words: str
+
+
+@dataclass(frozen=True, eq=False)
+class OffsetKnown:
+    """All that is known of an offset, and what to do next."""
+
+    clues: tuple[Known, ...]
+    belief: OffsetBelief
+    step: OffsetStep
+
+
+def record_paper(
+    session: Session,
+    visit_id: int,
+    *,
+    z: float,
+    feel: str,
+    thickness: float,
+    measured: bool = False,
+    caliper_zero: float | None = None,
+    step: float = 0.0,
+    client_key: str,
+    at: datetime | None = None,
+) -> Trial:
+    """Record how a strip felt in the middle of the bed, with the Z at which it was felt.
+
+    Parameters
+    ----------
+    z : float
+        What the display shows, mm.
+    feel : str
+        One of `finchwort.core.feeling.FEELS`.
+    thickness : float
+        Of the strip, mm, as it was read.
+    measured : bool
+        Whether with calipers; otherwise it is assumed.
+    caliper_zero : float, optional
+        What the calipers show on nothing, mm, when somebody looked.
+    step : float
+        In which the tip was lowered until the strip just dragged, mm; 0 for a feel at one height.
+    """
+    if feel not in FEEL_WORDS:
+        raise ChoiceError(f"Say how the strip feels: {', '.join(FEEL_WORDS.values())}.")
+    if not (math.isfinite(z) and abs(z) <= MOST_LOWERED):
+        raise OutOfRangeError("That Z is not near the plate. Read it off the display again.")
+    real = thickness - (caliper_zero or 0.0 if measured else 0.0)
+    if not 0.02 <= real <= 1:
+        raise OutOfRangeError("A strip is 0.02 to 1 mm thick. Is the caliper's zero right?")
+    sd = math.hypot(MEASURED_SD, ASKED_SD if caliper_zero is not None else ZERO_SD) if measured else PAPER_SD
+    one = {"z": z, "feel": feel, "thickness": round(real, 4), "sd": round(sd, 4), "step": step}
+    how = f"lowered in steps of {millimetres(step)} until it just dragged" if step else FEEL_WORDS[feel]
+    title = f"Paper in the middle at Z = {millimetres(z)}: {how}"
+    return store_trial(
+        session,
+        get_visit(session, visit_id, lock=True),
+        "paper",
+        [one],
+        title,
+        "",
+        client_key=client_key,
+        at=at,
+    )
+
+
+def record_patches(
+    session: Session,
+    visit_id: int,
+    patches: Sequence[Patch],
+    *,
+    width: float,
+    caliper_zero: float | None = None,
+    client_key: str,
+    at: datetime | None = None,
+) -> Trial:
+    """Record one-layer patches and their caliper readings; ``caliper_zero`` (mm) is taken off each."""
+    visit = get_visit(session, visit_id, lock=True)
+    stored = [
+        {
+            "x": p.x,
+            "y": p.y,
+            "commanded": p.commanded,
+            "thickness": list(p.thickness),
+            "width": width,
+            "zero": caliper_zero,
+        }
+        for p in patches
+    ]
+    found = offset_from_patches(_patches(stored), bed_of(visit.printer), width)
+    title = f"{len(patches)} patch{'es' if len(patches) > 1 else ''} measured"
+    return store_trial(session, visit, "patches", stored, title, found.sentence, client_key=client_key, at=at)
+
+
+def record_look(
+    session: Session,
+    visit_id: int,
+    looks: Mapping[str, str],
+    *,
+    client_key: str,
+    note: str = "",
+    at: datetime | None = None,
+) -> Trial:
+    """Record how places of a first layer look.
+
+    Parameters
+    ----------
+    looks : mapping of str to str
+        By place ("front left" ... "middle"), one of `finchwort.core.judging.STEPS`.
+    """
+    if not looks:
+        raise ChoiceError("Say how one place looks at least.")
+    if set(looks.values()) - set(STEPS):
+        raise ChoiceError(f"A place looks {', '.join(WORDS.values())}.")
+    stored = [{"place": place, "step": step} for place, step in looks.items()]
+    title = "First layer looked at: " + ", ".join(f"{place} {WORDS[step]}" for place, step in looks.items())
+    return store_trial(
+        session,
+        get_visit(session, visit_id, lock=True),
+        "look",
+        stored,
+        title[:200],
+        note,
+        client_key=client_key,
+        at=at,
+    )
+
+
+def known_of_offset(session: Session, visit: Visit, bead: Bead) -> OffsetKnown:
+    """Join what a visit has found out about the offset, counted from the offset as it is now."""
+    clues = _clues(session, visit, bead)
+    belief = believe([one.clue for one in clues])
+    papers = [one.clue for one in clues if isinstance(one.clue, PaperClue)]
+    only = all(isinstance(one.clue, PaperClue) for one in clues)
+    step = advise_offset(belief, papers[-1] if papers else None, bead.height, only)
+    return OffsetKnown(tuple(clues), belief, step)
+
+
+def patches_found(session: Session, visit: Visit, trial: Trial):
+    """What a visit's measured patches say by themselves."""
+    return offset_from_patches(_patches(trial.patches), bed_of(visit.printer), trial.patches[0]["width"])
+
+
+def _patches(stored: Sequence[Mapping[str, Any]]) -> list[Patch]:
+    return [
+        Patch(p["x"], p["y"], p["commanded"], tuple(t - (p.get("zero") or 0.0) for t in p["thickness"]))
+        for p in stored
+    ]
+
+
+def _clues(session: Session, visit: Visit, bead: Bead) -> list[Known]:
+    changed = tip_changed_at(session, visit.printer_id)
+    query = (
+        select(Trial)
+        .where(Trial.visit_id == visit.id, Trial.kind.in_(KINDS), Trial.deleted_at.is_(None))
+        .order_by(Trial.id)
+    )
+    found = []
+    for trial in session.scalars(query):
+        if mark_of(session, trial_id=trial.id) <= changed or moved_since_trial(
+            session, visit.printer_id, trial
+        ):
+            continue
+        made = _clue(session, visit, trial, bead)
+        if made is not None:
+            found.append(made)
+    ladders, judged = judged_ladders(session, visit, bead)
+    if (
+        judged is not None
+        and judged.one_sided is None
+        and not moved_since_trial(session, visit.printer_id, ladders[-1])
+    ):
+        words = f"{len(ladders)} ladder{'s' if len(ladders) > 1 else ''} judged"
+        found.append(Known(None, ValueClue(-judged.best, max(judged.sd, 0.004)), words))
+    trim = _trim(session, visit)
+    if trim is not None:
+        found.append(trim)
+    return found
+
+
+def closer_since(session: Session, visit: Visit, parts: Mapping[str, float], mark: int) -> float:
+    """How much closer the tip was brought since a line of the logbook at which the offset stood at ``parts``, mm."""
+    newest = newest_offset(session, visit.printer_id)
+    typed = 0.0
+    if newest is not None:
+        # where nothing was written down yet, the first number that was tells what stood there all the time
+        parts = _first_parts(session, visit.printer_id, mark) or parts
+        typed = Ledger(newest.parts, newest.closer_is).closer_by(Ledger(parts, newest.closer_is))
+    return typed + made_by_hand(session, visit.printer_id, mark)
+
+
+def _first_parts(session: Session, printer_id: int, mark: int) -> Mapping[str, float] | None:
+    """The first offset of a printer, when it was written down only after a line of the logbook."""
+    query = (
+        select(Entry.id, OffsetRecord)
+        .join(OffsetRecord, Entry.offset_id == OffsetRecord.id)
+        .where(OffsetRecord.printer_id == printer_id, OffsetRecord.deleted_at.is_(None))
+        .order_by(Entry.id)
+        .limit(1)
+    )
+    first = session.execute(query).first()
+    return first[1].parts if first is not None and first[0] > mark else None
+
+
+def _clue(session: Session, visit: Visit, trial: Trial, bead: Bead) -> Known | None:
+    mark = mark_of(session, trial_id=trial.id)
+    since = closer_since(session, visit, trial.parts, mark)
+    if trial.kind == "paper":
+        one = trial.patches[0]
+        clue = PaperClue(one["feel"], one["z"], one["thickness"], one["sd"], one["step"], since)
+        how = "lowered until it just dragged" if one["step"] else FEEL_WORDS[one["feel"]]
+        return Known(trial, clue, f"paper at Z = {millimetres(one['z'])}: {how}")
+    if trial.kind == "patches":
+        found = patches_found(session, visit, trial)
+        asked = trial.patches[0].get("zero") is not None
+        value = ValueClue(
+            found.closer,
+            max(found.margin / QUANTILE, 0.003),
+            ASKED_SD if asked else ZERO_SD,
+            bool(found.beyond),
+            since,
+        )
+        return Known(
+            trial, value, f"{len(trial.patches)} measured patch{'es' if len(trial.patches) > 1 else ''}"
+        )
+    middle = next((p["step"] for p in trial.patches if p["place"] == MIDDLE), None)
+    if middle is None:
+        return None
+    near, far = usual_limits(bead)
+    bands = {
+        "far_too_far": (far, math.inf),
+        "too_far": (near, far),
+        "good": (-near, near),
+        "too_close": (-far, -near),
+        "far_too_close": (-math.inf, -far),
+    }
+    return Known(
+        trial, BandClue(*bands[middle], closer_since=since), f"the first layer looked {WORDS[middle]}"
+    )
+
+
+def _trim(session: Session, visit: Visit) -> Known | None:
+    """The newest trim that was written down: whoever stopped trimming found it right."""
+    newest = newest_offset(session, visit.printer_id)
+    if newest is None or newest.reason != "trim" or newest.visit_id != visit.id:
+        return None
+    mark = session.scalar(select(Entry.id).where(Entry.offset_id == newest.id).limit(1)) or 0
+    since = made_by_hand(session, visit.printer_id, mark)
+    return Known(None, BandClue(-TRIMMED, TRIMMED, closer_since=since), "trimmed while it printed")
