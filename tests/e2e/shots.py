@@ -29,19 +29,22 @@ GRID = "0,31; 0,22; 0,12; 0,06; −0,01\n0,20; 0,14; 0,03; −0,02; −0,08\n0,1
 GRID += "0,08; 0,02; −0,07; −0,13; −0,20\n0,05; −0,05; −0,10; −0,20; −0,27\n"
 
 
-def tried(page: Page) -> None:
-    """Turn a knob in thought, next to a plan kept to compare."""
-    page.get_by_role("button", name="What if you turned otherwise?").click()
-    part = page.get_by_role("region", name="What if")
-    part.locator("tbody tr").first.wait_for()
-    part.get_by_role("button", name="Keep to compare").click()
-    part.locator("tbody tr").nth(1).wait_for()
-    knob = part.get_by_role("slider", name="front right knob")
-    knob.focus()
-    for _ in range(3):
-        page.keyboard.press("ArrowUp")
-    page.wait_for_load_state("networkidle")
-    part.evaluate("e => e.scrollIntoView()")
+def at_bench(page: Page) -> None:
+    """Feel the first corner."""
+    page.get_by_role("button", name="I am ready").click()
+    page.get_by_role("button", name="will not move").click()
+    page.get_by_role("button", name="It just drags now").wait_for()
+
+
+def looked_at(page: Page) -> None:
+    """Say that one corner is thin while it prints."""
+    page.get_by_role("button", name="front left: too close").click()
+    places = page.get_by_role("group", name="Places on the bed")
+    for place in ("middle", "back right"):
+        places.get_by_text(place, exact=True).click()
+        page.get_by_role("button", name=f"{place}: good").click()
+    page.get_by_role("button", name="What follows from 3?").click()
+    page.get_by_role("button", name="I turned it").wait_for()
 
 
 def laid(page: Page) -> None:
@@ -112,13 +115,6 @@ def discs_judged(page: Page) -> None:
         page.locator(f"[aria-label^='Disc {number} ']").press("3445332344322134443"[number])
 
 
-def told(page: Page) -> None:
-    """Tell some signs of a new case."""
-    page.get_by_label("In your own words").fill("Corners of the sieve frame lift after an hour")
-    page.locator('[aria-label="Gaps between the lines: no"]').click()
-    page.locator('[aria-label="Thin and see-through: no"]').click()
-
-
 def second_card(page: Page) -> None:
     """Go to the first screw on the card."""
     page.get_by_role("button", name="Next").click()
@@ -157,10 +153,8 @@ def main() -> None:
             ("probing", f"/visits/{live}/measure", DESK, "light", by_probe),
             ("judged-bed", f"/visits/{live}/offset", {"width": 1280, "height": 1000}, "light", discs_judged),
             ("case", "/cases/4", DESK, "light", None),
-            ("new-case", f"/printers/{printer}/cases/new", DESK, "light", told),
             ("map", f"/visits/{visit}/judge", DESK, "light", None),
             ("plan", f"/visits/{visit}/level", DESK, "light", None),
-            ("what-if", f"/visits/{visit}/level", DESK, "dark", tried),
             ("shims", f"/visits/{pads}/level", DESK, "light", laid),
             ("mesh", f"/visits/{dome}/compensate", DESK, "light", None),
             ("rounds", f"/visits/{closed}/finish", {"width": 1280, "height": 1100}, "light", None),
@@ -168,6 +162,8 @@ def main() -> None:
             ("at-the-printer", f"/visits/{visit}/at-printer", PHONE, "light", second_card),
             ("first-layer", f"/visits/{dome}/first-layer", DESK, "light", nearer),
             ("offset", f"/visits/{live}/offset", {"width": 1280, "height": 1000}, "light", patched),
+            ("bench", f"/visits/{visit}/bench", PHONE, "light", at_bench),
+            ("looks", f"/visits/{visit}/looks?printing=1", PHONE, "dark", looked_at),
         ]
         FOLDER.mkdir(parents=True, exist_ok=True)
         for name, path, size, scheme, then in shots:

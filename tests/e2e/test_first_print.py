@@ -77,8 +77,9 @@ class FirstPrintTest(LiveCase):
             hands.wait_for_timeout(50)
         self.press("Pull the paper (0.10 mm)", hands)
         self.see("has a slight drag", hands)
-        page.get_by_label("How it feels").select_option("slight")
-        self.press("What does that make?")
+        page.get_by_text("Feel at one height").click()
+        page.get_by_label("Z on the display, mm").fill("0.00")
+        page.get_by_role("button", name="slight drag").click()
         self.see("Go 0.10 mm closer")
         self.press("Send it to Reed")
         self.see(

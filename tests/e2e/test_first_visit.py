@@ -37,6 +37,7 @@ class ApiMixin:
                 "width": 220,
                 "depth": 220,
                 "screws": [p | {"thread": "M4", "pitch": 0.7} for p in posts],
+                "probe_kind": "inductive",
             }
             | changes,
         )

@@ -25,6 +25,9 @@ class KeyboardTest(ApiMixin, BrowserCase):
         page.keyboard.press("Enter")
         page.wait_for_url("**/measure")
 
+        # without a probe paper comes first; typed readings are one arrow away
+        page.get_by_role("radio", name="Paper or gauge").focus()
+        page.keyboard.press("ArrowRight")
         expect(page.locator("#reading")).to_be_focused()
         # nine places, front left first, serpentine; low at the right
         for value in ("0.2", "0", "-0.2", "-0.2", "0.00", "0,2", ".2", "0", "-.2"):

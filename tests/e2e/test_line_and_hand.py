@@ -97,7 +97,7 @@ class GaugeTest(ApiMixin, BrowserCase):
         self.go(f"/visits/{visit['id']}/measure")
         self.page.get_by_text("Paper or gauge").click()
         self.page.get_by_text(way, exact=True).click()
-        self.see("Place 1 of 5")
+        self.see("1 of 5: front left")
         return visit
 
     def heights(self, visit):
@@ -139,7 +139,7 @@ class GaugeTest(ApiMixin, BrowserCase):
 
     def test_a_survey_is_planned_and_typed(self):
         page = self.page
-        _, visit = self.printer_and_visit()
+        _, visit = self.printer_and_visit(probe_kind="none")
         self.survey(visit, 0.3)
         self.go(f"/visits/{visit['id']}/measure")
         page.get_by_text("Plan a survey").click()

@@ -9,6 +9,12 @@ const visit = (id: number) => ({ path: { visit_id: id } })
 export const useOffset = (id: MaybeRefOrGetter<number>) =>
   useQuery({ queryKey: ['offset', computed(() => toValue(id))], queryFn: () => give(http.GET('/api/visits/{visit_id}/offset', { params: visit(toValue(id)) })) })
 
+export const useKnownOffset = (id: MaybeRefOrGetter<number>, place: MaybeRefOrGetter<Schemas['PaperIn']['place']>) =>
+  useQuery({
+    queryKey: ['known-offset', computed(() => toValue(id)), computed(() => toValue(place))],
+    queryFn: () => give(http.GET('/api/visits/{visit_id}/offset/known', { params: { ...visit(toValue(id)), query: { place: toValue(place) } } })),
+  })
+
 export const useLadder = (id: MaybeRefOrGetter<number>) =>
   useQuery({ queryKey: ['ladder', computed(() => toValue(id))], queryFn: () => give(http.GET('/api/visits/{visit_id}/ladder', { params: visit(toValue(id)) })) })
 

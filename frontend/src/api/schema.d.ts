@@ -1463,6 +1463,58 @@ export interface paths {
         patch: operations["patch_visits_change_visit"];
         trace?: never;
     };
+    "/api/visits/{visit_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say where levelling at the bench stands, and what is next. */
+        get: operations["get_bench_get_bench"];
+        put?: never;
+        /** Record a feel or a turn, and say what is next. */
+        post: operations["post_bench_add_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/bench/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Store what was found as a survey by paper. */
+        post: operations["post_bench_finish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/bench/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back the newest step. */
+        post: operations["post_bench_undo_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/findings": {
         parameters: {
             query?: never;
@@ -1533,6 +1585,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say how a first layer was last seen to look, and what follows. */
+        get: operations["get_bench_get_looks"];
+        put?: never;
+        /** Record how a first layer looks, and say what follows. */
+        post: operations["post_bench_add_looks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/looks/turned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record a knob that was turned on a look: what was measured before no longer holds. */
+        post: operations["post_bench_add_look_turned"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/offset": {
         parameters: {
             query?: never;
@@ -1550,6 +1637,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/offset/known": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say what is known of the offset so far, and what to do next. */
+        get: operations["get_offsets_get_known"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/offset/paper": {
         parameters: {
             query?: never;
@@ -1559,7 +1663,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Correct the offset by the feel of paper at Z = 0. */
+        /** Record how paper felt in the middle, with its Z, and say what follows. */
         post: operations["post_offsets_by_paper"];
         delete?: never;
         options?: never;
@@ -1576,7 +1680,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Correct the offset by the thickness of printed patches. */
+        /** Record the thickness of printed patches, and say what follows. */
         post: operations["post_offsets_by_patches"];
         delete?: never;
         options?: never;
@@ -1802,7 +1906,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             /** Minutes */
             minutes: number | null;
             /** Moves */
@@ -1997,6 +2101,182 @@ export interface components {
             table: number;
         };
         /**
+         * BenchFinishIn
+         * @description What was found is to be stored.
+         */
+        BenchFinishIn: {
+            /** Client Key */
+            client_key: string;
+        };
+        /**
+         * BenchOut
+         * @description Where levelling at the bench stands, and what is next.
+         */
+        BenchOut: {
+            /**
+             * Ask
+             * @enum {string}
+             */
+            ask: "feel" | "turn" | "done";
+            bed: components["schemas"]["Bed"];
+            /**
+             * High
+             * @description highest less lowest corner: 95 % and the middle, mm
+             */
+            high: number | null;
+            /** Likely */
+            likely: number | null;
+            /** Low */
+            low: number | null;
+            /**
+             * Open
+             * @description whether the centre is known on one side only
+             */
+            open: boolean;
+            /** Passes */
+            passes: number;
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "corners" | "centre" | "done";
+            /**
+             * Place
+             * @description where to go
+             */
+            place: number | null;
+            /** Places */
+            places: components["schemas"]["BenchPlace"][];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Shape
+             * @description what the centre says of warp and tilt
+             */
+            shape: string | null;
+            /** Steps */
+            steps: components["schemas"]["BenchStepOut"][];
+            /** Title */
+            title: string;
+            turn: components["schemas"]["BenchTurn"] | null;
+            /** Turnings */
+            turnings: number;
+            /** Visit Id */
+            visit_id: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * BenchPlace
+         * @description A place at which the strip is felt.
+         */
+        BenchPlace: {
+            /**
+             * Feel
+             * @description the newest that still counts
+             */
+            feel: ("free" | "slight" | "strong" | "bunches" | "stuck") | null;
+            /**
+             * Height
+             * @description over where the strip just drags, mm
+             */
+            height: number;
+            /**
+             * Knob
+             * @description whether a knob is near; the centre has none
+             */
+            knob: boolean;
+            /** Name */
+            name: string;
+            /** Sd */
+            sd: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * BenchStepIn
+         * @description A step at the bench.
+         */
+        BenchStepIn: {
+            /** Client Key */
+            client_key: string;
+            /**
+             * Feel
+             * @default null
+             */
+            feel?: ("free" | "slight" | "strong" | "bunches" | "stuck") | null;
+            /** Place */
+            place: number;
+            /**
+             * Turns
+             * @description positive tightens
+             * @default null
+             */
+            turns?: number | null;
+            /**
+             * Value
+             * @description height over the corners, mm
+             * @default null
+             */
+            value?: number | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "feel" | "drag" | "turn" | "read";
+        };
+        /**
+         * BenchStepOut
+         * @description A step that was taken.
+         */
+        BenchStepOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Place */
+            place: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "feel" | "drag" | "turn" | "read";
+        };
+        /**
+         * BenchTurn
+         * @description A knob to turn now.
+         */
+        BenchTurn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "tighten" | "loosen";
+            /**
+             * Bold
+             * @description for those who count, turns, positive tightens
+             */
+            bold: number;
+            /** Bold Figures */
+            bold_figures: string;
+            /** Bold Words */
+            bold_words: string;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "clockwise" | "counterclockwise";
+            /** Name */
+            name: string;
+        };
+        /**
          * BoundsIn
          * @description Where the outer readings of a grid lie.
          */
@@ -2009,6 +2289,33 @@ export interface components {
             y_max: number;
             /** Y Min */
             y_min: number;
+        };
+        /**
+         * ByHandOut
+         * @description A correction as it is made where zero is no number.
+         */
+        ByHandOut: {
+            /** Closer */
+            closer: number;
+            /**
+             * Reason
+             * @enum {string}
+             */
+            reason: "knobs" | "switch";
+            /** Sentence */
+            sentence: string;
+            /** Turns */
+            turns: components["schemas"]["ByHandTurn"][];
+        };
+        /**
+         * ByHandTurn
+         * @description A knob of all, turned alike.
+         */
+        ByHandTurn: {
+            /** Direction */
+            direction: string;
+            /** Name */
+            name: string;
         };
         /**
          * CaseForm
@@ -2282,6 +2589,19 @@ export interface components {
             note?: string;
         };
         /**
+         * ClueOut
+         * @description Something that is known of the offset.
+         */
+        ClueOut: {
+            /**
+             * Trial
+             * @description its record, when it can be taken back by itself
+             */
+            trial: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * CompensationOut
          * @description A mesh for a survey, and what comes of it; mm.
          */
@@ -2500,7 +2820,7 @@ export interface components {
         };
         /**
          * FeelOut
-         * @description A feel, and the gap it stands for beyond the strip's thickness.
+         * @description A feel.
          */
         FeelOut: {
             /**
@@ -2508,10 +2828,11 @@ export interface components {
              * @enum {string}
              */
             key: "free" | "slight" | "strong" | "bunches" | "stuck";
-            /** More */
-            more: number;
-            /** Sd */
-            sd: number;
+            /**
+             * Only Bound
+             * @description says only which way
+             */
+            only_bound: boolean;
             /** Words */
             words: string;
         };
@@ -2524,6 +2845,11 @@ export interface components {
             feels: components["schemas"]["FeelOut"][];
             /** Paper */
             paper: number;
+            /**
+             * Steps
+             * @description in which machines lower the tip, mm
+             */
+            steps: number[];
         };
         /**
          * FieldError
@@ -2540,12 +2866,22 @@ export interface components {
          * @description Figures of a survey; names after ISO 12781-1.
          */
         Figures: {
+            /**
+             * At Least
+             * @description by paper, when some places are known on one side only: the least spread, mm
+             */
+            at_least: number | null;
             /** Bow X */
             bow_x: number;
             /** Bow Y */
             bow_y: number;
             /** Count */
             count: number;
+            /**
+             * Open
+             * @description by paper: which readings are known on one side only
+             */
+            open: boolean[];
             /** Peak */
             peak: number;
             /** Peak To Valley */
@@ -2749,10 +3085,22 @@ export interface components {
             /** Points */
             points: components["schemas"]["HandPoint"][];
             /**
+             * Step
+             * @description in which the tip came down, mm
+             * @default 0.01
+             */
+            step?: number;
+            /**
+             * Thickness
+             * @description lowered until it drags: of the strip, mm
+             * @default null
+             */
+            thickness?: number | null;
+            /**
              * Way
              * @enum {string}
              */
-            way: "paper" | "feeler" | "dial" | "calipers";
+            way: "paper" | "lowered" | "feeler" | "dial" | "calipers";
         };
         /**
          * HandPoint
@@ -2775,6 +3123,12 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+            /**
+             * Z
+             * @description by paper: the Z at which it was felt, mm
+             * @default 0
+             */
+            z?: number;
         };
         /**
          * Health
@@ -2900,7 +3254,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             /**
              * Longest
              * @default null
@@ -2998,7 +3352,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -3057,7 +3411,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -3137,7 +3491,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             /**
              * Longest
              * @default null
@@ -3318,6 +3672,27 @@ export interface components {
             y: number;
         };
         /**
+         * KeptOffset
+         * @description The offset that keeps the first layer after the bed was turned.
+         */
+        KeptOffset: {
+            /** Before */
+            before: number;
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
+            /**
+             * Rise
+             * @description of the middle of the bed towards the tip, mm
+             */
+            rise: number;
+            /** Sentence */
+            sentence: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * KeptOut
          * @description What came of keeping readings.
          */
@@ -3461,6 +3836,16 @@ export interface components {
          * @description What the rounds taught about a printer's knobs.
          */
         LearnedOut: {
+            /**
+             * Hand
+             * @description how truly knobs are turned in this workshop
+             */
+            hand: string;
+            /**
+             * Hand Sd
+             * @description standard deviation of one turn, turns
+             */
+            hand_sd: number;
             /** Knobs */
             knobs: components["schemas"]["KnobLearned"][];
             /** Lost */
@@ -3624,6 +4009,113 @@ export interface components {
             entries: components["schemas"]["EntryOut"][];
         };
         /**
+         * LookPlaceOut
+         * @description A place at which a first layer is looked at.
+         */
+        LookPlaceOut: {
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "front left" | "front right" | "back right" | "back left" | "middle" | "front" | "right" | "back" | "left";
+            /** Step */
+            step: ("far_too_far" | "too_far" | "good" | "too_close" | "far_too_close") | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * LookTurn
+         * @description A knob that a look asks to turn.
+         */
+        LookTurn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "tighten" | "loosen";
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "clockwise" | "counterclockwise";
+            /** Figures */
+            figures: string;
+            /** Name */
+            name: string;
+            /** Turns */
+            turns: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * LookTurned
+         * @description A knob that was turned on a look.
+         */
+        LookTurned: {
+            /** Client Key */
+            client_key: string;
+            /** Name */
+            name: string;
+            /** Turns */
+            turns: number;
+        };
+        /**
+         * LooksIn
+         * @description How places of a first layer look.
+         */
+        LooksIn: {
+            /** Client Key */
+            client_key: string;
+            /** Looks */
+            looks: {
+                [key: string]: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            };
+            /**
+             * Printing
+             * @default false
+             */
+            printing?: boolean;
+        };
+        /**
+         * LooksOut
+         * @description How a first layer looks, and what follows.
+         */
+        LooksOut: {
+            bed: components["schemas"]["Bed"];
+            /** Closer */
+            closer: number;
+            /**
+             * Examples
+             * @description what the five looks are
+             */
+            examples: components["schemas"]["StepExample"][];
+            /**
+             * Mesh
+             * @description whether a mesh is in the machine, which any knob would spoil
+             */
+            mesh: boolean;
+            /** Places */
+            places: components["schemas"]["LookPlaceOut"][];
+            /** Sentence */
+            sentence: string;
+            /** Sliced */
+            sliced: number;
+            /** Spacing */
+            spacing: number;
+            /** Trial */
+            trial: number | null;
+            turn: components["schemas"]["LookTurn"] | null;
+            /** Visit Id */
+            visit_id: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "look" | "turn" | "trim" | "leave" | "other";
+        };
+        /**
          * Map
          * @description Everything that the map of a survey shows.
          */
@@ -3647,6 +4139,11 @@ export interface components {
             screws: components["schemas"]["ScrewOut"][];
             /** Survey Id */
             survey_id: number;
+            /**
+             * Unknown
+             * @description grid points of the relief that are not known: row, first column, one past the last
+             */
+            unknown: number[][];
             /** X */
             x: number[];
             /** Y */
@@ -3786,10 +4283,15 @@ export interface components {
         NewOffsetOut: {
             /** Before */
             before: number;
+            by_hand: components["schemas"]["ByHandOut"] | null;
             /** Closer */
             closer: number;
+            /** Clues */
+            clues: components["schemas"]["ClueOut"][];
             /** Enough */
             enough: boolean;
+            /** High */
+            high: number | null;
             /**
              * Known
              * @description whether an offset is written down to count from
@@ -3797,10 +4299,20 @@ export interface components {
             known: boolean;
             /** Label */
             label: string;
+            /**
+             * Low
+             * @description how much closer at the least, 95 %, mm
+             */
+            low: number | null;
             /** Margin */
             margin: number | null;
             /** Means */
             means: number[];
+            /**
+             * Next Z
+             * @description where to feel next, mm
+             */
+            next_z: number | null;
             /** Outliers */
             outliers: number[][];
             /** Parts */
@@ -3816,8 +4328,20 @@ export interface components {
             refused: string | null;
             /** Sentence */
             sentence: string;
+            /**
+             * Step
+             * @description what to do next
+             * @default type
+             * @enum {string}
+             */
+            step?: "feel" | "up" | "lower" | "type" | "leave";
             /** Tilt */
             tilt: number | null;
+            /**
+             * Trial
+             * @description the record that was made of it
+             */
+            trial: number | null;
             /**
              * Turns
              * @description what the knobs would do about the tilt
@@ -3885,7 +4409,7 @@ export interface components {
              * Reason
              * @enum {string}
              */
-            reason: "typed" | "paper" | "patches" | "ladder" | "trim";
+            reason: "typed" | "paper" | "patches" | "ladder" | "trim" | "turned" | "knobs" | "switch";
             /** Total */
             total: number;
             /** Words */
@@ -3896,6 +4420,12 @@ export interface components {
          * @description An offset as it stands in the machine now.
          */
         OffsetIn: {
+            /**
+             * By Hand
+             * @description how much closer knobs or switch brought bed and tip, mm
+             * @default null
+             */
+            by_hand?: number | null;
             /** Client Key */
             client_key: string;
             /**
@@ -3920,7 +4450,7 @@ export interface components {
              * @default typed
              * @enum {string}
              */
-            reason?: "typed" | "paper" | "patches" | "ladder" | "trim";
+            reason?: "typed" | "paper" | "patches" | "ladder" | "trim" | "turned" | "knobs" | "switch";
             /**
              * Visit Id
              * @default null
@@ -3951,6 +4481,11 @@ export interface components {
             printer_id: number;
             /** Sentence */
             sentence: string;
+            /**
+             * Switch
+             * @description what a thicker plate asks of the Z switch
+             */
+            switch: string | null;
             /** Total */
             total: number;
             /**
@@ -3960,6 +4495,11 @@ export interface components {
             trim_total: string | null;
             /** Trims */
             trims: components["schemas"]["TrimAdvice"][];
+            /**
+             * Unreached
+             * @description what to do when the switch stops the tip above the plate
+             */
+            unreached: string | null;
         };
         /**
          * OptionOut
@@ -4122,22 +4662,48 @@ export interface components {
         };
         /**
          * PaperIn
-         * @description How paper feels at Z = 0.
+         * @description How paper feels in the middle, and at which Z.
          */
         PaperIn: {
             /**
-             * Feel
-             * @default slight
+             * Caliper Zero
+             * @description what the calipers show on nothing, mm
+             * @default null
              */
-            feel?: string;
+            caliper_zero?: number | null;
+            /** Client Key */
+            client_key: string;
+            /**
+             * Feel
+             * @enum {string}
+             */
+            feel: "free" | "slight" | "strong" | "bunches" | "stuck";
+            /**
+             * Measured
+             * @description with calipers; otherwise it is assumed
+             * @default false
+             */
+            measured?: boolean;
             /**
              * Place
              * @default printer
              * @enum {string}
              */
             place?: "printer" | "slicer" | "start_code";
+            /**
+             * Step
+             * @description lowered in such steps until it just dragged, mm
+             * @default 0
+             */
+            step?: number;
             /** Thickness */
             thickness: number;
+            /**
+             * Z
+             * @description what the display shows, mm
+             * @default 0
+             */
+            z?: number;
         };
         /**
          * PartCheckOut
@@ -4189,6 +4755,14 @@ export interface components {
          * @description Patches that were printed and measured.
          */
         PatchesIn: {
+            /**
+             * Caliper Zero
+             * @description what the calipers show on nothing, mm
+             * @default null
+             */
+            caliper_zero?: number | null;
+            /** Client Key */
+            client_key: string;
             /** Patches */
             patches: components["schemas"]["PatchIn"][];
             /**
@@ -4213,6 +4787,11 @@ export interface components {
              * @description expected, at this printer's own pace when it is known
              */
             minutes: number;
+            /**
+             * Names
+             * @description of the places: the knob's, or where on the bed it lies
+             */
+            names: string[];
             /** Points */
             points: components["schemas"]["XY"][];
         };
@@ -4365,6 +4944,11 @@ export interface components {
              * @enum {string}
              */
             unit: "mm" | "um";
+            /**
+             * Unknown
+             * @description grid points of the relief that are not known: row, first column, one past the last
+             */
+            unknown: number[][];
             /** Unread */
             unread: number;
             /**
@@ -4650,6 +5234,12 @@ export interface components {
              */
             surfaces?: components["schemas"]["SurfaceIn"][];
             /**
+             * Switch Pitch
+             * @description travel of the Z switch's screw in a turn, mm
+             * @default null
+             */
+            switch_pitch?: number | null;
+            /**
              * Thread Hand
              * @default right
              * @enum {string}
@@ -4664,6 +5254,12 @@ export interface components {
             version: number;
             /** Width */
             width: number;
+            /**
+             * Zero Kept
+             * @default
+             * @enum {string}
+             */
+            zero_kept?: "" | "probe" | "switch" | "knobs";
         };
         /**
          * PrinterIn
@@ -4849,6 +5445,12 @@ export interface components {
              */
             surfaces?: components["schemas"]["SurfaceIn"][];
             /**
+             * Switch Pitch
+             * @description travel of the Z switch's screw in a turn, mm
+             * @default null
+             */
+            switch_pitch?: number | null;
+            /**
              * Thread Hand
              * @default right
              * @enum {string}
@@ -4861,6 +5463,12 @@ export interface components {
             tightening_lowers?: boolean;
             /** Width */
             width: number;
+            /**
+             * Zero Kept
+             * @default
+             * @enum {string}
+             */
+            zero_kept?: "" | "probe" | "switch" | "knobs";
         };
         /**
          * PrinterOut
@@ -4974,6 +5582,8 @@ export interface components {
             screws: components["schemas"]["ScrewOut"][];
             /** Surfaces */
             surfaces: components["schemas"]["SurfaceOut"][];
+            /** Switch Pitch */
+            switch_pitch: number | null;
             /**
              * Thread Hand
              * @enum {string}
@@ -4985,6 +5595,11 @@ export interface components {
             version: number;
             /** Width */
             width: number;
+            /**
+             * Zero Kept
+             * @enum {string}
+             */
+            zero_kept: "" | "probe" | "switch" | "knobs";
         };
         /**
          * PrinterPage
@@ -5880,7 +6495,7 @@ export interface components {
              * @default typed
              * @enum {string}
              */
-            source?: "typed" | "pasted" | "file" | "paper" | "feeler" | "dial" | "calipers";
+            source?: "typed" | "pasted" | "file" | "paper" | "lowered" | "feeler" | "dial" | "calipers";
             /**
              * Text
              * @default null
@@ -5935,7 +6550,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "level" | "turn" | "compensate" | "warped";
+            verdict: "open" | "level" | "turn" | "compensate" | "warped";
             /** Word */
             word: string;
         };
@@ -6612,6 +7227,8 @@ export interface components {
             hold: string;
             /** Id */
             id: number;
+            /** @description the offset that keeps the first layer after these turns */
+            keep: components["schemas"]["KeptOffset"] | null;
             /** Note */
             note: string;
             /** Screws */
@@ -6652,7 +7269,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "level" | "turn" | "compensate" | "warped";
+            level: "open" | "level" | "turn" | "compensate" | "warped";
             /** Sentence */
             sentence: string;
             /** Word */
@@ -15831,6 +16448,417 @@ export interface operations {
             };
         };
     };
+    get_bench_get_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bench_add_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["BenchStepIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bench_finish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["BenchFinishIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bench_undo_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_probing_add_finding: {
         parameters: {
             query?: never;
@@ -16434,6 +17462,307 @@ export interface operations {
             };
         };
     };
+    get_bench_get_looks: {
+        parameters: {
+            query?: {
+                printing?: boolean;
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooksOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bench_add_looks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LooksIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooksOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bench_add_look_turned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LookTurned"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooksOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_offsets_get_offset_of_visit: {
         parameters: {
             query?: never;
@@ -16452,6 +17781,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OffsetOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_offsets_get_known: {
+        parameters: {
+            query?: {
+                place?: "printer" | "slicer" | "start_code";
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewOffsetOut"];
                 };
             };
             /** @description The request was not understood. */

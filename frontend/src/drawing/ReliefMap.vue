@@ -29,6 +29,8 @@ const props = withDefaults(
     label: string
     /** Height of the deepest tint, mm, when it is not the relief's own. */
     limit?: number
+    /** Grid points of the relief that are not known: row, first column, one past the last. */
+    unknown?: number[][]
     /** Supports without a screw. */
     pads?: { name: string; x: number; y: number }[]
     /** What the probe reaches. */
@@ -39,7 +41,7 @@ const props = withDefaults(
     corners?: boolean
     pickable?: boolean
   }>(),
-  { relief: null, screws: () => [], pads: () => [], reach: null, spots: () => [], outline: () => [], notes: () => [], limit: 0 },
+  { relief: null, screws: () => [], pads: () => [], reach: null, spots: () => [], outline: () => [], notes: () => [], limit: 0, unknown: () => [] },
 )
 const emit = defineEmits<{ pick: [x: number, y: number]; spot: [index: number]; move: [name: string, x: number, y: number] }>()
 
@@ -47,6 +49,7 @@ const svg = ref<SVGSVGElement | null>(null)
 const { width, height } = useElementSize(svg)
 const clip = useId()
 const hatch = useId()
+const unsure = useId()
 
 const dragging = ref<string | null>(null)
 const box = computed(() => {
@@ -84,6 +87,14 @@ const beyond = computed(() => {
   if (props.outline.length < 3) return ''
   const { x_min, x_max, y_min, y_max } = props.bed
   return ring([[x_min, y_min], [x_max, y_min], [x_max, y_max], [x_min, y_max]]) + edge.value
+})
+const blind = computed(() => {
+  if (!props.relief || !props.unknown.length) return []
+  const { columns, rows } = props.relief
+  const { x_min, x_max, y_min, y_max } = props.bed
+  const w = (x_max - x_min) / (columns - 1)
+  const h = (y_max - y_min) / (rows - 1)
+  return props.unknown.map(([row, from, to]) => ({ x: X(x_min + (from! - 0.5) * w), y: Y(y_min + (row! + 0.5) * h), width: (to! - from!) * w, height: h }))
 })
 const numbers = computed(() => props.spots.length <= 64 && !props.small)
 const marks = computed(() => (props.spots.length <= 900 ? props.spots : []))
@@ -175,6 +186,9 @@ defineExpose({ svg })
       <pattern :id="hatch" :width="unit * 7" :height="unit * 7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
         <line x1="0" y1="0" x2="0" :y2="unit * 7" :stroke="palette.halo" :stroke-width="unit * 4" stroke-opacity="0.55" />
       </pattern>
+      <pattern :id="unsure" :width="unit * 9" :height="unit * 9" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
+        <line x1="0" y1="0" x2="0" :y2="unit * 9" :stroke="palette.ink" :stroke-width="unit * 2.4" stroke-opacity="0.45" />
+      </pattern>
     </defs>
     <rect
       :x="X(bed.plate.x_min)" :y="Y(bed.plate.y_max)" :width="bed.plate.x_max - bed.plate.x_min" :height="bed.plate.y_max - bed.plate.y_min"
@@ -191,6 +205,7 @@ defineExpose({ svg })
           :d="shape(band.polygons)" :fill="tint(band.from, band.to)" fill-rule="evenodd"
         />
         <path v-if="beyond && !small" :d="beyond" fill-rule="evenodd" :fill="`url(#${hatch})`" />
+        <template v-if="!small"><rect v-for="(cell, i) in blind" :key="`u${i}`" v-bind="cell" :fill="palette.plate" fill-opacity="0.55" /><rect v-for="(cell, i) in blind" :key="`h${i}`" v-bind="cell" :fill="`url(#${unsure})`" /></template>
         <path
           v-for="line in picture.lines" :key="`l${line.level}`"
           :d="lines(line.rings)" fill="none" :stroke="palette.ink"

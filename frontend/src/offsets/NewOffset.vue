@@ -1,11 +1,13 @@
 <script setup lang="ts">
 // A correction: which way, how far, and the number to type in.
 import { computed, ref, watch } from 'vue'
-import type { Schemas } from '@/api/client'
+import { sendKeyed, sentence, type Schemas } from '@/api/client'
+import { offsets } from '@/api/offsets'
+import { useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
 import { useJob } from '@/machine/jobs'
-import { figure, mm } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { count, figure, mm, newKey } from '@/shell/format'
+import { attempt, tell } from '@/shell/undo'
 
 const props = defineProps<{ found: Schemas['NewOffsetOut']; trimmed?: boolean; busy: boolean; visit: Schemas['VisitOut']; reason: Schemas['OffsetIn']['reason'] }>()
 const emit = defineEmits<{ stored: []; sent: [] }>()
@@ -14,7 +16,8 @@ const canSend = computed(() => props.visit.printer.port !== '' && props.found.pl
 const wanted = ref<Schemas['JobWanted'] | null>(null)
 const begun = ref<number | null>(null)
 const { data: job } = useJob(begun)
-const send = (): void => void (wanted.value = { kind: 'offset', visit: props.visit.id, value: props.found.value!, reason: props.reason, margin: props.found.margin, until_steady: true })
+type OverLine = Exclude<Schemas['OffsetIn']['reason'], 'turned' | 'knobs' | 'switch'>
+const send = (): void => void (wanted.value = { kind: 'offset', visit: props.visit.id, value: props.found.value!, reason: props.reason as OverLine, margin: props.found.margin, until_steady: true })
 watch(() => job.value?.state, (state) => {
   if (state !== 'done') return
   tell(job.value!.message)
@@ -22,7 +25,27 @@ watch(() => job.value?.state, (state) => {
   emit('sent')
 })
 const direction = computed(() => (Math.abs(props.found.closer) >= 0.005 ? `${mm(Math.abs(props.found.closer))} ${props.found.closer > 0 ? 'closer' : 'farther'}` : 'nothing at all'))
-const title = computed(() => (props.found.enough || Math.abs(props.found.closer) < 0.005 ? 'Leave it' : props.trimmed ? `You went ${direction.value}` : `Go ${direction.value}`))
+const SAY = { feel: 'Feel it first', up: 'Go up and feel again', lower: 'Lower until it drags', type: '', leave: '' } as const
+// knobs or switch instead of a number
+const byHand = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
+const remove = useChange(offsets.remove)
+const unclue = useChange(offsets.removeTrial)
+const handKey = ref(newKey())
+const trouble = ref('')
+async function didByHand(): Promise<void> {
+  trouble.value = ''
+  const one = props.found.by_hand!
+  const parts = { ...props.found.parts, [props.found.place]: props.found.before }
+  try {
+    const made = await sendKeyed(handKey, (client_key) => byHand.mutateAsync({ client_key, parts, reason: one.reason, visit_id: props.visit.id, by_hand: one.closer, found: { closer: one.closer } }))
+    handKey.value = newKey()
+    tell('Written down. Feel once more, or print a patch.', () => remove.mutateAsync(made.id))
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+const title = computed(() => (props.found.step ? SAY[props.found.step] : '') || (props.found.enough || Math.abs(props.found.closer) < 0.005 ? 'Leave it' : props.trimmed ? `You went ${direction.value}` : `Go ${direction.value}`))
+const typed = computed(() => props.found.step === 'type' || props.found.step === 'leave')
 const leave = computed(() => title.value === 'Leave it')
 </script>
 
@@ -34,11 +57,18 @@ const leave = computed(() => title.value === 'Leave it')
     </template>
     <template v-else>
       <h2>{{ title }}</h2>
-      <p v-if="!leave && !found.known" class="caution">Write down what stands in the machine now, and ask again: then this gives the number to type in.</p>
-      <p v-else-if="!leave" class="type-in">Type <b class="number">{{ figure(found.value!, true) }}</b> mm into {{ found.label }} <span class="quiet">(was {{ figure(found.before, true) }})</span></p>
+      <p v-if="typed && !leave && found.by_hand" class="type-in">{{ found.by_hand.sentence }}<template v-if="found.by_hand.turns.length"> Each <b>{{ found.by_hand.turns[0]!.direction }}</b> as you see it.</template></p>
+      <p v-if="typed && !leave && found.by_hand && found.by_hand.closer"><el-button type="primary" size="large" :loading="byHand.isPending.value" @click="didByHand">I did this</el-button></p>
+      <p v-if="typed && !leave && !found.known" class="caution">Write down what stands in the machine now, and ask again: then this gives the number to type in.</p>
+      <p v-else-if="typed && !leave" class="type-in">{{ found.by_hand ? 'Or type' : 'Type' }} <b class="number">{{ figure(found.value!, true) }}</b> mm into {{ found.label }} <span class="quiet">(was {{ figure(found.before, true) }})</span></p>
       <p>{{ found.sentence }}</p>
       <template v-if="found.turns.length"><h3>For the tilt</h3><ul><li v-for="t in found.turns" :key="t">{{ t }}</li></ul></template>
-      <div v-if="!leave && found.known" class="row">
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <details v-if="found.clues.length">
+        <summary>What it rests on: {{ count(found.clues.length, 'reading') }}<template v-if="found.low !== null && found.high !== null">, between {{ mm(Math.abs(found.low)) }} {{ found.low > 0 ? 'closer' : 'farther' }} and {{ mm(Math.abs(found.high)) }} {{ found.high > 0 ? 'closer' : 'farther' }}</template></summary>
+        <ul class="clues"><li v-for="(c, i) in found.clues" :key="i">{{ c.words }} <el-button v-if="c.trial !== null" text size="small" :aria-label="`Take back: ${c.words}`" @click="attempt(() => unclue.mutateAsync(c.trial!), 'Taken back.')">Take back</el-button></li></ul>
+      </details>
+      <div v-if="typed && !leave && found.known" class="row">
         <el-button type="primary" size="large" :loading="busy" @click="$emit('stored')">I stored this</el-button>
         <el-button v-if="canSend" size="large" :disabled="busy" :loading="begun !== null && job?.state !== 'failed' && job?.state !== 'interrupted'" @click="send">Send it to {{ visit.printer.name }}</el-button>
       </div>
@@ -50,6 +80,15 @@ const leave = computed(() => title.value === 'Leave it')
 </template>
 
 <style scoped>
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  padding: 6px 0;
+}
+.clues {
+  margin: 0;
+  padding-left: 1.2em;
+}
 .type-in {
   font-size: 1.25rem;
 }

@@ -8,7 +8,8 @@ import PrintDrawing from '@/drawing/PrintDrawing.vue'
 import { newKey, parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
-const props = defineProps<{ visit: Schemas['VisitOut']; kind: Schemas['TestPrintOut']['kind']; more?: Partial<TestPrintWish> }>()
+const props = defineProps<{ visit: Schemas['VisitOut']; kind: Schemas['TestPrintOut']['kind']; more?: Partial<TestPrintWish>; asks?: boolean }>()
+defineEmits<{ stops: [spots: Schemas['SpotOut'][]] }>()
 const FILAMENTS = ['1.75', '2.85']
 const filament = ref('1.75')
 const open = ref(false)
@@ -61,6 +62,8 @@ const SUMMARY = { patches: 'Let the printer print the patches', ladder: 'Let the
       </dl>
       <p v-if="data.compensation === 'off'" class="caution">No mesh is known to hold in this printer, so the file switches compensation off.</p>
       <p v-for="one in data.cautions" :key="one" class="caution">{{ one }}</p>
+      <ol v-if="kind === 'paper_walk'" class="small stops"><li v-for="s in data.spots" :key="s.number">{{ s.name }}, at Z {{ s.z.toFixed(2) }} mm</li></ol>
+      <p v-if="asks"><el-button size="small" @click="$emit('stops', data.spots)">Ask in this order, at these heights</el-button></p>
       <ul class="small quiet made-for"><li v-for="one in data.made_for" :key="one">{{ one }}</li></ul>
       <div class="row">
         <a class="download" :href="testPrintFile(visit.id, wish)" :download="data.file">Download {{ data.file }}</a>

@@ -38,15 +38,28 @@ function addSurface(): void {
         <div><label class="label" for="probe-dy">Behind the nozzle, mm</label><input id="probe-dy" v-model="more.probe_dy" class="field" inputmode="decimal" /><p v-if="errors.probe_dy" class="wrong">{{ errors.probe_dy }}</p></div>
       </div>
       <p v-if="BESIDE.includes(more.probe_kind)" class="small quiet">Minus for left, and for in front. What it reaches is dashed in the picture.</p>
-      <div>
-        <label class="label" for="compensation">What its compensation really does</label>
-        <select id="compensation" v-model="more.compensation" class="field">
-          <option value="none">nothing, or there is none</option>
-          <option value="mean">only moves all up or down by the mean of its points</option>
-          <option value="mesh">follows a mesh</option>
-        </select>
-      </div>
     </template>
+    <div>
+      <label class="label" for="compensation">What its compensation really does</label>
+      <select id="compensation" v-model="more.compensation" class="field">
+        <option value="none">nothing, or there is none</option>
+        <option value="mean">only moves all up or down by the mean of its points</option>
+        <option value="mesh">follows a mesh{{ more.probe_kind === 'none' ? ', measured by hand' : '' }}</option>
+      </select>
+    </div>
+    <div class="pair">
+      <div>
+        <label class="label" for="zero-kept">What decides where Z is 0</label>
+        <select id="zero-kept" v-model="more.zero_kept" class="field">
+          <option value="">not known</option>
+          <option v-if="more.probe_kind !== 'none'" value="probe">its probe, at every homing</option>
+          <option value="switch">a Z switch on a post</option>
+          <option v-if="screws.length" value="knobs">the knobs: the bed is raised to the tip</option>
+        </select>
+        <p v-if="errors.zero_kept" class="wrong">{{ errors.zero_kept }}</p>
+      </div>
+      <div v-if="more.zero_kept === 'switch'"><label class="label" for="switch-pitch">Its screw, mm a turn</label><input id="switch-pitch" v-model="more.switch_pitch" class="field" inputmode="decimal" placeholder="no screw" /><p v-if="errors.switch_pitch" class="wrong">{{ errors.switch_pitch }}</p></div>
+    </div>
     <fieldset>
       <legend class="label">Which way does the Z offset bring the nozzle closer?</legend>
       <el-radio-group v-model="more.closer_is" aria-label="Sign of the Z offset">
@@ -84,7 +97,7 @@ function addSurface(): void {
       </div>
     </details>
     <SpringLimits v-model="more.limits" :screws="screws" :errors="errors" />
-    <label v-if="more.pads.length > 3" class="row tick"><input v-model="more.plate_bends" type="checkbox" /> The plate is thin and bends to its pads, rather than tipping stiffly</label>
+    <label v-if="more.pads.length > 3 || screws.length > 3" class="row tick"><input v-model="more.plate_bends" type="checkbox" /> The plate is thin and bends to its {{ screws.length ? 'screws' : 'pads' }}, rather than tipping stiffly</label>
   </section>
   <section class="sheet stack">
     <h2>Surfaces and materials</h2>

@@ -5,7 +5,7 @@ import DriftLine from '@/drawing/DriftLine.vue'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
-import { ago, asDate, mm } from '@/shell/format'
+import { ago, asDate, spreadOf } from '@/shell/format'
 
 const props = defineProps<{ card: Schemas['PrinterCard']; busy: boolean }>()
 defineEmits<{ begin: [] }>()
@@ -23,13 +23,13 @@ const last = computed(() => props.card.last)
       <div>
         <ReliefMap
         small :bed="printer.bed" :relief="card.relief" :screws="printer.screws"
-        :label="last ? `The bed of ${printer.name}, ${mm(last.spread)} from highest to lowest` : `The bed of ${printer.name}, not measured yet`"
+        :label="last ? `The bed of ${printer.name}, ${spreadOf(last)} from highest to lowest` : `The bed of ${printer.name}, not measured yet`"
         />
         <HeightLegend v-if="card.relief" :relief="card.relief" compact />
       </div>
       <div class="facts">
         <template v-if="last">
-          <p class="big number">{{ mm(last.spread) }}</p>
+          <p class="big number">{{ spreadOf(last) }}</p>
           <p class="small quiet">highest to lowest</p>
           <p class="small">{{ asDate(last.taken_at) }}<br /><span class="quiet">{{ ago(last.taken_at) }}</span></p>
         </template>

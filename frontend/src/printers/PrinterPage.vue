@@ -35,6 +35,7 @@ const use = (name: string, action: Schemas['SurfaceUse']['action']): Promise<voi
 // addresses on this very machine can be followed
 const note = computed(() => (data.value?.printer.note ?? '').split(/(http:\/\/127\.0\.0\.1:\d+)/))
 const PROBES = { none: 'none', nozzle: 'the nozzle itself', retracting: 'retracting pin', inductive: 'inductive', switch: 'switch', strain: 'strain gauge' } as const
+const ZEROS = { probe: 'by its probe, at every homing', switch: 'by a Z switch on a post', knobs: 'by the knobs: the bed is raised to the tip' } as const
 const COMPENSATIONS = { none: 'none', mean: 'only the mean of its points', mesh: 'mesh' } as const
 const begin = (): Promise<void> =>
   attempt(async () => {
@@ -98,7 +99,9 @@ const deleteVisit = (visit: number): Promise<void> =>
               </td>
             </tr>
             <tr><th scope="row">First layer</th><td>{{ mm(data.printer.first_layer) }}</td></tr>
-            <tr v-if="data.printer.probe_kind !== 'none'"><th scope="row">Probe</th><td>{{ PROBES[data.printer.probe_kind] }}, {{ figure(data.printer.probe_dx, true, 0) }} / {{ figure(data.printer.probe_dy, true, 0) }} mm from the nozzle; compensation: {{ COMPENSATIONS[data.printer.compensation] }}</td></tr>
+            <tr v-if="data.printer.probe_kind !== 'none'"><th scope="row">Probe</th><td>{{ PROBES[data.printer.probe_kind] }}, {{ figure(data.printer.probe_dx, true, 0) }} / {{ figure(data.printer.probe_dy, true, 0) }} mm from the nozzle</td></tr>
+            <tr v-if="data.printer.compensation !== 'none' || data.printer.probe_kind !== 'none'"><th scope="row">Compensation</th><td>{{ COMPENSATIONS[data.printer.compensation] }}</td></tr>
+            <tr v-if="data.printer.zero_kept"><th scope="row">Z = 0 is kept</th><td>{{ ZEROS[data.printer.zero_kept] }}</td></tr>
             <tr v-if="data.printer.beam_screws"><th scope="row">Cross beam</th><td>{{ data.printer.beam_screws === 2 ? 'two lead screws' : 'one lead screw' }}, {{ data.printer.beam_lead }} mm a turn</td></tr>
             <tr><th scope="row">Z offset</th><td>{{ data.printer.closer_is }} is closer<p v-if="data.printer.offset_warning" class="caution">{{ data.printer.offset_warning }}</p></td></tr>
             <tr><th scope="row">Probe repeats to</th><td>{{ data.printer.repeatability ? `±${mm(data.printer.repeatability, false, 3)} (standard deviation)` : 'not known' }}</td></tr>

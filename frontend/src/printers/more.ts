@@ -30,12 +30,14 @@ export interface More {
   most_nozzle: string
   lift: string
   longest_heat: string
+  zero_kept: Printer['zero_kept']
+  switch_pitch: string
 }
 
 export const emptyMore = (): More => ({
   pads: [], beam_screws: 0, beam_lead: '8', beam_left: '', beam_right: '', beam_carries: 'unknown', beam_steps: '', plate_bends: false, limits: {},
   probe_kind: 'none', probe_dx: '0', probe_dy: '0', closer_is: 'negative', compensation: 'none', offset_kept: ['printer'],
-  surfaces: [], materials: [], port: '', baud: '115200', dialect: 'open', link_name: '', most_bed: '110', most_nozzle: '260', lift: '5', longest_heat: '60',
+  surfaces: [], materials: [], port: '', baud: '115200', dialect: 'open', link_name: '', most_bed: '110', most_nozzle: '260', lift: '5', longest_heat: '60', zero_kept: '', switch_pitch: '',
 })
 
 const whole = (value: number | null): number | null => (value === null ? null : Math.round(value))
@@ -49,7 +51,7 @@ export const takeMore = (p: Printer): More => ({
   closer_is: p.closer_is, compensation: p.compensation, offset_kept: [...p.offset_kept],
   surfaces: p.surfaces.map((s) => ({ name: s.name, kind: s.kind, thickness: text(s.thickness), condition: s.condition, prints: text(s.prints_since_wash), coats: text(s.coats) })),
   materials: [...p.materials], port: p.port, baud: text(p.baud), dialect: p.dialect, link_name: p.link_name,
-  most_bed: text(p.most_bed), most_nozzle: text(p.most_nozzle), lift: text(p.lift), longest_heat: text(p.longest_heat),
+  most_bed: text(p.most_bed), most_nozzle: text(p.most_nozzle), lift: text(p.lift), longest_heat: text(p.longest_heat), zero_kept: p.zero_kept, switch_pitch: text(p.switch_pitch),
 })
 
 export const BESIDE: Printer['probe_kind'][] = ['retracting', 'inductive', 'switch']
@@ -77,4 +79,7 @@ export const collectMore = (m: More, number: Read, maybe: Maybe): Omit<Schemas['
   })),
   materials: m.materials, port: m.port.trim(), baud: Math.round(number('baud', m.baud)), dialect: m.dialect, link_name: m.link_name.trim(),
   most_bed: number('most_bed', m.most_bed), most_nozzle: number('most_nozzle', m.most_nozzle), lift: number('lift', m.lift), longest_heat: number('longest_heat', m.longest_heat),
+  // a probe that is gone keeps no zero
+  zero_kept: m.zero_kept === 'probe' && m.probe_kind === 'none' ? '' : m.zero_kept,
+  switch_pitch: m.zero_kept === 'switch' ? maybe('switch_pitch', m.switch_pitch) : null,
 })

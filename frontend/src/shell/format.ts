@@ -42,3 +42,6 @@ export function newKey(): string {
 }
 
 export const count = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`
+
+/** Highest to lowest of a survey; of a bed that paper left open only the least is known. */
+export const spreadOf = (survey: { spread: number; verdict: string }): string => `${survey.verdict === 'open' ? 'at least ' : ''}${mm(survey.spread)}`

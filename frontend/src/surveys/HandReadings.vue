@@ -3,11 +3,13 @@
 import { computed, ref } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { fetchPattern, useFeels } from '@/api/queries'
+import TestPrintPanel from '@/offsets/TestPrintPanel.vue'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { figure, mm, parseNumber } from '@/shell/format'
 import type { Draft } from './draft'
 import { usePreview } from './preview'
+import FeelButtons from './FeelButtons.vue'
 import StraightEdge from './StraightEdge.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; busy: boolean }>()
@@ -18,23 +20,37 @@ const printer = computed(() => props.visit.printer)
 const { data: feels } = useFeels()
 const trouble = ref('')
 const WAYS = [
-  { value: 'paper', label: 'Paper' },
+  { value: 'paper', label: 'Feel paper' },
+  { value: 'lowered', label: 'Lower until it drags' },
   { value: 'feeler', label: 'Feeler gauge' },
   { value: 'dial', label: 'Dial' },
   { value: 'calipers', label: 'Calipers' },
   { value: 'straightedge', label: 'Straightedge' },
 ] as const
 
-async function lay(kind: 'screws' | 'grid', n = 3): Promise<void> {
+async function lay(kind: 'screws' | 'grid', columns = 3, rows = 3, inset?: number): Promise<void> {
   try {
-    const answer = await fetchPattern(printer.value.id, { kind, columns: n, rows: n })
-    hand.value.points = answer.points.map(({ x, y }) => ({ x, y, value: '', feel: null, stop: '' }))
+    const answer = await fetchPattern(printer.value.id, { kind, columns, rows, ...(inset === undefined ? {} : { inset }) })
+    hand.value.points = answer.points.map(({ x, y }, i) => ({ x, y, name: answer.names[i] ?? '', value: '', feel: null, stop: '', z: '' }))
     hand.value.at = 0
   } catch (e) {
     trouble.value = sentence(e)
   }
 }
 if (!hand.value.points.length) void lay('screws')
+// the places of a mesh by hand, in the order they are walked
+const mesh = ref({ columns: '3', rows: '3', inset: '' })
+function layMesh(): void {
+  const [columns, rows, inset] = [parseNumber(mesh.value.columns), parseNumber(mesh.value.rows), mesh.value.inset.trim() ? parseNumber(mesh.value.inset) : undefined]
+  trouble.value = ''
+  if (columns === null || rows === null || inset === null || columns < 2 || rows < 2 || columns > 9 || rows > 9) return void (trouble.value = 'Two to nine places a side; the inset in mm, or nothing.')
+  void lay('grid', Math.round(columns), Math.round(rows), inset)
+}
+/** The very stops of the file: their places, their order, their heights. */
+function takeStops(spots: Schemas['SpotOut'][]): void {
+  hand.value.points = spots.map(({ x, y, z, name }) => ({ x, y, name, z: z.toFixed(2), value: '', feel: null, stop: '' }))
+  hand.value.at = 0
+}
 
 const at = computed(() => hand.value.points[hand.value.at] ?? null)
 function valueOf(p: Draft['hand']['points'][number]): number | null {
@@ -48,7 +64,9 @@ const request = computed<Schemas['HandIn'] | null>(() =>
     : {
         way: hand.value.way,
         plus_is_high: hand.value.plus_is_high,
-        points: taken.value.map((p) => ({ x: p.x, y: p.y, value: valueOf(p)!, feel: hand.value.way === 'paper' ? p.feel : null, stop: hand.value.way === 'feeler' ? parseNumber(p.stop) : null })),
+        thickness: hand.value.way === 'lowered' ? parseNumber(hand.value.thickness) : null,
+        step: hand.value.way === 'lowered' ? hand.value.step : 0.01,
+        points: taken.value.map((p) => ({ x: p.x, y: p.y, value: valueOf(p)!, feel: hand.value.way === 'paper' ? p.feel : null, stop: hand.value.way === 'feeler' ? parseNumber(p.stop) : null, z: hand.value.way === 'paper' ? (parseNumber(p.z || '0') ?? 0) : 0 })),
       },
 )
 const body = computed<Schemas['PreviewIn'] | null>(() =>
@@ -57,11 +75,15 @@ const body = computed<Schemas['PreviewIn'] | null>(() =>
 const { data: answer, error } = usePreview(printer.value.id, body)
 const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
 const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: 'strong', bunches: 'bunches', stuck: 'stuck' }
+const walkMore = computed(() => {
+  const paper = parseNumber(hand.value.thickness)
+  return paper && paper > 0 && paper <= 1 ? { paper } : {}
+})
 const spots = computed(() =>
   hand.value.points.map((p, i) => ({
     x: p.x,
     y: p.y,
-    text: hand.value.way === 'paper' ? (p.feel ? SHORT[p.feel]! : '') : p.value && parseNumber(p.value) !== null ? figure(parseNumber(p.value)!, hand.value.way === 'dial') + (p.stop ? `–${p.stop}` : '') : '',
+    text: hand.value.way === 'paper' ? (p.feel ? SHORT[p.feel]! : '') : p.value && parseNumber(p.value) !== null ? figure(parseNumber(p.value)!, hand.value.way === 'dial' || hand.value.way === 'lowered') + (p.stop ? `–${p.stop}` : '') : '',
     current: i === hand.value.at,
   })),
 )
@@ -84,7 +106,7 @@ function feel(which: Schemas['FeelOut']['key']): void {
 function pick(x: number, y: number): void {
   const { x_min, x_max, y_min, y_max } = printer.value.bed
   if (x < x_min || x > x_max || y < y_min || y > y_max) return
-  hand.value.points.push({ x, y, value: '', feel: null, stop: '' })
+  hand.value.points.push({ x, y, value: '', feel: null, stop: '', name: '', z: at.value?.z ?? '' })
   hand.value.at = hand.value.points.length - 1
 }
 const store = (): void => emit('store', { source: hand.value.way as Schemas['HandIn']['way'], by_hand: request.value!, flip_x: false, flip_y: false, serpentine: false })
@@ -95,23 +117,31 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
     <el-radio-group v-model="hand.way" aria-label="What you measure with">
       <el-radio-button v-for="way in WAYS" :key="way.value" :value="way.value">{{ way.label }}</el-radio-button>
     </el-radio-group>
+    <p v-if="hand.way === 'paper' && printer.screws.length" class="row bench"><span>A strip says which way, seldom how far. To level with it, turn corner by corner:</span> <RouterLink class="el-button el-button--primary go" :to="`/visits/${visit.id}/bench`">Level at the bench</RouterLink></p>
     <StraightEdge v-if="hand.way === 'straightedge'" :visit="visit" />
     <div v-else class="worktable">
       <section class="sheet stack">
-        <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" pickable label="Your bed from above, with the places to feel" @pick="pick" @spot="hand.at = $event" />
+        <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :unknown="shown?.unknown ?? []" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" pickable label="Your bed from above, with the places to feel" @pick="pick" @spot="hand.at = $event" />
         <HeightLegend v-if="shown" :relief="shown.relief" beyond />
         <p v-else class="small quiet">Places in a short walking order. Tap an empty place to measure there as well.</p>
       </section>
       <section class="stack entry">
         <form class="sheet stack" @submit.prevent="next">
-          <p v-if="at" class="row spread"><b>Place {{ hand.at + 1 }} of {{ hand.points.length }}</b><span class="number">x {{ at.x }}  y {{ at.y }} mm</span></p>
+          <p v-if="at" class="row spread"><b>{{ hand.at + 1 }} of {{ hand.points.length }}{{ at.name ? `: ${at.name}` : '' }}</b><span class="number">x {{ at.x }}  y {{ at.y }} mm</span></p>
           <template v-if="hand.way === 'paper'">
             <div class="row"><label for="thickness">Strip thickness, mm</label><input id="thickness" v-model="hand.thickness" class="field short" inputmode="decimal" /></div>
-            <fieldset v-if="at" class="feels">
-              <legend class="label">How does the strip feel?</legend>
-              <button v-for="one in feels?.feels" :key="one.key" type="button" :aria-pressed="at.feel === one.key" @click="feel(one.key)">{{ one.words }}</button>
-            </fieldset>
+            <div v-if="at" class="row"><label for="felt-z">Felt at Z on the display, mm</label><input id="felt-z" v-model="at.z" class="field short" inputmode="text" placeholder="0.00" /></div>
+            <FeelButtons v-if="at" :chosen="at.feel ?? null" @feel="feel" />
             <p class="small quiet">“Pulls, but bunches up when pushed” is already too close.</p>
+          </template>
+          <template v-else-if="hand.way === 'lowered' && at">
+            <div class="pair">
+              <div><label class="label" for="thickness">Strip thickness, mm</label><input id="thickness" v-model="hand.thickness" class="field" inputmode="decimal" /></div>
+              <div><label class="label" for="step">Lowered in steps of, mm</label><select id="step" v-model.number="hand.step" class="field"><option v-for="one in feels?.steps" :key="one" :value="one">{{ one }}</option></select></div>
+            </div>
+            <label class="label" for="drag-z">Z at which it just drags, mm</label>
+            <input id="drag-z" v-model="at.value" class="field big" inputmode="text" placeholder="0.25" />
+            <p class="small quiet">Go there high above the bed, lower in small steps until the strip just drags, and type the Z that the display shows.</p>
           </template>
           <template v-else-if="hand.way === 'feeler' && at">
             <div class="pair">
@@ -136,12 +166,20 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
             <el-button size="small" @click="lay('screws')">Screws and middle</el-button>
             <el-button size="small" @click="lay('grid')">3 × 3</el-button>
           </div>
+          <details v-if="hand.way === 'lowered'">
+            <summary>A mesh by hand</summary>
+            <div class="mesh"><div><label class="label" for="mesh-columns">Columns</label><input id="mesh-columns" v-model="mesh.columns" class="field" inputmode="numeric" /></div><div><label class="label" for="mesh-rows">Rows</label><input id="mesh-rows" v-model="mesh.rows" class="field" inputmode="numeric" /></div><div><label class="label" for="mesh-inset">Inset, mm</label><input id="mesh-inset" v-model="mesh.inset" class="field" inputmode="decimal" placeholder="usual" /></div></div>
+            <p><el-button size="small" @click="layMesh">Lay these places</el-button></p>
+            <p class="small quiet">For a machine that follows a mesh and has no probe: store the readings, then make the mesh from them under Compensate.</p>
+          </details>
+          <TestPrintPanel v-if="hand.way === 'paper'" :visit="visit" kind="paper_walk" :more="walkMore" asks @stops="takeStops" />
         </form>
         <section class="sheet stack" aria-live="polite">
           <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
           <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
           <template v-if="shown">
-            <p><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest, each trusted to ±{{ mm(2 * (shown.noise ?? 0)) }}.</p>
+            <p v-if="shown.figures.at_least !== null"><b>At least {{ mm(shown.figures.at_least) }}</b> from highest to lowest.</p>
+            <p v-else><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest, each trusted to ±{{ mm(2 * (shown.noise ?? 0)) }}.</p>
             <p v-for="one in shown.assumptions" :key="one" class="small">{{ one }}</p>
           </template>
           <p v-else class="quiet">{{ taken.length }} of {{ hand.points.length }} places read; three show a tilt.</p>
@@ -153,29 +191,24 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
 </template>
 
 <style scoped>
-.feels {
-  display: grid;
-  gap: 8px;
-  border: 0;
-  padding: 0;
-  margin: 0;
-}
-.feels button {
-  font: inherit;
-  font-size: 1.1rem;
-  font-weight: 600;
-  text-align: left;
-  color: var(--ink);
-  background: var(--el-fill-color-blank);
-  border: 1px solid var(--line-2);
-  border-radius: var(--round);
-  min-height: 52px;
-  padding: 6px 14px;
-  cursor: pointer;
-}
-.feels button[aria-pressed='true'] {
-  border: 2px solid var(--accent);
+.bench {
   background: var(--sheet-2);
+  border-radius: var(--round);
+  padding: 10px 14px;
+}
+.go {
+  text-decoration: none;
+}
+.mesh {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 10px;
+  align-items: end;
+}
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  padding: 6px 0;
 }
 .pair {
   display: grid;

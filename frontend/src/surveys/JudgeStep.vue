@@ -15,12 +15,13 @@ const survey = computed(() => props.visit.rounds[props.round]?.survey ?? null)
 const review = computed(() => props.visit.rounds[props.round]?.review ?? null)
 const { data } = useMap(() => survey.value?.id ?? null)
 const screws = computed(() => props.visit.printer.screws.length > 0)
-const { data: plan } = usePlan(() => survey.value?.id ?? null, ref(USUAL), screws)
+const { data: plan } = usePlan(() => survey.value?.id ?? null, ref(USUAL), () => screws.value && survey.value?.verdict !== 'open')
 const detail = ref(false)
 const { data: zone } = useMinimumZone(() => (detail.value ? (survey.value?.id ?? null) : null))
 const f = computed(() => data.value?.figures ?? null)
 const next = computed(() => {
   if (props.visit.rounds[props.round]?.moved) return { to: 'measure', text: 'Measure again' }
+  if (f.value?.verdict.level === 'open') return screws.value ? { to: 'bench', text: 'Level at the bench' } : { to: 'measure', text: 'Lower until it drags' }
   if (f.value?.verdict.level === 'turn' && screws.value) return { to: 'level', text: 'Show me what to turn' }
   if (f.value?.verdict.level === 'turn' && (props.visit.printer.pads.length || props.visit.printer.beam_screws === 2)) return { to: 'level', text: 'Show me how to level it' }
   if (f.value?.verdict.level === 'compensate' && props.visit.printer.compensation === 'mesh' && !props.visit.ended_at) return { to: 'compensate', text: 'Make a mesh' }
@@ -37,7 +38,7 @@ const next = computed(() => {
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <div class="worktable">
-      <SurveyMap :key="survey.id" :survey="survey.id" :can-plan="screws" :quiet="f?.verdict.level !== 'turn'" :plan="plan ?? null" />
+      <SurveyMap :key="survey.id" :survey="survey.id" :can-plan="screws && f?.verdict.level !== 'open'" :quiet="f?.verdict.level !== 'turn'" :plan="plan ?? null" />
       <div class="stack">
         <WeakenedBy :said="visit.weaknesses.map" />
         <section v-if="f" class="sheet stack verdict" aria-label="Verdict">
@@ -51,8 +52,12 @@ const next = computed(() => {
           <p>{{ mm(review.spread_before) }} before, {{ mm(review.spread_expected) }} expected, {{ mm(review.spread_after) }} measured.</p>
           <p v-for="one in review.findings" :key="one.kind" :class="['slack', 'reversed', 'unexplained', 'worse'].includes(one.kind) ? 'trouble' : ''">{{ one.sentence }}</p>
         </section>
-        <LeftPanel v-if="f && f.verdict.level !== 'turn'" :survey="survey.id" />
-        <section v-if="f" class="sheet" aria-label="Figures">
+        <LeftPanel v-if="f && f.verdict.level !== 'turn' && f.verdict.level !== 'open'" :survey="survey.id" />
+        <section v-if="f && f.at_least !== null" class="sheet" aria-label="Figures">
+          <table class="plain-table"><tbody><tr><th scope="row">Highest to lowest</th><td class="right"><b>at least {{ mm(f.at_least) }}</b></td></tr></tbody></table>
+          <ul v-if="survey.assumptions.length" class="small"><li v-for="one in survey.assumptions" :key="one">{{ one }}</li></ul>
+        </section>
+        <section v-else-if="f" class="sheet" aria-label="Figures">
           <table class="plain-table">
             <tbody>
               <tr><th scope="row">Highest to lowest</th><td class="right"><b>{{ mm(f.spread) }}</b></td></tr>

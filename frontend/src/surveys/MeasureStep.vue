@@ -14,7 +14,8 @@ const HandReadings = defineAsyncComponent(() => import('./HandReadings.vue'))
 const ProbeSurvey = defineAsyncComponent(() => import('./ProbeSurvey.vue'))
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const router = useRouter()
-const draft = useDraft(props.visit.id)
+// without a probe paper comes first
+const draft = useDraft(props.visit.id, props.visit.printer.probe_kind === 'none' ? 'hand' : 'typed')
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
 const lines = ref<Schemas['LineProblem'][]>([])
@@ -63,8 +64,9 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
     <div class="row spread">
       <h2>{{ last ? `Measure again: round ${visit.rounds.length + 1}` : 'Put in your readings' }}</h2>
       <el-radio-group v-model="draft.mode" aria-label="How the readings come">
+        <el-radio-button v-if="visit.printer.probe_kind === 'none'" value="hand">Paper or gauge</el-radio-button>
         <el-radio-button value="typed">Type them on the bed</el-radio-button>
-        <el-radio-button value="hand">Paper or gauge</el-radio-button>
+        <el-radio-button v-if="visit.printer.probe_kind !== 'none'" value="hand">Paper or gauge</el-radio-button>
         <el-radio-button value="pasted">Paste or drop text</el-radio-button>
         <el-radio-button value="probe">{{ visit.printer.probe_kind === 'none' ? 'Plan a survey' : 'By its probe' }}</el-radio-button>
       </el-radio-group>

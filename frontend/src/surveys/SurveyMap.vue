@@ -34,7 +34,7 @@ const heights = computed(() => {
 // before and after the plan in the same tints, so that the bed is seen to come level
 const limit = computed(() => (stage.value === 'plan' && data.value && relief.value ? Math.max(data.value.measured_relief.limit, relief.value.limit) : 0))
 const spots = computed(() =>
-  heights.value.map((h, i) => ({ x: data.value!.x[i]!, y: data.value!.y[i]!, text: figure(h - relief.value!.datum, true) })),
+  heights.value.map((h, i) => ({ x: data.value!.x[i]!, y: data.value!.y[i]!, text: data.value!.figures.open[i] ? '?' : figure(h - relief.value!.datum, true) })),
 )
 const notes = computed(() =>
   stage.value === 'plan' || !props.plan || props.quiet
@@ -69,7 +69,7 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
     <div class="row spread">
       <el-radio-group v-model="stage" aria-label="Stage of the map">
         <el-radio-button value="measured">{{ WORDS.measured }}</el-radio-button>
-        <el-radio-button value="level">{{ WORDS.level }}</el-radio-button>
+        <el-radio-button v-if="data?.figures.at_least === null" value="level">{{ WORDS.level }}</el-radio-button>
         <el-radio-button v-if="canPlan" value="plan">{{ WORDS.plan }}</el-radio-button>
       </el-radio-group>
       <div v-if="data" class="row small no-print ways">
@@ -87,8 +87,9 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
     <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
     <p v-else-if="isPending" class="quiet" role="status">Drawing the map …</p>
     <template v-else-if="data && relief">
-      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :spots="spots" :outline="data.outline" :notes="notes" :label="label" />
+      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :unknown="stage === 'plan' ? [] : data.unknown" :spots="spots" :outline="data.outline" :notes="notes" :label="label" />
       <HeightLegend :relief="relief" :limit="limit" beyond />
+      <p v-if="data.unknown.length" class="small quiet">Dark hatching: nobody knows. There paper said only which way, so the colour is a guess.</p>
       <p v-if="data.doubt" class="caution" role="alert">{{ data.doubt }}</p>
     </template>
   </section>

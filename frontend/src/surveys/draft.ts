@@ -15,11 +15,15 @@ export interface HandPlace {
   value: string
   feel: Schemas['HandPoint']['feel']
   stop: string
+  /** Of the place, in words, and the Z at which it is read. */
+  name: string
+  z: string
 }
 
 export interface HandDraft {
   way: Schemas['HandIn']['way'] | 'straightedge'
   thickness: string
+  step: number
   plus_is_high: boolean
   points: HandPlace[]
   at: number
@@ -48,7 +52,7 @@ export interface Draft {
 export const emptyDraft = (): Draft => ({
   key: newKey(),
   mode: 'typed',
-  hand: { way: 'paper', thickness: '0.10', plus_is_high: true, points: [], at: 0 },
+  hand: { way: 'paper', thickness: '0.10', step: 0.05, plus_is_high: true, points: [], at: 0 },
   file: null,
   serpentine: false,
   columns: '',
@@ -65,7 +69,7 @@ export const emptyDraft = (): Draft => ({
   bounds: null,
 })
 
-export const useDraft = (visit: number): RemovableRef<Draft> =>
-  useStorage<Draft>(`finchwort-draft-${visit}`, emptyDraft(), localStorage, { mergeDefaults: true })
+export const useDraft = (visit: number, mode: Draft['mode'] = 'typed'): RemovableRef<Draft> =>
+  useStorage<Draft>(`finchwort-draft-${visit}`, { ...emptyDraft(), mode }, localStorage, { mergeDefaults: true })
 
 export type Preview = Schemas['Preview']

@@ -48,6 +48,7 @@ async function mended(): Promise<void> {
       </figure>
     </div>
     <p class="small quiet">Rise of the corners against the middle, mm, for one turn of tightening. Square: the knob. Dashed ring: a stiff plate on equal springs. {{ data.lost_sentence }}</p>
+    <p class="small">{{ data.hand }}</p>
     <p v-if="!asking"><el-button @click="asking = true">I mended the knobs or springs</el-button></p>
     <form v-else class="stack" @submit.prevent="mended">
       <label class="label" for="mended">What was mended?</label>

@@ -6,6 +6,7 @@ import { mm } from '@/shell/format'
 import SurveyMap from '@/surveys/SurveyMap.vue'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
+import KeepOffset from '@/offsets/KeepOffset.vue'
 import BeamPanel from './BeamPanel.vue'
 import OutlookBanner from './OutlookBanner.vue'
 import PlanChoice from './PlanChoice.vue'
@@ -24,7 +25,7 @@ const open = computed(() => newest.value && !props.visit.ended_at && !current.va
 const wish = ref<Wish>({ ...USUAL })
 watch(() => survey.value?.id, () => (wish.value = { hold: wish.value.hold, reference: wish.value.reference }))
 const screws = computed(() => props.visit.printer.screws.length > 0)
-const { data: plan, error, isPending } = usePlan(() => survey.value?.id ?? null, wish, screws)
+const { data: plan, error, isPending } = usePlan(() => survey.value?.id ?? null, wish, () => screws.value && survey.value?.verdict !== 'open')
 const { data: map } = useMap(() => survey.value?.id ?? null)
 // when nothing can be planned as chosen, the choice stays where it can be mended
 const choice = ref<Schemas['PlanOut'] | null>(null)
@@ -45,12 +46,27 @@ function take(turns: Record<string, number>): void {
     <h2>No plan yet</h2>
     <p>A plan needs readings first.</p>
     <p><RouterLink :to="`/visits/${visit.id}/measure`">Put in readings</RouterLink></p>
+    <template v-if="screws && !visit.ended_at">
+      <h3>Or level by paper, without a plan</h3>
+      <p>One corner after the other on the phone: feel, turn until the strip just drags, on to the next.</p>
+      <p><RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/bench`">Level at the bench</RouterLink></p>
+    </template>
   </section>
+  <div v-else-if="survey.verdict === 'open'" class="stack">
+    <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
+    <section class="sheet stack">
+      <h2>Paper said only which way</h2>
+      <p>At some places of this survey the strip slid freely or would not move, so nobody knows how far a knob has to go. Nothing is planned on a guess.</p>
+      <p v-if="open && screws"><RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/bench`">Level at the bench</RouterLink></p>
+      <p>Can the machine move Z in steps? <RouterLink :to="`/visits/${visit.id}/measure`">Lower until it drags and type the Z</RouterLink>: then one round gives a whole plan.</p>
+    </section>
+  </div>
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <section v-if="current!.moved" class="sheet stack">
       <h2>Done after this survey</h2>
       <ul v-if="current!.turning" class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ DONE[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}</li></ul>
+      <KeepOffset v-if="newest && current!.turning?.keep" :visit="visit" :keep="current!.turning.keep" />
       <p v-for="a in current!.adjustments.filter((one) => one.kind !== 'mesh')" :key="a.id"><b>{{ a.title }}.</b> {{ a.detail }}</p>
       <p v-if="newest && !visit.ended_at" class="row">
         <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/measure`">Measure again</RouterLink>
@@ -91,6 +107,7 @@ function take(turns: Record<string, number>): void {
           </div>
           <div class="stack">
             <SurveyMap :key="survey.id" :survey="survey.id" :plan="plan" can-plan />
+            <p v-if="open && screws && !stay" class="small"><RouterLink :to="`/visits/${visit.id}/bench`">Rather by paper, one corner after the other</RouterLink></p>
             <section class="sheet stack why">
               <h3>Why, and what it rests on</h3>
               <p v-if="!plan.done" class="small">{{ plan.order.why }}</p>

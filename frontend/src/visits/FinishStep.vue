@@ -4,7 +4,7 @@ import { useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
-import { mm } from '@/shell/format'
+import { spreadOf } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 import RoundsTable from './RoundsTable.vue'
 
@@ -42,8 +42,8 @@ async function erase(): Promise<void> {
           <VerdictBadge :level="last.survey.verdict" :word="last.survey.word" />
         </div>
         <p v-if="last.moved" class="caution">The bed was moved after the last survey. Measure once more, or the verdict speaks of the bed before.</p>
-        <p v-if="visit.rounds.length > 1">From {{ mm(visit.rounds[0]!.survey.spread) }} to {{ mm(last.survey.spread) }} between highest and lowest reading.</p>
-        <p v-else>{{ mm(last.survey.spread) }} between highest and lowest reading.</p>
+        <p v-if="visit.rounds.length > 1">From {{ spreadOf(visit.rounds[0]!.survey) }} to {{ spreadOf(last.survey) }} between highest and lowest reading.</p>
+        <p v-else>{{ spreadOf(last.survey) }} between highest and lowest reading.</p>
         <p v-if="!visit.ended_at && !last.moved && last.survey.verdict === 'turn' && visit.printer.screws.length"><RouterLink :to="`/visits/${visit.id}/level`">Show me what to turn first</RouterLink></p>
         <template v-if="!visit.ended_at">
           <label class="label" for="closing">Note for the logbook</label>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
-import { mm } from '@/shell/format'
+import { spreadOf } from '@/shell/format'
 
 defineProps<{ rounds: Schemas['RoundOut'][]; round: number }>()
 defineEmits<{ round: [index: number] }>()
@@ -9,7 +9,7 @@ defineEmits<{ round: [index: number] }>()
 <template>
   <div v-if="rounds.length > 1" class="row" role="group" aria-label="Rounds">
     <button v-for="(one, i) in rounds" :key="one.survey.id" type="button" :aria-pressed="i === round" @click="$emit('round', i)">
-      Round {{ i + 1 }} <span class="quiet small">{{ mm(one.survey.spread) }}</span>
+      Round {{ i + 1 }} <span class="quiet small">{{ spreadOf(one.survey) }}</span>
     </button>
   </div>
 </template>

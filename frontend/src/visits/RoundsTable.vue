@@ -5,7 +5,7 @@ import { levelling } from '@/api/levelling'
 import { api, useChange } from '@/api/queries'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
-import { asTime, count, mm } from '@/shell/format'
+import { asTime, count, mm, spreadOf } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 import { DONE } from '@/tramming/turned'
 import RoundRelief from './RoundRelief.vue'
@@ -39,11 +39,11 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
           <h3>Round {{ i + 1 }}</h3>
           <span class="quiet small">{{ asTime(one.survey.taken_at) }}, {{ count(one.survey.count, 'reading') }}</span>
         </div>
-        <RoundRelief :survey="one.survey.id" :screws="visit.printer.screws" :label="`Round ${i + 1}: ${mm(one.survey.spread)} from highest to lowest`" :limit="steepest?.limit ?? 0" @relief="reliefs.set(one.survey.id, $event)" />
+        <RoundRelief :survey="one.survey.id" :screws="visit.printer.screws" :label="`Round ${i + 1}: ${spreadOf(one.survey)} from highest to lowest`" :limit="steepest?.limit ?? 0" @relief="reliefs.set(one.survey.id, $event)" />
         <div>
-          <p class="row spread"><b class="big number">{{ mm(one.survey.spread) }}</b><VerdictBadge :level="one.survey.verdict" :word="one.survey.word" /></p>
+          <p class="row spread"><b class="big number">{{ spreadOf(one.survey) }}</b><VerdictBadge :level="one.survey.verdict" :word="one.survey.word" /></p>
           <svg class="bar" viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true"><rect width="100" height="6" fill="var(--sheet-2)" /><rect :width="(100 * one.survey.spread) / widest" height="6" fill="var(--accent)" /></svg>
-          <p class="small quiet">without tilt {{ mm(one.survey.peak_to_valley) }} (FLTt), RMS {{ mm(one.survey.rms) }}</p>
+          <p v-if="one.survey.verdict !== 'open'" class="small quiet">without tilt {{ mm(one.survey.peak_to_valley) }} (FLTt), RMS {{ mm(one.survey.rms) }}</p>
         </div>
         <div v-if="one.review" class="stack">
           <p class="small">Expected {{ mm(one.review.spread_expected) }}, measured {{ mm(one.review.spread_after) }}.</p>

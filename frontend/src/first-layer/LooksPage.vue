@@ -1,0 +1,208 @@
+<script setup lang="ts">
+// How each place of a first layer looks, tapped on the phone; one knob or one trim follows, then look again.
+import { useLocalStorage, useWakeLock } from '@vueuse/core'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { sentence, sendKeyed, type Schemas } from '@/api/client'
+import { bench as api, useLooks } from '@/api/bench'
+import { offsets } from '@/api/offsets'
+import { useChange, useVisit } from '@/api/queries'
+import BeadSection from '@/drawing/BeadSection.vue'
+import KnobTurn from '@/drawing/KnobTurn.vue'
+import { newKey } from '@/shell/format'
+import { onKey } from '@/shell/shortcuts'
+import { tell } from '@/shell/undo'
+
+type Place = Schemas['LookPlaceOut']['place']
+type Step = NonNullable<Schemas['LookPlaceOut']['step']>
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => Number(route.params.id))
+const printing = ref(route.query.printing === '1')
+const { data: visit } = useVisit(id)
+const { data, error } = useLooks(id, printing)
+// what was tapped but not sent yet survives a reload
+const looks = useLocalStorage<Partial<Record<Place, Step>>>(`finchwort-looks-${id.value}`, {})
+const at = ref<Place>('front left')
+const edges = ref(false)
+// rows as the person sees the bed: the back far away
+const ROWS: Place[][] = [['back left', 'back', 'back right'], ['left', 'middle', 'right'], ['front left', 'front', 'front right']]
+const EDGES: Place[] = ['back', 'left', 'right', 'front']
+const WORDS: Record<Step, string> = { far_too_far: 'far too far', too_far: 'too far', good: 'good', too_close: 'too close', far_too_close: 'far too close' }
+const VERB = { tighten: 'Tighten', loosen: 'Loosen' } as const
+const count = computed(() => Object.keys(looks.value).length)
+function tap(step: Step): void {
+  looks.value = { ...looks.value, [at.value]: step }
+  const order = ROWS.flat().filter((p) => edges.value || !EDGES.includes(p))
+  const next = order.find((p) => !looks.value[p])
+  if (next) at.value = next
+}
+const trouble = ref('')
+const key = ref(newKey())
+const turnKey = ref(newKey())
+const add = useChange((body: Schemas['LooksIn']) => api.look(id.value, body))
+const turned = useChange((body: Schemas['LookTurned']) => api.lookTurned(id.value, body))
+const remove = useChange(offsets.removeTrial)
+async function attempt(change: () => Promise<unknown>): Promise<void> {
+  trouble.value = ''
+  try {
+    await change()
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+const send = (): Promise<void> =>
+  attempt(async () => {
+    const found = await sendKeyed(key, (client_key) => add.mutateAsync({ client_key, looks: looks.value as Schemas['LooksIn']['looks'], printing: printing.value }))
+    key.value = newKey()
+    looks.value = {}
+    at.value = 'front left'
+    tell('Written down.', () => remove.mutateAsync(found.trial!))
+  })
+const didTurn = (): Promise<void> =>
+  attempt(async () => {
+    const turn = data.value!.turn!
+    await sendKeyed(turnKey, (client_key) => turned.mutateAsync({ client_key, name: turn.name, turns: turn.turns }))
+    turnKey.value = newKey()
+    tell('Written down. Look again after the next lap.')
+  })
+const leave = (): void => void router.push(`/visits/${id.value}/offset`)
+onKey({ Escape: leave })
+const wake = useWakeLock()
+onMounted(() => wake.request('screen').catch(() => undefined))
+onUnmounted(() => wake.release().catch(() => undefined))
+</script>
+
+<template>
+  <div class="card">
+    <div class="head">
+      <span>{{ visit?.printer.name }}</span>
+      <el-switch v-model="printing" active-text="It prints now" />
+      <el-button @click="leave">Close</el-button>
+    </div>
+    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <div v-else-if="data" class="body" aria-live="polite">
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <section v-if="data.what !== 'look' && !count" class="answer" aria-label="What follows">
+        <template v-if="data.turn">
+          <div class="turn">
+            <div class="knob"><KnobTurn :turns="data.turn.turns" :direction="data.turn.direction" :figures="data.turn.figures" :leave="false" :label="data.sentence" /></div>
+            <div><h1>{{ VERB[data.turn.action] }} {{ data.turn.name }}</h1><p><b>{{ data.turn.direction }}</b> as you see it, {{ data.turn.words }}</p></div>
+          </div>
+          <p>{{ data.sentence }}</p>
+          <p class="caution">Fingers under a moving bed: reach the knob only where nothing can pinch you, and only while you see the head.</p>
+          <el-button type="primary" class="large" :loading="turned.isPending.value" @click="didTurn">I turned it</el-button>
+        </template>
+        <template v-else>
+          <h1>{{ data.what === 'leave' ? 'Leave it' : data.what === 'trim' ? `Trim ${data.closer > 0 ? 'closer' : 'farther'}` : 'No knob for that' }}</h1>
+          <p>{{ data.sentence }}</p>
+          <RouterLink v-if="data.what === 'trim'" :to="`/visits/${id}/offset`" class="el-button el-button--primary el-button--large go">To trimming</RouterLink>
+        </template>
+      </section>
+      <h2><span class="first">{{ at }}</span>: {{ data.what === 'look' ? 'how does it look?' : 'look again' }}</h2>
+      <div class="grid" role="group" aria-label="Places on the bed, seen from above">
+        <template v-for="row in ROWS" :key="row[0]">
+          <button v-for="p in row" :key="p" type="button" :class="{ now: p === at, gone: EDGES.includes(p) && !edges }" :aria-pressed="p === at" @click="at = p">{{ p }}<b>{{ looks[p] ? WORDS[looks[p]!] : '' }}</b></button>
+        </template>
+      </div>
+      <div class="steps" role="group" :aria-label="`How it looks at the ${at}`">
+        <button v-for="e in data.examples" :key="e.step" type="button" :aria-pressed="looks[at] === e.step" :aria-label="`${at}: ${e.words}, ${e.laid.words}`" @click="tap(e.step)"><BeadSection :laid="e.laid" :spacing="data.spacing" :sliced="data.sliced" :label="e.words" small /><span><b>{{ e.words }}</b><br />{{ e.laid.words }}</span></button>
+      </div>
+      <p class="row"><el-checkbox v-model="edges" label="The edges too" /><el-button v-if="count" text @click="looks = {}">Clear</el-button></p>
+      <p class="caution">If the tip scrapes, stop the print at once.</p>
+    </div>
+    <div v-if="data" class="foot"><el-button type="primary" class="large" :disabled="!count" :loading="add.isPending.value" @click="send">What follows from {{ count || 'these' }}?</el-button></div>
+  </div>
+</template>
+
+<style scoped src="@/shell/bench.css"></style>
+<style scoped>
+.body {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  padding: 12px 16px;
+  max-width: 820px;
+  width: 100%;
+  margin: 0 auto;
+}
+.answer {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  padding-bottom: 12px;
+  border-bottom: 2px solid var(--line-2);
+  font-size: 1.15rem;
+}
+.turn {
+  display: grid;
+  grid-template-columns: min(30vw, 150px) 1fr;
+  gap: 16px;
+  align-items: center;
+}
+.first::first-letter {
+  text-transform: uppercase;
+}
+.first {
+  display: inline-block;
+}
+.grid {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 6px;
+  border: 2px solid var(--line-2);
+  border-radius: var(--round);
+  padding: 8px;
+  background: var(--sheet-2);
+}
+.grid button,
+.steps button {
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid var(--line-2);
+  border-radius: var(--round);
+  min-height: 56px;
+  cursor: pointer;
+}
+.grid b {
+  display: block;
+  font-size: 0.9rem;
+  color: var(--act);
+}
+.grid .now {
+  border: 3px solid var(--accent);
+}
+.grid .gone {
+  visibility: hidden;
+}
+.steps {
+  display: grid;
+  gap: 6px;
+}
+.steps button {
+  display: grid;
+  grid-template-columns: 110px 1fr;
+  gap: 12px;
+  align-items: center;
+  text-align: left;
+  padding: 4px 10px;
+}
+.steps button[aria-pressed='true'] {
+  border: 3px solid var(--accent);
+}
+.large {
+  width: 100%;
+  min-height: 64px;
+  font-size: 1.3rem;
+  font-weight: 650;
+}
+.go {
+  text-decoration: none;
+}
+.foot {
+  background: var(--ground);
+  border-top: 1px solid var(--line);
+}
+</style>
