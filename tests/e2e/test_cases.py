@@ -127,6 +127,7 @@ class ThreeCasesTest(CaseCase):
         page.get_by_role("button", name=re.compile("^Take back: Remedy")).click()
         self.see("Taken back.")
         self.press("Undo")
+        self.see("Undone.")
         self.press("Close the case")
         page.get_by_label("Cause", exact=True).select_option("heater_weak")
         self.close("The new sock sits.")

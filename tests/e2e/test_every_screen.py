@@ -62,6 +62,8 @@ class ScreensCase(BrowserCase):
             "closed measure": f"/visits/{closed}/measure",
             "no screws": f"/visits/{rail}/level",
             "at the printer": f"/visits/{visit}/at-printer",
+            "bench": f"/visits/{visit}/bench",
+            "looks": f"/visits/{visit}/looks",
             "logbook": "/logbook",
             "nowhere": "/somewhere/else",
         }

@@ -6,7 +6,7 @@ from datetime import timedelta
 
 from sqlalchemy import text
 
-from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.link.work import Pulse
 from finchwort.link.worker import Worker, run_link
 from finchwort.store import asking, jobs, lines, offsets, printers, probing, surveys, visits
@@ -57,6 +57,20 @@ class WholeJobTest(BenchCase):
         self.firmware.bed.bed_target = 60
         self.assertEqual(self.do("cool").state, "done")
         self.assertEqual(self.firmware.bed.bed_target, 0)
+
+    def test_a_trim_moves_the_tip_at_once_and_stores_nothing(self):
+        before, stored = self.firmware.offset, self.firmware.stored_offset
+        job = self.do("trim", value=0.02)
+        self.assertEqual(job.state, "done")
+        self.assertIn("0.02 mm closer", job.message)
+        # closer on this machine, whatever sign its stored offset has
+        self.assertAlmostEqual(self.firmware.offset, before - 0.02)
+        self.assertEqual(self.firmware.stored_offset, stored)
+        self.do("trim", value=-0.05)
+        self.assertAlmostEqual(self.firmware.offset, before + 0.03)
+        for value in (0.06, 0.0, None):
+            with self.subTest(value), self.assertRaises(CoreError):
+                self.queue("trim", **({} if value is None else {"value": value}))
 
     def test_an_offset_is_sent_stored_and_written_down(self):
         with self.assertRaises(ReadFirstError):

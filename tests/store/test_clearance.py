@@ -1,8 +1,9 @@
 """What is known of bed and tip, over random machines and histories: no file drives the tip into the plate."""
 
 from finchwort.core.bead import Bead
+from finchwort.core.feeling import Feel, feel_bed
 from finchwort.core.surveys import Survey
-from finchwort.store import changes, offsets, printers, surveys, trials, visits
+from finchwort.store import bench, changes, offsets, printers, surveys, trials, visits
 from finchwort.store.clearance import highest_ground, what_is_known
 from finchwort.store.events import happened_since, mark_of, tip_changed_at
 from finchwort.store.trials import zero_of
@@ -53,6 +54,58 @@ class KnownTest(DatabaseCase):
 
     def change(self, what):
         return changes.record_change(self.session, self.printer.id, what, client_key=key())
+
+    def test_what_paper_left_open_clears_no_move(self):
+        self.survey()
+        self.offset()
+        self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
+        feels = [
+            Feel(x, y, f, 0.1) for x, y, f in ((15, 15, "stuck"), (205, 15, "slight"), (110, 205, "slight"))
+        ]
+        felt = feel_bed(feels, printers.bed_of(self.printer))
+        readings = Survey([f.x for f in feels], [f.y for f in feels], felt.heights)
+        surveys.store_survey(
+            self.session, self.visit.id, readings, client_key=key(), source="paper", felt=felt, feels=feels
+        )
+        self.assertIn("only which way", what_is_known(self.session, self.visit).ground.refused)
+
+    def test_a_look_with_paper_holds_for_its_surface_and_its_mesh(self):
+        def look(**more):
+            return changes.record_change(
+                self.session, self.printer.id, "clear", client_key=key(), visit_id=self.visit.id, **more
+            )
+
+        self.offset()
+        look()
+        self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
+        self.visit.surface = "Glass"
+        self.assertIn("plate", what_is_known(self.session, self.visit).ground.refused)
+        look(compensated=True)
+        self.assertIn("followed its mesh", what_is_known(self.session, self.visit).ground.refused)
+        look(compensated=False)
+        self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
+
+    def test_knobs_turned_at_the_bench_clear_nothing(self):
+        self.survey()
+        self.offset()
+        bench.record_step(self.session, self.visit.id, "feel", 0, feel="free", client_key=key())
+        self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
+        bench.record_step(self.session, self.visit.id, "drag", 0, client_key=key())
+        self.assertIn("without a plan", what_is_known(self.session, self.visit).ground.refused)
+        bench.undo_step(self.session, self.visit.id)
+        self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
+
+    def test_a_bed_raised_with_all_knobs_counts_against_a_look(self):
+        self.offset()
+        changes.record_change(
+            self.session, self.printer.id, "clear", client_key=key(), visit_id=self.visit.id
+        )
+        before = what_is_known(self.session, self.visit).ground.highest()
+        offsets.record_offset(
+            self.session, self.printer.id, {"printer": -1.0}, "knobs", client_key=key(), data={"by_hand": 0.2}
+        )
+        after = what_is_known(self.session, self.visit).ground.highest()
+        self.assertAlmostEqual(after - before, 0.2)
 
     def ladder(self):
         steps = ("far_too_far", "too_far", "too_far", "good", "good")

@@ -72,7 +72,7 @@ async function removeCase(): Promise<void> {
 const percent = (p: number): string => `${Math.round(100 * p)} %`
 // a page of its own, or a step of the visit the case belongs to
 const ALONE = ['table', 'part', 'extrusion']
-const NAMES: Record<string, string> = { table: 'Surfaces and materials', part: 'Check the part', extrusion: 'Extrusion sums', offset: 'Z offset', measure: 'Measure', trust: 'Trust', warm: 'Warm up', sound: 'Sound', level: 'Level', compensate: 'Mesh' }
+const NAMES: Record<string, string> = { table: 'Surfaces and materials', part: 'Check the part', extrusion: 'Extrusion sums', offset: 'Z offset', measure: 'Measure', trust: 'Trust', warm: 'Warm up', sound: 'Sound', level: 'Level', looks: 'Corner by corner', compensate: 'Mesh' }
 const link = (page: string): string => (!page ? '' : ALONE.includes(page) ? `/${page}` : data.value?.visit_id ? `/visits/${data.value.visit_id}/${page}` : '')
 const RISK = { 1: 'only looks', 2: 'tries something', 3: 'takes apart' } as Record<number, string>
 const strip = computed(() => {
@@ -98,6 +98,7 @@ const strip = computed(() => {
       <div class="stack">
         <section class="sheet stack" aria-label="Causes">
           <h2>What it may be</h2>
+          <p v-if="data.visit_id && !data.closed" class="small"><RouterLink :to="`/visits/${data.visit_id}/looks`">One corner looks otherwise? Tap how each looks, and hear which knob</RouterLink></p>
           <CausesPanel :found="data" :busy="change.isPending.value" @remedy="begin" @close="askClose" />
         </section>
       </div>

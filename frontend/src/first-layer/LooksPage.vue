@@ -77,7 +77,7 @@ onUnmounted(() => wake.release().catch(() => undefined))
   <div class="card">
     <div class="head">
       <span>{{ visit?.printer.name }}</span>
-      <el-switch v-model="printing" active-text="It prints now" />
+      <el-switch v-model="printing" aria-label="It prints now" active-text="It prints now" />
       <el-button @click="leave">Close</el-button>
     </div>
     <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>

@@ -65,7 +65,7 @@ const leave = computed(() => title.value === 'Leave it')
       <template v-if="found.turns.length"><h3>For the tilt</h3><ul><li v-for="t in found.turns" :key="t">{{ t }}</li></ul></template>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <details v-if="found.clues.length">
-        <summary>What it rests on: {{ count(found.clues.length, 'reading') }}<template v-if="found.low !== null && found.high !== null">, between {{ mm(Math.abs(found.low)) }} {{ found.low > 0 ? 'closer' : 'farther' }} and {{ mm(Math.abs(found.high)) }} {{ found.high > 0 ? 'closer' : 'farther' }}</template></summary>
+        <summary>What it rests on: {{ found.clues.length === 1 ? found.clues[0]!.words : count(found.clues.length, 'record') }}<template v-if="found.low !== null && found.high !== null">, between {{ mm(Math.abs(found.low)) }} {{ found.low > 0 ? 'closer' : 'farther' }} and {{ mm(Math.abs(found.high)) }} {{ found.high > 0 ? 'closer' : 'farther' }}</template></summary>
         <ul class="clues"><li v-for="(c, i) in found.clues" :key="i">{{ c.words }} <el-button v-if="c.trial !== null" text size="small" :aria-label="`Take back: ${c.words}`" @click="attempt(() => unclue.mutateAsync(c.trial!), 'Taken back.')">Take back</el-button></li></ul>
       </details>
       <div v-if="typed && !leave && found.known" class="row">

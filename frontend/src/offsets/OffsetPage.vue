@@ -164,7 +164,7 @@ async function stored(): Promise<void> {
         <div v-else class="stack">
           <p v-if="visit.printer.port && overLine">Watch the lines, and press: each step is sent to {{ visit.printer.name }} by itself.</p>
           <p v-else>Trim in the printer’s menu while you watch the lines, and press here what you did there.</p>
-          <el-switch v-if="visit.printer.port" v-model="overLine" active-text="Send each step over the line" />
+          <el-switch v-if="visit.printer.port" v-model="overLine" aria-label="Send each step over the line" active-text="Send each step over the line" />
           <AskDialog :printer="visit.printer.id" :wanted="wanted" @close="wanted = null" @begun="begun = $event.id" />
           <div class="pad">
             <template v-for="step in [0.01, 0.02, 0.05]" :key="step"><button type="button" :aria-label="`closer by ${figure(step)} mm`" class="trim" :disabled="begun !== null" @click="press(step)">closer<b>{{ figure(step) }}</b></button><button type="button" :aria-label="`farther by ${figure(step)} mm`" class="trim" :disabled="begun !== null" @click="press(-step)">farther<b>{{ figure(step) }}</b></button></template>

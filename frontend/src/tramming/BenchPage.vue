@@ -121,7 +121,7 @@ const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: '
         <p class="how"><b>{{ data.turn.direction }}</b> as you see it, {{ counting ? data.turn.bold_words : 'until the strip just drags' }}</p>
         <el-button v-if="!counting" type="primary" class="large" :loading="add.isPending.value" @click="drags">It just drags now</el-button>
         <el-button v-else type="primary" class="large" :loading="add.isPending.value" @click="turned">Turned, feel again</el-button>
-        <el-switch v-model="counting" active-text="I count eighths instead" />
+        <el-switch v-model="counting" aria-label="I count eighths instead" active-text="I count eighths instead" />
       </template>
       <template v-else-if="here">
         <div class="pictures slim">

@@ -48,6 +48,7 @@ GONE = {
     "knobs": "Knobs were turned since without a plan, and nobody knows how far.",
     "moved": "The printer was carried elsewhere since.",
     "crash": "The tip ran into the plate since.",
+    "uncompensated": "Paper was felt while the machine followed its mesh, and no mesh is known to hold now.",
 }
 """After these nothing measured before says where the bed is."""
 TIP = {

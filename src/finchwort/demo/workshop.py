@@ -216,6 +216,7 @@ def _bittern(build: Builder) -> None:
     bed = Bed(240, 200, "front_left", 255, 215)
     setup = PrinterSetup(
         name="Bittern",
+        zero_kept="switch",
         width=240,
         depth=200,
         plate_width=255,
@@ -297,6 +298,7 @@ def _avocet(build: Builder) -> None:
     bed = Bed(330, 310, "front_left", 340, 325)
     setup = PrinterSetup(
         name="Avocet",
+        zero_kept="probe",
         width=330,
         depth=310,
         plate_width=340,
@@ -420,6 +422,7 @@ def _snipe(build: Builder, line: str, page: str) -> None:
     where = f" Turn its knobs at {page}" if page else ""
     setup = PrinterSetup(
         name="Snipe",
+        zero_kept="probe",
         width=220,
         depth=220,
         note=f"A simulated printer: nothing here is real but the arithmetic.{where}",

@@ -160,12 +160,6 @@ def newest_adjustment(session: Session, printer_id: int, kind: str) -> Adjustmen
     return session.scalars(query).first()
 
 
-def moved_since(session: Session, printer_id: int, at: datetime) -> bool:
-    """Tell whether shims, tape or the beam moved a printer's bed after some time."""
-    moved = newest_move(session, printer_id)
-    return moved is not None and moved > at
-
-
 def newest_move(session: Session, printer_id: int) -> datetime | None:
     """When shims, tape or the beam moved a printer's bed last."""
     query = select(func.max(Adjustment.made_at)).where(

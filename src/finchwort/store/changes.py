@@ -51,6 +51,7 @@ def record_change(
     visit_id: int | None = None,
     note: str = "",
     at: datetime | None = None,
+    compensated: bool | None = None,
 ) -> MachineChange:
     """Write down what was changed at a machine.
 
@@ -58,6 +59,8 @@ def record_change(
     ----------
     what : str
         One of ``WHATS``.
+    compensated : bool, optional
+        Of a look with paper: whether the machine followed a mesh while it was felt.
 
     Raises
     ------
@@ -83,6 +86,8 @@ def record_change(
         client_key=client_key,
         what=what,
         note=note.strip(),
+        surface=visit.surface if visit is not None else "",
+        compensated=compensated,
     )
     session.add(change)
     session.flush()

@@ -116,7 +116,7 @@ def what_is_known(session: Session, visit: Visit, zero: float = 0.0, compensated
             since.append(Happened("plate"))
         ground = _by_survey(session, visit, record, mesh if on else None, since, zero)
     if looked and (ground is None or ground.refused):
-        since = happened_since(session, printer.id, looked)
+        since = happened_since(session, printer.id, looked) + _look_doubts(session, visit, looked, on)
         by_paper = looked_ground(bed_of(printer), since, zero, _closer_since(session, printer, looked))
         if not by_paper.refused or ground is None:
             ground, record = by_paper, None
@@ -185,6 +185,18 @@ def _closer_since(session: Session, printer: Printer, mark: int) -> float | None
     if before is None or before.closer_is != after.closer_is:
         return None
     return Ledger(after.parts, after.closer_is).closer_by(Ledger(before.parts, before.closer_is)) + by_hand
+
+
+def _look_doubts(session: Session, visit: Visit, looked: int, on: bool) -> list[Happened]:
+    """What is otherwise now than when paper was felt: another surface on the strip, or no mesh any more."""
+    query = select(MachineChange).join(Entry, Entry.change_id == MachineChange.id).where(Entry.id == looked)
+    change = session.scalars(query).first()
+    found = []
+    if change is not None and change.surface and visit.surface and change.surface != visit.surface:
+        found.append(Happened("plate"))
+    if change is not None and change.compensated and not on:
+        found.append(Happened("uncompensated"))
+    return found
 
 
 def _newest_look(session: Session, printer_id: int) -> int:

@@ -54,7 +54,10 @@ class Trial(Base):
 
 
 class MachineChange(Base):
-    """Something at a machine that was changed by hand: what, and when."""
+    """Something at a machine that was changed by hand: what, and when.
+
+    Of a look with paper also on which surface, and whether a mesh was followed while it was felt.
+    """
 
     __tablename__ = "machine_change"
 
@@ -67,4 +70,6 @@ class MachineChange(Base):
     client_key: Mapped[str] = mapped_column(String(36))
     what: Mapped[str] = mapped_column(String(20))
     note: Mapped[str] = mapped_column(String(500))
+    surface: Mapped[str] = mapped_column(String(80), default="")
+    compensated: Mapped[bool | None]
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "made_at"))

@@ -21,11 +21,11 @@ from finchwort.core.trims import Advice, Conditions, advise_trims
 from finchwort.core.wording import millimetres
 from finchwort.core.zero import keep_first_layer
 from finchwort.knowledge import trims
-from finchwort.store.adjustments import moved_since
-from finchwort.store.changes import DOUBTS, changes_since
+from finchwort.store.adjustments import MOVES
+from finchwort.store.changes import DOUBTS
 from finchwort.store.compensation import stored_mesh, usual_side
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
-from finchwort.store.events import mark_of
+from finchwort.store.events import happened_since, mark_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit, utcnow
 from finchwort.store.offset_models import OffsetRecord
@@ -218,15 +218,18 @@ def offset_outdated(
 ) -> tuple[str, ...]:
     """Say what happened since an offset was found that puts it in doubt."""
     found = []
-    turned = turnings_of(printer.id).where(Turning.turned_at > record.made_at)
-    for turning in session.scalars(turned):
+    mark = mark_of(session, offset_id=record.id)
+    turned = turnings_of(printer.id).join(Entry, Entry.turning_id == Turning.id).where(Entry.id > mark)
+    # a probe that homes on the plate finds the middle wherever it went
+    for turning in session.scalars(turned) if printer.zero_kept != "probe" else ():
         as_planned = all(abs(screw.done - screw.planned) < 1e-9 for screw in turning.screws)
         if any(screw.done for screw in turning.screws) and not (turning.hold == "centre" and as_planned):
             found.append("Knobs were turned since in a way that did not keep the middle of the bed.")
             break
-    changed = {change.what for change in changes_since(session, printer.id, record.made_at)}
+    happened = happened_since(session, printer.id, mark)
+    changed = {one.what for one in happened}
     found += [said for what, said in DOUBTS.items() if what in changed]
-    if moved_since(session, printer.id, record.made_at):
+    if changed & set(MOVES):
         found.append("Shims, tape or the cross beam were changed since.")
     if record.closer_is != printer.closer_is:
         found.append("The set-up was given the other sign since.")

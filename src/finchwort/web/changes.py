@@ -5,9 +5,11 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 
 from finchwort.store import changes as store
+from finchwort.store.compensation import stored_mesh
 from finchwort.store.offset_models import MachineChange
 from finchwort.store.offsets import newest_offset
 from finchwort.store.printers import get_printer
+from finchwort.store.visits import get_visit
 from finchwort.web import schemas
 from finchwort.web.database import session
 
@@ -54,8 +56,18 @@ def add_change(printer_id: int, json_data: schemas.ChangeIn):
         client_key=wanted.client_key,
         visit_id=wanted.visit_id,
         note=wanted.note,
+        compensated=_follows_mesh(wanted),
     )
     return _out(made)
+
+
+def _follows_mesh(wanted: schemas.ChangeIn) -> bool | None:
+    """Whether a machine followed a mesh while paper was felt, as far as is known."""
+    if wanted.what != store.CLEAR or wanted.visit_id is None:
+        return None
+    visit = get_visit(session(), wanted.visit_id)
+    mesh = None if visit.printer.compensation == "none" else stored_mesh(session(), visit.printer, visit)
+    return mesh is not None and not mesh.outdated
 
 
 @blueprint.delete("/changes/<int:change_id>")

@@ -66,7 +66,9 @@ def what_if(survey_id: int, json_data: schemas.WhatIfIn):
     relief = _after(planned, bed, turns)
     x, y = bed.centre
     middle = change[0] * x + change[1] * y + change[2]
-    return views.what_if_out(planned, turns, relief, after, outlook, verdict, middle)
+    return views.what_if_out(
+        planned, turns, relief, after, outlook, verdict, middle, record.visit.printer.zero_kept
+    )
 
 
 @blueprint.post("/surveys/<int:survey_id>/turnings")

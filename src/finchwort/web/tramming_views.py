@@ -191,7 +191,7 @@ def plan_out(
         spread_before=plan.spread_before,
         spread_after=plan.spread_after,
         centre_change=plan.centre_change,
-        centre_sentence=centre_sentence(plan.centre_change),
+        centre_sentence=centre_sentence(plan.centre_change, printer.zero_kept),
         noise=plan.noise,
         noise_known=plan.noise_known,
         noise_sentence=noise,
@@ -201,11 +201,16 @@ def plan_out(
     )
 
 
-def centre_sentence(middle: float) -> str:
+def centre_sentence(middle: float, zero_kept: str = "") -> str:
     """Say what a plan does to the middle (mm, positive up), and so to the Z offset."""
     if abs(middle) < 0.005:
         return "The middle of the bed keeps its height, so the Z offset stays right."
     way = "rises" if middle > 0 else "sinks"
+    if zero_kept == "probe":
+        return (
+            f"The middle of the bed {way} {millimetres(abs(middle))}, and the probe finds it again at the next homing: "
+            "the Z offset stays right."
+        )
     return (
         f"The middle of the bed {way} {millimetres(abs(middle))}, "
         f"so the nozzle ends up {'closer' if middle > 0 else 'farther'}. Check the Z offset afterwards."
@@ -275,6 +280,7 @@ def what_if_out(
     outlook: Outlook,
     verdict: Verdict,
     middle: float,
+    zero_kept: str = "",
 ) -> schemas.WhatIfOut:
     """Give the bed that other turns would give."""
     knobs = sum(turn != 0 for turn in turns)
@@ -290,7 +296,7 @@ def what_if_out(
         heights=rounded(after.height),
         relief=relief_out(relief, after.height),
         verdict=verdict_out(verdict),
-        sentence=centre_sentence(middle),
+        sentence=centre_sentence(middle, zero_kept),
     )
 
 

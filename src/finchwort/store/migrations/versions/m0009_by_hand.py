@@ -1,4 +1,4 @@
-"""Feels with their bounds, what was done at the bench, and where a printer keeps its zero"""
+"""Feels with their bounds, what was done at the bench, where a printer keeps its zero, and on what paper was felt"""
 
 import sqlalchemy as sa
 from sqlalchemy.dialects import mysql
@@ -16,12 +16,14 @@ ADDED = [
     ('reading', 'high', sa.Double(), None),
     ('printer', 'zero_kept', sa.String(length=10), ''),
     ('printer', 'switch_pitch', sa.Double(), None),
+    ('machine_change', 'surface', sa.String(length=80), ''),
+    ('machine_change', 'compensated', sa.Boolean(), None),
 ]
 
 
 def upgrade() -> None:
     for table, name, kind, value in ADDED:
-        required = name == 'zero_kept'
+        required = value is not None
         op.add_column(table, sa.Column(name, kind, nullable=not required, server_default=value))
         if required:
             op.alter_column(table, name, existing_type=kind, existing_nullable=False, server_default=None)
