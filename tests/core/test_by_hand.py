@@ -19,6 +19,7 @@ from finchwort.core.offsets import Ledger
 from finchwort.core.printers import Bed
 from finchwort.core.response import Move, prior_response
 from finchwort.core.screws import HAND_SD, Screw, plate_response
+from finchwort.core.surveys import Survey
 from finchwort.core.verdict import judge_open
 from finchwort.core.zero import (
     correct_at_switch,
@@ -26,6 +27,7 @@ from finchwort.core.zero import (
     keep_first_layer,
     switch_trouble,
 )
+from finchwort.store.surveys import assess
 from tests.simulation.by_hand import Person, plain_way, random_plate
 from tests.simulation.paper_offset import Strip
 
@@ -69,6 +71,13 @@ class FeelingTest(unittest.TestCase):
     def test_open_is_never_level(self):
         for spread in (0.0, 0.02, 0.5):
             self.assertEqual(judge_open(spread, 0.2).level, "open")
+
+    @given(st.lists(st.sampled_from(FEELS), min_size=3, max_size=5), st.sampled_from([0.1, 0.2, 0.4]))
+    def test_level_is_never_said_while_a_place_is_bounded(self, feels, layer):
+        found = feel_bed([Feel(x, y, f, 0.1) for (x, y), f in zip(PLACES5, feels, strict=False)], BED)
+        survey = Survey(*zip(*PLACES5[: len(feels)], strict=True), found.heights)
+        *_, verdict = assess(survey, BED, layer, True, found)
+        self.assertEqual(verdict.level == "open", bool(found.open.any()))
 
     def test_the_order_of_feels_does_not_count(self):
         feels = [Feel(x, y, f, 0.1) for (x, y), f in zip(PLACES5, FEELS, strict=True)]

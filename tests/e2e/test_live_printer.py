@@ -125,6 +125,28 @@ class WholeLoopTest(LiveCase):
         self.see("G30 X")
 
 
+class TrimTest(LiveCase):
+    viewport = PHONE
+
+    def test_trims_go_one_agreed_step_at_a_time_and_survive_a_reload(self):
+        page, machine = self.page, self.simulator.firmware
+        before = machine.offset
+        self.step("offset")
+        page.get_by_label("In the printer, mm").fill("-1.75")
+        self.press("This is what stands there")
+        self.see("Z offset −1.75 mm")
+        page.get_by_text("While it prints", exact=True).click()
+        self.press("closer by 0.02 mm")
+        self.see("0.02 mm closer to the plate at once, while it prints")
+        self.agree()
+        self.see("Together 0.02 mm closer")
+        self.assertAlmostEqual(machine.offset, before - 0.02)
+        page.reload()
+        page.get_by_text("While it prints", exact=True).click()
+        self.see("Together 0.02 mm closer")
+        expect(page.get_by_role("region", name="New offset")).to_contain_text("Type −1.77")
+
+
 class StopTest(LiveCase):
     speed = 6.0
 

@@ -12,7 +12,9 @@ import TestPrintPanel from './TestPrintPanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; place: Schemas['PaperIn']['place']; known: Schemas['NewOffsetOut'] | null }>()
 const { data: feels } = useFeels()
-const strip = useLocalStorage('finchwort-strip', { thickness: '0.10', measured: false, zero: '' })
+const strip = useLocalStorage('finchwort-strip', { thickness: '0.10', measured: false })
+// asked once, for strips and for patches
+const zeroShown = useLocalStorage('finchwort-caliper-zero', '')
 const how = useLocalStorage<'lowered' | 'felt'>(`finchwort-paper-how-${props.visit.id}`, 'lowered')
 const z = useLocalStorage(`finchwort-paper-z-${props.visit.id}`, '')
 const step = useLocalStorage(`finchwort-paper-step-${props.visit.id}`, 0.05)
@@ -27,10 +29,10 @@ const more = computed(() => (thickness.value && thickness.value > 0 && thickness
 async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise<void> {
   trouble.value = ''
   const at = parseNumber(z.value)
-  const zero = strip.value.measured && strip.value.zero.trim() ? parseNumber(strip.value.zero) : null
+  const zero = strip.value.measured && zeroShown.value.trim() ? parseNumber(zeroShown.value) : null
   if (thickness.value === null) return void (trouble.value = 'Write the thickness of the strip in mm, like 0.10.')
   if (at === null) return void (trouble.value = 'Write the Z that the display shows, like 0.10.')
-  if (strip.value.measured && strip.value.zero.trim() && zero === null) return void (trouble.value = 'Write what the calipers show on nothing, like 0.01 or -0.01.')
+  if (strip.value.measured && zeroShown.value.trim() && zero === null) return void (trouble.value = 'Write what the calipers show on nothing, like 0.01 or -0.01.')
   try {
     const body = { z: at, feel, thickness: thickness.value, measured: strip.value.measured, caliper_zero: zero, step: lowered ? step.value : 0, place: props.place }
     const found = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
@@ -58,7 +60,7 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
       <summary>The strip: {{ strip.thickness }} mm, {{ strip.measured ? 'measured' : 'assumed' }}</summary>
       <div class="pair">
         <div><label class="label" for="thickness">Strip, mm thick</label><input id="thickness" v-model="strip.thickness" class="field" inputmode="decimal" /></div>
-        <div v-if="strip.measured"><label class="label" for="zero">Calipers on nothing show, mm</label><input id="zero" v-model="strip.zero" class="field" inputmode="text" placeholder="not looked" /></div>
+        <div v-if="strip.measured"><label class="label" for="zero">Calipers on nothing show, mm</label><input id="zero" v-model="zeroShown" class="field" inputmode="text" placeholder="not looked" /></div>
       </div>
       <label class="row"><el-checkbox v-model="strip.measured" label="Measured with calipers" /></label>
       <p class="small quiet">Printing paper is about 0.10 mm. What it is off by, the offset is off by.</p>

@@ -52,9 +52,9 @@ function addSurface(): void {
         <label class="label" for="zero-kept">What decides where Z is 0</label>
         <select id="zero-kept" v-model="more.zero_kept" class="field">
           <option value="">not known</option>
-          <option v-if="more.probe_kind !== 'none'" value="probe">its probe, at every homing</option>
-          <option value="switch">a Z switch on a post</option>
-          <option v-if="screws.length" value="knobs">the knobs: the bed is raised to the tip</option>
+          <option v-if="more.probe_kind !== 'none'" value="probe">its probe</option>
+          <option value="switch">a Z switch</option>
+          <option v-if="screws.length" value="knobs">the knobs</option>
         </select>
         <p v-if="errors.zero_kept" class="wrong">{{ errors.zero_kept }}</p>
       </div>

@@ -170,7 +170,7 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
             <summary>A mesh by hand</summary>
             <div class="mesh"><div><label class="label" for="mesh-columns">Columns</label><input id="mesh-columns" v-model="mesh.columns" class="field" inputmode="numeric" /></div><div><label class="label" for="mesh-rows">Rows</label><input id="mesh-rows" v-model="mesh.rows" class="field" inputmode="numeric" /></div><div><label class="label" for="mesh-inset">Inset, mm</label><input id="mesh-inset" v-model="mesh.inset" class="field" inputmode="decimal" placeholder="usual" /></div></div>
             <p><el-button size="small" @click="layMesh">Lay these places</el-button></p>
-            <p class="small quiet">For a machine that follows a mesh and has no probe: store the readings, then make the mesh from them under Compensate.</p>
+            <p class="small quiet">For a machine that follows a mesh and has no probe: store the readings, then make the mesh from them in the step Mesh.</p>
           </details>
           <TestPrintPanel v-if="hand.way === 'paper'" :visit="visit" kind="paper_walk" :more="walkMore" asks @stops="takeStops" />
         </form>

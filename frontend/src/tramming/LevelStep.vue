@@ -8,6 +8,7 @@ import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
 import KeepOffset from '@/offsets/KeepOffset.vue'
 import BeamPanel from './BeamPanel.vue'
+import BenchLink from './BenchLink.vue'
 import OutlookBanner from './OutlookBanner.vue'
 import PlanChoice from './PlanChoice.vue'
 import PlanTurns from './PlanTurns.vue'
@@ -49,7 +50,7 @@ function take(turns: Record<string, number>): void {
     <template v-if="screws && !visit.ended_at">
       <h3>Or level by paper, without a plan</h3>
       <p>One corner after the other on the phone: feel, turn until the strip just drags, on to the next.</p>
-      <p><RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/bench`">Level at the bench</RouterLink></p>
+      <p><BenchLink :visit="visit.id" /></p>
     </template>
   </section>
   <div v-else-if="survey.verdict === 'open'" class="stack">
@@ -57,7 +58,7 @@ function take(turns: Record<string, number>): void {
     <section class="sheet stack">
       <h2>Paper said only which way</h2>
       <p>At some places of this survey the strip slid freely or would not move, so nobody knows how far a knob has to go. Nothing is planned on a guess.</p>
-      <p v-if="open && screws"><RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/bench`">Level at the bench</RouterLink></p>
+      <p v-if="open && screws"><BenchLink :visit="visit.id" /></p>
       <p>Can the machine move Z in steps? <RouterLink :to="`/visits/${visit.id}/measure`">Lower until it drags and type the Z</RouterLink>: then one round gives a whole plan.</p>
     </section>
   </div>
