@@ -149,6 +149,31 @@ class OffsetByPaperTest(BenchCase):
         self.ask("DELETE", f"/api/trials/{found['trial']}")
         self.assertEqual(self.known()["step"], "up")
 
+    def test_a_stuck_strip_stops_files_and_the_line(self):
+        port = "socket://127.0.0.1:9"
+        self.printer = self.new_printer(name="Line", port=port)["id"]
+        self.visit = self.new_visit(self.printer)["id"]
+        self.offset(-1.0)
+        look = {"client_key": key(), "what": "clear", "visit_id": self.visit}
+        self.ask("POST", f"/api/printers/{self.printer}/changes", look, status=201)
+        strip = self.ask("GET", f"/api/visits/{self.visit}")
+        warm = {"version": strip["version"], "bed_temperature": 60, "nozzle_temperature": 205}
+        self.ask("PATCH", f"/api/visits/{self.visit}", warm)
+        path = f"/api/visits/{self.visit}/test-print?kind=patches"
+        self.ask("GET", path)
+        closer = {"kind": "trim", "value": 0.02, "until_steady": True}
+        self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer)
+        self.paper("stuck", 0.1)
+        self.assertIn("would not move", self.ask("GET", path, status=409)["detail"])
+        for way in ("ladder", "judged-bed"):
+            self.ask("GET", f"/api/visits/{self.visit}/{way}", status=409)
+        self.ask("GET", path.replace("patches", "paper_walk"))
+        refused = self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer, status=409)
+        self.assertIn("nothing brings the tip down", refused["detail"])
+        self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer | {"value": -0.02})
+        self.paper("slight", 0.2)
+        self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer)
+
     def test_free_gives_no_number_either(self):
         self.offset()
         found = self.paper("free", 0.1)

@@ -259,6 +259,20 @@ class HandAndFilesTest(WebCase):
         self.assertLess(plan["spread_after"], 0.1)
         self.assertNotIn("17", plan["outlook"]["sentence"])
 
+    def test_a_mesh_by_hand_for_a_machine_without_a_probe(self):
+        printer = self.new_printer(name="Mesh", probe_kind="none", compensation="mesh")["id"]
+        visit = self.new_visit(printer)["id"]
+        asked = self.ask("GET", f"/api/printers/{printer}/pattern?kind=grid&columns=4&rows=3&inset=20")
+        self.assertEqual((len(asked["points"]), len(asked["names"])), (12, 12))
+        self.assertEqual(asked["names"][0], "front left")
+        points = [p | {"value": round(0.1 + (p["x"] - 110) ** 2 / 1e5, 3)} for p in asked["points"]]
+        hand = {"way": "lowered", "points": points, "thickness": 0.1, "step": 0.01}
+        body = {"client_key": key(), "by_hand": hand}
+        survey = self.ask("POST", f"/api/visits/{visit}/surveys", body, status=201)["id"]
+        made = self.ask("GET", f"/api/surveys/{survey}/compensation?columns=4&rows=3")
+        self.assertEqual((made["columns"], made["rows"]), (4, 3))
+        self.assertIn("M421", made["commands"])
+
     def test_one_way_at_a_time(self):
         visit = self.new_visit()["id"]
         body = {"client_key": key(), "points": tilted_points(0.1), "text": "1 2 3"}

@@ -272,7 +272,8 @@ def follow(bench: Bench, done: Sequence[Done]) -> Now:
     if at is not None and at < k and felt[at] not in (None, "slight") and done[-1].what == "feel":
         knob, tighten = at, (felt[at] != "free") == bench.screws[at].tightening_lowers
     place, phase = _next(bench, belief, felt, heights, sd, visits)
-    if knob is not None:
+    # a knob that was turned by a count is felt again at once: the strip says whether it was enough
+    if knob is not None or (done and done[-1].what == "turn"):
         place, phase = at, "corners"
     return Now(
         belief,

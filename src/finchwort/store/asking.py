@@ -21,6 +21,7 @@ from finchwort.store.clearance import highest_ground
 from finchwort.store.errors import ConflictError, ReadFirstError, TypeFirstError
 from finchwort.store.jobs import KINDS, offset_read, pace_of
 from finchwort.store.models import Job, JobReading, Printer
+from finchwort.store.offset_clues import PRESSED, pressed
 from finchwort.store.offsets import newest_offset
 from finchwort.store.printers import bed_of
 
@@ -104,6 +105,8 @@ def gather(session: Session, printer: Printer, kind: str) -> dict[str, Any]:
     found: dict[str, Any] = {"seconds": pace_of(session, printer.id)}
     if kind in WALKS:
         found["highest"] = highest_ground(session, printer)
+    if kind in ("offset", "trim"):
+        found["pressed"] = pressed(session, printer)
     if kind == "offset":
         newest, read = newest_offset(session, printer.id), offset_read(session, printer.id)
         found["stands"] = Stands(
@@ -122,6 +125,7 @@ def ask(
     seconds: float | None = None,
     stands: Stands | None = None,
     highest: float | None = None,
+    pressed: bool = False,
 ) -> Asked:
     """Check what is asked of a printer and say what will happen.
 
@@ -133,12 +137,15 @@ def ask(
         heat: ``bed``, ``nozzle`` (°C).  park: ``x``, ``y``, ``name``.  repeatability: ``x``, ``y``, ``count``.
         soak: ``x``, ``y``, ``every``, ``longest`` (s), ``until_steady``.  grid: ``points`` (mm).
         offset: ``value`` (mm, in the machine's own sign), ``reason``; ``before`` (mm) where the machine does not tell it.
+        trim: ``value`` (mm, positive closer).
     seconds : float, optional
         This printer's pace, s a place.
     stands : Stands, optional
         What is known of the offset in the machine.
     highest : float, optional
         The highest ground there may be against Z = 0, mm; None when nobody knows.
+    pressed : bool
+        Whether the newest strip would not move: then nothing brings the tip closer.
 
     Raises
     ------
@@ -168,9 +175,9 @@ def ask(
     if kind == "park":
         return _park(printer, wanted, highest)
     if kind == "trim":
-        return _trim(printer, wanted)
+        return _trim(printer, wanted, pressed)
     if kind == "offset":
-        return _offset(printer, wanted, stands or Stands())
+        return _offset(printer, wanted, stands or Stands(), pressed)
     if printer.probe_kind == "none":
         raise ConflictError(f"{name} is set up without a probe. Say in its set-up what touches the bed.")
     if kind == "grid":
@@ -246,7 +253,7 @@ def _park(printer: Printer, wanted: dict[str, Any], highest: float | None) -> As
     return Asked("park", params, 0, sentence, (MOVES,), True, False, None)
 
 
-def _trim(printer: Printer, wanted: dict[str, Any]) -> Asked:
+def _trim(printer: Printer, wanted: dict[str, Any], pressed: bool) -> Asked:
     """One step of trimming while it prints; ``value`` is how much closer, mm."""
     if wanted.get("value") is None:
         raise ChoiceError("Say how far the tip is to be trimmed.")
@@ -255,6 +262,8 @@ def _trim(printer: Printer, wanted: dict[str, Any]) -> Asked:
         raise OutOfRangeError(
             f"A trim is a step of {MOST_TRIM:g} mm at the most: watch the lines, and take another."
         )
+    if pressed and closer > 0:
+        raise ConflictError(PRESSED)
     way = "closer to" if closer > 0 else "farther from"
     sentence = (
         f"Move the tip of {printer.name} {millimetres(abs(closer))} {way} the plate at once, while it prints. "
@@ -264,7 +273,7 @@ def _trim(printer: Printer, wanted: dict[str, Any]) -> Asked:
     return Asked("trim", {"closer": closer}, 0, sentence, cautions, True, False, None)
 
 
-def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands) -> Asked:
+def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands, pressed: bool) -> Asked:
     if wanted.get("value") is None:
         raise ChoiceError("Say which Z offset is to be set.")
     value = round(_number(wanted, "value"), 2)
@@ -280,6 +289,8 @@ def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands) -> Asked:
         )
     there = Ledger({"printer": before}, printer.closer_is)
     closer = Ledger({"printer": value}, printer.closer_is).closer_by(there)
+    if pressed and closer > 0:
+        raise ConflictError(PRESSED)
     written = stands.written
     other = written is not None and abs(written - before) > SAME_OFFSET
     differs = (

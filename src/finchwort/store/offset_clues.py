@@ -33,8 +33,9 @@ from finchwort.core.offset_belief import (
 )
 from finchwort.core.offsets import Ledger, Patch, offset_from_patches
 from finchwort.core.wording import millimetres
+from finchwort.store.errors import ConflictError
 from finchwort.store.events import mark_of, tip_changed_at
-from finchwort.store.models import Entry, Visit
+from finchwort.store.models import Entry, Printer, Visit
 from finchwort.store.offset_models import OffsetRecord, Trial
 from finchwort.store.offsets import made_by_hand, newest_offset
 from finchwort.store.printers import bed_of
@@ -189,6 +190,41 @@ def known_of_offset(session: Session, visit: Visit, bead: Bead) -> OffsetKnown:
     only = all(isinstance(one.clue, PaperClue) for one in clues)
     step = advise_offset(belief, papers[-1] if papers else None, bead.height, only)
     return OffsetKnown(tuple(clues), belief, step)
+
+
+PRESSED = (
+    "The strip would not move when it was felt last, so the tip may press on the plate, and by how much nobody can tell. Go up and "
+    "feel again until it just drags: until then nothing brings the tip down."
+)
+
+
+def refuse_pressed(session: Session, printer: Printer) -> None:
+    """Raise while the newest strip would not move, see `pressed`.
+
+    Raises
+    ------
+    ConflictError
+    """
+    if pressed(session, printer):
+        raise ConflictError(PRESSED)
+
+
+def pressed(session: Session, printer: Printer) -> bool:
+    """Tell whether the newest strip would not move, and nothing was brought farther since."""
+    query = (
+        select(Trial)
+        .join(Visit)
+        .where(Visit.printer_id == printer.id, Trial.kind == "paper", Trial.deleted_at.is_(None))
+        .order_by(Trial.id.desc())
+        .limit(1)
+    )
+    trial = session.scalars(query).first()
+    if trial is None or trial.patches[0]["feel"] != "stuck":
+        return False
+    mark = mark_of(session, trial_id=trial.id)
+    if mark <= tip_changed_at(session, printer.id) or moved_since_trial(session, printer.id, trial):
+        return False
+    return closer_since(session, trial.visit, trial.parts, mark) >= 0
 
 
 def patches_found(session: Session, visit: Visit, trial: Trial):

@@ -14,6 +14,7 @@ from finchwort.knowledge import materials, mesh_commands, surfaces
 from finchwort.store.clearance import what_is_known
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import Visit
+from finchwort.store.offset_clues import refuse_pressed
 from finchwort.store.printers import bed_of, supports_of
 from finchwort.store.trials import judged_bed_of, ladders_of, zero_of
 
@@ -62,11 +63,13 @@ def test_print_for(session: Session, visit: Visit, kind: str, wish: PrintWish) -
     UnknownGroundError
         When nobody knows where bed or tip are.
     ConflictError
-        When a mesh is to be shown on a printer without one.
+        When a mesh is to be shown on a printer without one, or the newest strip would not move.
     """
     printer = visit.printer
     if kind == "mesh_walk" and printer.compensation == "none":
         raise ConflictError("This printer has no compensation to be seen at work.")
+    if kind not in WALKS:
+        refuse_pressed(session, printer)
     bead = Bead(wish.width, visit.first_layer)
     bed_temperature, nozzle_temperature = _temperatures(visit, kind)
     material = materials().get(visit.material)

@@ -13,6 +13,7 @@ from finchwort.core.tramming import plan_turns
 from finchwort.core.wording import instruct, shift_in_words
 from finchwort.store import trials as store
 from finchwort.store.models import Visit
+from finchwort.store.offset_clues import refuse_pressed
 from finchwort.store.offset_models import Trial
 from finchwort.store.offsets import ledger_of, newest_offset
 from finchwort.store.printers import bed_of, screws_of
@@ -31,6 +32,7 @@ blueprint = APIBlueprint("trials", __name__, url_prefix="/api", tag="trials")
 def get_ladder(visit_id: int, query_data: schemas.LadderQuery):
     """Give the next ladder to print, and what those judged so far say."""
     visit = get_visit(session(), visit_id)
+    refuse_pressed(session(), visit.printer)
     bead = Bead(query_data.width, visit.first_layer)
     return _out(visit, bead, store.ladders_of(session(), visit, bead))
 
@@ -53,6 +55,7 @@ def add_ladder(visit_id: int, json_data: schemas.LadderIn):
 def get_judged_bed(visit_id: int, query_data: schemas.BedQuery):
     """Give where to print discs over the bed, and what those judged so far say of offset and tilt."""
     visit = get_visit(session(), visit_id)
+    refuse_pressed(session(), visit.printer)
     bead = Bead(query_data.width, visit.first_layer)
     return _bed_out(visit, bead, store.judged_bed_of(session(), visit, bead, query_data.side))
 
