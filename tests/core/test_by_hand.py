@@ -186,7 +186,7 @@ class OffsetTest(unittest.TestCase):
         st.sampled_from(["negative", "positive"]),
         st.floats(0.1, 0.3),
     )
-    @settings(max_examples=40)
+    @settings(max_examples=15)
     def test_nothing_comes_closer_than_the_gap_allows(self, gap, seed, closer_is, layer):
         """Follow the advice from any start: while the gap is not bounded nothing closer is proposed, whatever the sign."""
         strip = Strip(np.random.default_rng(seed), gap, careless=0.0)

@@ -122,7 +122,7 @@ class MakeTest(unittest.TestCase):
         made = make("paper_walk", screws=[("left wing", 4, 4), ("right wing", 216, 4), ("tail", 110, 176)])
         self.assertEqual([spot.name for spot in made.spots], ["left wing", "middle", "tail", "right wing"])
         self.assertEqual(made.spots[0].z, 0.1)
-        self.assertEqual([s.name for s in make("paper_walk").spots][:2], ["front left", "front right"])
+        self.assertEqual([s.name for s in make("paper_walk").spots][:2], ["front left", "back left"])
 
 
 class RefuseTest(unittest.TestCase):

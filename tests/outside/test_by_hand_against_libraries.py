@@ -65,7 +65,7 @@ class BruteForceTest(unittest.TestCase):
         prior_sd = np.array([0.5, 0.3, 1e-6, 1e-6, 1e-6, 1e-6])
         rows = terms(BED, [15, 185, 100, 60], [15, 145, 80, 120])
         soft = 0.015
-        level, tilt = np.meshgrid(np.linspace(-2.5, 2.5, 1201), np.linspace(-1.5, 1.5, 1201), indexing="ij")
+        level, tilt = np.meshgrid(np.linspace(-2.5, 2.5, 701), np.linspace(-1.5, 1.5, 701), indexing="ij")
         for bands in (
             [(0.015, math.inf), (-math.inf, -0.05), (-0.015, 0.015), (-0.03, -0.015)],
             [(0.015, math.inf), (0.015, math.inf), (-0.015, 0.015), (0.015, math.inf)],
