@@ -41,9 +41,7 @@ def screws_of(plate: Plate) -> list[Screw]:
 
 def bench_for(plate: Plate) -> Bench:
     """The bench of a printer; that its plate bends is what its owner ticked."""
-    return bench_of(
-        Bed(plate.width, plate.depth), screws_of(plate), LAYER, bends=plate.kind.startswith("bend")
-    )
+    return bench_of(Bed(plate.width, plate.depth), screws_of(plate), bends=plate.kind.startswith("bend"))
 
 
 @dataclass

@@ -218,6 +218,17 @@ class OffsetTest(unittest.TestCase):
                 self.assertEqual((step.what, step.closer), ("up", 0.0))
                 self.assertGreater(step.z, z)
 
+    def test_a_stuck_strip_is_never_taken_for_a_free_one(self):
+        """Whatever was done to the offset since, while nothing bounds the gap the tip is only sent up."""
+        for since in (-0.4, -0.1, 0.0, 0.1):
+            stuck = PaperClue("stuck", 0.2, 0.1, closer_since=since)
+            step = advise_offset(believe([stuck]), stuck, 0.2)
+            self.assertEqual((step.what, step.closer), ("up", 0.0))
+            # in truth at least as high as where it was stuck, and a tenth more where the offset did not do it
+            self.assertGreaterEqual(step.z - since, 0.2 + 0.1 - 1e-9)
+        free = PaperClue("free", 0.2, 0.1, closer_since=0.1)
+        self.assertAlmostEqual(advise_offset(believe([free]), free, 0.2).z, 0.25)
+
     def test_free_bounds_nothing_from_below(self):
         self.assertFalse(believe([PaperClue("free", 0.0, 0.1)]).bounded)
         self.assertTrue(believe([PaperClue("bunches", 0.0, 0.1)]).bounded)

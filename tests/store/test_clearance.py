@@ -95,6 +95,30 @@ class KnownTest(DatabaseCase):
         bench.undo_step(self.session, self.visit.id)
         self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
 
+    def test_a_look_between_two_turns_at_the_bench_is_put_out_by_the_second(self):
+        def turn():
+            return bench.record_step(self.session, self.visit.id, "drag", 0, client_key=key())
+
+        def refused():
+            return what_is_known(self.session, self.visit).ground.refused
+
+        self.offset()
+        turn()
+        changes.record_change(
+            self.session, self.printer.id, "clear", client_key=key(), visit_id=self.visit.id
+        )
+        self.assertIsNone(refused())
+        turn()
+        self.assertIn("without a plan", refused())
+        # taken back, done again after another look: each time what was done last counts
+        bench.undo_step(self.session, self.visit.id)
+        self.assertIsNone(refused())
+        changes.record_change(
+            self.session, self.printer.id, "clear", client_key=key(), visit_id=self.visit.id
+        )
+        turn()
+        self.assertIn("without a plan", refused())
+
     def test_a_bed_raised_with_all_knobs_counts_against_a_look(self):
         self.offset()
         changes.record_change(

@@ -91,6 +91,19 @@ class BenchTest(BenchCase):
         self.assertIn("lower than the corners", read["shape"])
         self.assertNotEqual(self.finish()["verdict"], "open")
 
+    def test_a_bed_that_does_not_settle_is_not_stored_as_known(self):
+        for i in range(24):
+            self.step("feel", i % 4, feel="slight")
+        self.step("feel", 0, feel="free")
+        self.step("turn", 0, turns=-3)
+        now = self.step("feel", 0, feel="slight")
+        self.assertEqual(now["phase"], "centre")
+        now = self.step("feel", 4, feel="slight")
+        self.assertTrue(any(p["feel"] is None and p["sd"] > 0.035 for p in now["places"]))
+        body = {"client_key": key()}
+        answer = self.ask("POST", f"/api/visits/{self.visit}/bench/finish", body, status=409)
+        self.assertIn("Feel it once more", answer["detail"])
+
     def test_those_who_count_are_told_eighths(self):
         now = self.step("feel", 0, feel="free")
         self.assertEqual((now["turn"]["bold"], now["turn"]["bold_figures"]), (-0.5, "4/8"))
@@ -171,7 +184,8 @@ class OffsetByPaperTest(BenchCase):
         refused = self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer, status=409)
         self.assertIn("nothing brings the tip down", refused["detail"])
         self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer | {"value": -0.02})
-        self.paper("slight", 0.2)
+        looked = {"client_key": key(), "looks": {"middle": "good"}}
+        self.ask("POST", f"/api/visits/{self.visit}/looks", looked)
         self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer)
 
     def test_free_gives_no_number_either(self):

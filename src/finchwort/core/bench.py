@@ -78,8 +78,6 @@ class Bench:
         What the knobs do to the tilt.
     bends : bool
         Whether the plate gives way at single corners.
-    first_layer : float
-        mm
     hand_sd, eye_sd : float
         How well this person turns (turns) and feels (mm).
     """
@@ -89,7 +87,6 @@ class Bench:
     places: Array
     response: Response
     bends: bool
-    first_layer: float
     hand_sd: float = HAND_SD
     eye_sd: float = EYE_SD
 
@@ -188,7 +185,6 @@ class Now:
 def bench_of(
     bed: Bed,
     screws: Sequence[Screw],
-    first_layer: float = 0.2,
     *,
     response: Response | None = None,
     bends: bool = False,
@@ -212,7 +208,6 @@ def bench_of(
         np.array([*places, bed.centre]),
         prior_response(screws) if response is None else response,
         bends,
-        first_layer,
         hand_sd,
         eye_sd,
     )

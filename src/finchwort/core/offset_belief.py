@@ -32,6 +32,8 @@ UP, DOWN = 0.1, 0.05
 own thickness (ours)."""
 LOOK_SD = 0.03
 """How truly a looked-at layer is judged, standard deviation, mm (ours)."""
+SAME = 1e-6
+"""An offset that was changed by less was not changed, mm."""
 ENOUGH = 0.02
 """An offset that is off by no more is left, mm (common practice: calipers tell no more)."""
 VAGUE = 0.06
@@ -307,17 +309,18 @@ def advise_offset(
             0.0,
             "Raise the tip, lay the strip under it, and lower it in small steps until the strip just drags. Then type the Z.",
         )
-    if newest is not None and newest.feel == "stuck" and newest.closer_since == 0:
-        z = round(newest.z + UP, 3)
+    # until the tip was brought farther, or something else bounds the gap, a strip that will not move sends it up
+    if newest is not None and newest.feel == "stuck" and (newest.closer_since > -SAME or not belief.bounded):
+        z = round(max(newest.z, newest.z + newest.closer_since + UP), 3)
         return OffsetStep(
             "up",
             z,
             0.0,
-            f"The strip will not move: the tip presses on it, and by how much nobody can tell. Go up {millimetres(UP)}, to "
-            f"Z = {millimetres(z)}, and feel again. Never closer.",
+            f"The strip will not move: the tip presses on it, and by how much nobody can tell. Go up to Z = {millimetres(z)} "
+            "and feel again. Never closer.",
         )
     if not belief.bounded and newest is not None:
-        z = round(newest.z - DOWN, 3)
+        z = round(newest.z + newest.closer_since - DOWN, 3)
         return OffsetStep(
             "lower",
             z,

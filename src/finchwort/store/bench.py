@@ -8,13 +8,13 @@ import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bench import Bench, Done, Now, bench_of, follow
+from finchwort.core.bench import SURE, Bench, Done, Now, bench_of, follow
 from finchwort.core.feeling import Feel, FeltBed, least_spread
 from finchwort.core.surveys import Survey
 from finchwort.store.changes import record_change, set_change_deleted
 from finchwort.store.errors import ConflictError, KeyTakenError
 from finchwort.store.learning import learned_of
-from finchwort.store.models import BenchStep, Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.models import BenchStep, Entry, Printer, SurveyRecord, Visit, utcnow
 from finchwort.store.offset_models import MachineChange
 from finchwort.store.printers import bed_of, screws_of
 from finchwort.store.surveys import store_survey
@@ -23,6 +23,8 @@ from finchwort.store.visits import get_visit
 CENTRE = "centre"
 THICKNESS = 0.1
 """The strip's own thickness moves all heights alike, mm: only differences are levelled."""
+TURNS = ("drag", "turn")
+"""Steps in which a knob is turned."""
 MOST_STEPS = 300
 
 
@@ -59,10 +61,16 @@ def at_bench(session: Session, visit: Visit) -> AtBench:
         raise ConflictError("This bed has no knobs to level it by.")
     bench = _bench(session, printer, visit)
     steps = tuple(_steps(session, visit))
-    done = [
-        Done(one.what, one.place, one.feel, one.value if one.what == "read" else one.turns) for one in steps
-    ]
-    return AtBench(bench, follow(bench, done), steps, (*(screw.name for screw in printer.screws), CENTRE))
+    return AtBench(
+        bench,
+        follow(bench, [_done(one) for one in steps]),
+        steps,
+        (*(screw.name for screw in printer.screws), CENTRE),
+    )
+
+
+def _done(step: BenchStep) -> Done:
+    return Done(step.what, step.place, step.feel, step.value if step.what == "read" else step.turns)
 
 
 def _bench(session: Session, printer: Printer, visit: Visit) -> Bench:
@@ -70,7 +78,6 @@ def _bench(session: Session, printer: Printer, visit: Visit) -> Bench:
     return bench_of(
         bed_of(printer),
         screws_of(printer),
-        visit.first_layer,
         response=learned.response,
         bends=printer.plate_bends,
         hand_sd=learned.hand.sd,
@@ -127,12 +134,8 @@ def record_step(
     visit = get_visit(session, visit_id, lock=True)
     known = session.scalars(select(BenchStep).where(BenchStep.client_key == client_key)).first()
     if known is not None:
-        if (known.visit_id, known.what, known.place, known.feel) != (
-            visit_id,
-            what,
-            place,
-            feel,
-        ) or known.deleted_at:
+        there = (known.visit_id, known.what, known.place, known.feel, known.turns, known.value)
+        if there != (visit_id, what, place, feel, turns, value) or known.deleted_at:
             raise KeyTakenError("Another step was recorded with this key, or it was taken back since.")
         return known
     if visit.ended_at is not None:
@@ -140,10 +143,7 @@ def record_step(
     stands = at_bench(session, visit)
     if len(stands.steps) >= MOST_STEPS:
         raise ConflictError("That is a long time at one bed. Store what was found, and look for the cause.")
-    done = [
-        Done(one.what, one.place, one.feel, one.value if one.what == "read" else one.turns)
-        for one in stands.steps
-    ]
+    done = [_done(one) for one in stands.steps]
     follow(stands.bench, [*done, Done(what, place, feel, value if what == "read" else turns)])
     step = BenchStep(
         visit_id=visit.id,
@@ -158,7 +158,7 @@ def record_step(
     )
     session.add(step)
     session.flush()
-    _say_turned(session, visit)
+    _say_turned(session, visit, step)
     return step
 
 
@@ -177,27 +177,47 @@ def undo_step(session: Session, visit_id: int) -> BenchStep:
         raise ConflictError("There is no step to take back.")
     steps[-1].deleted_at = utcnow()
     session.flush()
-    _say_turned(session, visit)
+    _unsay_turned(session, steps[-1])
     return steps[-1]
 
 
-def _say_turned(session: Session, visit: Visit) -> None:
-    """Knobs that were turned here put out what was known of the bed; taken back, they did not."""
-    since = _newest_survey(session, visit) or 0
-    turned = any(step.what in ("drag", "turn") for step in _steps(session, visit))
-    key = f"bench-{visit.id}-{since}"
-    change = session.scalars(select(MachineChange).where(MachineChange.client_key == key)).first()
-    if change is None and turned:
-        record_change(
-            session,
-            visit.printer_id,
-            "knobs",
-            client_key=key,
-            visit_id=visit.id,
-            note="Levelling by paper, one corner after the other.",
-        )
-    elif change is not None and (change.deleted_at is None) != turned:
-        set_change_deleted(session, change.id, not turned)
+def _key(step: BenchStep) -> str:
+    return f"bench-{step.visit_id}-{step.id}"
+
+
+def _say_turned(session: Session, visit: Visit, step: BenchStep) -> None:
+    """Write down that a knob was turned: what was measured, felt or looked at before no longer holds.
+
+    One line stands for all turns up to the next thing that is written down about the printer; what came in between is put
+    out by a line of its own.
+    """
+    if step.what not in TURNS:
+        return
+    newest = session.scalars(
+        select(Entry).where(Entry.printer_id == visit.printer_id).order_by(Entry.id.desc()).limit(1)
+    ).first()
+    if newest is not None and newest.change_id is not None and newest.deleted_at is None:
+        change = session.get(MachineChange, newest.change_id)
+        if change is not None and change.client_key.startswith(f"bench-{visit.id}-"):
+            return
+    record_change(
+        session,
+        visit.printer_id,
+        "knobs",
+        client_key=_key(step),
+        visit_id=visit.id,
+        note="Levelling by paper, one corner after the other.",
+    )
+
+
+def _unsay_turned(session: Session, step: BenchStep) -> None:
+    """Take back the line that a turn wrote, when it wrote one."""
+    query = select(MachineChange).where(
+        MachineChange.client_key == _key(step), MachineChange.deleted_at.is_(None)
+    )
+    change = session.scalars(query).first()
+    if change is not None:
+        set_change_deleted(session, change.id, True)
 
 
 def finish_bench(session: Session, visit_id: int, *, client_key: str) -> SurveyRecord:
@@ -220,6 +240,11 @@ def finish_bench(session: Session, visit_id: int, *, client_key: str) -> SurveyR
         raise ConflictError(
             "One more strip: feel every corner and the centre first, then there is something to store."
         )
+    for name, feel, sd in zip(stands.names, now.felt, now.sd, strict=True):
+        if feel is None and sd > SURE:
+            raise ConflictError(
+                f"Nobody knows how {name} lies now. Feel it once more; if it does not settle, look at springs and play first."
+            )
     feels = [
         Feel(float(x), float(y), feel or "slight", THICKNESS)
         for (x, y), feel in zip(bench.places, now.felt, strict=True)
@@ -233,7 +258,7 @@ def finish_bench(session: Session, visit_id: int, *, client_key: str) -> SurveyR
             low[i], high[i] = heights[i] - now.sd[i], heights[i] + now.sd[i]
     felt = FeltBed(heights, now.sd, low, high, now.belief, least_spread(low, high))
     survey = Survey(bench.places[:, 0], bench.places[:, 1], heights)
-    turned = sum(step.what in ("drag", "turn") for step in stands.steps)
+    turned = sum(step.what in TURNS for step in stands.steps)
     return store_survey(
         session,
         visit_id,

@@ -21,6 +21,7 @@ from finchwort.core.offset_belief import (
     ASKED_SD,
     MEASURED_SD,
     PAPER_SD,
+    SAME,
     ZERO_SD,
     BandClue,
     Clue,
@@ -33,6 +34,7 @@ from finchwort.core.offset_belief import (
 )
 from finchwort.core.offsets import Ledger, Patch, offset_from_patches
 from finchwort.core.wording import millimetres
+from finchwort.store.clearance import BOUNDS
 from finchwort.store.errors import ConflictError
 from finchwort.store.events import mark_of, tip_changed_at
 from finchwort.store.models import Entry, Printer, Visit
@@ -186,9 +188,11 @@ def known_of_offset(session: Session, visit: Visit, bead: Bead) -> OffsetKnown:
     """Join what a visit has found out about the offset, counted from the offset as it is now."""
     clues = _clues(session, visit, bead)
     belief = believe([one.clue for one in clues])
-    papers = [one.clue for one in clues if isinstance(one.clue, PaperClue)]
+    # a strip that was felt before patches or a layer were looked at no longer says what to do next
+    recorded = [one.clue for one in clues if one.trial is not None]
+    newest = recorded[-1] if recorded and isinstance(recorded[-1], PaperClue) else None
     only = all(isinstance(one.clue, PaperClue) for one in clues)
-    step = advise_offset(belief, papers[-1] if papers else None, bead.height, only)
+    step = advise_offset(belief, newest, bead.height, only)
     return OffsetKnown(tuple(clues), belief, step)
 
 
@@ -210,7 +214,7 @@ def refuse_pressed(session: Session, printer: Printer) -> None:
 
 
 def pressed(session: Session, printer: Printer) -> bool:
-    """Tell whether the newest strip would not move, and nothing was brought farther since."""
+    """Tell whether the newest strip would not move, and since then nothing was brought farther or bounded the gap."""
     query = (
         select(Trial)
         .join(Visit)
@@ -224,7 +228,15 @@ def pressed(session: Session, printer: Printer) -> bool:
     mark = mark_of(session, trial_id=trial.id)
     if mark <= tip_changed_at(session, printer.id) or moved_since_trial(session, printer.id, trial):
         return False
-    return closer_since(session, trial.visit, trial.parts, mark) >= 0
+    later = (
+        select(Trial)
+        .join(Visit)
+        .where(Visit.printer_id == printer.id, Trial.id > trial.id, Trial.deleted_at.is_(None))
+    )
+    for one in session.scalars(later):
+        if one.kind == "patches" or any(patch.get("step") in BOUNDS for patch in one.patches):
+            return False
+    return closer_since(session, trial.visit, trial.parts, mark) > -SAME
 
 
 def patches_found(session: Session, visit: Visit, trial: Trial):
