@@ -78,6 +78,10 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
   gap: 12px;
   align-items: end;
 }
+/* buttons one below the other, not side by side */
+.held {
+  margin-left: 0;
+}
 .big {
   font-size: 1.4rem;
 }

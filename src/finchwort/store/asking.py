@@ -36,6 +36,7 @@ HOT = "Bed and nozzle get hot enough to burn. Stay with the printer, keep anythi
 CLOSER = (
     "The tip will be closer to the plate in the next print: watch the first lines, and stop if it scrapes."
 )
+CLOSER_NOW = "The tip comes closer to the plate at once: watch the lines, and stop the print if it scrapes."
 MOST_TRIM = 0.05
 """One step of trimming while it prints, mm (common practice: 0.01 to 0.05)."""
 MOST_MOVE = 0.5
@@ -269,7 +270,7 @@ def _trim(printer: Printer, wanted: dict[str, Any], pressed: bool) -> Asked:
         f"Move the tip of {printer.name} {millimetres(abs(closer))} {way} the plate at once, while it prints. "
         "Nothing is stored: it is gone after a restart."
     )
-    cautions = (MOVES, *((CLOSER,) if closer > 0 else ()))
+    cautions = (MOVES, *((CLOSER_NOW,) if closer > 0 else ()))
     return Asked("trim", {"closer": closer}, 0, sentence, cautions, True, False, None)
 
 
