@@ -157,6 +157,7 @@ def by_plan(machine: Machine, rounds: int = 2, learning: bool = True, stop: bool
             repeatability=sd,
             repeatability_dof=dof,
             response=response,
+            bed=machine.bed,
         )
         ahead = look_ahead(survey, plan, machine.bed, LAYER)
         if stop and (plan.done or ahead.decision != "turn"):
@@ -174,7 +175,7 @@ def by_plan(machine: Machine, rounds: int = 2, learning: bool = True, stop: bool
         story.tilts.append(machine.tilt())
         story.rounds += bool(turns.any())
         after = machine.survey()
-        moves.append(make_move(survey, after, turns, (sd, sd), chained=bool(moves)))
+        moves.append(make_move(survey, after, turns, (sd, sd), chained=bool(moves), bed=machine.bed))
         survey = after
         slipping = find_slipping(machine.screws, moves)
         story.named = story.named or slipping.named

@@ -198,7 +198,7 @@ class WordingTest(unittest.TestCase):
         said = [instruct(turn, "right", "behind") for turn in plan.turns]
         self.assertRegex(
             said[0],
-            r"^Loosen the front left knob .+, clockwise as you see it\. The bed there rises 0\.\d\d mm\.$",
+            r"^Loosen the front left knob .+, clockwise as you see it\. The bed there rises 0\.\d\d mm\. Go an eighth further .+$",
         )
         self.assertRegex(
             said[1], r"^Tighten the front right knob .+, counterclockwise .+ sinks 0\.\d\d mm\.$"

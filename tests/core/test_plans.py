@@ -142,13 +142,13 @@ class OrderTest(unittest.TestCase):
 
 class OutlookTest(unittest.TestCase):
     def ahead(self, survey, noise, **changes):
-        plan = plan_turns(survey, screws(), centre=BED.centre, repeatability=noise)
+        plan = plan_turns(survey, screws(), centre=BED.centre, repeatability=noise, bed=BED)
         return plan, look_ahead(survey, plan, BED, 0.2, **changes)
 
     def test_decisions(self):
         self.assertEqual(self.ahead(bed(a=0.8), 0.005)[1].decision, "turn")
         self.assertEqual(self.ahead(bed(a=0.02), 0.005)[1].decision, "leave")
-        ahead = self.ahead(bed(a=0.12, n=3), 0.03)[1]
+        ahead = self.ahead(bed(a=0.08, n=3), 0.03)[1]
         self.assertEqual(ahead.decision, "measure")
         self.assertIn("Measure again first", ahead.sentence)
 

@@ -47,7 +47,7 @@ class TrimTest(unittest.TestCase):
         self.assertAlmostEqual(found[0].closer[0], -3.2)
         self.assertIn("Go 3.20 mm farther", found[0].sentence)
         self.assertIn("Z switch", found[0].sentence)
-        probed = self.advice(Conditions(plate=0.8), Conditions(plate=4.0), zero_on_plate=True)
+        probed = self.advice(Conditions(plate=0.8), Conditions(plate=4.0), senses="surface")
         self.assertIsNone(probed[0].closer)
         self.assertIn("no change", probed[0].sentence)
         with self.assertRaises(errors.OutOfRangeError):

@@ -89,12 +89,13 @@ class SoakCurveTest(unittest.TestCase):
         rng = np.random.default_rng(4)
         t = np.arange(0, 700, 20.0)
         y = 0.05 + 0.12 * np.exp(-t / 180) + rng.normal(0, 0.003, t.size)
-        wanted, covariance = curve_fit(lambda t, h, a, tau: h + a * np.exp(-t / tau), t, y, p0=(0, 0.1, 100))
+        wanted, _ = curve_fit(lambda t, h, a, tau: h + a * np.exp(-t / tau), t, y, p0=(0, 0.1, 100))
         found = fit_soak(t, y)
-        np.testing.assert_allclose([found.asymptote, found.amplitude, found.tau], wanted, rtol=1e-3)
-        np.testing.assert_allclose(
-            [found.asymptote_sd, found.tau_sd], np.sqrt(np.diag(covariance))[[0, 2]], rtol=0.02
-        )
+        h, a, tau = wanted
+        # averaged over curves it may be, but where there are readings it is the curve that fits best
+        np.testing.assert_allclose(found.curve(t), h + a * np.exp(-t / tau), atol=0.004)
+        ahead = a * (np.exp(-(t[-1] + 300) / tau) - np.exp(-t[-1] / tau))
+        self.assertLessEqual(abs(found.to_go - ahead), found.to_go_margin)
 
 
 class SdfStandardTest(unittest.TestCase):

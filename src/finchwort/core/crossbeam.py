@@ -3,21 +3,26 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from finchwort.core.beam import LEAD, LEAST_SPAN, Skew
+from finchwort.core.bedfit import fit_bed
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
-from finchwort.core.planes import fit_plane
-from finchwort.core.surveys import Survey
-from finchwort.core.wording import millimetres
+from finchwort.core.printers import Bed
+from finchwort.core.response import change_of_tilt
+from finchwort.core.surveys import MAX_HEIGHT, Survey
+from finchwort.core.wording import millimetres, turn_in_figures
 
 CARRIES = ("unknown", "nozzle", "bed")
 """What hangs on the two lead screws."""
 TRIAL = 0.1
 """A trial turn moves one side by so much at least, mm (ours)."""
 SIDES = ("left", "right")
+TURNS = ("clockwise", "counterclockwise")
+"""Which way a lead screw turns, seen from above, when it raises what it carries."""
 FULL_STEPS = 200
 """Full steps of a usual motor in one turn (from memory)."""
 
@@ -35,12 +40,15 @@ class Drive:
         Of the lead screw, without sign.
     steps : int or None
         Motor steps, when the motor's steps a turn are known.
+    turns_way : {"", "clockwise", "counterclockwise"}
+        Which way, seen from above, where that is known.
     """
 
     side: str
     rise: float
     turns: float
     steps: int | None
+    turns_way: str = ""
 
 
 @dataclass(frozen=True)
@@ -86,6 +94,8 @@ def plan_beam(
     steps_per_turn: int | None = None,
     skew: Skew | None = None,
     tolerance: float = 0.05,
+    raises: str = "",
+    area: Bed | None = None,
 ) -> BeamPlan:
     """Say which side of a cross beam to drive, and by how much.
 
@@ -106,6 +116,10 @@ def plan_beam(
         The beam measured on both uprights, independent of the bed.
     tolerance : float
         A rise within this is left alone, mm.
+    raises : {"", "clockwise", "counterclockwise"}
+        Which way a lead screw turns, seen from above, when it raises what it carries; empty when nobody knows.
+    area : Bed, optional
+        The printable area; the rectangle round the readings when not given.
 
     Returns
     -------
@@ -126,6 +140,70 @@ def plan_beam(
     >>> plan_beam(bed, 300, noise=0.005).state
     'trial'
     """
+    _check(carries, span, noise, lead, tolerance, steps_per_turn)
+    fit = fit_bed(survey, area, noise, settle=False)
+    rise = fit.plane.a * span
+    margin = fit.quantile * math.sqrt(float(fit.covariance[0, 0])) * span
+    return _plan(rise, margin, span, carries, lead, steps_per_turn, skew, tolerance, raises)
+
+
+def plan_row(
+    values: Sequence[float],
+    span: float,
+    *,
+    between: float,
+    noise: float,
+    carries: str = "unknown",
+    lead: float = LEAD,
+    steps_per_turn: int | None = None,
+    skew: Skew | None = None,
+    tolerance: float = 0.05,
+    raises: str = "",
+) -> BeamPlan:
+    """Plan by three heights of a single row: left, middle, right.
+
+    Parameters
+    ----------
+    values : sequence of float
+        Heights, mm, positive towards the nozzle.
+    span : float
+        Distance between the two lead screws, mm.
+    between : float
+        Distance from the left place to the right one, mm.
+    noise : float
+        Standard deviation of one reading, mm.
+    carries, lead, steps_per_turn, skew, tolerance, raises
+        See `plan_beam`.
+
+    Examples
+    --------
+    >>> plan = plan_row([-0.2, 0.0, 0.2], 300, between=300, noise=0.005, carries="nozzle")
+    >>> [(d.side, round(d.rise, 2)) for d in plan.drives]
+    [('right', 0.4), ('left', -0.4)]
+    """
+    if len(values) != 3:
+        raise ChoiceError("A row has three heights: left, middle, right.")
+    if not all(map(math.isfinite, (*values, between))):
+        raise NonFiniteError("A height of the row is missing or is not a number.")
+    if max(map(abs, values)) > MAX_HEIGHT:
+        raise OutOfRangeError("A height of the row is too large for millimetres. Are these micrometres?")
+    if between < LEAST_SPAN:
+        raise OutOfRangeError(f"The row must be {LEAST_SPAN:g} mm long or more.")
+    _check(carries, span, noise, lead, tolerance, steps_per_turn)
+    rise = (values[2] - values[0]) / between * span
+    margin = 1.96 * noise * math.sqrt(2) / between * span
+    plan = _plan(rise, margin, span, carries, lead, steps_per_turn, skew, tolerance, raises)
+    bow = values[1] - (values[0] + values[2]) / 2
+    if abs(bow) <= max(2 * noise * math.sqrt(1.5), 0.02):
+        return plan
+    way = "above" if bow > 0 else "below"
+    return replace(
+        plan,
+        sentence=f"{plan.sentence} The middle lies {millimetres(abs(bow))} {way} both ends: that is a bow, and no beam takes it out.",
+    )
+
+
+def _check(carries, span, noise, lead, tolerance, steps_per_turn) -> None:
     if carries not in CARRIES:
         raise ChoiceError("Two lead screws carry the nozzle or the bed, or it is not known.")
     if not all(map(math.isfinite, (span, noise, lead, tolerance))):
@@ -136,10 +214,20 @@ def plan_beam(
         )
     if steps_per_turn is not None and not 1 <= steps_per_turn <= 1_000_000:
         raise OutOfRangeError("A motor makes 1 to 1,000,000 steps in a turn.")
-    fit = fit_plane(survey)
-    rise = fit.plane.a * span
-    margin = 1.96 * noise * math.sqrt(float(fit.unscaled[0, 0])) * span
-    beam, bed, told = _tell_apart(rise, margin, skew, span)
+
+
+def _plan(
+    rise: float,
+    margin: float,
+    span: float,
+    carries: str,
+    lead: float,
+    steps_per_turn: int | None,
+    skew: Skew | None,
+    tolerance: float,
+    raises: str,
+) -> BeamPlan:
+    beam, bed, told = _tell_apart(rise, margin, skew, span, carries)
     if abs(rise) <= tolerance and (beam is None or abs(beam) <= tolerance):
         said = f"From left to right the bed rises {millimetres(rise, signed=True)}: near enough to nothing."
         return BeamPlan("level", rise, margin, beam, bed, (), said, told)
@@ -152,17 +240,23 @@ def plan_beam(
     amount = rise if beam is None else beam
     if carries == "unknown":
         turns = max(TRIAL / lead, 1 / FULL_STEPS)
-        trial = _drive("right", turns * lead, lead, steps_per_turn)
+        trial = _drive("right", turns * lead, lead, steps_per_turn, raises)
+        if raises:
+            said_way = ""
+        else:
+            said_way = " Watch which way it turns, seen from above, and put that into the printer's set-up."
         said = (
             f"It is not known what hangs on the two screws. Make one trial turn: drive the right screw up by "
-            f"{millimetres(turns * lead)} ({how_far(trial)}), survey again, and Finchwort learns the way."
+            f"{millimetres(turns * lead)} ({how_far(trial)}), survey again, and Finchwort learns the way.{said_way}"
         )
         return BeamPlan("trial", rise, margin, beam, bed, (trial,), said, told)
-    # a beam that carries the nozzle must rise where the bed is high; a bed must sink there
-    right = amount if carries == "nozzle" else -amount
+    right = SIGN[carries] * amount
     drives = tuple(
         sorted(
-            (_drive("right", right, lead, steps_per_turn), _drive("left", -right, lead, steps_per_turn)),
+            (
+                _drive("right", right, lead, steps_per_turn, raises),
+                _drive("left", -right, lead, steps_per_turn, raises),
+            ),
             key=lambda one: one.rise < 0,
         )
     )
@@ -179,8 +273,28 @@ def plan_beam(
     return BeamPlan(state, rise, margin, beam, bed, drives, said, told)
 
 
+SIGN = {"nozzle": 1.0, "bed": -1.0}
+"""Where the bed looks high, a beam that carries the nozzle must rise, and one that carries the bed must sink."""
+
+
+def rise_of_beam(skew: Skew, span: float, carries: str) -> float:
+    """Rise of the bed's heights from left to right that a skewed beam makes, mm over the span.
+
+    An end of the beam that hangs low brings the nozzle down there, so the bed looks high; a bed that hangs on the beam is
+    low there itself.  Raising the low end takes it out in both cases.
+
+    Examples
+    --------
+    >>> from finchwort.core.beam import assess_beam
+    >>> skew = assess_beam(14.1, 13.9, 300)
+    >>> round(rise_of_beam(skew, 300, "nozzle"), 3), round(rise_of_beam(skew, 300, "bed"), 3)
+    (0.2, -0.2)
+    """
+    return -SIGN[carries] * skew.slope * span
+
+
 def _tell_apart(
-    rise: float, margin: float, skew: Skew | None, span: float
+    rise: float, margin: float, skew: Skew | None, span: float, carries: str
 ) -> tuple[float | None, float | None, str]:
     """Split a rise into beam and bed, when the beam was measured on its own."""
     if skew is None:
@@ -189,8 +303,14 @@ def _tell_apart(
             None,
             "Beam and bed cannot be told apart from the bed's heights alone. Calipers on both uprights would tell.",
         )
-    # an end of the beam that hangs low makes the bed look high there
-    beam = -skew.slope * span
+    if carries == "unknown":
+        return (
+            None,
+            None,
+            "The beam was measured on both uprights, but as long as nobody knows whether it carries the nozzle or the bed, "
+            "its part in the tilt is not known.",
+        )
+    beam = rise_of_beam(skew, span, carries)
     bed = rise - beam
     doubt = math.hypot(margin, skew.margin / skew.span * span)
     said = (
@@ -200,22 +320,30 @@ def _tell_apart(
     return beam, bed, said
 
 
-def _drive(side: str, rise: float, lead: float, steps_per_turn: int | None) -> Drive:
+def _drive(side: str, rise: float, lead: float, steps_per_turn: int | None, raises: str) -> Drive:
     turns = abs(rise) / lead
     steps = None if steps_per_turn is None else round(turns * steps_per_turn)
-    return Drive(side, rise, turns, steps)
+    way = ""
+    if raises:
+        way = raises if rise > 0 else next(other for other in TURNS if other != raises)
+    return Drive(side, rise, turns, steps, way)
 
 
 def how_far(drive: Drive) -> str:
-    """Say how far to turn a lead screw, and the motor's steps where they are known.
+    """Say how far to turn a lead screw, which way where that is known, and the motor's steps.
 
     Examples
     --------
-    >>> how_far(Drive("left", 0.1, 0.0125, 40)), how_far(Drive("left", 2.0, 0.25, None))
-    ('4.5° of a turn, 40 motor steps', '90° of a turn')
+    >>> how_far(Drive("left", 0.1, 0.0125, 40)), how_far(Drive("left", 2.0, 0.25, None, "clockwise"))
+    ('4.5° of a turn, 40 motor steps', '90° of a turn, that is 2/8, clockwise seen from above')
     """
     degrees = drive.turns * 360
     said = f"{degrees:.1f}° of a turn" if degrees < 9.95 else f"{degrees:.0f}° of a turn"
+    eighths = round(drive.turns * 8)
+    if eighths and abs(drive.turns * 8 - eighths) <= 0.25:
+        said += f", that is {turn_in_figures(eighths / 8, 8)}"
+    if drive.turns_way:
+        said += f", {drive.turns_way} seen from above"
     return said if drive.steps is None else f"{said}, {drive.steps} motor steps"
 
 
@@ -246,9 +374,9 @@ def learn_carries(before: Survey, after: Survey, side: str, rise: float, noise: 
     """
     if side not in SIDES or not math.isfinite(rise) or rise == 0:
         raise ChoiceError("A trial drives the left or the right screw, up or down.")
-    fits = [fit_plane(before), fit_plane(after)]
-    change = fits[1].plane.a - fits[0].plane.a
-    sd = noise * math.sqrt(sum(float(fit.unscaled[0, 0]) for fit in fits))
+    slopes, *parts = change_of_tilt(before, after, (noise, noise))
+    change = float(slopes[0])
+    sd = math.sqrt(sum(float(one[0, 0]) for one in parts))
     if abs(change) <= 2 * sd:
         return "unknown"
     raised_right = np.sign(rise) * (1 if side == "right" else -1)

@@ -19,6 +19,8 @@ SAFE = TOUCH + 0.01
 FURTHEST = 2.0
 """Nobody trims further than this, mm."""
 MOST_PLACES = 1_000_000
+MOSTLY = 0.9
+"""From this share on most of a bed is good (ours)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -133,6 +135,39 @@ def forecast(height: ArrayLike, bead: Bead, zero: float = 0.0) -> Forecast:
         best_share=share,
         closest=SAFE - least,
     )
+
+
+def agree(level: str, found: Forecast, bead: Bead) -> str | None:
+    """Say how the judgement of the bed and the first layer foretold agree, where they seem not to.
+
+    Parameters
+    ----------
+    level : str
+        See `finchwort.core.verdict.verdict_level`.
+    found : Forecast
+    bead : Bead
+
+    Examples
+    --------
+    >>> bead = Bead(0.42, 0.2)
+    >>> agree("level", forecast([0.0, 0.05, -0.04], bead), bead)[:26]
+    'The bed counts as level, a'
+    >>> agree("level", forecast([0.0, 0.01, -0.01], bead), bead) is None
+    True
+    """
+    low, high = bead.limits()[GOOD - 1], bead.limits()[GOOD]
+    if level == "level" and found.best_share < MOSTLY:
+        return (
+            "The bed counts as level, as its readings lie within half of the first layer, and it prints. Lines look just right "
+            f"only within {millimetres(high - low)} of gap, so at the best height of the tip {_percent(1 - found.best_share)} of "
+            "it looks a little too close or too far. Compensation evens that out where the machine has it; a higher first layer forgives more."
+        )
+    if level == "turn" and found.best_share >= MOSTLY:
+        return (
+            "The tilt is worth turning for, although most of the bed would look right at the best height of the tip: it takes up "
+            "the room that heat, another plate or a thinner first layer need."
+        )
+    return None
 
 
 def best_change(gap: ArrayLike, bead: Bead) -> tuple[float, float]:

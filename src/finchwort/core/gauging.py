@@ -30,7 +30,7 @@ from finchwort.core.feeling import (
 )
 from finchwort.core.planes import fit_plane
 from finchwort.core.printers import Bed
-from finchwort.core.surveys import NEAR, Array, Survey, check_places
+from finchwort.core.surveys import NEAR, Array, Survey, averaged, check_places
 from finchwort.core.tramming import CONFIDENCE
 from finchwort.core.wording import millimetres
 
@@ -210,8 +210,11 @@ def hand_survey(
     sd = np.array(sds, dtype=np.float64)
     if way == "calipers" and heights:  # they stand on the base, so only the differences mean anything
         heights = [height - float(np.mean(heights)) for height in heights]
-    survey = Survey([r.x for r in readings], [r.y for r in readings], heights)
-    return HandSurvey(survey, sd, float(np.sqrt(np.mean(sd**2))), tuple(_remarks(readings, way, survey)))
+    survey, remark = averaged([r.x for r in readings], [r.y for r in readings], heights)
+    remarks = (*((remark,) if remark else ()), *_remarks(readings, way, survey))
+    if remark:
+        sd = np.full(len(survey), float(np.sqrt(np.mean(sd**2))))
+    return HandSurvey(survey, sd, float(np.sqrt(np.mean(sd**2))), remarks)
 
 
 def _by_paper(readings: Sequence[HandReading], bed: Bed | None) -> HandSurvey:

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import special
 
 from finchwort.core.bead import Bead
+from finchwort.core.bedfit import fit_bed
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError, TooFewReadingsError
 from finchwort.core.printers import Bed
 from finchwort.core.repeatability import grubbs_test
-from finchwort.core.surveys import Survey, is_line
+from finchwort.core.surveys import Array, Survey, is_line
 from finchwort.core.wording import micro, millimetres
 
 PLACES = {"printer": "the printer", "slicer": "the slicer's profile", "start_code": "the start code"}
@@ -31,6 +32,16 @@ CALIPER_WEIGHT = 4
 UNCERTAIN = 0.02
 """An error no larger than this is left: calipers tell no more, mm (common practice)."""
 CONFIDENCE = 0.95
+Shape = Callable[[Array, Array], Array]
+"""Heights of a bed at places, mm."""
+SHAPE_SD = 0.012
+"""How well a survey knows one place against the middle, standard deviation, mm (ours)."""
+UNSEEN_SHAPE = 0.06
+"""How far the edge of a bed nobody measured may stand off its middle, standard deviation, mm (ours)."""
+EXCESS = 3.0
+"""Patches that differ by so many times what calipers do (in squares) are not one height (ours)."""
+RIDGES = 0.035
+"""A patch whose readings differ by so much is furrowed, standard deviation, mm (ours)."""
 MOST_PATCHES, MOST_READINGS = 30, 12
 THICKEST = 2.0
 """A one-layer patch is no thicker, mm."""
@@ -187,6 +198,10 @@ class PatchOffset:
         patches off one line.
     tilt, tilt_margin : float or None
         Rise from corner to corner and its plus/minus, mm.
+    ridged : bool
+        Whether the caliper stands on ridges: the layer is squeezed, and the true gap is smaller than it reads.
+    shaped : bool
+        Whether the shape of a survey was taken off first.
     sentence : str
     """
 
@@ -200,6 +215,8 @@ class PatchOffset:
     heights: Survey | None
     tilt: float | None
     tilt_margin: float | None
+    ridged: bool
+    shaped: bool
     sentence: str
 
     @property
@@ -213,8 +230,13 @@ class PatchOffset:
         return self.tilt is not None and self.tilt > self.tilt_margin
 
 
-def offset_from_patches(patches: Sequence[Patch], bed: Bed, width: float = 0.42) -> PatchOffset:
+def offset_from_patches(
+    patches: Sequence[Patch], bed: Bed, width: float = 0.42, shape: Shape | None = None
+) -> PatchOffset:
     """Find the correction from one-layer patches: thickness less commanded height, closer if positive.
+
+    The correction is that in the middle of the bed.  Patches elsewhere differ from it by the bed's shape: that of a
+    survey is taken off first where there is one, and otherwise it is part of what is not known.
 
     Parameters
     ----------
@@ -223,6 +245,9 @@ def offset_from_patches(patches: Sequence[Patch], bed: Bed, width: float = 0.42)
         The correction holds in its middle; with three patches or more, off one line, the tilt is taken apart.
     width : float
         Line width, mm; tells from which thickness on lines no longer touch.
+    shape : callable, optional
+        Gives the heights (mm) that the nozzle meets at places (mm), as the newest survey found the bed; its tilt counts as
+        well as its bow.
 
     Returns
     -------
@@ -264,27 +289,47 @@ def offset_from_patches(patches: Sequence[Patch], bed: Bed, width: float = 0.42)
     )
     x, y = np.array([p.x for p in patches]), np.array([p.y for p in patches])
     variance = noise**2 / counts
+    off = np.zeros_like(means)
+    unsure = np.zeros_like(means)
+    if shape is not None:
+        # where the bed is high the layer is thin: brought to what it would be in the middle
+        middle = float(shape(np.array([bed.centre[0]]), np.array([bed.centre[1]]))[0])
+        off = shape(x, y) - middle
+        reach = np.hypot((x - bed.centre[0]) / bed.width, (y - bed.centre[1]) / bed.depth)
+        unsure = np.minimum(1.0, 2 * reach) * SHAPE_SD
+    level = means + off
     heights = tilt = tilt_margin = None
     if len(patches) >= 3 and not is_line(x, y):
         heights = Survey(x, y, -means)
-        design = np.column_stack([x - bed.centre[0], y - bed.centre[1], np.ones_like(x)])
-        scaled = design / np.sqrt(variance)[:, None]
-        covariance = np.linalg.inv(scaled.T @ scaled)
-        found = covariance @ scaled.T @ (means / np.sqrt(variance))
-        rest = means - design @ found
-        if len(patches) > 3:
-            # patches differ by more than calipers do where the bed is not flat
-            excess = float(rest @ (rest / variance)) / (len(patches) - 3)
-            covariance = covariance * max(1.0, excess)
-        closer, margin = float(found[2]), quantile * math.sqrt(covariance[2, 2])
-        across = np.where(found[:2] < 0, -1.0, 1.0) * (bed.width, bed.depth)
-        tilt = float(across @ found[:2])
-        tilt_margin = quantile * math.sqrt(float(across @ covariance[:2, :2] @ across))
+        # without a survey the patches themselves have to tell tilt from bow
+        fit = fit_bed(Survey(x, y, level), bed, noise / math.sqrt(float(counts.mean())), dof, settle=False)
+        closer, sd = fit.at(*bed.centre)
+        margin = fit.quantile * sd
+        seen = fit_bed(heights, bed, noise / math.sqrt(float(counts.mean())), dof, settle=False)
+        slope = np.array([seen.plane.a, seen.plane.b])
+        across = np.where(slope < 0, -1.0, 1.0) * (bed.width, bed.depth)
+        tilt, tilt_margin = float(across @ slope), seen.margin(across)
     else:
-        weight = 1 / variance
-        closer = float(weight @ means / weight.sum())
-        spread = float(weight @ (means - closer) ** 2) / max(1, len(patches) - 1)
-        margin = quantile * math.sqrt(max(1.0, spread if len(patches) > 1 else 1.0) / weight.sum())
+        if shape is None:
+            reach = np.hypot((x - bed.centre[0]) / bed.width, (y - bed.centre[1]) / bed.depth)
+            unsure = 2 * reach * UNSEEN_SHAPE
+        weight = 1 / (variance + unsure**2)
+        closer = float(weight @ level / weight.sum())
+        spread = float(weight @ (level - closer) ** 2) / max(1, len(patches) - 1)
+        # what the patches differ by counts with as few degrees of freedom as there are patches
+        wide = float(special.stdtrit(max(1, len(patches) - 1), 0.5 + CONFIDENCE / 2))
+        excess = spread if len(patches) > 1 else 1.0
+        margin = quantile / math.sqrt(weight.sum())
+        if excess > EXCESS:
+            margin = max(margin, wide * math.sqrt(excess / weight.sum()))
+    bead = Bead(
+        max(width, float(np.mean([p.commanded for p in patches])) * 1.05),
+        float(np.mean([p.commanded for p in patches])),
+    )
+    tight = bead.limits()[2]
+    scatter = math.sqrt(within / max(1.0, float(counts.sum()) - counts.size))
+    thin = float(np.mean([v.mean() for v in kept])) < tight
+    ridged = thin or (scatter > RIDGES and float(counts.sum()) - counts.size >= 2 and closer < UNCERTAIN)
     result = PatchOffset(
         closer=closer,
         margin=margin,
@@ -296,6 +341,8 @@ def offset_from_patches(patches: Sequence[Patch], bed: Bed, width: float = 0.42)
         heights=heights,
         tilt=tilt,
         tilt_margin=tilt_margin,
+        ridged=ridged,
+        shaped=shape is not None,
         sentence="",
     )
     return replace(result, sentence=_say(result))
@@ -307,6 +354,14 @@ def _say(found: PatchOffset) -> str:
         said = f"The layer is right within what calipers tell ({amount}). Leave the offset."
     else:
         said = f"Go {amount} {'closer' if found.closer > 0 else 'farther'}."
+    if found.ridged:
+        said += (
+            " The layer is squeezed, and the caliper stands on ridges: the true gap is smaller than it reads. Never go closer "
+            "by this; go farther a little more than it says, and print again."
+            if found.closer < 0
+            else " The readings of one patch differ much, as they do on ridges of a squeezed layer: then the true gap is smaller "
+            "than the caliper reads. Look for furrows before you go closer."
+        )
     if found.beyond:
         said += (
             " Where lines do not touch, the caliper reads the bead and not the gap: the true error is larger. "

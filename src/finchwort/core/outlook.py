@@ -2,30 +2,22 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy import special
 
-from finchwort.core.planes import CONFIDENCE, fit_plane, hull_indices
+from finchwort.core.planes import CONFIDENCE
 from finchwort.core.planning import side_for_tilt
 from finchwort.core.printers import Bed
+from finchwort.core.screws import twist_at
+from finchwort.core.slipping import SLIPS, Slipping
 from finchwort.core.surveys import Array, Survey
+from finchwort.core.tilt import DRAWS, Tilt, decide, heights, judge_tilt, looked_at, steepest, worth_turning
 from finchwort.core.tramming import Plan
-from finchwort.core.verdict import TILT_SHARE, check_first_layer, good_spread
+from finchwort.core.verdict import check_first_layer
 from finchwort.core.wording import millimetres
-
-DRAWS = 1024
-"""So many possible beds are looked at; the same ones each time."""
-DECIDED = 0.8
-"""From this probability on the readings have decided (ours)."""
-CHEAP = 0.9
-"""Where a plan is as likely as this to be enough, turning costs less than measuring again (ours)."""
-COARSE = 0.5
-"""A tilt known no better than this share of the tolerance cannot decide (ours)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,6 +42,8 @@ class Outlook:
         Of these, without the noise of the next survey.
     tolerance : float
         Tilt across the bed that is not worth turning for, mm.
+    after : Tilt
+        The judgement of the bed as the plan should leave it.
     sentence : str
     """
 
@@ -63,6 +57,7 @@ class Outlook:
     slopes_after: Array
     covariance_after: Array
     tolerance: float
+    after: Tilt
     sentence: str
 
 
@@ -73,12 +68,13 @@ def look_ahead(
     first_layer: float,
     turns: Sequence[float] | None = None,
     most_side: int | None = None,
+    slipping: Slipping | None = None,
 ) -> Outlook:
     """Say how sure a plan is.
 
-    Uncertain are the tilt (noise of the readings), what the knobs do (see
-    `finchwort.core.response`), the hand, and the next survey, which is taken to
-    have as many readings as this one.
+    Uncertain are the bed (noise of the readings, and its shape where they do not show it), what the knobs do (see
+    `finchwort.core.response`), whether one of them slips, the hand, and the next survey, which is taken to have as
+    many readings as this one.
 
     Parameters
     ----------
@@ -92,6 +88,8 @@ def look_ahead(
         Other turns than the plan's.
     most_side : int, optional
         Places a side that this way of measuring bears: nobody feels paper at hundreds of them.
+    slipping : Slipping, optional
+        What is believed of knobs that slip; it counts in the chance.
 
     Returns
     -------
@@ -103,61 +101,73 @@ def look_ahead(
         When the first-layer height is none.
     """
     check_first_layer(first_layer)
-    fit = fit_plane(survey)
-    size = np.array([bed.width, bed.depth])
-    measured = fit.unscaled[:2, :2] * plan.noise**2
+    fit = plan.fit
+    screws = [turn.screw for turn in plan.turns]
     slope = np.array([fit.plane.a, fit.plane.b])
     turns = np.array([turn.rounded for turn in plan.turns] if turns is None else turns, dtype=np.float64)
     added, doubt = plan.response.change(turns)
     after = slope + added
-    tolerance = TILT_SHARE * first_layer
+    now = judge_tilt(fit, first_layer)
 
-    quantile = _quantile(plan.noise_dof)
-    tilt_now, now_margin = _tilt(slope, measured, size, quantile)
-    tilt_after, after_margin = _tilt(after, measured + doubt, size, quantile)
-    corners = hull_indices(survey, fit.residual)
-    shape = fit.residual[corners]
-    places = np.column_stack([survey.x[corners], survey.y[corners]])
-    flat = float(np.ptp(fit.residual))
-    draws = _normal_draws()
-    heavy = quantile / _quantile(math.inf)
-
-    def share_worth_turning(mean: Array, covariance: Array) -> float:
-        root = _root(covariance)
-        slopes = mean + draws @ root.T * heavy
-        spread = np.ptp(slopes @ places.T + shape, axis=1)
-        return float(np.mean((spread > good_spread(first_layer)) & (spread - flat > tolerance)))
-
-    need = share_worth_turning(slope, measured)
+    # beds that the readings leave possible, each with a way in which knobs and hand may answer
+    x, y = looked_at(fit.bed)
+    beds = heights(fit, DRAWS)
+    normal = _normal_draws()
+    sound = added + normal[:, :2] @ _root(doubt).T
+    moved = sound + _lost(plan, turns, slipping)
+    beds = beds + moved @ np.vstack([x, y]) + twist_at(screws, turns, plan.bends, x, y)
     # the next survey has noise of its own
-    chance = 1 - share_worth_turning(after, 2 * measured + doubt)
-    decision = "turn" if need >= DECIDED else "leave" if need <= 1 - DECIDED else "measure"
-    if decision == "measure" and now_margin <= COARSE * tolerance:
-        decision = "turn" if need >= 0.5 else "leave"
-    if decision == "measure" and need >= 0.5 and chance >= CHEAP and turns.any():
-        decision = "turn"
+    beds = beds + normal[:, 2:] @ _root(fit.noise_plane[:2, :2]).T @ np.vstack([x, y])
+    worth = worth_turning(beds, first_layer)
+    chance = 1 - float(worth.mean())
+
+    across = steepest(after, fit.bed)
+    rises = (fit.draw(DRAWS)[:, 1:3] * (2 / fit.bed.width, 2 / fit.bed.depth) + sound) @ across
+    tilt_after = float(across @ after)
+    after_margin = float(np.quantile(np.abs(rises - tilt_after), CONFIDENCE))
+    decision = now.decision
     stuck = decision == "turn" and not turns.any()
     if stuck:
         decision = "leave"
     side = side_for_tilt(bed, plan.noise, first_layer) if decision == "measure" else 0
     if most_side is not None and side > most_side:
         side = 0
-    said = _say(decision, chance, tilt_now, now_margin, tilt_after, after_margin, side)
+    said = _say(decision, chance, now.rise, now.margin, tilt_after, after_margin, side, fit.sentence)
     if stuck and not any(turn.rounded for turn in plan.turns):
-        said = _why_stuck(plan, tilt_now, now_margin)
+        said = _why_stuck(plan, now.rise, now.margin)
     return Outlook(
         decision=decision,
-        need=need,
+        need=now.need,
         chance=chance,
-        tilt_now=tilt_now,
+        tilt_now=now.rise,
         tilt_after=tilt_after,
-        now_margin=now_margin,
+        now_margin=now.margin,
         after_margin=after_margin,
         slopes_after=after,
-        covariance_after=measured + doubt,
-        tolerance=tolerance,
+        covariance_after=fit.covariance[:2, :2] + doubt,
+        tolerance=now.tolerance,
+        after=decide(float(worth.mean()), tilt_after, after_margin, first_layer),
         sentence=said,
     )
+
+
+def _lost(plan: Plan, turns: Array, slipping: Slipping | None) -> Array:
+    """Slopes that a slipping knob takes from each draw, shape (DRAWS, 2); nothing where all knobs are well."""
+    lost = np.zeros((DRAWS, 2))
+    if slipping is None or not turns.any():
+        return lost
+    rng = np.random.default_rng(3)
+    edges = np.cumsum(slipping.each)
+    which = np.searchsorted(edges, rng.random(DRAWS))
+    share = rng.choice(SLIPS, DRAWS)
+    doubted = set(slipping.doubted)
+    for i, turn in enumerate(plan.turns):
+        # what is known of a doubted knob is in the response already
+        if turn.screw.name in doubted or plan.response.moves >= 3:
+            continue
+        rows = which == i
+        lost[rows] = -share[rows, None] * plan.response.slopes[:, i] * turns[i]
+    return lost
 
 
 def _say(
@@ -168,8 +178,11 @@ def _say(
     after: float,
     after_margin: float,
     side: int,
+    places: str | None,
 ) -> str:
     tilt = f"{millimetres(now)} ± {millimetres(now_margin)}"
+    if decision == "measure" and places:
+        return f"The tilt of the whole bed is {tilt}: nobody can decide by that whether it is worth turning for. {places}"
     if decision == "measure":
         return f"The tilt is {tilt}: these readings cannot decide whether it is worth turning for. " + (
             f"Measure again first: {side} × {side} places tell it well enough, or find out why the readings scatter."
@@ -208,19 +221,6 @@ def percent(share: float) -> str:
     return f"{min(99, max(1, round(100 * share)))} %"
 
 
-def _quantile(dof: float) -> float:
-    if math.isfinite(dof):
-        return float(special.stdtrit(dof, 0.5 + CONFIDENCE / 2))
-    return float(special.ndtri(0.5 + CONFIDENCE / 2))
-
-
-def _tilt(slope: Array, covariance: Array, size: Array, quantile: float) -> tuple[float, float]:
-    """Rise between opposite corners along the steeper diagonal, and its plus/minus."""
-    sign = np.where(slope < 0, -1.0, 1.0)
-    across = sign * size
-    return float(across @ slope), float(quantile * math.sqrt(max(0.0, across @ covariance @ across)))
-
-
 def _root(covariance: Array) -> Array:
     values, vectors = np.linalg.eigh(covariance)
     return vectors * np.sqrt(np.maximum(values, 0.0))
@@ -228,5 +228,5 @@ def _root(covariance: Array) -> Array:
 
 @lru_cache(maxsize=1)
 def _normal_draws() -> Array:
-    draws = np.random.default_rng(1).standard_normal((DRAWS // 2, 2))
+    draws = np.random.default_rng(5).standard_normal((DRAWS // 2, 4))
     return np.vstack([draws, -draws])

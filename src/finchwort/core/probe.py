@@ -10,7 +10,18 @@ import numpy as np
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
 from finchwort.core.printers import Bed, place_in_words, suggest_screw_points
 
-KINDS = ("none", "nozzle", "retracting", "inductive", "switch", "strain")
+SENSES = {
+    "none": "",
+    "nozzle": "surface",
+    "retracting": "surface",
+    "switch": "surface",
+    "strain": "surface",
+    "inductive": "metal",
+    "capacitive": "field",
+}
+"""What each kind of probe feels (common practice): the surface itself; the metal below, through glass or a sheet; or
+whatever lies there and its damp."""
+KINDS = tuple(SENSES)
 """none: read by hand; the others name what touches or senses the plate."""
 MOST_OFFSET = 150.0
 """No probe sits further from its nozzle, mm."""

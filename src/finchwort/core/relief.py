@@ -152,19 +152,48 @@ def _interpolate(survey: Survey, rest: Array, xs: Array, ys: Array) -> Array:
     grid_x, grid_y = np.meshgrid(xs, ys)
     grid = np.column_stack([grid_x.ravel(), grid_y.ravel()])
     if len(survey) <= SMOOTH_TO:
-        inside = np.column_stack(
-            [
-                np.clip(grid[:, 0], columns[0], columns[-1]),
-                np.clip(grid[:, 1], rows[0], rows[-1]),
-            ]
-        )
-        values = RBFInterpolator(places, rest, kernel="thin_plate_spline", degree=1)(inside)
+        values = RBFInterpolator(places, rest, kernel="thin_plate_spline", degree=1)(onto_hull(places, grid))
     else:
         values = LinearNDInterpolator(places, rest)(grid)
         outside = np.isnan(values)
         if outside.any():
             values[outside] = NearestNDInterpolator(places, rest)(grid[outside])
     return values.reshape(grid_x.shape)
+
+
+def onto_hull(places: Array, asked: Array) -> Array:
+    """Move places beyond the outermost readings to the nearest place among them.
+
+    Parameters
+    ----------
+    places : ndarray, shape (n, 2)
+        Of the readings, mm.
+    asked : ndarray, shape (k, 2)
+        mm
+
+    Returns
+    -------
+    ndarray, shape (k, 2)
+
+    Examples
+    --------
+    >>> corners = np.array([[0.0, 0.0], [10.0, 0.0], [0.0, 10.0]])
+    >>> onto_hull(corners, np.array([[2.0, 2.0], [10.0, 10.0], [-3.0, 4.0]])).tolist()
+    [[2.0, 2.0], [5.0, 5.0], [0.0, 4.0]]
+    """
+    hull = ConvexHull(places)
+    outside = (asked @ hull.equations[:, :2].T + hull.equations[:, 2] > 1e-9).any(axis=1)
+    if not outside.any():
+        return asked
+    moved = asked.copy()
+    corners = places[hull.vertices]
+    begin, way = corners, np.roll(corners, -1, axis=0) - corners
+    far = asked[outside]
+    along = np.einsum("kij,ij->ki", far[:, None, :] - begin[None], way) / (way**2).sum(axis=1)
+    nearest = begin[None] + np.clip(along, 0.0, 1.0)[:, :, None] * way[None]
+    distance = ((far[:, None, :] - nearest) ** 2).sum(axis=2)
+    moved[outside] = nearest[np.arange(len(far)), distance.argmin(axis=1)]
+    return moved
 
 
 def surface_at(survey: Survey, x: Array, y: Array) -> tuple[Array, Array]:

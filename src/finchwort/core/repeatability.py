@@ -25,11 +25,25 @@ LEAST, MOST = 3, 100
 ADVISED = 10
 """Fewer touches leave the spread badly known (common practice: ten or more)."""
 GOOD_RANGE = 0.02
-"""A range within this is good, mm (common practice)."""
+"""Ten touches of a good probe lie within this, mm (common practice)."""
 USABLE_RANGE = 0.05
-"""A range within this serves rough work; above it the cause is found first, mm (common practice)."""
+"""Ten touches within this serve rough work; above it the cause is found first, mm (common practice)."""
+TEN = 3.078
+"""Expected range of ten normal values in standard deviations (d2 of control charts for ten, from memory)."""
+GOOD_SD, USABLE_SD = GOOD_RANGE / TEN, USABLE_RANGE / TEN
+"""The same limits as standard deviations, which do not grow with the number of touches, mm."""
+MOST_BAD = 2
+"""So many touches may be bad without spoiling a test (ours)."""
+BAD_ALPHA = 0.01
+"""Chance of setting aside a sound touch."""
+BAD_FROM = 0.01
+"""Nothing nearer to the others is set aside, mm (ours)."""
+BAD_STEPS = 2.5
+"""Nor anything within so many steps of the probe's resolution (ours)."""
 LEAST_NOISE = 0.001
 """Readings that all agree hide at least this behind their last digit, mm (ours)."""
+ALL_EQUAL = 0.003
+"""Touches that all agree come in steps nobody has seen: so much is assumed, mm (ours)."""
 SMALL_DRIFT = 0.005
 """A drift that adds up to less than this over the test does no harm, mm (ours)."""
 LEAST_SPAN = 60.0
@@ -93,8 +107,18 @@ class Repeatability:
     dof : int
         Degrees of freedom of the standard deviation.
     least_difference : float
-        Two single readings that differ by less may as well be equal, mm.
+        Two single readings that differ by less may as well be equal, mm; never less than the probe's smallest step.
     level : {"good", "usable", "poor"}
+        By the standard deviation and its interval, bad touches and a drift set aside.
+    aside : tuple of int
+        Touches that stand out beyond chance; the figures are those of the others.
+    step : float
+        Smallest step in which the touches come, mm; 0 when none shows.
+    noise : float
+        Standard deviation for plans, mm: without the touches set aside and without the drift, and never less than a
+        reading of that step hides.
+    noise_dof : int
+        Degrees of freedom behind it.
     """
 
     heights: Array
@@ -115,16 +139,15 @@ class Repeatability:
     dof: int
     least_difference: float
     level: str
+    aside: tuple[int, ...]
+    step: float
+    noise: float
+    noise_dof: int
 
     @property
     def word(self) -> str:
         """The verdict in a few words."""
         return VERDICTS[self.level]
-
-    @property
-    def noise(self) -> float:
-        """Standard deviation for plans, mm: never less than what a reading of two or three decimals hides."""
-        return max(self.sd, LEAST_NOISE)
 
     def sentences(self, screws: Sequence[Screw] = ()) -> tuple[str, ...]:
         """Say what it means, the most important first.
@@ -134,19 +157,20 @@ class Repeatability:
         screws : sequence of Screw
             The bed's screws: one step of the hand is compared with the noise.
         """
-        n = self.heights.size
+        n = self.heights.size - len(self.aside)
         said = []
+        sd = f"standard deviation {micro(self.sd)}, surely between {micro(self.sd_low)} and {micro(self.sd_high)}"
         if self.level == "good":
-            said.append(f"{n} touches lie within {micro(self.range)}. That is a probe to trust.")
+            said.append(f"{n} touches repeat well ({sd}). That is a probe to trust.")
         elif self.level == "usable":
             said.append(
-                f"{n} touches spread over {micro(self.range)}. Usable for rough work; "
-                f"{micro(GOOD_RANGE)} or less would be good."
+                f"{n} touches: {sd}. Usable for rough work; {micro(GOOD_SD)} or less would be good (that is ten touches "
+                f"within {micro(GOOD_RANGE)})."
             )
         else:
             said.append(
-                f"{n} touches spread over {micro(self.range)}. Find the cause before you correct anything: "
-                "a loose mount, plastic on the tip, a wobbling carriage."
+                f"{n} touches: {sd}. Find the cause before you correct anything: a loose mount, plastic on the tip, a "
+                "wobbling carriage."
             )
         consequence = f"Differences below {micro(self.least_difference)} mean nothing here"
         if screws:
@@ -155,19 +179,25 @@ class Repeatability:
             name = "one eighth of a turn" if divisions == 8 else f"one step of 1/{divisions} turn"
             consequence += f"; {name} is {micro(step)}"
         said.append(consequence + ".")
-        if self.grubbs.outlier:
-            value = self.heights[self.grubbs.index]
+        if self.aside:
+            names = " and ".join(f"{i + 1} ({micro(self.heights[i], signed=True)})" for i in self.aside)
+            one = len(self.aside) == 1
             said.append(
-                f"Reading {self.grubbs.index + 1} ({micro(value, signed=True)}) stands out beyond chance "
-                f"(Grubbs {self.grubbs.statistic:.2f} over {self.grubbs.critical:.2f}). "
-                "Clean the tip, look for debris, and repeat the test."
+                f"Touch{'' if one else 'es'} {names} stand{'s' if one else ''} out beyond chance and {'is' if one else 'are'} "
+                "left out. Clean the tip, look for debris, and repeat the test."
             )
         if self.drifting:
             way = "rise" if self.drift > 0 else "sink"
             said.append(
                 f"The readings {way} by {micro(abs(self.drift_total))} from first to last: something still moves. "
-                "Let it warm through, then test again."
+                "Let it warm through, then test again. Plans take the spread without this drift."
             )
+        if not np.ptp(self.heights):
+            said.append(
+                f"All touches are equal, so their step is not known: ±{micro(2 * ALL_EQUAL)} is assumed."
+            )
+        if self.step >= BAD_FROM / 4:
+            said.append(f"The touches come in steps of {micro(self.step)}: nothing smaller can be told.")
         if n < ADVISED:
             said.append(
                 f"With {n} touches the standard deviation may be anything from {micro(self.sd_low)} to "
@@ -216,6 +246,101 @@ def grubbs_test(values: ArrayLike, alpha: float = ALPHA, tail: str = "both") -> 
     critical = (n - 1) / np.sqrt(n) * np.sqrt(t * t / (n - 2 + t * t))
     statistic = float(away[index] / sd) if sd > 0 else 0.0
     return Grubbs(statistic, float(critical), index)
+
+
+def find_bad(values: ArrayLike, step: float = 0.0, most: int = MOST_BAD) -> tuple[int, ...]:
+    """Find touches that stand out beyond chance, also when two hide each other.
+
+    The generalized ESD test takes the furthest value out, one after the other, and asks at each number how far it
+    would be by chance; the largest number that passes counts.
+
+    Parameters
+    ----------
+    values : array_like, shape (n,)
+    step : float
+        Smallest step of the values, mm.
+    most : int
+
+    Returns
+    -------
+    tuple of int
+        In the order of the values.
+
+    References
+    ----------
+    Rosner 1983; NIST/SEMATECH e-Handbook of Statistical Methods, 1.3.5.17.3, generalized ESD test.
+
+    Examples
+    --------
+    >>> find_bad([0.1, 0.102, 0.099, 0.101, 0.1, 0.3, 0.101, 0.32, 0.098, 0.1])
+    (5, 7)
+    """
+    x = np.asarray(values, dtype=np.float64)
+    middle = float(np.median(x))
+    passed = 0
+    tests = generalized_esd(x, min(most, x.size - 4), BAD_ALPHA, floor=step / np.sqrt(12))
+    for taken, one in enumerate(tests, 1):
+        far = abs(float(x[one.index]) - middle)
+        if one.outlier and far > max(BAD_FROM, BAD_STEPS * step):
+            passed = taken
+    return tuple(sorted(one.index for one in tests[:passed]))
+
+
+def generalized_esd(
+    values: ArrayLike, most: int, alpha: float = ALPHA, *, floor: float = 0.0
+) -> list[Grubbs]:
+    """Test for up to so many outliers: the largest number that passes counts.
+
+    Parameters
+    ----------
+    values : array_like, shape (n,)
+    most : int
+    alpha : float
+    floor : float
+        The standard deviation is taken to be no less.
+
+    Returns
+    -------
+    list of Grubbs
+        One for every value taken out, in their order.
+
+    References
+    ----------
+    Rosner 1983; NIST/SEMATECH e-Handbook of Statistical Methods, 1.3.5.17.3.
+    """
+    x = np.asarray(values, dtype=np.float64)
+    left = list(range(x.size))
+    found = []
+    for taken in range(max(0, most)):
+        rest = x[left]
+        off = np.abs(rest - rest.mean())
+        worst = int(np.argmax(off))
+        n = x.size - taken
+        t = special.stdtrit(n - 2, 1 - alpha / (2 * n))
+        critical = (n - 1) * t / np.sqrt((n - 2 + t * t) * n)
+        sd = max(float(rest.std(ddof=1)), floor, 1e-12)
+        found.append(Grubbs(float(off[worst] / sd), float(critical), left.pop(worst)))
+    return found
+
+
+def smallest_step(values: ArrayLike) -> float:
+    """Find the step in which values come, mm; 0 when they come in none that matters.
+
+    Examples
+    --------
+    >>> smallest_step([0.1, 0.1125, 0.1, 0.125]), smallest_step([0.1, 0.1013, 0.0987, 0.1051])
+    (0.0125, 0.0)
+    """
+    one = np.unique(np.round(np.asarray(values, dtype=np.float64), 6))
+    if one.size < 2:
+        return 0.0
+    step = float(np.diff(one).min())
+    if step < LEAST_NOISE:
+        return 0.0
+    counts = (one - one[0]) / step
+    # a few steps between many values are a resolution; values that all differ are none
+    whole = bool(np.abs(counts - np.round(counts)).max() < 0.02)
+    return round(step, 6) if whole and one.size <= max(3, len(np.asarray(values)) // 2) else 0.0
 
 
 def sd_interval(sd: float, n: int, confidence: float = CONFIDENCE) -> tuple[float, float]:
@@ -331,8 +456,8 @@ def assess_repeatability(
 
     References
     ----------
-    Interval of the standard deviation by chi-square, outlier by Grubbs: NIST/SEMATECH e-Handbook of
-    Statistical Methods, 1.3.5.8 and 1.3.5.17.1.  Limits of the range: common practice.
+    Interval of the standard deviation by chi-square, outliers by the generalized ESD test: NIST/SEMATECH e-Handbook of
+    Statistical Methods, 1.3.5.8 and 1.3.5.17.3.  Limits of the range: common practice.
 
     Examples
     --------
@@ -341,22 +466,35 @@ def assess_repeatability(
     (0.01, 0.0055, 'good')
     """
     values, when = check_series(heights, times, LEAST, MOST)
-    n = values.size
-    mean, sd = float(values.mean()), float(values.std(ddof=1))
-    spread = float(np.ptp(values))
-    low, high = sd_interval(sd, n, confidence)
+    step = smallest_step(values)
+    aside = find_bad(values, step)
+    good = np.setdiff1d(np.arange(values.size), aside)
+    kept = values[good]
+    n = kept.size
     timed = when is not None and when[-1] - when[0] >= LEAST_SPAN
-    x = (when - when[0]) / 60 if timed else np.arange(n, dtype=np.float64)
-    slope, slope_low, slope_high = slope_interval(x, values, confidence)
+    x = ((when - when[0]) / 60 if timed else np.arange(values.size, dtype=np.float64))[good]
+    slope, slope_low, slope_high = slope_interval(x, kept, confidence)
     total = slope * float(x[-1] - x[0])
     certain = slope_low > 0 or slope_high < 0
-    t = special.stdtrit(n - 1, 0.5 + confidence / 2)
+    drifting = bool(certain and abs(total) >= SMALL_DRIFT)
+    rest = kept - kept.mean() - (slope * (x - x.mean()) if drifting else 0.0)
+    dof = n - 2 if drifting else n - 1
+    sd = float(np.sqrt(rest @ rest / dof))
+    low, high = sd_interval(sd, dof + 1, confidence)
+    t = special.stdtrit(dof, 0.5 + confidence / 2)
+    noise = max(sd, step / np.sqrt(12), LEAST_NOISE if np.ptp(kept) else ALL_EQUAL)
+    if sd <= GOOD_SD:
+        level = "good"
+    elif low > GOOD_SD and sd > USABLE_SD:
+        level = "poor"
+    else:
+        level = "usable"
     return Repeatability(
         heights=values,
-        mean=mean,
-        minimum=float(values.min()),
-        maximum=float(values.max()),
-        range=spread,
+        mean=float(kept.mean()),
+        minimum=float(kept.min()),
+        maximum=float(kept.max()),
+        range=float(np.ptp(kept)),
         sd=sd,
         sd_low=low,
         sd_high=high,
@@ -365,13 +503,13 @@ def assess_repeatability(
         drift_high=slope_high,
         drift_per="minute" if timed else "reading",
         drift_total=total,
-        drifting=bool(certain and abs(total) >= SMALL_DRIFT),
+        drifting=drifting,
         grubbs=grubbs_test(values),
-        dof=n - 1,
-        least_difference=float(t * sd * np.sqrt(2)),
-        level="good"
-        if spread <= GOOD_RANGE + 1e-12
-        else "usable"
-        if spread <= USABLE_RANGE + 1e-12
-        else "poor",
+        dof=dof,
+        least_difference=max(float(t * sd * np.sqrt(2)), step),
+        level=level,
+        aside=aside,
+        step=step,
+        noise=float(noise),
+        noise_dof=dof,
     )

@@ -9,10 +9,12 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import linalg
 
+from finchwort.core.bedfit import around, fit_bed
 from finchwort.core.errors import ChoiceError
-from finchwort.core.planes import PlaneFit, fit_plane, reading_noise
+from finchwort.core.planes import fit_plane
+from finchwort.core.printers import Bed
 from finchwort.core.screws import HAND_SD, Screw, check_screws, plate_response
-from finchwort.core.surveys import Array, Survey
+from finchwort.core.surveys import Array, Survey, is_line
 
 GAIN_SD = 0.02
 """How far a healthy knob's own effect may be off, standard deviation as a share: thread, seat, play (ours)."""
@@ -24,6 +26,8 @@ LOST_MEAN, LOST_SD = 0.02, 0.02
 """Turns lost when a knob changes its direction, before anything is known (ours)."""
 STIFFER = 1e-3
 """Step of a numerical derivative, a share of a spring's stiffness."""
+SHARED = 0.7
+"""Two surveys that share so much of their places are compared at these (ours)."""
 MOST_MOVES = 12
 """Older rounds than so many are left out: springs age."""
 
@@ -57,6 +61,7 @@ def make_move(
     turns: Sequence[float],
     noise: tuple[float | None, float | None] = (None, None),
     chained: bool = False,
+    bed: Bed | None = None,
 ) -> Move:
     """Make a move from two surveys.
 
@@ -66,30 +71,75 @@ def make_move(
     turns : sequence of float
         Made in between, positive for tightening.
     noise : (float or None, float or None)
-        Standard deviation of one reading of each, mm; from the residuals when not known.
-        Where the two have different places, the plate's shape counts as noise as well.
+        Standard deviation of one reading of each, mm; from the readings when not known.
     chained : bool
-
-    Returns
-    -------
-    Move
+    bed : Bed, optional
+        See `change_of_tilt`.
     """
-    same = (
-        len(before) == len(after) and np.array_equal(before.x, after.x) and np.array_equal(before.y, after.y)
-    )
-    fits = [fit_plane(before), fit_plane(after)]
-    covariances = [
-        fit.unscaled[:2, :2] * _sd(fit, sd, same) ** 2 for fit, sd in zip(fits, noise, strict=True)
-    ]
-    change = np.array([fits[1].plane.a - fits[0].plane.a, fits[1].plane.b - fits[0].plane.b])
+    change, *covariances = change_of_tilt(before, after, noise, bed)
     return Move(np.array(turns, dtype=np.float64), change, *covariances, chained)
 
 
-def _sd(fit: PlaneFit, sd: float | None, same: bool) -> float:
-    found = reading_noise(fit)[0]
-    if sd is None:
-        return found
-    return max(sd, 1e-4) if same else max(sd, found)
+def change_of_tilt(
+    before: Survey,
+    after: Survey,
+    noise: tuple[float | None, float | None] = (None, None),
+    bed: Bed | None = None,
+) -> tuple[Array, Array, Array]:
+    """Find how the tilt changed from one survey to the next.
+
+    Where both were read at the same places the plate's shape is the same in both and drops out; a place that only one
+    has counts for neither.  Otherwise the tilt of the whole bed is compared, with what is not known of its shape.
+
+    Parameters
+    ----------
+    before, after : Survey
+    noise : (float or None, float or None)
+        Standard deviation of one reading of each, mm; from the readings when not known.
+    bed : Bed, optional
+        The rectangle round all readings when not given.
+
+    Returns
+    -------
+    change : ndarray, shape (2,)
+        Slope after minus slope before along X and Y, mm per mm.
+    before, after : ndarray, shape (2, 2)
+        Covariance of both slopes.
+    """
+    pair = _common(before, after)
+    if pair is not None:
+        fits = [fit_plane(one) for one in pair]
+        sds = [
+            fit_bed(one, bed, settle=False).noise if sd is None else max(sd, 1e-4)
+            for one, sd in zip(pair, noise, strict=True)
+        ]
+        change = np.array([fits[1].plane.a - fits[0].plane.a, fits[1].plane.b - fits[0].plane.b])
+        return change, *(fit.unscaled[:2, :2] * sd**2 for fit, sd in zip(fits, sds, strict=True))
+    bed = bed or around(before, after)
+    beds = [fit_bed(one, bed, sd, settle=False) for one, sd in zip((before, after), noise, strict=True)]
+    change = np.array([beds[1].plane.a - beds[0].plane.a, beds[1].plane.b - beds[0].plane.b])
+    return change, beds[0].covariance[:2, :2], beds[1].covariance[:2, :2]
+
+
+def _common(before: Survey, after: Survey) -> tuple[Survey, Survey] | None:
+    """The readings of both at the places they share; None when these are too few."""
+    if len(before) == len(after) and np.array_equal(before.x, after.x) and np.array_equal(before.y, after.y):
+        return before, after
+    where = {place: i for i, place in enumerate(zip(before.x.tolist(), before.y.tolist(), strict=True))}
+    both = [
+        (where[place], j)
+        for j, place in enumerate(zip(after.x.tolist(), after.y.tolist(), strict=True))
+        if place in where
+    ]
+    if len(both) < max(4, SHARED * max(len(before), len(after))):
+        return None
+    i, j = (list(one) for one in zip(*both, strict=True))
+    if is_line(before.x[i], before.y[i]):
+        return None
+    return (
+        Survey(before.x[i], before.y[i], before.height[i]),
+        Survey(after.x[j], after.y[j], after.height[j]),
+    )
 
 
 @dataclass(frozen=True, eq=False)

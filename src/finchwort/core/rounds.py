@@ -10,10 +10,12 @@ import numpy as np
 from scipy import special
 
 from finchwort.core.flatness import assess_flatness
-from finchwort.core.planes import fit_plane, reading_noise
+from finchwort.core.printers import Bed
+from finchwort.core.response import change_of_tilt
 from finchwort.core.screws import HAND_SD, Screw, check_screws, plate_response
 from finchwort.core.surveys import Array, Survey
-from finchwort.core.verdict import TILT_SHARE, good_spread
+from finchwort.core.tilt import Tilt
+from finchwort.core.verdict import verdict_level
 from finchwort.core.wording import millimetres
 
 SURPRISE = 0.99
@@ -30,7 +32,7 @@ class Finding:
 
     Attributes
     ----------
-    kind : {"better", "level", "shape", "slack", "reversed", "unexplained"}
+    kind : {"better", "worse", "level", "shape", "unsure", "slack", "reversed", "unexplained"}
     sentence : str
     screws : tuple of str
         The screws it is about.
@@ -74,6 +76,8 @@ def review_round(
     *,
     repeatability: float | None = None,
     hand_sd: float = HAND_SD,
+    bed: Bed | None = None,
+    tilt: Tilt | None = None,
 ) -> RoundReview:
     """Compare the bed before and after turning with what the turns should have done.
 
@@ -93,20 +97,23 @@ def review_round(
         Standard deviation of repeated readings, mm.
     hand_sd : float
         How truly knobs are turned, standard deviation, turns.
+    bed : Bed, optional
+        See `finchwort.core.response.change_of_tilt`.
+    tilt : Tilt, optional
+        The judgement of the bed after, so that the round says what the map says.
 
     Returns
     -------
     RoundReview
     """
     check_screws(screws)
-    fits = [fit_plane(before), fit_plane(after)]
     turns = np.asarray(turns, dtype=np.float64)
     travel = np.array([screw.travel for screw in screws])
     response = plate_response(screws)[:2] * travel
-    seen = np.array([fits[1].plane.a - fits[0].plane.a, fits[1].plane.b - fits[0].plane.b])
+    seen, *parts = change_of_tilt(before, after, (repeatability, repeatability), bed)
     due = response @ turns
 
-    noise = sum(fit.unscaled[:2, :2] * reading_noise(fit, repeatability)[0] ** 2 for fit in fits)
+    noise = sum(parts)
     turned = (turns != 0).astype(float)
     hand = (response * turned * hand_sd**2) @ response.T
     weight = np.linalg.pinv(noise + hand)
@@ -119,7 +126,7 @@ def review_round(
     place = np.array([[s.x, s.y] for s in screws])
     arm = place - place.mean(axis=0)
     expected = predict_spread(before, due)
-    findings = list(_findings(before, after, first_layer))
+    findings = list(_findings(before, after, first_layer, tilt))
     if not as_expected:
         findings.insert(0, _explain(screws, turns, misfit))
     return RoundReview(
@@ -178,17 +185,21 @@ def _explain(screws: Sequence[Screw], turns: Array, misfit) -> Finding:
     )
 
 
-def _findings(before: Survey, after: Survey, first_layer: float):
+def _findings(before: Survey, after: Survey, first_layer: float, tilt: Tilt | None):
     flat = assess_flatness(after).peak_to_valley
     fell = before.spread - after.spread
-    small = TILT_SHARE * first_layer
-    if after.spread <= good_spread(first_layer):
+    level = verdict_level(after.spread, flat, first_layer, tilt.decision if tilt else None)
+    if level == "level":
         yield Finding("level", f"The bed is level: {millimetres(after.spread)} from highest to lowest.")
-    elif after.spread - flat <= small:
+    elif level in ("compensate", "warped"):
         yield Finding(
             "shape",
             f"The tilt is out. The {millimetres(flat)} left are the shape of the plate; "
             "no screw takes that out.",
+        )
+    elif level == "unsure":
+        yield Finding(
+            "unsure", "Whether tilt worth turning for is left, these readings cannot tell. Measure again."
         )
     elif fell > 0:
         left = math.ceil(100 * after.spread / before.spread)

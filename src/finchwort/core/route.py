@@ -117,12 +117,18 @@ def route(
             )
         elif verdict == "turn":
             level = Step("level", "skipped" if ended else "doing", "There is tilt to take out.")
+        elif verdict == "unsure":
+            level = Step(
+                "level", "skipped" if ended else "to_do", "These readings cannot decide. Measure again first."
+            )
         else:
             level = Step("level", "done", "There is no tilt worth turning for.")
     mend = _compensate(compensation, mesh, verdict if surveyed and not turned_since else None, ended)
     if ended:
         finish = Step("finish", "done", "This visit is closed.")
-    elif surveyed and not turned_since and verdict not in ("turn", "open") and mend.state != "doing":
+    elif (
+        surveyed and not turned_since and verdict not in ("turn", "open", "unsure") and mend.state != "doing"
+    ):
         finish = Step("finish", "doing", "Close the visit with its verdict.")
     else:
         finish = Step("finish", "to_do", "Close the visit when you are content.")

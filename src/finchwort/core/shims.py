@@ -10,6 +10,7 @@ import numpy as np
 from scipy import optimize, sparse
 from scipy.interpolate import RBFInterpolator
 
+from finchwort.core.bedfit import BedFit, fit_bed
 from finchwort.core.errors import ChoiceError, CollinearError, DuplicateError, OutOfRangeError
 from finchwort.core.surveys import Array, Survey, is_line
 from finchwort.core.wording import millimetres
@@ -34,6 +35,8 @@ SECONDS = 0.8
 """Bound on the first search, s; what was found by then is the best known plan, and says so."""
 SMALL, PATIENT = 24, 5.0
 """With so few unknown counts the search ends by itself in well under a second; a busy machine may take so long, s."""
+TRUSTED = 2.0
+"""A dip counts from so many standard deviations of a reading on (ours)."""
 TAPE = 0.06
 """One layer of masking tape, mm (common practice)."""
 
@@ -393,17 +396,23 @@ class Tape:
     sentence: str
 
 
-def plan_tape(survey: Survey, thickness: float = TAPE, most: int = 4) -> tuple[Tape, ...]:
+def plan_tape(
+    survey: Survey, thickness: float = TAPE, most: int = 4, fit: BedFit | None = None
+) -> tuple[Tape, ...]:
     """Say where tape goes between a loose plate and its carrier.
+
+    A dip no deeper than the readings' own uncertainty gets none, and neither does one that is only tilt.
 
     Parameters
     ----------
     survey : Survey
-        Its tilt counts too: take it out first where that can be done.
+        The readings that count.
     thickness : float
         One layer, mm.
     most : int
         Places at most, the deepest first.
+    fit : BedFit, optional
+        Of the same readings.
 
     Returns
     -------
@@ -412,19 +421,25 @@ def plan_tape(survey: Survey, thickness: float = TAPE, most: int = 4) -> tuple[T
 
     Examples
     --------
-    >>> bed = Survey([0, 50, 100, 0, 50, 100], [0, 0, 0, 80, 80, 80], [0, -0.13, 0, 0, 0, 0])
+    >>> x, y = (a.ravel() for a in np.meshgrid([0.0, 50, 100], [0.0, 50, 100]))
+    >>> bed = Survey(x, y, [0, 0, 0, 0, -0.13, 0, 0, 0, 0])
     >>> [(t.x, t.y, t.layers) for t in plan_tape(bed)]
-    [(50.0, 0.0, 2)]
+    [(50.0, 50.0, 2)]
     """
     if not (math.isfinite(thickness) and 0.02 <= thickness <= 0.5):
         raise OutOfRangeError("Tape is 0.02 to 0.5 mm thick.")
-    top = float(np.quantile(survey.height, 0.9))
-    depth = top - survey.height
+    fit = fit or fit_bed(survey, settle=False)
+    # the tilt is somebody else's to take out; what is left is weighed against what one reading is trusted to
+    height = survey.height - fit.plane.at(survey.x, survey.y)
+    top = float(np.quantile(height, 0.9))
+    depth = top - height
+    least = max(thickness / 2, TRUSTED * fit.noise)
+    tilt = float(np.ptp(fit.plane.at(survey.x, survey.y)))
     span = max(float(np.ptp(survey.x)), float(np.ptp(survey.y)))
     found: list[Tape] = []
     for i in np.argsort(-depth, kind="stable"):
         layers = round(float(depth[i]) / thickness)
-        if layers < 1 or len(found) == most:
+        if layers < 1 or depth[i] < least or len(found) == most:
             break
         x, y = float(survey.x[i]), float(survey.y[i])
         if any(math.hypot(x - one.x, y - one.y) < span / 4 for one in found):
@@ -433,5 +448,7 @@ def plan_tape(survey: Survey, thickness: float = TAPE, most: int = 4) -> tuple[T
             f"{layers} layer{'s' if layers > 1 else ''} of tape ({millimetres(thickness)} each) under x {x:.0f}, y {y:.0f}, "
             f"where the plate lies {millimetres(float(depth[i]))} low."
         )
+        if tilt > thickness and not found:
+            said += f" The tilt of {millimetres(tilt)} is left out: take it out first where that can be done."
         found.append(Tape(x, y, float(depth[i]), layers, said))
     return tuple(found)

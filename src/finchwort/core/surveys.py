@@ -194,6 +194,33 @@ def join_near(x: ArrayLike, y: ArrayLike, height: ArrayLike) -> tuple[Array, Arr
     return mean[0][order], mean[1][order], mean[2][order], remark
 
 
+def averaged(x: ArrayLike, y: ArrayLike, height: ArrayLike) -> tuple[Survey, str | None]:
+    """Make a survey of readings of which some may be of one place: those are averaged.
+
+    Returns
+    -------
+    survey : Survey
+    remark : str or None
+        What was averaged, see `join_near`.
+
+    Raises
+    ------
+    CoreError
+        See `Survey`.
+
+    Examples
+    --------
+    >>> survey, said = averaged([0, 0, 100, 0], [0, 0, 0, 100], [0.1, 0.2, 0.0, 0.0])
+    >>> len(survey), round(float(survey.height[0]), 3), said[:32]
+    (3, 0.15, '1 place was read more than once ')
+    """
+    x, y, height = (np.asarray(one, dtype=np.float64) for one in (x, y, height))
+    if not np.isfinite(height).all() or not (np.isfinite(x).all() and np.isfinite(y).all()):
+        return Survey(x, y, height), None
+    *joined_, remark = join_near(x, y, height)
+    return Survey(*joined_), remark
+
+
 def joined(survey: Survey) -> Survey:
     """Return a survey without places nearer than the tip can tell; itself when there are none.
 

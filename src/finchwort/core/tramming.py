@@ -4,23 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import special
 
+from finchwort.core.bedfit import BedFit, fit_bed
 from finchwort.core.datums import Datum, choose_plane
 from finchwort.core.errors import ChoiceError
-from finchwort.core.planes import (
-    CONFIDENCE,
-    PRIOR_SD,
-    PRIOR_WEIGHT,
-    PlaneFit,
-    fit_plane,
-    hull_indices,
-    reading_noise,
-)
-from finchwort.core.response import Response, prior_response
+from finchwort.core.planes import CONFIDENCE, PlaneFit, fit_plane, hull_indices
+from finchwort.core.printers import Bed
+from finchwort.core.response import GAIN_SD, LOST_SD, Response, prior_response
 from finchwort.core.screws import (
     HAND_SD,
     HOLDS,
@@ -41,8 +35,6 @@ __all__ = [
     "HAND_SD",
     "HOLDS",
     "MAX_SCREWS",
-    "PRIOR_SD",
-    "PRIOR_WEIGHT",
     "Plan",
     "Screw",
     "Turn",
@@ -53,7 +45,6 @@ __all__ = [
     "plane_change",
     "plate_response",
     "predict",
-    "reading_noise",
 ]
 
 WORTH = 1.0
@@ -119,14 +110,16 @@ class Plan:
         The plane (a, b, c) that the plan adds to the bed.
     centre_change : float
         Change of height in the middle of the bed, mm, positive up; the Z offset follows it.
+    centre_margin : float
+        Its plus/minus at 95 %, from the hand and the threads, mm.
     spread_before, spread_after : float
         Highest minus lowest reading, now and as predicted, mm.
     noise : float
         Standard deviation taken for one reading, mm.
     noise_known : bool
         Whether that came from a repeatability given, not from the readings.
-    noise_dof : float
-        Degrees of freedom behind it.
+    fit : BedFit
+        What the readings say about the whole bed.
     bends : float
         Share of a twist of its screw ends that the plate follows; 0 for a stiff one.
     """
@@ -138,11 +131,12 @@ class Plan:
     predicted: Survey
     change: tuple[float, float, float]
     centre_change: float
+    centre_margin: float
     spread_before: float
     spread_after: float
     noise: float
     noise_known: bool
-    noise_dof: float
+    fit: BedFit
     bends: float = 0.0
 
     @property
@@ -164,6 +158,8 @@ def plan_turns(
     response: Response | None = None,
     room: Sequence[tuple[float, float]] | None = None,
     bends: float = 0.0,
+    bed: Bed | None = None,
+    fit: BedFit | None = None,
 ) -> Plan:
     """Find the turns that take the tilt out.
 
@@ -189,7 +185,7 @@ def plan_turns(
     repeatability : float, optional
         Standard deviation of repeated readings at one place, mm, when known.
     repeatability_dof : float
-        Degrees of freedom behind it, see `reading_noise`.
+        Degrees of freedom behind it, see `finchwort.core.bedfit.fit_bed`.
     reference : str
         The plane that counts as the tilt, see `finchwort.core.datums.choose_plane`.  With
         ``"three_points"`` and ``"screws"`` only the readings used are to come level.
@@ -202,6 +198,11 @@ def plan_turns(
     bends : float
         Share of a twist of its screw ends that the plate follows.  A plate that bends on four screws is untwisted as
         well, by opposite turns that leave its plane alone; only with ``"centre"`` and ``"least_squares"``.
+    bed : Bed, optional
+        The printable area, of which the tilt is taken out; the rectangle round the readings when not given.
+    fit : BedFit, optional
+        Of the same readings, when it is known already; it carries the noise.  Readings that it sets aside count for
+        nothing.
 
     Returns
     -------
@@ -236,20 +237,24 @@ def plan_turns(
     if tuple(screws) != response.screws:
         raise ChoiceError("What was learned is about other screws.")
 
+    whole = survey
+    fit = fit or fit_bed(survey, bed, repeatability, repeatability_dof)
+    survey, points = _counting(survey, fit, points)
     datum = choose_plane(survey, reference, points=points, screws=screws)
-    fit = fit_plane(survey)
-    noise, dof = reading_noise(fit, repeatability, repeatability_dof)
+    noise = fit.noise
+    covariance = datum.unscaled * noise**2
+    if reference == "least_squares":
+        # the tilt is that of the bed, which is not always that of the readings
+        datum = replace(datum, plane=fit.plane)
+        covariance = fit.covariance
     place = np.array([[s.x, s.y] for s in screws])
     slope = np.array([datum.plane.a, datum.plane.b])
     middle = np.array(centre if centre is not None else _middle(survey))
     anchor = _anchor(hold, names, place, slope, travel, middle)
     arm = place - anchor
     wanted = -(arm @ slope)
-    variance = np.einsum("ij,jk,ik->i", arm, datum.unscaled[:2, :2], arm)
-    quantile = special.ndtri(0.5 + CONFIDENCE / 2)
-    if math.isfinite(dof):
-        quantile = special.stdtrit(dof, 0.5 + CONFIDENCE / 2)
-    margin = quantile * noise * np.sqrt(variance)
+    variance = np.einsum("ij,jk,ik->i", arm, covariance[:2, :2], arm)
+    margin = fit.quantile * np.sqrt(variance)
 
     held = np.all(arm == 0, axis=1)
     exact = _exact(wanted / travel, slope, response, held, hold)
@@ -258,9 +263,9 @@ def plan_turns(
         (0.0, 0.0) if stay else _bounds(hold, left)
         for stay, left in zip(held | noisy, room or [(math.inf, math.inf)] * len(screws), strict=True)
     ]
-    target = _target(survey, datum, fit, middle, hold == "centre")
+    target = _target(survey, datum, fit_plane(survey), middle, hold == "centre")
     steps = best_steps(response, travel / len(screws), exact, bounds, target)
-    if _won(target, steps) <= WORTH * noise * _across_sd(target, datum):
+    if _won(target, steps) <= WORTH * _across_sd(target, covariance):
         steps = Steps(np.zeros(len(screws)), np.zeros(3))
     change = steps.change
     untwist = np.zeros(len(screws))
@@ -291,10 +296,11 @@ def plan_turns(
                 short=0.0 if held[i] or noisy[i] else short,
             )
         )
-    twist = twist_at(screws, [turn.rounded for turn in turns], bends, survey.x, survey.y)
-    predicted = survey.with_heights(
-        survey.height + change[0] * survey.x + change[1] * survey.y + change[2] + twist
+    twist = twist_at(screws, [turn.rounded for turn in turns], bends, whole.x, whole.y)
+    predicted = whole.with_heights(
+        whole.height + change[0] * whole.x + change[1] * whole.y + change[2] + twist
     )
+    counting = np.setdiff1d(np.arange(len(whole)), fit.aside)
     return Plan(
         turns=tuple(turns),
         hold=hold,
@@ -303,11 +309,12 @@ def plan_turns(
         predicted=predicted,
         change=(float(change[0]), float(change[1]), float(change[2])),
         centre_change=float(change @ (*middle, 1.0)) + 0.0,
+        centre_margin=margin_of_centre(response, middle, [turn.rounded for turn in turns]),
         spread_before=survey.spread,
-        spread_after=predicted.spread,
+        spread_after=float(np.ptp(predicted.height[counting])),
         noise=noise,
-        noise_known=repeatability is not None,
-        noise_dof=dof,
+        noise_known=fit.noise_known,
+        fit=fit,
         bends=bends,
     )
 
@@ -361,10 +368,24 @@ def _won(target: Target, steps: Steps) -> float:
     return float(np.ptp(target.height) - np.ptp(after))
 
 
-def _across_sd(target: Target, datum: Datum) -> float:
-    """Standard deviation of the rise between opposite corners for readings of unit variance."""
+def _across_sd(target: Target, covariance: Array) -> float:
+    """Standard deviation of the rise between opposite corners, mm."""
     across = np.array([np.ptp(target.x), np.ptp(target.y)])
-    return math.sqrt(float(across @ np.abs(datum.unscaled[:2, :2]) @ across))
+    return math.sqrt(float(across @ np.abs(covariance[:2, :2]) @ across))
+
+
+def _counting(
+    survey: Survey, fit: BedFit, points: Sequence[int] | None
+) -> tuple[Survey, Sequence[int] | None]:
+    """Readings that count, and the chosen ones by their place among them."""
+    if not fit.aside:
+        return survey, points
+    keep = np.setdiff1d(np.arange(len(survey)), fit.aside)
+    if points is not None:
+        if set(points) & set(fit.aside):
+            raise ChoiceError("One of the three readings was set aside. Choose others, or put it back.")
+        points = [int(np.searchsorted(keep, i)) for i in points]
+    return Survey(survey.x[keep], survey.y[keep], survey.height[keep]), points
 
 
 def _exact(along: Array, slope: Array, response: Response, held: Array, hold: str) -> Array:
@@ -433,6 +454,29 @@ def change_of(plan: Plan, turns: Sequence[float]) -> tuple[float, float, float]:
     lift = np.array([turn.screw.travel for turn in plan.turns]) / len(plan.turns)
     a, b, c = changes_of(plan.response, lift, turns[None, :])[0]
     return float(a), float(b), float(c)
+
+
+def margin_of_centre(
+    response: Response, middle: Array | tuple[float, float], turns: Sequence[float]
+) -> float:
+    """Plus/minus at 95 % of the height in the middle after turning, mm.
+
+    Each knob lifts the middle by its share of a rigid plate; the hand turns it falsely by `HAND_SD` or by what is known
+    of it, a thread is a little off, and some of the turn may go lost in play.
+
+    Parameters
+    ----------
+    response : Response
+    middle : (float, float)
+        mm
+    turns : sequence of float
+        Positive for tightening.
+    """
+    turns = np.asarray(turns, dtype=np.float64)
+    travel = np.array([screw.travel for screw in response.screws])
+    share = np.array([middle[0], middle[1], 1.0]) @ plate_response(response.screws) * travel
+    sd = np.where(turns != 0, np.hypot(response.hand_sd, np.hypot(GAIN_SD * np.abs(turns), LOST_SD)), 0.0)
+    return float(special.ndtri(0.5 + CONFIDENCE / 2) * np.sqrt(np.sum((share * sd) ** 2)))
 
 
 def _middle(survey: Survey) -> tuple[float, float]:

@@ -95,7 +95,7 @@ def applies(trim: Trim, at: Conditions) -> bool:
 
 
 def advise_trims(
-    then: Conditions, now: Conditions, trims: Sequence[Trim], *, zero_on_plate: bool = False
+    then: Conditions, now: Conditions, trims: Sequence[Trim], *, senses: str = ""
 ) -> tuple[Advice, ...]:
     """Say how an offset found under some conditions is trimmed for others.
 
@@ -104,8 +104,8 @@ def advise_trims(
     then, now : Conditions
     trims : sequence of Trim
         See `finchwort.knowledge.trims`.
-    zero_on_plate : bool
-        Whether a probe finds Z = 0 on the plate itself, so that its thickness is measured at every homing.
+    senses : {"", "surface", "metal", "field"}
+        What the probe feels that finds Z = 0, see `finchwort.core.probe.SENSES`; empty without one.
 
     Returns
     -------
@@ -136,7 +136,7 @@ def advise_trims(
         said = f"for {what}." if after else f": what {what} needed is not needed now."
         joint = " " if after else ""
         found.append(Advice((low, high), f"{_go(low, high)}{joint}{said} {trim.why}", trim.tag))
-    found += _plate(then, now, zero_on_plate)
+    found += _plate(then, now, senses)
     if then.first_layer and now.first_layer and abs(then.first_layer - now.first_layer) > 1e-9:
         found.append(
             Advice(
@@ -189,7 +189,7 @@ def _what(trim: Trim, at: Conditions) -> str:
     return at.material if trim.materials else "a rough plate"
 
 
-def _plate(then: Conditions, now: Conditions, zero_on_plate: bool) -> list[Advice]:
+def _plate(then: Conditions, now: Conditions, senses: str) -> list[Advice]:
     if then.plate is None or now.plate is None:
         return []
     for thickness in (then.plate, now.plate):
@@ -200,17 +200,43 @@ def _plate(then: Conditions, now: Conditions, zero_on_plate: bool) -> list[Advic
         return []
     way = "thicker" if thicker > 0 else "thinner"
     amount = millimetres(abs(thicker))
-    if zero_on_plate:
+    if senses == "surface":
         return [
             Advice(
                 None,
-                f"The plate is {amount} {way}, but the probe finds Z = 0 on it: no change for that.",
+                f"The plate is {amount} {way}, but the probe touches its surface and finds Z = 0 there: no change for that.",
                 "D",
             )
         ]
+    if senses:
+        return [_unseen(thicker, amount, senses)]
     go = "farther" if thicker > 0 else "closer"
     switch = " The Z switch may have to be moved by as much." if abs(thicker) > 1 else ""
     return [Advice((-thicker, -thicker), f"Go {amount} {go}: the plate is that much {way}.{switch}", "D")]
+
+
+def _unseen(thicker: float, amount: str, senses: str) -> Advice:
+    """Another plate under a probe that does not touch it: nothing brings the tip closer, and nobody relies on it."""
+    feels = (
+        "the probe feels metal and looks through glass and sheets"
+        if senses == "metal"
+        else "what the probe feels depends on the plate's material and on damp"
+    )
+    way = "thicker" if thicker > 0 else "thinner"
+    if thicker > 0:
+        return Advice(
+            (-thicker, -thicker),
+            f"DANGER: the plate is {amount} thicker, and {feels}. As far as anybody knows it does not see this plate: homing "
+            f"could drive the tip {amount} into it, and no stored offset prevents that. Motors off, set the probe lower against "
+            f"the tip by {amount} at least before the first homing; a probe that cannot feel so far must not home on this plate. "
+            f"Then go {amount} farther and set zero by paper from above, with a hand on the power switch.",
+            "D",
+        )
+    return Advice(
+        None,
+        f"The plate is {amount} {way}, and {feels}. Nobody knows what it sees now: change nothing, and set zero by paper from above.",
+        "D",
+    )
 
 
 def _go(low: float, high: float) -> str:

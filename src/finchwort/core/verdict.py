@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from finchwort.core.errors import OutOfRangeError
 from finchwort.core.flatness import Flatness
 from finchwort.core.shape import NAMES, Shape
 from finchwort.core.surveys import Survey
 from finchwort.core.wording import millimetres
+
+if TYPE_CHECKING:
+    from finchwort.core.tilt import Tilt
 
 GOOD_SHARE = 0.5
 """Up to this share of the first layer the bed is good as it is (common practice: 0.1 of 0.2 mm)."""
@@ -25,6 +29,7 @@ MIN_LAYER, MAX_LAYER = 0.05, 1.0
 WORDS = {
     "open": "Not known yet",
     "level": "Level",
+    "unsure": "Measure again",
     "turn": "Turn the screws",
     "compensate": "Leave the screws, compensate",
     "warped": "Beyond compensation",
@@ -77,7 +82,9 @@ def good_spread(first_layer: float) -> float:
     return GOOD_SHARE * first_layer
 
 
-def verdict_level(spread: float, peak_to_valley: float, first_layer: float) -> str:
+def verdict_level(
+    spread: float, peak_to_valley: float, first_layer: float, decision: str | None = None
+) -> str:
     """Give the level of the judgement of a bed.
 
     Parameters
@@ -85,9 +92,12 @@ def verdict_level(spread: float, peak_to_valley: float, first_layer: float) -> s
     spread : float
         Highest minus lowest reading, tilt and shape together, mm.
     peak_to_valley : float
-        What the least-squares plane leaves of it, mm.
+        What the plane leaves of it, mm.
     first_layer : float
         Height of the first layer, mm.
+    decision : {"turn", "leave", "measure"}, optional
+        What the tilt of the whole bed calls for, see `finchwort.core.tilt.judge_tilt`; by the readings alone when not
+        given.
 
     Returns
     -------
@@ -98,16 +108,27 @@ def verdict_level(spread: float, peak_to_valley: float, first_layer: float) -> s
     --------
     >>> verdict_level(0.14, 0.02, 0.2), verdict_level(0.14, 0.02, 0.3), verdict_level(0.25, 0.24, 0.2)
     ('turn', 'level', 'compensate')
+    >>> verdict_level(0.14, 0.02, 0.2, "leave"), verdict_level(0.08, 0.02, 0.2, "measure")
+    ('level', 'unsure')
     """
+    if decision in ("turn", "measure"):
+        return "turn" if decision == "turn" else "unsure"
     if spread <= good_spread(first_layer):
         return "level"
-    if spread - peak_to_valley > TILT_SHARE * first_layer:
+    if decision is None and spread - peak_to_valley > TILT_SHARE * first_layer:
         return "turn"
+    if decision is not None and peak_to_valley <= good_spread(first_layer):
+        return "level"
     return "compensate" if peak_to_valley <= COMPENSATE_SHARE * first_layer else "warped"
 
 
 def judge(
-    survey: Survey, flatness: Flatness, shape: Shape, first_layer: float, has_screws: bool = True
+    survey: Survey,
+    flatness: Flatness,
+    shape: Shape,
+    first_layer: float,
+    has_screws: bool = True,
+    tilt: Tilt | None = None,
 ) -> Verdict:
     """Judge a survey against the first-layer height.
 
@@ -122,6 +143,8 @@ def judge(
         Height of the first layer, mm.
     has_screws : bool
         Whether the bed has screws to turn.
+    tilt : Tilt, optional
+        What the readings say about the tilt of the whole bed; by the readings alone when not given.
 
     Returns
     -------
@@ -143,19 +166,36 @@ def judge(
     """
     check_first_layer(first_layer)
     spread, flat = survey.spread, flatness.peak_to_valley
-    level = verdict_level(spread, flat, first_layer)
+    level = verdict_level(spread, flat, first_layer, tilt.decision if tilt else None)
     layer = f"a {first_layer:.2f} mm first layer"
-    if level == "level":
+    known = f"{millimetres(tilt.rise)} ± {millimetres(tilt.margin)}" if tilt else ""
+    if level == "level" and spread > good_spread(first_layer):
+        sentence = (
+            f"The readings vary by {millimetres(spread)}, but the tilt of the bed is only {known}, and without it "
+            f"{millimetres(flat)} are left, within half of {layer}. "
+            f"{'Leave the screws alone.' if has_screws else 'Leave it as it is.'}"
+        )
+    elif level == "level":
         sentence = (
             f"From highest to lowest reading the bed varies by {millimetres(spread)}, "
             f"within half of {layer}. {'Leave the screws alone.' if has_screws else 'Leave it as it is.'}"
         )
+    elif level == "unsure":
+        sentence = (
+            f"The tilt of the whole bed is {known}. For {layer} nobody can tell by that whether it is worth turning "
+            "for. Measure again, or at more places."
+        )
     elif level == "turn":
         what = "Turn the screws first" if has_screws else "Take the tilt out first"
-        sentence = (
-            f"The bed varies by {millimetres(spread)} against {layer}, and tilt is behind "
-            f"{millimetres(spread - flat)} of it. {what}."
-        )
+        if spread - flat > TILT_SHARE * first_layer or not tilt:
+            sentence = (
+                f"The bed varies by {millimetres(spread)} against {layer}, and tilt is behind "
+                f"{millimetres(spread - flat)} of it. {what}."
+            )
+        else:
+            sentence = (
+                f"The tilt of the whole bed is {known}; the bow hides part of it in these readings. {what}."
+            )
         if flat > COMPENSATE_SHARE * first_layer:
             sentence += f" The {millimetres(flat)} that stay are the plate's own shape."
     elif level == "compensate":

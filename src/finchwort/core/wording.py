@@ -122,6 +122,10 @@ def why_left(turn: Turn) -> str:
     return "the whole steps of the other knobs come closest without it"
 
 
+ONE_SIDE = "Go an eighth further and come back: when the last movement always tightens, play drops out."
+"""How backlash vanishes (common practice)."""
+
+
 def instruct(turn: Turn, thread: str, view: str) -> str:
     """Say what to do at one screw.
 
@@ -143,9 +147,10 @@ def instruct(turn: Turn, thread: str, view: str) -> str:
     amount = turn_in_words(turn.rounded, screw.divisions)
     way = seen_direction(turn.rounded, thread, view)
     effect = "rises" if turn.move > 0 else "sinks"
+    back = " " + ONE_SIDE if turn.rounded < 0 else ""
     return (
         f"{verb} the {screw.name} knob {amount}, {way} as you see it. "
-        f"The bed there {effect} {millimetres(abs(turn.move))}."
+        f"The bed there {effect} {millimetres(abs(turn.move))}.{back}"
     )
 
 

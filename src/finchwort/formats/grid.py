@@ -7,11 +7,15 @@ from dataclasses import replace
 import numpy as np
 
 from finchwort.core.errors import ChoiceError, TooFewReadingsError, TooManyReadingsError
-from finchwort.core.printers import READING_INSET
+from finchwort.core.printers import usual_inset
 from finchwort.core.surveys import MAX_READINGS
 from finchwort.formats.cutting import Table
 from finchwort.formats.result import Hint, UnreadableTextError
 
+ONE_ROW = (
+    "Three bare numbers are one row: left, middle, right. They tell how a cross beam hangs, not how the bed lies; put them in "
+    "where the cross beam is measured."
+)
 SMOOTHER = 0.3
 """Rows that disagree less than this share once every second is turned around were walked to and fro (ours)."""
 
@@ -27,6 +31,8 @@ def read_grid(table: Table, hint: Hint, assumed: list[str]):
         else:
             table.refuse(line, text, f"The other lines have {width} numbers, this one has {len(row)}.")
     inside = [p for p in table.problems if table.lines[0] < p.line < table.lines[-1]]
+    if len(kept) == 1 and width == 3:
+        raise TooFewReadingsError(ONE_ROW)
     if len(kept) < 2 or width < 2:
         raise TooFewReadingsError(
             "A grid needs at least two lines of two numbers; for single points give x, y and height on each line."
@@ -43,6 +49,8 @@ def read_list(table: Table, hint: Hint, assumed: list[str]):
     """Read values that stand one after the other, as `read_grid` gives them."""
     values = np.array([value for row in table.rows for value in row])
     columns = hint.columns
+    if columns is None and values.size == 3:
+        raise TooFewReadingsError(ONE_ROW)
     if columns is None:
         columns = round(values.size**0.5)
         if columns * columns != values.size:
@@ -113,7 +121,7 @@ def place_grid(values: np.ndarray, hint: Hint, assumed: list[str]):
         if hint.bed is None:
             raise ChoiceError("A bare grid needs its bounds: the X and Y of its outer readings.")
         bed = hint.bed
-        inset = READING_INSET
+        inset = usual_inset(bed)
         bounds = (bed.x_min + inset, bed.y_min + inset, bed.x_max - inset, bed.y_max - inset)
         assumed.append(
             f"The outer readings were taken to lie {inset:g} mm inside the printable area. Correct the bounds if not."
