@@ -341,6 +341,7 @@ def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer
             hold,
             centre=bed.centre,
             repeatability=repeatability,
+            bed=bed,
         )
         report["plan"] = [
             {

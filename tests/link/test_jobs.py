@@ -3,6 +3,7 @@
 import threading
 import time
 from datetime import timedelta
+from unittest import mock
 
 from sqlalchemy import text
 
@@ -26,7 +27,8 @@ class WholeJobTest(BenchCase):
         test = self.do("repeatability", count=8)
         self.assertEqual((test.state, test.done), ("done", 8))
         grid = self.do("grid", columns=4, rows=3)
-        self.assertEqual((grid.state, grid.done, grid.total), ("done", 12, 12))
+        # twelve places, and the first three once more
+        self.assertEqual((grid.state, grid.done, grid.total), ("done", 15, 15))
         with self.sessions() as session:
             record = surveys.get_survey(session, grid.survey_id)
             self.assertEqual((record.count, record.source, round(record.bed_temperature)), (12, "probe", 60))
@@ -38,9 +40,28 @@ class WholeJobTest(BenchCase):
             self.assertIn("test of 8 touches", noise.source)
             self.assertEqual(noise.dof, 7)
 
+    def fast_clock(self):
+        """Time touches by a clock that runs a minute each second."""
+        timed = mock.patch("finchwort.link.work.clock", lambda: 60 * time.monotonic())
+        timed.start()
+        self.addCleanup(timed.stop)
+
+    def test_soak_at_places_in_turn_until_the_shape_stands(self):
+        self.fast_clock()
+        soak = self.do("soak", every=2.0, longest=3600.0, places=3)
+        self.assertEqual(soak.state, "done", soak.message)
+        with self.sessions() as session:
+            touches = jobs.readings_of(session, [soak])
+            test = probing.newest(probing.tests_of(session, self.visit), "soak")
+            self.assertEqual(len(test.data["spots"]), 3)
+            self.assertEqual(test.data["at"][:6], [0, 1, 2, 0, 1, 2])
+            self.assertEqual(len(test.data["heights"]), len(touches))
+            self.assertIn("against the others", probing.assess_test("soak", test.data).sentences[0])
+
     def test_soak_until_steady(self):
         self.do("heat", bed=60.0)
-        soak = self.do("soak", every=2.0, longest=60.0)
+        self.fast_clock()
+        soak = self.do("soak", every=2.0, longest=3600.0)
         self.assertEqual(soak.state, "done")
         with self.sessions() as session:
             test = probing.newest(probing.tests_of(session, self.visit), "soak")
@@ -199,7 +220,7 @@ class BrokenOffTest(BenchCase):
         self.firmware.faults.garbage = True
         self.firmware.faults.corrupt = 0.15
         job = self.do("grid", columns=3, rows=3)
-        self.assertEqual((job.state, job.done), ("done", 9), job.message)
+        self.assertEqual((job.state, job.done), ("done", 12), job.message)
         said = "\n".join(self.said(job.id))
         for word in ("busy: processing", "Resend:", "checksum mismatch"):
             self.assertIn(word, said)

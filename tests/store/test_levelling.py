@@ -17,6 +17,7 @@ from finchwort.store import (
     learning,
     levelling,
     logbook,
+    moves,
     printers,
     probing,
     surveys,
@@ -208,16 +209,16 @@ class LearnTest(LevellingCase):
         self.turn(record, {"front left": 0.5})
         self.adjust(record, "tape", {"places": [{"x": 50.0, "y": 50.0, "layers": 2}]})
         self.survey()
-        self.assertEqual(learning.moves_of(self.session, self.printer), [])
+        self.assertEqual(moves.moves_of(self.session, self.printer), [])
 
     def test_other_screws_teach_nothing(self):
         self.round(self.survey(), {"front left": 0.5})
-        self.assertEqual(len(learning.moves_of(self.session, self.printer)), 1)
+        self.assertEqual(len(moves.moves_of(self.session, self.printer)), 1)
         moved = tuple(ScrewSetup(s.name, s.x + 3, s.y, s.thread, s.pitch) for s in self.printer.screws)
         printers.update_printer(
             self.session, self.printer.id, replace(setup(name="Rush"), screws=moved), self.printer.version
         )
-        self.assertEqual(learning.moves_of(self.session, self.printer), [])
+        self.assertEqual(moves.moves_of(self.session, self.printer), [])
 
     def test_travel_left_follows_the_turns_and_limits_the_plan(self):
         self.assertIsNone(learning.room_of(self.session, self.printer))
@@ -361,7 +362,15 @@ class LeftTest(LevellingCase):
         readings = self.readings(0.02, noise=0.003, side=7)
         height = readings.height.copy()
         height[24] += 0.2
-        left = levelling.left_of(self.session, self.survey(readings.with_heights(height)))
+        record = self.survey(readings.with_heights(height))
+        taken = surveys.load_taken(self.session, record.id)
+        self.assertEqual(np.flatnonzero(taken.aside).tolist(), [24])
+        self.assertLess(record.spread, 0.06)
+        self.assertEqual(levelling.left_of(self.session, record).odd, ())
+        # put back by a person it counts, and is doubted aloud
+        surveys.set_reading_aside(self.session, record.id, 24, False)
+        self.assertGreater(record.spread, 0.15)
+        left = levelling.left_of(self.session, record)
         self.assertEqual((len(left.odd), left.odd[0].kind), (1, "reading"))
         self.assertEqual(next(r.kind for r in left.remedies if r.fits), "probe_again")
 

@@ -154,7 +154,7 @@ class TestsTest(WebCase):
         test = self.add(
             kind="repeatability", heights=[0.1, 0.13, 0.09, 0.12, 0.1, 0.14, 0.08, 0.11, 0.1, 0.12]
         )
-        self.assertEqual((test["level"], test["repeatability"]["outlier"]), ("poor", None))
+        self.assertEqual((test["level"], test["repeatability"]["aside"]), ("poor", []))
         after = self.ask("GET", f"/api/surveys/{survey}/plan")
         self.assertIn("test of 10 touches", after["noise_sentence"])
         self.assertGreater(after["turns"][0]["uncertainty"], before["turns"][0]["uncertainty"])
@@ -177,6 +177,7 @@ class TestsTest(WebCase):
             kind="soak", times=[0, 30, 60, 90, 120, 150], heights=[0, 0.05, 0.08, 0.1, 0.112, 0.12]
         )
         self.assertEqual(soak["level"], "moving")
+        self.assertIn("Still moving", soak["sentences"][0])
         self.assertEqual(len(soak["soak"]["curve"]), len(soak["soak"]["curve_times"]))
         states = {"x": "open", "y": "open"}
         switches = self.add(
@@ -376,7 +377,7 @@ class JobTest(WebCase):
         shown = self.ask("GET", f"/api/jobs/{job['id']}")
         self.assertEqual(
             (shown["done"], shown["seconds_left"], len(shown["touches"]), len(shown["points"])),
-            (4, 25.0, 4, 9),
+            (4, 40.0, 4, 9),
         )
         self.assertEqual(self.ask("GET", f"/api/jobs/{job['id']}/conversation")["lines"][0]["text"], "G28")
         self.ask("POST", f"/api/jobs/{job['id']}/keep", status=409)
@@ -392,7 +393,7 @@ class JobTest(WebCase):
         kept = self.ask("POST", f"/api/jobs/{job['id']}/keep")
         self.assertIn("4 readings stored", kept["message"])
         self.assertEqual(self.ask("GET", f"/api/visits/{self.visit}")["rounds"][0]["survey"]["count"], 4)
-        self.assertIn("after 4 of 9", self.ask("GET", "/api/logbook?kind=job")["entries"][0]["title"])
+        self.assertIn("after 4 of 12", self.ask("GET", "/api/logbook?kind=job")["entries"][0]["title"])
 
     def test_what_is_not_there(self):
         self.ask("GET", "/api/jobs/99", status=404)

@@ -14,7 +14,7 @@ import structlog
 from sqlalchemy.orm import Session, sessionmaker
 
 from finchwort.core.warmup import LEAST as LEAST_SOAK
-from finchwort.core.warmup import fit_soak
+from finchwort.core.warmup import fit_soak, fit_soak_around
 from finchwort.core.wording import micro, millimetres
 from finchwort.link.line import LineError, SilentError
 from finchwort.link.machine import FarTouchError, LimitError, Machine, Temperatures
@@ -27,6 +27,9 @@ log = structlog.get_logger()
 
 BEAT_EVERY = 0.4
 """So often a job shows that it lives and hears whether to stop, s."""
+
+clock = time.monotonic
+"""By which touches are timed, s."""
 
 
 LEAVE = "leave"
@@ -117,7 +120,7 @@ class Work:
         self.visit_id, self.client_key = job.visit_id, job.client_key
         self.printer_id, self.line_id = job.printer_id, job.line_id
         self.longest_heat = job.printer.longest_heat
-        self.began = time.monotonic()
+        self.began = clock()
         self.live: dict[str, Any] = {}
 
     def do(self, machine: Machine) -> str:
@@ -158,7 +161,7 @@ class Work:
     def keep(self, place: int, x: float, y: float, height: float, message: str) -> None:
         """Commit a touch."""
         with self.sessions.begin() as session:
-            jobs.add_reading(session, self.job_id, place, x, y, height, time.monotonic() - self.began)
+            jobs.add_reading(session, self.job_id, place, x, y, height, clock() - self.began)
             jobs.tell_progress(session, self.job_id, self.owner, done=place + 1, message=message)
             self.pulse.write(session)
 
@@ -263,19 +266,26 @@ class Work:
         self._home_first(machine)
         x, y = self.params["x"], self.params["y"]
         every, longest = self.params["every"], self.params["longest"]
-        times, heights = [], []
+        times, heights, at = [], [], []
+        spots = [tuple(spot) for spot in self.params.get("spots") or ()]
         machine.deploy()
         place = 0
         while True:
             self.pulse.between()
             machine.lift()
             begun = time.monotonic()
+            if spots:
+                at.append(place % len(spots))
+                x, y = spots[at[-1]]
             height = machine.touch(x, y)
-            times.append(time.monotonic() - self.began)
+            times.append(clock() - self.began)
             heights.append(height)
             said = f"Reading {place + 1}: {micro(height, signed=True)}."
             state = None
-            if len(heights) >= LEAST_SOAK:
+            if spots and len(heights) >= (LEAST_SOAK + 2) * len(spots):
+                around = fit_soak_around(times, heights, at, spots)
+                state, said = around.state, f"{said} {around.sentence}"
+            elif not spots and len(heights) >= LEAST_SOAK:
                 found = fit_soak(times, heights)
                 state, said = found.state, f"{said} {found.sentence}"
             self.keep(place, x, y, height, said)
@@ -294,7 +304,8 @@ class Work:
         """Probe places one after the other."""
         self._home_first(machine)
         self.warmth(machine.temperatures())
-        points, check = self.params["points"], self.params.get("check")
+        points = [*self.params["points"], *self.params.get("again", ())]
+        check = self.params.get("check")
         machine.deploy()
         shift = 0.0
         if check:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -13,9 +13,12 @@ from sqlalchemy.orm import Session
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
 from finchwort.core.offsets import Ledger
 from finchwort.core.planning import survey_minutes
+from finchwort.core.printers import suggest_screw_points
 from finchwort.core.probe import grid_points, in_reach, reach, walking_order
 from finchwort.core.repeatability import LEAST as LEAST_TOUCHES
 from finchwort.core.repeatability import MOST as MOST_TOUCHES
+from finchwort.core.walk import touched_again
+from finchwort.core.warmup import MOST_SPOTS
 from finchwort.core.wording import duration, millimetres
 from finchwort.store.clearance import highest_ground
 from finchwort.store.errors import ConflictError, ReadFirstError, TypeFirstError
@@ -43,6 +46,17 @@ MOST_MOVE = 0.5
 """An offset is changed by no more than this at once over the line, mm (ours)."""
 SAME_OFFSET = 0.006
 """Two offsets are one when they differ by no more: machines say them to the hundredth, mm."""
+HOMES = ("home", "grid", "repeatability", "soak", "park")
+"""In these the machine finds its zero, and a probe that does not see the plate lets the tip run into it."""
+UNSEEN = (
+    "DANGER: another plate lies on, and this printer's probe does not touch it: it may look through it, and then the tip runs "
+    "into the plate while homing. No stored offset prevents that. Motors off, set the probe lower against the tip by at least "
+    "what the plate is thicker; a probe that cannot feel so far must not home on this plate."
+)
+CONFIRM = (
+    "The probe sits lower against the tip by at least the thickness that was added, I saw it trigger above this plate, and my hand "
+    "is on the power switch."
+)
 WALKS = ("grid", "repeatability", "soak", "park")
 """In these the head travels over the bed."""
 STILL_HOT = "Heaters that are on stay on."
@@ -83,6 +97,8 @@ class Asked:
     cautions : tuple of str
     moves, heats : bool
     minutes : float or None
+    confirm : str or None
+        What the person has to say was done, word for word, before this begins: the loudest that there is.
     """
 
     kind: str
@@ -93,11 +109,14 @@ class Asked:
     moves: bool
     heats: bool
     minutes: float | None
+    confirm: str | None = None
 
     @property
     def token(self) -> str:
         """Stands for this very sentence: what the person has read and agreed to."""
-        text = "\n".join((self.kind, self.sentence, *self.cautions, repr(sorted(self.params.items()))))
+        text = "\n".join(
+            (self.kind, self.sentence, *self.cautions, self.confirm or "", repr(sorted(self.params.items())))
+        )
         return hashlib.sha256(text.encode()).hexdigest()[:24]
 
 
@@ -118,6 +137,13 @@ def gather(session: Session, printer: Printer, kind: str) -> dict[str, Any]:
     return found
 
 
+def demand(asked: Asked, unseen: bool) -> Asked:
+    """Demand the loudest confirmation where a plate lies on that the probe may not see."""
+    if not unseen or asked.kind not in HOMES:
+        return asked
+    return replace(asked, cautions=(UNSEEN, *asked.cautions), confirm=CONFIRM)
+
+
 def ask(
     printer: Printer,
     kind: str,
@@ -136,7 +162,7 @@ def ask(
     kind : one of ``KINDS``
     wanted : dict
         heat: ``bed``, ``nozzle`` (°C).  park: ``x``, ``y``, ``name``.  repeatability: ``x``, ``y``, ``count``.
-        soak: ``x``, ``y``, ``every``, ``longest`` (s), ``until_steady``.  grid: ``points`` (mm).
+        soak: ``x``, ``y`` or ``places`` (how many in turn), ``every``, ``longest`` (s), ``until_steady``.  grid: ``points`` (mm).
         offset: ``value`` (mm, in the machine's own sign), ``reason``; ``before`` (mm) where the machine does not tell it.
         trim: ``value`` (mm, positive closer).
     seconds : float, optional
@@ -202,21 +228,39 @@ def ask(
             f"Watch for {printer.longest_heat:g} minutes at most: heaters go off after that, as this printer's set-up says."
         )
     until = bool(wanted.get("until_steady", True))
+    spots = _spots(printer, int(wanted.get("places") or 1))
     params = {
         "x": x,
         "y": y,
+        "spots": [list(spot) for spot in spots],
         "every": every,
         "longest": longest,
         "until_steady": until,
         "most": MOST_SOAK,
         "highest": highest,
     }
-    sentence = (
-        f"{first} the bed at x {x:g}, y {y:g} mm every {every:g} s, "
-        + ("until it stands still, " if until else "")
-        + f"for {duration(longest)} at most."
+    where = (
+        f"at {len(spots)} places in turn, one of them every {every:g} s, "
+        if spots
+        else f"at x {x:g}, y {y:g} mm every {every:g} s, "
     )
+    still = "until its shape stands, " if spots else "until it stands still, "
+    sentence = f"{first} the bed {where}" + (still if until else "") + f"for {duration(longest)} at most."
     return Asked(kind, params, 0, sentence, (MOVES, STILL_HOT), True, False, None)
+
+
+def _spots(printer: Printer, count: int) -> list[tuple[float, float]]:
+    """Places to touch in turn: near the screws and the middle, as far as the probe reaches; none for a single place."""
+    if count < 2:
+        return []
+    if count > MOST_SPOTS:
+        raise OutOfRangeError(f"Up to {MOST_SPOTS} places are read in turn.")
+    bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
+    x0, y0, x1, y1 = reach(bed, *probe)
+    near = suggest_screw_points(bed, [(screw.x, screw.y) for screw in printer.screws])
+    held = [(round(min(max(x, x0), x1), 2), round(min(max(y, y0), y1), 2)) for x, y in near]
+    # the middle is the last of them and always among those chosen
+    return list(dict.fromkeys([*held[: count - 1], held[-1]]))
 
 
 def _heat(printer: Printer, wanted: dict[str, Any]) -> Asked:
@@ -346,12 +390,16 @@ def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, highe
         )
     if not wanted.get("columns"):
         points = [points[i] for i in walking_order(points)]
-    params: dict[str, Any] = {"points": [list(point) for point in points], "highest": highest}
-    minutes = survey_minutes(points, seconds=seconds) + HOMING
-    sentence = (
-        f"Home {printer.name}, then probe {len(points)} places on the bed, about {duration(60 * minutes)}."
-    )
-    return Asked("grid", params, len(points), sentence, (MOVES, STILL_HOT), True, False, minutes)
+    again = touched_again(points)
+    params: dict[str, Any] = {
+        "points": [list(point) for point in points],
+        "again": [list(point) for point in again],
+        "highest": highest,
+    }
+    minutes = survey_minutes([*points, *again], seconds=seconds) + HOMING
+    drift = f" and the first {len(again)} once more to see whether it drifts" if again else ""
+    sentence = f"Home {printer.name}, then probe {len(points)} places on the bed{drift}, about {duration(60 * minutes)}."
+    return Asked("grid", params, len(points) + len(again), sentence, (MOVES, STILL_HOT), True, False, minutes)
 
 
 def ask_resume(

@@ -33,7 +33,7 @@ from finchwort.store.models import Entry, Printer, SurveyRecord, Visit, utcnow
 from finchwort.store.offset_models import MachineChange, OffsetRecord, Trial
 from finchwort.store.offsets import made_by_hand, newest_offset
 from finchwort.store.printers import bed_of
-from finchwort.store.surveys import OPEN, load_readings, newest_surveys
+from finchwort.store.surveys import OPEN, load_readings, load_taken, newest_surveys
 
 NOTHING = "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves under the tip."
 BOUNDS = ("good", "too_far", "far_too_far")
@@ -139,7 +139,8 @@ def _by_survey(
 ) -> Ground:
     if record.verdict == OPEN:
         return Ground(refused=f"{LEFT_OPEN} {MEASURE}")
-    survey, bed = load_readings(session, record.id), bed_of(visit.printer)
+    # a reading set aside may be something that really stands there: for the tip it counts
+    survey, bed = load_taken(session, record.id).survey, bed_of(visit.printer)
     survey = without_dents(survey, record.noise or 0.0)
     relief = make_relief(survey, bed)
     if mesh is not None:

@@ -13,21 +13,20 @@ from finchwort.core.clearance import GONE
 from finchwort.core.compensation import (
     LEAST_SIDE,
     METHODS,
-    MOST_KNOWN,
     MOST_SIDE,
     Fade,
     Mesh,
+    MeshLeft,
     Since,
     advised_fade,
     compensate,
     fade_out,
     judge_method,
-    left_between,
+    left_by_mesh,
     make_mesh,
     outdated,
 )
 from finchwort.core.errors import CoreError, OutOfRangeError
-from finchwort.core.planes import fit_plane, reading_noise
 from finchwort.core.planning import LEAST_KNOWN
 from finchwort.core.surveys import Survey
 from finchwort.core.warmup import compare_surveys
@@ -35,8 +34,7 @@ from finchwort.store.adjustments import newest_adjustment
 from finchwort.store.events import happened_since, mark_of
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit, utcnow
 from finchwort.store.printers import bed_of
-from finchwort.store.probing import noise_for
-from finchwort.store.surveys import load_readings, newest_surveys, refuse_open
+from finchwort.store.surveys import fit_of, load_readings, newest_surveys, refuse_open
 
 CHANGED = 3.0
 """A newer survey shows another bed when it differs by so many standard deviations of a reading (ours)."""
@@ -75,12 +73,12 @@ class Compensated:
     mesh : Mesh
     method : str
     after : Survey
-        Heights that the nozzle sees with this machine's compensation on, mm; cross-validated where the
-        readings allow it, so that a mesh is not judged by its own points.
+        Heights that the nozzle sees with this machine's compensation on, mm: round every reading the most that is left,
+        as a mesh is not judged by its own points.
     kind : str
         What this machine's compensation really does.
-    left_rms, left_worst : float or None
-        What the mesh leaves between its points, cross-validated, mm; none with too few readings.
+    left : MeshLeft or None
+        What the mesh leaves between its points and beyond them; none with too few readings.
     methods : str or None
         Which way of interpolating leaves less.
     fade : Fade
@@ -93,8 +91,7 @@ class Compensated:
     method: str
     after: Survey
     kind: str
-    left_rms: float | None
-    left_worst: float | None
+    left: MeshLeft | None
     methods: str | None
     fade: Fade
     deviation: float
@@ -116,15 +113,15 @@ def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensa
     mesh = make_mesh(survey, columns, rows)
     kind = record.visit.printer.compensation
     after = compensate(survey, mesh, "mesh" if kind == "none" else kind, wish.method)
-    rms = worst = methods = None
+    left = methods = None
     if len(survey) >= LEAST_KNOWN:
-        found = {name: left_between(survey, columns, rows, name) for name in METHODS}
+        fit = fit_of(session, record)
+        found = {name: left_by_mesh(survey, mesh, fit.bed, fit.noise, name) for name in METHODS}
         left = found[wish.method]
-        if kind != "mean" and len(survey) <= MOST_KNOWN:
-            # at its own points a mesh leaves nothing: shown is what it leaves where it was not measured
-            after = survey.with_heights(left)
-        rms, worst = float(np.sqrt(np.mean(left**2))), float(np.quantile(np.abs(left), 0.95))
-        methods = judge_method([(name, float(np.sqrt(np.mean(one**2)))) for name, one in found.items()])
+        if kind != "mean":
+            # at its own points a mesh leaves nothing: shown is what it leaves round them
+            after = survey.with_heights(left.at_readings)
+        methods = judge_method([(name, one.rms) for name, one in found.items()])
     deviation = float(np.abs(mesh.heights - mesh.heights.mean()).max())
     fade = advised_fade(deviation) if wish.fade is None else wish.fade
     return Compensated(
@@ -133,8 +130,7 @@ def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensa
         method=wish.method,
         after=after,
         kind=kind,
-        left_rms=rms,
-        left_worst=worst,
+        left=left,
         methods=methods,
         fade=fade_out(deviation, record.visit.first_layer, fade),
         deviation=deviation,
@@ -204,6 +200,5 @@ def _changed_since(session: Session, printer: Printer, mesh: Adjustment) -> bool
         moved = compare_surveys(*pair, bed_of(printer)).survey.height
     except CoreError:
         return False  # they share no place, so nothing can be said
-    noise = noise_for(session, newest[0])
-    sd = reading_noise(fit_plane(pair[1]), noise.sd, noise.dof)[0]
+    sd = fit_of(session, newest[0]).noise
     return float(moved.std()) > max(CHANGED * sd, LEAST_CHANGE)

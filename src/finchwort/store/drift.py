@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -13,6 +14,8 @@ from finchwort.store.surveys import OPEN
 from finchwort.store.visits import list_visits, rounds_of
 
 MOST_VISITS = 60
+UNKNOWN_NOISE = 0.01
+"""Of the tilt of a survey from before its noise was written down, mm (ours)."""
 
 
 @dataclass(frozen=True)
@@ -44,12 +47,15 @@ class Drift:
     tilt, flatness : Chart or None
         None with too few visits.
     forecast : Forecast
+    left_at : datetime or None
+        When the bed was last left as the forecast counts from.
     """
 
     found: tuple[Found, ...]
     tilt: Chart | None
     flatness: Chart | None
     forecast: Forecast
+    left_at: datetime | None = None
 
 
 def drift_of(session: Session, printer: Printer) -> Drift:
@@ -86,12 +92,13 @@ def drift_of(session: Session, printer: Printer) -> Drift:
         tuple(found),
         individuals_chart([one.tilt for one in found]) if enough else None,
         individuals_chart([one.flatness for one in found]) if enough else None,
-        forecast(steps, printer.first_layer),
+        forecast(steps, printer.first_layer, (left.tilt_x, left.tilt_y) if left is not None else (0.0, 0.0)),
+        left.taken_at if left is not None else None,
     )
 
 
 def _noise(first: SurveyRecord, left: SurveyRecord) -> tuple[float, float]:
-    """Standard deviation of a change of tilt, from how well both surveys fit their shape, mm."""
-    # the edges of n evenly spread readings lie sqrt(12 / n) standard deviations apart
-    both = [12 * min(one.rms, 0.02) ** 2 / one.count for one in (first, left)]
-    return sum(both) ** 0.5, sum(both) ** 0.5
+    """Standard deviation of a change of tilt by the noise of the readings, mm; the plate's shape is in both alike."""
+    x = [one.noise_x if one.noise_x is not None else UNKNOWN_NOISE for one in (first, left)]
+    y = [one.noise_y if one.noise_y is not None else UNKNOWN_NOISE for one in (first, left)]
+    return math.hypot(*x), math.hypot(*y)

@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.errors import CoreError
 from finchwort.core.surveys import MAX_READINGS, Survey
+from finchwort.core.walk import take_out_drift
 from finchwort.core.wording import micro
 from finchwort.store.at_work import NAMES, RUNNING, WAITING, refuse_at_work
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StoreError
@@ -26,7 +27,7 @@ from finchwort.store.lines import LEASE, db_now, free, keep_line, line_of
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Job, JobLine, JobReading, MachineLine, Printer, Visit
 from finchwort.store.probing import assess_test, store_test
-from finchwort.store.surveys import store_survey
+from finchwort.store.surveys import rejudge_visit, store_survey
 from finchwort.store.visits import get_visit
 
 KINDS = tuple(NAMES)
@@ -432,9 +433,8 @@ def keep_readings(session: Session, job: Job) -> str:
     try:
         with session.begin_nested():
             if job.kind == "grid":
-                survey = Survey(
-                    [r.x for r in readings], [r.y for r in readings], [r.height for r in readings]
-                )
+                walk = take_out_drift(*_touches(readings, len(chain) > 1))
+                survey = Survey(walk.x, walk.y, walk.height)
                 record = store_survey(
                     session,
                     job.visit_id,
@@ -443,19 +443,34 @@ def keep_readings(session: Session, job: Job) -> str:
                     source="probe",
                     assumptions=_assumptions(chain),
                     bed_temperature=job.live.get("bed"),
+                    walk=walk,
                 )
                 job.survey_id = record.id
-                return f"{len(readings)} readings stored as a survey."
+                stored = f"{len(survey)} readings stored as a survey."
+                return f"{stored} {walk.sentence}" if walk.sentence else stored
             data: dict[str, Any] = {"heights": [r.height for r in readings]}
             data |= {"times": [round(r.after, 2) for r in readings]}
             data |= {"x": readings[0].x, "y": readings[0].y} if readings else {}
+            spots = list(dict.fromkeys((r.x, r.y) for r in readings))
+            if job.kind == "soak" and len(spots) > 1:
+                data |= {
+                    "spots": [{"x": x, "y": y} for x, y in spots],
+                    "at": [spots.index((r.x, r.y)) for r in readings],
+                }
             test = store_test(
                 session, job.visit_id, job.kind, data, client_key=job.client_key, source="printer"
             )
             job.test_id = test.id
+            rejudge_visit(session, get_visit(session, job.visit_id))
             return assess_test(job.kind, data).sentences[0]
     except (StoreError, CoreError) as error:
         return f"{len(readings)} readings are kept with this job, but not stored in the visit: {error}"
+
+
+def _touches(readings: Sequence[JobReading], resumed: bool) -> tuple[list[float], ...]:
+    """Touches as four lists: x, y, height (mm) and when (s); of a walk that was resumed the times say nothing."""
+    x, y, z = [r.x for r in readings], [r.y for r in readings], [r.height for r in readings]
+    return x, y, z, [0.0] * len(x) if resumed else [r.after for r in readings]
 
 
 def _assumptions(chain: list[Job]) -> list[str]:

@@ -9,13 +9,14 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from finchwort.core.bending import Bends, learn_bends
 from finchwort.core.hand import Hand
 from finchwort.core.response import Response, learn
 from finchwort.core.slipping import Slipping, find_slipping
 from finchwort.store.hand import hand_of
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew, Visit, utcnow
-from finchwort.store.moves import moves_of
+from finchwort.store.moves import moves_from, rounds_seen, twists_from
 from finchwort.store.printers import get_printer, screws_of
 
 
@@ -31,12 +32,15 @@ class Learned:
         Rounds it was learned from.
     hand : Hand
         How truly knobs are turned in this workshop.
+    bends : Bends
+        How far the plate follows a twist of its knobs.
     """
 
     response: Response
     slipping: Slipping
     rounds: int
     hand: Hand
+    bends: Bends
 
 
 def learned_of(session: Session, printer: Printer, before: datetime | None = None) -> Learned:
@@ -50,10 +54,12 @@ def learned_of(session: Session, printer: Printer, before: datetime | None = Non
         Only rounds that were through by then, for a plan of that time.
     """
     screws = screws_of(printer)
-    moves = moves_of(session, printer, before)
+    rounds = rounds_seen(session, printer, before)
+    moves = moves_from(session, printer, rounds)
     hand = hand_of(session)
     slipping = find_slipping(screws, moves, hand.sd)
-    return Learned(learn(screws, moves, slipping.doubted, hand.sd), slipping, len(moves), hand)
+    bends = learn_bends(screws, twists_from(session, rounds), bool(printer.plate_bends), hand.sd)
+    return Learned(learn(screws, moves, slipping.doubted, hand.sd), slipping, len(moves), hand, bends)
 
 
 def room_of(

@@ -2,28 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.beam import Skew, beam_span
-from finchwort.core.crossbeam import BeamPlan, learn_carries, plan_beam
+from finchwort.core.crossbeam import BeamPlan, learn_carries, plan_beam, plan_row
 from finchwort.core.errors import CoreError
 from finchwort.core.flatness import assess_flatness
 from finchwort.core.gauging import compare_lines
 from finchwort.core.local import Odd, find_odd
-from finchwort.core.planes import fit_plane, reading_noise
+from finchwort.core.planes import PRIOR_SD
+from finchwort.core.printers import usual_inset
 from finchwort.core.remedies import Remedy, remedies
-from finchwort.core.shims import Foil, Pad, ShimPlan, plan_shims
-from finchwort.core.surveys import Survey
+from finchwort.core.shims import Foil, Pad, ShimPlan, Tape, plan_shims, plan_tape
 from finchwort.core.verdict import TILT_SHARE
 from finchwort.store.adjustments import newest_adjustment
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit
 from finchwort.store.printers import bed_of, get_workshop
-from finchwort.store.probing import assess_test, newest, noise_for, tests_of
-from finchwort.store.surveys import OPEN, load_readings, refuse_open
+from finchwort.store.probing import assess_test, newest, noise_in, tests_of
+from finchwort.store.surveys import OPEN, fit_of, load_readings, refuse_open
 
 MOST_TRIALS = 6
 """So many beam moves are looked back on to learn what the screws carry."""
@@ -63,14 +64,13 @@ def shims_for(session: Session, record: SurveyRecord, lower_middle: float = 0.0)
         stiff=not printer.plate_bends,
         lower_middle=lower_middle,
         centre=bed_of(printer).centre,
-        noise=noise_sd(session, record, survey),
+        noise=noise_sd(session, record),
     )
 
 
-def noise_sd(session: Session, record: SurveyRecord, survey: Survey) -> float:
+def noise_sd(session: Session, record: SurveyRecord) -> float:
     """Return what one reading is trusted to, mm."""
-    found = noise_for(session, record)
-    return reading_noise(fit_plane(survey), found.sd, found.dof)[0]
+    return fit_of(session, record).noise
 
 
 def skew_of(session: Session, visit: Visit) -> Skew | None:
@@ -126,7 +126,7 @@ def carries_of(session: Session, printer: Printer) -> Carries:
         if after is None or OPEN in (one.survey.verdict, after.verdict):
             continue
         pair = (load_readings(session, one.survey_id), load_readings(session, after.id))
-        found = learn_carries(*pair, one.data["side"], one.data["rise"], noise_sd(session, after, pair[1]))
+        found = learn_carries(*pair, one.data["side"], one.data["rise"], noise_sd(session, after))
         if found != "unknown":
             return Carries(found, True)
     return Carries("unknown", False)
@@ -149,14 +149,50 @@ def beam_for(session: Session, record: SurveyRecord) -> tuple[BeamPlan, Carries]
     plan = plan_beam(
         survey,
         beam_span(printer.beam_left, printer.beam_right, printer.width),
-        noise=noise_sd(session, record, survey),
+        noise=noise_sd(session, record),
         carries=carries.what,
         lead=printer.beam_lead,
         steps_per_turn=printer.beam_steps,
         skew=skew_of(session, record.visit),
         tolerance=TILT_SHARE * record.visit.first_layer,
+        raises=printer.beam_raises,
+        area=bed_of(printer),
     )
     return plan, carries
+
+
+def beam_by_row(session: Session, visit: Visit, values: Sequence[float]) -> tuple[BeamPlan, Carries]:
+    """Work out which side of the cross beam to drive by three heights, left to right.
+
+    Raises
+    ------
+    ConflictError, CoreError
+    """
+    printer = visit.printer
+    if printer.beam_screws != 2:
+        raise ConflictError("This printer's beam does not hang on two lead screws.")
+    carries = carries_of(session, printer)
+    bed = bed_of(printer)
+    noise = noise_in(session, visit).sd
+    plan = plan_row(
+        values,
+        beam_span(printer.beam_left, printer.beam_right, printer.width),
+        between=bed.width - 2 * usual_inset(bed),
+        noise=PRIOR_SD if noise is None else noise,
+        carries=carries.what,
+        lead=printer.beam_lead,
+        steps_per_turn=printer.beam_steps,
+        skew=skew_of(session, visit),
+        tolerance=TILT_SHARE * visit.first_layer,
+        raises=printer.beam_raises,
+    )
+    return plan, carries
+
+
+def tape_for(session: Session, record: SurveyRecord, thickness: float) -> tuple[Tape, ...]:
+    """Say where tape goes under a loose plate, by the readings that count and what they are trusted to."""
+    refuse_open(record)
+    return plan_tape(load_readings(session, record.id), thickness, fit=fit_of(session, record))
 
 
 @dataclass(frozen=True)
@@ -184,7 +220,7 @@ def left_of(session: Session, record: SurveyRecord) -> Left:
     printer = record.visit.printer
     refuse_open(record)
     survey = load_readings(session, record.id)
-    odd = find_odd(survey, noise_sd(session, record, survey))
+    odd = find_odd(survey, noise_sd(session, record))
     flat = assess_flatness(survey).peak_to_valley
     fault = fault_of(session, record.visit)
     return Left(

@@ -92,6 +92,7 @@ class Printer(Base):
     beam_right: Mapped[float | None]
     beam_carries: Mapped[str] = mapped_column(String(10))
     beam_steps: Mapped[int | None]
+    beam_raises: Mapped[str] = mapped_column(String(20), default="")
     plate_bends: Mapped[bool]
     learned_since: Mapped[datetime | None]
     probe_kind: Mapped[str] = mapped_column(String(20))
@@ -213,13 +214,21 @@ class SurveyRecord(Base):
     noise: Mapped[float | None]
     bed_temperature: Mapped[float | None]
     surface: Mapped[str] = mapped_column(String(80), default="")
+    drift: Mapped[float | None]
+    drift_sd: Mapped[float | None]
+    noise_x: Mapped[float | None]
+    noise_y: Mapped[float | None]
 
     visit: Mapped[Visit] = relationship()
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "taken_at"))
 
 
 class Reading(Base):
-    """One reading of a survey; by paper with the feel, the Z at which it was felt, and the bounds it gives, mm."""
+    """One reading of a survey; by paper with the feel, the Z at which it was felt, and the bounds it gives, mm.
+
+    ``aside`` is true when it counts for nothing, false when a person put it back, and nothing otherwise; ``second`` is
+    when it was taken in the course of a walk.
+    """
 
     __tablename__ = "reading"
 
@@ -233,6 +242,8 @@ class Reading(Base):
     at_z: Mapped[float | None]
     low: Mapped[float | None]
     high: Mapped[float | None]
+    aside: Mapped[bool | None]
+    second: Mapped[float | None]
 
 
 class BenchStep(Base):

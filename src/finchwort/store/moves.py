@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from finchwort.core.bending import Twisting
 from finchwort.core.response import MOST_MOVES, Move, make_move
 from finchwort.store.adjustments import MOVES
 from finchwort.store.changes import BED
 from finchwort.store.events import mark_of
 from finchwort.store.models import Adjustment, Entry, Printer, SurveyRecord, Turning
 from finchwort.store.offset_models import MachineChange
-from finchwort.store.printers import screws_of
+from finchwort.store.printers import bed_of, screws_of
 from finchwort.store.probing import noise_for
-from finchwort.store.surveys import OPEN, load_readings
+from finchwort.store.surveys import OPEN, fit_of, load_readings
 from finchwort.store.visits import turnings_of
+
+RoundSeen = tuple[Turning, SurveyRecord]
+"""What was turned, and the survey that saw it."""
 
 
 def moves_of(session: Session, printer: Printer, before: datetime | None = None) -> list[Move]:
+    """Return what the newest rounds of a printer did to the tilt, oldest first; see `rounds_seen`."""
+    return moves_from(session, printer, rounds_seen(session, printer, before))
+
+
+def rounds_seen(session: Session, printer: Printer, before: datetime | None = None) -> list[RoundSeen]:
     """Return the newest rounds of a printer, oldest first.
 
     Left out are rounds of other screws than those set up now, and rounds in
@@ -45,21 +55,47 @@ def moves_of(session: Session, printer: Printer, before: datetime | None = None)
             pairs.append((turning, after))
         if len(pairs) == MOST_MOVES:
             break
+    return pairs[::-1]
+
+
+def moves_from(session: Session, printer: Printer, rounds: Sequence[RoundSeen]) -> list[Move]:
+    """Say what rounds did to the tilt."""
+    bed = bed_of(printer)
     moves: list[Move] = []
     last_after = None
-    for turning, after in reversed(pairs):
-        found = (turning.survey, after)
+    for turning, after in rounds:
+        before = turning.survey
         moves.append(
             make_move(
-                load_readings(session, found[0].id),
-                load_readings(session, found[1].id),
+                load_readings(session, before.id),
+                load_readings(session, after.id),
                 [screw.done for screw in turning.screws],
-                (noise_for(session, found[0]).sd, noise_for(session, found[1]).sd),
-                chained=last_after == found[0].id,
+                (_noise(session, before), _noise(session, after)),
+                chained=last_after == before.id,
+                bed=bed,
             )
         )
         last_after = after.id
     return moves
+
+
+def twists_from(session: Session, rounds: Sequence[RoundSeen]) -> list[Twisting]:
+    """Give rounds as far as they are about twist."""
+    return [
+        Twisting(
+            load_readings(session, turning.survey_id),
+            load_readings(session, after.id),
+            tuple(screw.done for screw in turning.screws),
+            max(_noise(session, turning.survey), _noise(session, after)),
+        )
+        for turning, after in rounds
+    ]
+
+
+def _noise(session: Session, record: SurveyRecord) -> float:
+    """Standard deviation of one reading of a survey, mm."""
+    known = noise_for(session, record).sd
+    return fit_of(session, record).noise if known is None else known
 
 
 def _disturbed(session: Session, printer_id: int, turning: Turning, after: SurveyRecord) -> bool:

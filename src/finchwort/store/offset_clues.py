@@ -12,6 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.bead import Bead
+from finchwort.core.clearance import GONE
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.feeling import FEEL_WORDS
 from finchwort.core.gauging import MOST_LOWERED
@@ -32,15 +33,16 @@ from finchwort.core.offset_belief import (
     advise_offset,
     believe,
 )
-from finchwort.core.offsets import Ledger, Patch, offset_from_patches
+from finchwort.core.offsets import Ledger, Patch, Shape, offset_from_patches
 from finchwort.core.wording import millimetres
 from finchwort.store.clearance import BOUNDS
 from finchwort.store.errors import ConflictError
-from finchwort.store.events import mark_of, tip_changed_at
+from finchwort.store.events import happened_since, mark_of, tip_changed_at
 from finchwort.store.models import Entry, Printer, Visit
 from finchwort.store.offset_models import OffsetRecord, Trial
-from finchwort.store.offsets import made_by_hand, newest_offset
+from finchwort.store.offsets import made_by_hand, met_relief, newest_offset
 from finchwort.store.printers import bed_of
+from finchwort.store.surveys import newest_surveys
 from finchwort.store.trials import judged_ladders, moved_since_trial, store_trial
 from finchwort.store.visits import get_visit
 
@@ -145,7 +147,7 @@ def record_patches(
         }
         for p in patches
     ]
-    found = offset_from_patches(_patches(stored), bed_of(visit.printer), width)
+    found = offset_from_patches(_patches(stored), bed_of(visit.printer), width, _shape(session, visit))
     title = f"{len(patches)} patch{'es' if len(patches) > 1 else ''} measured"
     return store_trial(session, visit, "patches", stored, title, found.sentence, client_key=client_key, at=at)
 
@@ -241,7 +243,28 @@ def pressed(session: Session, printer: Printer) -> bool:
 
 def patches_found(session: Session, visit: Visit, trial: Trial):
     """What a visit's measured patches say by themselves."""
-    return offset_from_patches(_patches(trial.patches), bed_of(visit.printer), trial.patches[0]["width"])
+    width = trial.patches[0]["width"]
+    shape = _shape(session, visit, mark_of(session, trial_id=trial.id))
+    return offset_from_patches(_patches(trial.patches), bed_of(visit.printer), width, shape)
+
+
+def _shape(session: Session, visit: Visit, before: int | None = None) -> Shape | None:
+    """The bed that the nozzle meets, by a survey of this visit after which nothing was moved; None without one.
+
+    Patches that were measured already (``before`` is the number of their line) saw the bed as it was then: a newer survey
+    says nothing about them.
+    """
+    newest = newest_surveys(session, visit.printer_id, 1)
+    if not newest or newest[0].visit_id != visit.id:
+        return None
+    mark = mark_of(session, survey_id=newest[0].id)
+    if before is not None and mark > before:
+        return None
+    since = happened_since(session, visit.printer_id, mark)
+    if any(one.what == "turned" or one.what in GONE for one in since):
+        return None
+    relief = met_relief(session, visit)
+    return None if relief is None else relief.at
 
 
 def _patches(stored: Sequence[Mapping[str, Any]]) -> list[Patch]:

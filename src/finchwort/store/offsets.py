@@ -15,6 +15,7 @@ from finchwort.core.compensation import compensate_relief, make_mesh
 from finchwort.core.errors import ChoiceError
 from finchwort.core.forecast import forecast
 from finchwort.core.offsets import PLACES, Ledger
+from finchwort.core.probe import SENSES
 from finchwort.core.relief import Relief, make_relief
 from finchwort.core.screws import Screw, plane_change
 from finchwort.core.trims import Advice, Conditions, advise_trims
@@ -30,7 +31,7 @@ from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit, utcnow
 from finchwort.store.offset_models import OffsetRecord
 from finchwort.store.printers import bed_of, get_printer
-from finchwort.store.surveys import load_readings
+from finchwort.store.surveys import load_taken
 from finchwort.store.visits import get_visit, turnings_of
 
 REASONS = {
@@ -50,6 +51,8 @@ WARMER = 10.0
 KEEPS = 0.005
 """An offset that would change by less stays, mm: machines count in hundredths."""
 MOST_HISTORY = 50
+THICKER = 0.005
+"""A plate that is thicker by more is another one for a probe that may not see it, mm."""
 
 
 def newest_offset(session: Session, printer_id: int, before: datetime | None = None) -> OffsetRecord | None:
@@ -297,6 +300,27 @@ def plate_thicker(session: Session, visit: Visit) -> float | None:
     return None if then is None or now is None else now - then
 
 
+def unseen_plate(session: Session, printer: Printer) -> bool:
+    """Whether another plate lies on that this printer's probe may not see, and nobody has set the tip above it since.
+
+    Only a probe that touches finds the plate; inductive ones feel metal through it, capacitive ones whatever lies there.
+    """
+    if SENSES[printer.probe_kind] in ("", "surface"):
+        return False
+    newest = newest_offset(session, printer.id)
+    mark = mark_of(session, offset_id=newest.id) if newest is not None else 0
+    if any(one.what == "plate" for one in happened_since(session, printer.id, mark)):
+        return True
+    latest = session.scalars(
+        select(Visit)
+        .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
+        .order_by(Visit.id.desc())
+        .limit(1)
+    ).first()
+    thicker = plate_thicker(session, latest) if latest is not None else None
+    return thicker is not None and thicker > THICKER
+
+
 def trims_for(session: Session, visit: Visit) -> tuple[Advice, ...]:
     """Say how the newest offset is trimmed for what lies on and is printed today."""
     newest = newest_offset(session, visit.printer_id)
@@ -317,7 +341,7 @@ def trims_for(session: Session, visit: Visit) -> tuple[Advice, ...]:
         _plate_of(visit.printer, visit.surface),
         visit.first_layer,
     )
-    return advise_trims(then, now, trims(), zero_on_plate=visit.printer.probe_kind != "none")
+    return advise_trims(then, now, trims(), senses=SENSES[visit.printer.probe_kind])
 
 
 def offset_state(session: Session, visit: Visit) -> tuple[str, str] | None:
@@ -333,8 +357,8 @@ def offset_state(session: Session, visit: Visit) -> tuple[str, str] | None:
     return "kept", "Nothing happened since that puts it in doubt."
 
 
-def met_relief(session: Session, visit: Visit) -> Relief | None:
-    """Return the bed as the nozzle meets it by the newest survey of a visit.
+def met_relief(session: Session, visit: Visit, *, everything: bool = False) -> Relief | None:
+    """Return the bed as the nozzle meets it by the newest survey of a visit; ``everything`` as in `relief_of`.
 
     A mesh counts only while one is known to be in the machine and still holds: the tip must not trust another.
     """
@@ -345,7 +369,7 @@ def met_relief(session: Session, visit: Visit) -> Relief | None:
     if kind == "mesh":
         mesh = stored_mesh(session, visit.printer, visit)
         kind = "mesh" if mesh is not None and not mesh.outdated else "none"
-    return relief_of(session, newest, kind)
+    return relief_of(session, newest, kind, everything=everything)
 
 
 def _newest_survey(session: Session, visit: Visit) -> SurveyRecord | None:
@@ -353,9 +377,13 @@ def _newest_survey(session: Session, visit: Visit) -> SurveyRecord | None:
     return session.scalars(query.order_by(SurveyRecord.id.desc()).limit(1)).first()
 
 
-def relief_of(session: Session, record: SurveyRecord, kind: str) -> Relief:
-    """Return the surface of a survey that the nozzle meets with a kind of compensation."""
-    survey = load_readings(session, record.id)
+def relief_of(session: Session, record: SurveyRecord, kind: str, *, everything: bool = False) -> Relief:
+    """Return the surface of a survey that the nozzle meets with a kind of compensation.
+
+    With ``everything`` a reading that was set aside counts too: it may be something that really stands there.
+    """
+    taken = load_taken(session, record.id)
+    survey = taken.survey if everything else taken.counting()
     relief = make_relief(survey, bed_of(record.visit.printer))
     if kind == "none":
         return relief
@@ -368,7 +396,7 @@ def refuse_contact(session: Session, visit: Visit | None, bead: Bead) -> str | N
     newest = _newest_survey(session, visit) if visit is not None else None
     if newest is not None and newest.verdict == "open":
         return "At some places paper said only which way, so the bed may be higher there than in the middle. Level first."
-    relief = met_relief(session, visit) if visit is not None else None
+    relief = met_relief(session, visit, everything=True) if visit is not None else None
     if relief is None:
         return None
     found = forecast(relief.heights, bead, relief.middle)

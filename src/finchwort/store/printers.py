@@ -189,6 +189,7 @@ PLAIN = (
     "beam_right",
     "beam_carries",
     "beam_steps",
+    "beam_raises",
     "plate_bends",
     "probe_kind",
     "probe_dx",

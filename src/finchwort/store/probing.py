@@ -19,7 +19,7 @@ from finchwort.core.route import Before
 from finchwort.core.soundness import STATES, items_for, weakened
 from finchwort.core.switches import SwitchFinding, diagnose_probe, diagnose_switches
 from finchwort.core.tramming import Screw
-from finchwort.core.warmup import Soak, fit_soak
+from finchwort.core.warmup import Soak, SoakAround, fit_soak, fit_soak_around
 from finchwort.core.wording import micro, millimetres
 from finchwort.knowledge import walk_round
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
@@ -50,14 +50,14 @@ class Assessed:
     word : str
         The verdict in a few words for people.
     sentences : tuple of str
-    result : Repeatability, Soak, Skew, Line or tuple of SwitchFinding
+    result : Repeatability, Soak, SoakAround, Skew, Line or tuple of SwitchFinding
     """
 
     kind: str
     level: str
     word: str
     sentences: tuple[str, ...]
-    result: Repeatability | Soak | Skew | Line | tuple[SwitchFinding, ...]
+    result: Repeatability | Soak | SoakAround | Skew | Line | tuple[SwitchFinding, ...]
 
 
 def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()) -> Assessed:
@@ -67,7 +67,8 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
     ----------
     kind : one of ``KINDS``
     data : mapping
-        repeatability: ``heights`` (mm), optionally ``times`` (s).  soak: ``times``, ``heights``.  switches:
+        repeatability: ``heights`` (mm), optionally ``times`` (s).  soak: ``times``, ``heights``, for places in turn also
+        ``spots`` (x and y, mm) and ``at`` (which of them, for each).  switches:
         ``untouched``, ``pressed``, optionally ``wiring`` and ``probe``.  beam: ``left``, ``right``, ``span``, ``screws``,
         ``lead``, optionally ``screw_span`` (mm).  line: ``positions``, ``gaps`` (mm), ``what``.
 
@@ -79,9 +80,16 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
     if kind == "repeatability":
         test = assess_repeatability(data["heights"], data.get("times"))
         return Assessed(kind, test.level, test.word, test.sentences(screws), test)
+    words = {"steady": "Steady", "moving": "Still moving", "unclear": "Too early to say"}
+    if kind == "soak" and data.get("spots"):
+        if not data.get("at"):
+            raise ChoiceError("Say of which place each reading is.")
+        spots = [(spot["x"], spot["y"]) for spot in data["spots"]]
+        around = fit_soak_around(data["times"], data["heights"], data["at"], spots)
+        word = "The shape stands" if around.state == "steady" else words[around.state]
+        return Assessed(kind, around.state, word, (around.sentence,), around)
     if kind == "soak":
         soak = fit_soak(data["times"], data["heights"])
-        words = {"steady": "Steady", "moving": "Still moving", "unclear": "Too early to say"}
         return Assessed(kind, soak.state, words[soak.state], (soak.sentence,), soak)
     if kind == "switches":
         return _assess_switches(data)
@@ -309,17 +317,25 @@ class Noise:
 
 def noise_for(session: Session, record: SurveyRecord) -> Noise:
     """Find what a survey's readings are trusted to: its own way of reading, the visit's test, the printer."""
-    if record.noise is not None:
-        return Noise(record.noise, math.inf, "the way it was read")
-    test = newest(tests_of(session, record.visit_id), "repeatability")
+    return noise_in(session, record.visit, record.noise)
+
+
+def noise_in(session: Session, visit: Visit, own: float | None = None) -> Noise:
+    """Find what readings of a visit are trusted to; ``own`` is what their way of reading says itself, mm."""
+    if own is not None:
+        return Noise(own, math.inf, "the way it was read")
+    test = newest(tests_of(session, visit.id), "repeatability")
     if test is not None:
         try:
             found = assess_repeatability(test.data["heights"], test.data.get("times"))
         except (CoreError, KeyError):
             found = None
         if found is not None:
-            return Noise(found.noise, found.dof, f"this visit's test of {found.heights.size} touches")
-    printer = record.visit.printer
+            left_out = ", without its drift and what stood out" if found.drifting or found.aside else ""
+            return Noise(
+                found.noise, found.noise_dof, f"this visit's test of {found.heights.size} touches{left_out}"
+            )
+    printer = visit.printer
     if printer.repeatability is not None:
         return Noise(printer.repeatability, math.inf, "the repeatability set for this printer")
     return Noise(None, math.inf, "how well the readings fit")
@@ -332,6 +348,9 @@ def describe_test(found: Assessed) -> str:
         return f"range {micro(result.range)}, standard deviation {micro(result.sd)}, {result.heights.size} touches"
     if isinstance(result, Soak):
         return f"{result.heights.size} readings over {(result.times[-1] - result.times[0]) / 60:.0f} min"
+    if isinstance(result, SoakAround):
+        span = max(one.times[-1] for one in result.against) - min(one.times[0] for one in result.against)
+        return f"{len(result.spots)} places in turn over {span / 60:.0f} min"
     if isinstance(result, Skew):
         return f"{millimetres(result.difference, signed=True)} over {result.span:g} mm"
     if isinstance(result, Line):

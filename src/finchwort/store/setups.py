@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
-from finchwort.core.crossbeam import CARRIES
+from finchwort.core.crossbeam import CARRIES, TURNS
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.printers import Bed
 from finchwort.core.probe import KINDS as PROBE_KINDS
@@ -86,6 +86,7 @@ class PrinterSetup:
     beam_right: float | None = None
     beam_carries: str = "unknown"
     beam_steps: int | None = None
+    beam_raises: str = ""
     plate_bends: bool = False
     probe_kind: str = "none"
     probe_dx: float = 0.0
@@ -139,6 +140,8 @@ def _check_supports(setup: PrinterSetup) -> None:
         raise OutOfRangeError("A lead screw travels 0.2 to 50 mm in a turn.")
     if setup.beam_carries not in CARRIES:
         raise ChoiceError("Two lead screws carry the nozzle or the bed, or it is not known.")
+    if setup.beam_raises not in ("", *TURNS):
+        raise ChoiceError("A lead screw raises clockwise or counterclockwise, or it is not known.")
     if setup.beam_steps is not None and not 1 <= setup.beam_steps <= 1_000_000:
         raise OutOfRangeError("A motor makes 1 to 1,000,000 steps in a turn.")
     for screw in setup.screws:

@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from threading import Lock
 
 import numpy as np
 from sqlalchemy import bindparam, insert, select
 from sqlalchemy.orm import Session, joinedload
 
+from finchwort.core.bedfit import BedFit, fit_bed
+from finchwort.core.errors import CoreError
 from finchwort.core.feeling import Feel, FeltBed, join_feels
 from finchwort.core.flatness import Flatness, assess_flatness
 from finchwort.core.printers import Bed
 from finchwort.core.shape import Shape, decompose
-from finchwort.core.surveys import Survey
+from finchwort.core.surveys import Array, Survey
+from finchwort.core.tilt import Tilt, judge_tilt
 from finchwort.core.verdict import Verdict, judge, judge_open
+from finchwort.core.walk import Walk
 from finchwort.core.wording import millimetres
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
@@ -30,24 +36,64 @@ from finchwort.store.models import (
     utcnow,
 )
 from finchwort.store.printers import ScrewSetup, bed_of
+from finchwort.store.probing import noise_in
 from finchwort.store.visits import get_visit
 
 SOURCES = ("typed", "pasted", "file", "paper", "bench", "lowered", "feeler", "dial", "calipers", "probe")
 
 
+MOST_FITS = 256
+"""So many beds behind readings a process keeps ready."""
 OPEN = "open"
 """Verdict of a survey by paper of which some places are known on one side only."""
 
 
+@dataclass(frozen=True, eq=False)
+class Taken:
+    """The readings of a survey as they were taken.
+
+    Attributes
+    ----------
+    survey : Survey
+        All of them.
+    aside : ndarray of bool, shape (n,)
+        Which count for nothing.
+    kept : ndarray of bool, shape (n,)
+        Which a person put back.
+    seconds : ndarray or None, shape (n,)
+        When each was taken in the course of a walk.
+    """
+
+    survey: Survey
+    aside: Array
+    kept: Array
+    seconds: Array | None
+
+    def counting(self) -> Survey:
+        """The readings that count."""
+        if not self.aside.any():
+            return self.survey
+        keep = ~self.aside
+        return Survey(self.survey.x[keep], self.survey.y[keep], self.survey.height[keep])
+
+
 def assess(
-    survey: Survey, bed, first_layer: float, has_screws: bool, felt: FeltBed | None = None
+    survey: Survey,
+    bed,
+    first_layer: float,
+    has_screws: bool,
+    felt: FeltBed | None = None,
+    tilt: Tilt | None = None,
 ) -> tuple[Flatness, Shape, Verdict]:
-    """Work out figures, shape and verdict of a survey; what paper left open is never called level."""
+    """Work out figures, shape and verdict of readings that count; what paper left open is never called level.
+
+    ``tilt`` is the judgement of the whole bed's tilt by the same readings; without it they are judged by themselves.
+    """
     flatness = assess_flatness(survey)
     shape = decompose(survey, bed)
     if felt is not None and felt.open.any():
         return flatness, shape, judge_open(felt.at_least, first_layer, has_screws)
-    return flatness, shape, judge(survey, flatness, shape, first_layer, has_screws)
+    return flatness, shape, judge(survey, flatness, shape, first_layer, has_screws, tilt)
 
 
 def refuse_open(record: SurveyRecord) -> None:
@@ -78,8 +124,12 @@ def store_survey(
     at: datetime | None = None,
     felt: FeltBed | None = None,
     feels: Sequence[Feel] = (),
+    walk: Walk | None = None,
 ) -> SurveyRecord:
     """Store the readings of a visit, with a line in the logbook.
+
+    A reading that does not belong to this bed is set aside: it is kept and shown, and counts for nothing until a person
+    puts it back.  ``walk`` is the walk that gave the readings, when their times are known.
 
     ``noise`` is what the way of reading itself is trusted to (standard deviation, mm), when it says so;
     ``bed_temperature`` (°C) is that of the setup strip when not given.  By paper ``felt`` is what the feels say and
@@ -99,17 +149,40 @@ def store_survey(
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     printer = visit.printer
-    flatness, shape, verdict = assess(survey, bed_of(printer), visit.first_layer, bool(printer.screws), felt)
+    bed = bed_of(printer)
+    left_open_by_paper = felt is not None and bool(felt.open.any())
+    trusted = noise_in(session, visit, noise)
+    seconds = walk.seconds if walk is not None and walk.drift is not None else None
+    drift_sd = walk.drift_sd if walk is not None else None
+    fit = fit_bed(
+        survey,
+        bed,
+        trusted.sd,
+        trusted.dof,
+        settle=not left_open_by_paper,
+        seconds=seconds,
+        drift_sd=drift_sd,
+    )
+    aside = np.zeros(len(survey), dtype=bool)
+    aside[list(fit.aside)] = True
+    counting = Taken(survey, aside, ~aside, None).counting()
+    tilt = None if left_open_by_paper else judge_tilt(fit, visit.first_layer)
+    flatness, shape, verdict = assess(counting, bed, visit.first_layer, bool(printer.screws), felt, tilt)
     # of a bed that is known on one side only no more is said than it is at the least
     left_open = verdict.level == OPEN
-    spread = felt.at_least if felt is not None and left_open else survey.spread
+    spread = felt.at_least if felt is not None and left_open else counting.spread
+    said = list(assumptions)
+    if walk is not None and walk.sentence:
+        said.append(walk.sentence)
+    if aside.any():
+        said.append(_say_aside(int(aside.sum())))
     record = SurveyRecord(
         visit=visit,
         taken_at=at or utcnow(),
         client_key=client_key,
         source=source,
         original=original,
-        assumptions=list(assumptions),
+        assumptions=said,
         first_layer=visit.first_layer,
         count=len(survey),
         spread=spread,
@@ -122,6 +195,9 @@ def store_survey(
         noise=noise,
         bed_temperature=visit.bed_temperature if bed_temperature is None else bed_temperature,
         surface=visit.surface,
+        drift=walk.drift if walk is not None else None,
+        drift_sd=drift_sd,
+        **_tilt_noise(fit),
     )
     session.add(record)
     session.flush()
@@ -129,7 +205,16 @@ def store_survey(
     session.execute(
         insert(Reading),
         [
-            {"survey_id": record.id, "place": i, "x": x, "y": y, "height": h} | _felt_at(felt, feels, i)
+            {
+                "survey_id": record.id,
+                "place": i,
+                "x": x,
+                "y": y,
+                "height": h,
+                "aside": True if aside[i] else None,
+                "second": None if seconds is None else float(seconds[i]),
+            }
+            | _felt_at(felt, feels, i)
             for i, (x, y, h) in enumerate(rows)
         ],
     )
@@ -148,6 +233,19 @@ def store_survey(
         survey=record,
     )
     return record
+
+
+def _say_aside(count: int) -> str:
+    return (
+        f"{count} reading{'s do' if count > 1 else ' does'} not belong to this bed and {'are' if count > 1 else 'is'} set aside. "
+        "Probe there again, or put it back."
+    )
+
+
+def _tilt_noise(fit: BedFit) -> dict[str, float]:
+    """Standard deviation of the tilt along X and Y by the noise of the readings alone, mm over the bed."""
+    size = (fit.bed.width, fit.bed.depth)
+    return {f"noise_{axis}": float(np.sqrt(fit.noise_plane[i, i])) * size[i] for i, axis in enumerate("xy")}
 
 
 def _felt_at(felt: FeltBed | None, feels: Sequence[Feel], i: int) -> dict:
@@ -180,7 +278,7 @@ def load_felt(session: Session, survey_id: int, bed: Bed) -> FeltBed | None:
 
 def _sent_again(session: Session, known: SurveyRecord, visit_id: int, survey: Survey) -> SurveyRecord:
     """Return what is stored under a key, unless it is something else."""
-    there = load_readings(session, known.id)
+    there = load_taken(session, known.id).survey
     pairs = ((survey.x, there.x), (survey.y, there.y), (survey.height, there.height))
     same = known.visit_id == visit_id and all(np.array_equal(new, old) for new, old in pairs)
     if not same or known.deleted_at is not None:
@@ -235,7 +333,8 @@ class Ground:
     Attributes
     ----------
     state : tuple
-        Key of the survey and versions of visit and printer: while it is the same, so is the map.
+        Key of the survey, versions of visit and printer, and what it was judged to be: while it is the same, so is the
+        map.
     first_layer : float
         Of the visit, mm.
     bed : Bed
@@ -243,7 +342,7 @@ class Ground:
         As they are set up now.
     """
 
-    state: tuple[str, int, int]
+    state: tuple
     first_layer: float
     bed: Bed
     screws: tuple[ScrewSetup, ...]
@@ -254,6 +353,10 @@ _GROUND = (
         SurveyRecord.client_key,
         Visit.version,
         Printer.version,
+        SurveyRecord.verdict,
+        SurveyRecord.spread,
+        SurveyRecord.rms,
+        SurveyRecord.noise_x,
         Visit.first_layer,
         Printer.width,
         Printer.depth,
@@ -281,7 +384,7 @@ _GROUND = (
     .order_by(PrinterScrew.place)
 )
 _READINGS = (
-    select(Reading.x, Reading.y, Reading.height)
+    select(Reading.x, Reading.y, Reading.height, Reading.aside, Reading.second)
     .where(Reading.survey_id == bindparam("survey"))
     .order_by(Reading.place)
 )
@@ -297,14 +400,14 @@ def load_ground(session: Session, survey_id: int) -> Ground:
     rows = session.connection().execute(_GROUND, {"survey": survey_id}).all()
     if not rows:
         raise NotFoundError("There is no such survey. It may have been deleted.")
-    first_layer, width, depth, origin, plate_width, plate_depth = rows[0][3:9]
-    screws = tuple(ScrewSetup(*row[9:]) for row in rows if row[9] is not None)
-    state = tuple(rows[0][:3])
+    first_layer, width, depth, origin, plate_width, plate_depth = rows[0][7:13]
+    screws = tuple(ScrewSetup(*row[13:]) for row in rows if row[13] is not None)
+    state = tuple(rows[0][:7])
     return Ground(state, first_layer, Bed(width, depth, origin, plate_width, plate_depth), screws)
 
 
-def load_readings(session: Session, survey_id: int) -> Survey:
-    """Return the readings of a stored survey.
+def load_taken(session: Session, survey_id: int) -> Taken:
+    """Return all readings of a stored survey, with what was set aside.
 
     Raises
     ------
@@ -313,8 +416,142 @@ def load_readings(session: Session, survey_id: int) -> Survey:
     rows = session.connection().execute(_READINGS, {"survey": survey_id}).all()
     if not rows:
         raise NotFoundError("There is no such survey. It may have been deleted.")
-    table = np.array([tuple(row) for row in rows], dtype=np.float64)
-    return Survey(table[:, 0], table[:, 1], table[:, 2])
+    table = np.array([tuple(row)[:3] for row in rows], dtype=np.float64)
+    timed = all(row.second is not None for row in rows)
+    return Taken(
+        Survey(table[:, 0], table[:, 1], table[:, 2]),
+        np.array([bool(row.aside) for row in rows]),
+        np.array([row.aside is not None and not row.aside for row in rows]),
+        np.array([row.second for row in rows]) if timed else None,
+    )
+
+
+def load_readings(session: Session, survey_id: int) -> Survey:
+    """Return the readings of a stored survey that count; those set aside are left out.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    return load_taken(session, survey_id).counting()
+
+
+_fits: OrderedDict[tuple, BedFit] = OrderedDict()
+_fits_lock = Lock()
+
+
+def fit_of(session: Session, record: SurveyRecord, taken: Taken | None = None) -> BedFit:
+    """Return what the counting readings of a stored survey say about the whole bed."""
+    taken = taken or load_taken(session, record.id)
+    trusted = noise_in(session, record.visit, record.noise)
+    bed = bed_of(record.visit.printer)
+    state = (
+        record.client_key,
+        trusted.sd,
+        trusted.dof,
+        bed,
+        taken.aside.tobytes(),
+        taken.kept.tobytes(),
+        record.drift_sd,
+    )
+    with _fits_lock:
+        if state in _fits:
+            _fits.move_to_end(state)
+            return _fits[state]
+    keep = ~taken.aside
+    fit = fit_bed(
+        taken.counting(),
+        bed,
+        trusted.sd,
+        trusted.dof,
+        kept=np.flatnonzero(taken.kept[keep]).tolist(),
+        settle=False,
+        seconds=None if taken.seconds is None else taken.seconds[keep],
+        drift_sd=record.drift_sd,
+    )
+    with _fits_lock:
+        _fits[state] = fit
+        while len(_fits) > MOST_FITS:
+            _fits.popitem(last=False)
+    return fit
+
+
+def judged(session: Session, record: SurveyRecord) -> tuple[Survey, Flatness, Shape, Verdict, Tilt | None]:
+    """Judge a stored survey as everything stands now: counting readings, figures, shape, verdict, and its tilt."""
+    printer = record.visit.printer
+    bed = bed_of(printer)
+    taken = load_taken(session, record.id)
+    felt = load_felt(session, record.id, bed)
+    left_open = felt is not None and bool(felt.open.any())
+    tilt = None if left_open else judge_tilt(fit_of(session, record, taken), record.visit.first_layer)
+    survey = taken.counting()
+    return survey, *assess(survey, bed, record.visit.first_layer, bool(printer.screws), felt, tilt), tilt
+
+
+def rejudge(session: Session, record: SurveyRecord) -> None:
+    """Write down anew what a survey says, after a reading was put back, the probe was tested or the first layer changed."""
+    if record.verdict == OPEN:
+        return
+    survey, flatness, shape, verdict, _ = judged(session, record)
+    record.spread, record.peak_to_valley, record.rms = (
+        survey.spread,
+        flatness.peak_to_valley,
+        flatness.rms,
+    )
+    record.tilt_x, record.tilt_y, record.shape = shape.tilt_x, shape.tilt_y, shape.name
+    record.verdict, record.first_layer = verdict.level, record.visit.first_layer
+    for name, value in _tilt_noise(fit_of(session, record)).items():
+        setattr(record, name, value)
+    session.flush()
+
+
+def rejudge_visit(session: Session, visit: Visit) -> None:
+    """Judge all surveys of a visit anew."""
+    query = select(SurveyRecord).where(SurveyRecord.visit_id == visit.id, SurveyRecord.deleted_at.is_(None))
+    for record in session.scalars(query):
+        rejudge(session, record)
+
+
+def set_reading_aside(session: Session, survey_id: int, place: int, aside: bool) -> SurveyRecord:
+    """Set a reading aside, or put it back to count; everything that stands on the survey follows.
+
+    Raises
+    ------
+    NotFoundError, ConflictError
+    """
+    record = get_survey(session, survey_id, lock=True)
+    visit = get_visit(session, record.visit_id, lock=True)
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    if record.verdict == OPEN:
+        raise ConflictError("Paper said only which way at some places, so no reading can be told to be odd.")
+    query = select(Turning.id).where(Turning.survey_id == record.id, Turning.deleted_at.is_(None)).limit(1)
+    if session.scalars(query).first() is not None:
+        raise ConflictError("Screws were turned by this survey as it was. Measure again instead.")
+    reading = session.get(Reading, (survey_id, place), with_for_update=True)
+    if reading is None:
+        raise NotFoundError("There is no such reading.")
+    before = reading.aside
+    reading.aside = aside
+    session.flush()
+    try:
+        load_readings(session, survey_id)
+    except CoreError as error:
+        reading.aside = before
+        session.flush()
+        raise ConflictError(f"It has to stay: {error}") from None
+    rejudge(session, record)
+    where = f"x {reading.x:g}, y {reading.y:g}"
+    write_entry(
+        session,
+        "survey",
+        f"Reading at {where} {'set aside' if aside else 'put back'}",
+        f"{millimetres(reading.height, signed=True)} there. The bed is judged {'without' if aside else 'with'} it: "
+        f"{millimetres(record.spread)} from highest to lowest.",
+        printer=visit.printer,
+        visit=visit,
+    )
+    return record
 
 
 def set_survey_deleted(session: Session, survey_id: int, deleted: bool) -> SurveyRecord:

@@ -9,11 +9,12 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bench import BENDS
+from finchwort.core.bedfit import BedFit, fit_bed
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.outlook import Outlook, look_ahead
 from finchwort.core.rounds import RoundReview, review_round
 from finchwort.core.surveys import Survey
+from finchwort.core.tilt import judge_tilt
 from finchwort.core.tramming import HAND_SD, Plan, Screw, after_turns, plan_turns
 from finchwort.core.turning_order import Order, turning_order
 from finchwort.core.wording import turn_in_figures
@@ -21,10 +22,10 @@ from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.hand import hand_of
 from finchwort.store.learning import Learned, learned_of, room_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import SurveyRecord, Turning, TurningScrew, utcnow
+from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew, utcnow
 from finchwort.store.printers import bed_of, screws_of
 from finchwort.store.probing import Noise, noise_for
-from finchwort.store.surveys import OPEN, get_survey, load_readings, refuse_open
+from finchwort.store.surveys import OPEN, fit_of, get_survey, load_readings, load_taken, refuse_open
 from finchwort.store.visits import Round, get_visit, list_rounds
 
 BY_HAND = ("paper", "bench", "lowered", "feeler", "dial", "calipers")
@@ -105,33 +106,88 @@ def plan_whole(session: Session, record: SurveyRecord, wish: Wish) -> Planned:
     if not printer.screws:
         raise ConflictError("This bed has no screws to turn.")
     refuse_open(record)
-    noise = noise_for(session, record)
-    survey = load_readings(session, record.id)
-    learned = learned_of(session, printer, record.taken_at)
-    room = room_of(session, printer, record.taken_at)
+    taken = load_taken(session, record.id)
+    fit = fit_of(session, record, taken)
+    return plan_readings(
+        session,
+        printer,
+        taken.counting(),
+        fit,
+        noise_for(session, record),
+        record.visit.first_layer,
+        wish,
+        before=record.taken_at,
+        most_side=most_side_of(record),
+    )
+
+
+def plan_readings(
+    session: Session,
+    printer: Printer,
+    survey: Survey,
+    fit: BedFit,
+    noise: Noise,
+    first_layer: float,
+    wish: Wish,
+    *,
+    before: datetime | None = None,
+    most_side: int | None = None,
+) -> Planned:
+    """Work out a plan for heights, wherever they come from: a survey, patches, or a judged bed.
+
+    There is one road to every turn: what was learned of the knobs, the travel left in the springs and what the plate does
+    count in all of them.
+    """
+    learned = learned_of(session, printer, before)
+    room = room_of(session, printer, before)
     bed = bed_of(printer)
+    screws = screws_of(printer)
     plan = plan_turns(
         survey,
-        screws_of(printer),
+        screws,
         wish.hold,
         centre=bed.centre,
-        repeatability=noise.sd,
-        repeatability_dof=noise.dof,
         reference=wish.reference,
         points=wish.points,
         response=learned.response,
         room=room,
-        bends=BENDS if printer.plate_bends else 0.0,
+        bends=learned.bends.used,
+        bed=bed,
+        fit=fit,
     )
     return Planned(
         plan=plan,
         survey=survey,
-        outlook=look_ahead(survey, plan, bed, record.visit.first_layer, most_side=most_side_of(record)),
-        order=turning_order(screws_of(printer), [turn.rounded for turn in plan.turns]),
+        outlook=look_ahead(survey, plan, bed, first_layer, most_side=most_side, slipping=learned.slipping),
+        order=turning_order(screws, [turn.rounded for turn in plan.turns]),
         learned=learned,
         room=room,
         noise=noise,
     )
+
+
+def plan_heights(
+    session: Session,
+    printer: Printer,
+    heights: Survey,
+    sd: float,
+    dof: float,
+    first_layer: float,
+    source: str,
+) -> Planned:
+    """Plan by heights that printed plastic told, as by readings.
+
+    Parameters
+    ----------
+    heights : Survey
+        mm, positive high.
+    sd, dof : float
+        Standard deviation of one of them, mm, and the degrees of freedom behind it.
+    source : str
+        Where that comes from, in words that end a sentence.
+    """
+    fit = fit_bed(heights, bed_of(printer), sd, max(1.0, dof), settle=False)
+    return plan_readings(session, printer, heights, fit, Noise(sd, dof, source), first_layer, Wish())
 
 
 def most_side_of(record: SurveyRecord) -> int | None:
@@ -293,6 +349,8 @@ def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview
                 one.survey.visit.first_layer,
                 repeatability=noise_for(session, one.survey).sd,
                 hand_sd=hand.sd if hand else HAND_SD,
+                bed=bed_of(one.survey.visit.printer),
+                tilt=judge_tilt(fit_of(session, one.survey), one.survey.visit.first_layer),
             )
         )
     return reviews

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session, joinedload
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.route import Before, Step, route
 from finchwort.core.suiting import suit
-from finchwort.core.verdict import check_first_layer, verdict_level, verdict_word
+from finchwort.core.verdict import check_first_layer, verdict_word
 from finchwort.core.wording import millimetres
 from finchwort.knowledge import materials, surfaces
 from finchwort.store.at_work import lock_printer, refuse_at_work
@@ -233,10 +233,11 @@ def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Roun
 
 
 def verdict_of(survey: SurveyRecord) -> str:
-    """Judge a stored survey against the first layer of its visit as it stands now."""
-    if survey.verdict == "open":
-        return "open"  # no first layer makes known what paper left open
-    return verdict_level(survey.spread, survey.peak_to_valley, survey.visit.first_layer)
+    """Give the judgement of a stored survey: one word for every page.
+
+    It is written down anew whenever what it stands on changes, see `finchwort.store.surveys.rejudge`.
+    """
+    return survey.verdict
 
 
 def visit_route(

@@ -7,10 +7,11 @@ import math
 import numpy as np
 from apiflask import APIBlueprint
 
-from finchwort.core.bead import BANDS, SAID, Bead, Laid
-from finchwort.core.forecast import Forecast, forecast
+from finchwort.core.bead import BANDS, SAID, TEXTURE, Bead, Laid
+from finchwort.core.forecast import Forecast, agree, forecast
 from finchwort.core.printers import Bed, place_in_words
 from finchwort.core.relief import Relief
+from finchwort.knowledge import trims
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import SurveyRecord
 from finchwort.store.offsets import relief_of
@@ -69,8 +70,8 @@ def _bed_at(
     return relief.plus(*change), change
 
 
-def laid_out(bead: Bead, laid: Laid) -> schemas.LaidOut:
-    """Give a bead as it lies in a gap."""
+def laid_out(bead: Bead, laid: Laid, rough: float = 0.0) -> schemas.LaidOut:
+    """Give a bead as it lies in a gap, on a plate with a texture so deep (mm)."""
     return schemas.LaidOut(
         gap=laid.gap,
         width=laid.width,
@@ -81,6 +82,7 @@ def laid_out(bead: Bead, laid: Laid) -> schemas.LaidOut:
         band=laid.band,
         words=laid.words,
         sentence=bead.sentence(laid.gap),
+        notes=list(bead.notes(laid.gap, rough)),
     )
 
 
@@ -99,12 +101,17 @@ def _out(
     found: Forecast,
     change: tuple[float, float, float] | None,
 ) -> schemas.FirstLayerOut:
+    # a textured plate has pits that the melt fills first
+    pitted = {kind for one in trims() if one.key == "rough" for kind in one.surfaces}
+    rough = TEXTURE if record.visit.surface_kind in pitted else 0.0
     places = []
     for at in (int(found.gap.argmin()), int(found.gap.argmax())):
         row, column = divmod(at, relief.xs.size)
         x, y = float(relief.xs[column]), float(relief.ys[row])
         laid = bead.at_gap(float(found.gap[row, column]))
-        places.append(schemas.PlaceOut(x=x, y=y, name=place_in_words(bed, x, y), laid=laid_out(bead, laid)))
+        places.append(
+            schemas.PlaceOut(x=x, y=y, name=place_in_words(bed, x, y), laid=laid_out(bead, laid, rough))
+        )
     return schemas.FirstLayerOut(
         survey_id=record.id,
         stage=query.stage,
@@ -129,6 +136,7 @@ def _out(
         else schemas.PlaneChange(rise_x=change[0], rise_y=change[1], lift=change[2]),
         stands=_stands(record, bead),
         sentence=found.sentence,
-        middle=laid_out(bead, bead.at_gap(bead.height + query.shift)),
+        agrees=agree(record.verdict, found, bead) if query.stage == "measured" else None,
+        middle=laid_out(bead, bead.at_gap(bead.height + query.shift), rough),
         places=places,
     )

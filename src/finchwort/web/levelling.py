@@ -11,8 +11,9 @@ from flask import Response
 from finchwort.core.compensation import ORDER, interpolate
 from finchwort.core.planning import advise_grid
 from finchwort.core.relief import make_relief
-from finchwort.core.shims import Foil, plan_tape
+from finchwort.core.shims import Foil
 from finchwort.formats.mesh import mesh_commands, mesh_table
+from finchwort.formats.row import read_row
 from finchwort.knowledge import mesh_commands as known_commands
 from finchwort.store import adjustments, levelling
 from finchwort.store.compensation import MeshWish, mesh_for, stored_mesh
@@ -20,6 +21,7 @@ from finchwort.store.drift import drift_of
 from finchwort.store.models import SurveyRecord
 from finchwort.store.printers import bed_of, get_printer, get_workshop, set_foils
 from finchwort.store.surveys import assess, get_survey, load_readings
+from finchwort.store.visits import get_visit
 from finchwort.web import levelling_views as views
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -65,8 +67,8 @@ def get_shims(survey_id: int, query_data: schemas.ShimQuery):
 @blueprint.output(schemas.TapesOut)
 def get_tape(survey_id: int, query_data: schemas.TapeQuery):
     """Say where tape goes under a loose plate."""
-    get_survey(session(), survey_id)
-    return views.tapes_out(plan_tape(load_readings(session(), survey_id), query_data.thickness))
+    record = get_survey(session(), survey_id)
+    return views.tapes_out(levelling.tape_for(session(), record, query_data.thickness))
 
 
 @blueprint.get("/surveys/<int:survey_id>/beam")
@@ -75,6 +77,16 @@ def get_beam(survey_id: int):
     """Say which side of the cross beam to drive, or that it is not the beam."""
     record = get_survey(session(), survey_id)
     return views.beam_out(record, *levelling.beam_for(session(), record))
+
+
+@blueprint.post("/visits/<int:visit_id>/beam-row")
+@blueprint.input(schemas.BeamRowIn)
+@blueprint.output(schemas.BeamPlanOut)
+def post_beam_row(visit_id: int, json_data: schemas.BeamRowIn):
+    """Say which side of the cross beam to drive by three bare numbers: left, middle, right."""
+    visit = get_visit(session(), visit_id)
+    values = read_row(json_data.text, json_data.values)
+    return views.beam_out(None, *levelling.beam_by_row(session(), visit, values))
 
 
 @blueprint.get("/surveys/<int:survey_id>/left")
@@ -187,5 +199,5 @@ def get_drift(printer_id: int):
     found = drift_of(session(), printer)
     again = None
     if found.forecast.days is not None and found.found:
-        again = found.found[-1].at + timedelta(days=found.forecast.days)
+        again = (found.left_at or found.found[-1].at) + timedelta(days=found.forecast.days)
     return views.drift_out(found, again)

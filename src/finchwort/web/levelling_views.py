@@ -47,7 +47,7 @@ def shims_out(
     else:
         said = (
             f"From {millimetres(plan.spread_before)} to an expected {millimetres(plan.spread_after)} between highest and "
-            f"lowest reading. {centre_sentence(rise)} Measure each stack with calipers before you lay it."
+            f"lowest reading. {centre_sentence(rise, 0.0)} Measure each stack with calipers before you lay it."
         )
     if not plan.proven:
         said += " Time ran out before this was proven best; it is the best found."
@@ -93,10 +93,10 @@ def tapes_out(tapes: Sequence[Tape]) -> schemas.TapesOut:
     )
 
 
-def beam_out(record: SurveyRecord, plan: BeamPlan, carries: Carries) -> schemas.BeamPlanOut:
+def beam_out(record: SurveyRecord | None, plan: BeamPlan, carries: Carries) -> schemas.BeamPlanOut:
     """Give what to do at the cross beam."""
     return schemas.BeamPlanOut(
-        survey_id=record.id,
+        survey_id=record.id if record is not None else None,
         state=plan.state,
         rise=plan.rise,
         margin=plan.margin,
@@ -181,14 +181,21 @@ def compensation_out(
     stored: StoredMesh | None,
 ) -> schemas.CompensationOut:
     """Give a mesh and what comes of it."""
-    if found.left_rms is None:
+    if found.left is None:
         left = "Too few readings to say what the mesh leaves between its points."
     else:
-        left = (
-            f"Between its points this mesh leaves {micro(found.left_rms)} (root mean square, cross-validated), "
-            f"19 of 20 places less than {millimetres(max(found.left_worst, 0.01))}; the noise of the readings is in it. "
-            "The map shows at each reading what a mesh leaves that did not know it."
+        how = (
+            "by the curvature between its points and the noise of the readings"
+            if found.left.by == "curvature"
+            else "by the readings that it does not go through"
         )
+        left = (
+            f"Between its points this mesh leaves {micro(found.left.rms)} (root mean square, {how}), "
+            f"19 of 20 places less than {millimetres(max(found.left.worst, 0.01))}."
+        )
+        if found.left.rim is not None:
+            left += f" Beyond its outermost points, where the machine carries their height on, it leaves {micro(found.left.rim)}."
+        left += " The map shows at each reading the most that is left round it."
     nodes = np.stack(np.meshgrid(found.mesh.xs, found.mesh.ys), axis=-1).reshape(-1, 2)
     return schemas.CompensationOut(
         survey_id=record.id,
@@ -201,8 +208,9 @@ def compensation_out(
         fade_sentence=found.fade.sentence,
         fade_share=found.fade.share,
         deviation=found.deviation,
-        left_rms=found.left_rms,
-        left_worst=found.left_worst,
+        left_rms=found.left.rms if found.left else None,
+        left_worst=found.left.worst if found.left else None,
+        left_rim=found.left.rim if found.left else None,
         left_sentence=left,
         methods_sentence=found.methods,
         advice=advice,

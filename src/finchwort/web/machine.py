@@ -13,6 +13,7 @@ from finchwort.store import asking, heaters, jobs, lines
 from finchwort.store.errors import ConflictError
 from finchwort.store.jobs import keep_readings
 from finchwort.store.models import Job, JobReading, Printer
+from finchwort.store.offsets import unseen_plate
 from finchwort.store.printers import get_printer
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -36,12 +37,14 @@ def _asked(printer: Printer, wanted: schemas.JobWanted) -> tuple[asking.Asked, J
             raise ConflictError("This job cannot be resumed.")
         chain = jobs.chain_of(session(), job)
         readings = jobs.readings_of(session(), chain)
-        return asking.ask_resume(printer, job, readings, chain[0].params["points"]), job
+        resumed = asking.ask_resume(printer, job, readings, chain[0].params["points"])
+        return asking.demand(resumed, unseen_plate(session(), printer)), job
     given: dict[str, Any] = wanted.model_dump(
-        exclude={"kind", "visit", "resume", "client_key", "token"}, exclude_none=True
+        exclude={"kind", "visit", "resume", "client_key", "token", "confirmed"}, exclude_none=True
     )
     known = asking.gather(session(), printer, wanted.kind)
-    return asking.ask(printer, wanted.kind, given, **known), None
+    asked = asking.ask(printer, wanted.kind, given, **known)
+    return asking.demand(asked, unseen_plate(session(), printer)), None
 
 
 @blueprint.post("/printers/<int:printer_id>/jobs/ask")
@@ -58,6 +61,7 @@ def ask(printer_id: int, json_data: schemas.JobWanted):
         heats=asked.heats,
         total=asked.total,
         minutes=asked.minutes,
+        confirm=asked.confirm,
         token=asked.token,
     )
 
@@ -74,6 +78,8 @@ def add_job(printer_id: int, json_data: schemas.JobIn):
     asked, resumed = _asked(printer, json_data)
     if asked.token != json_data.token:
         raise ConflictError("What would happen has changed since you read it. Read it again.")
+    if asked.confirm is not None and not json_data.confirmed:
+        raise ConflictError(f"Nothing begins before somebody says: {asked.confirm}")
     job = jobs.queue_job(
         session(),
         printer,

@@ -7,7 +7,6 @@ from apiflask import APIBlueprint
 from finchwort.core.bead import Bead
 from finchwort.core.errors import CoreError
 from finchwort.core.offsets import PLACES, Correction, Ledger, Patch, PatchOffset
-from finchwort.core.tramming import plan_turns
 from finchwort.core.trims import total_trim
 from finchwort.core.wording import instruct, seen_direction
 from finchwort.core.zero import correct_at_switch, correct_by_knobs, switch_trouble
@@ -15,7 +14,8 @@ from finchwort.store import offset_clues as clues
 from finchwort.store import offsets as store
 from finchwort.store.models import Printer, Visit
 from finchwort.store.offset_models import OffsetRecord, Trial
-from finchwort.store.printers import bed_of, get_printer, screws_of
+from finchwort.store.printers import get_printer, screws_of
+from finchwort.store.tramming import plan_heights
 from finchwort.store.visits import get_visit
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -279,11 +279,7 @@ def _turns(visit: Visit, patches: PatchOffset) -> list[str]:
     printer = visit.printer
     if not printer.screws or patches.heights is None:
         return []
-    plan = plan_turns(
-        patches.heights,
-        screws_of(printer),
-        centre=bed_of(printer).centre,
-        repeatability=patches.noise,
-        repeatability_dof=patches.dof,
-    )
+    plan = plan_heights(
+        session(), printer, patches.heights, patches.noise, patches.dof, visit.first_layer, "the calipers"
+    ).plan
     return [instruct(turn, printer.thread_hand, printer.knob_view) for turn in plan.turns if turn.rounded]

@@ -10,6 +10,7 @@ from finchwort.core.errors import ChoiceError, TooFewReadingsError
 from finchwort.store import probing as store
 from finchwort.store.models import Visit
 from finchwort.store.printers import get_printer, screws_of
+from finchwort.store.surveys import rejudge_visit
 from finchwort.store.visits import get_visit
 from finchwort.web import probing_views as views
 from finchwort.web import schemas
@@ -77,6 +78,7 @@ def add_test(visit_id: int, json_data: schemas.TestIn):
     test = store.store_test(
         session(), visit_id, json_data.kind, _data(json_data), client_key=json_data.client_key
     )
+    rejudge_visit(session(), visit)
     return views.test_out(test, others)
 
 
@@ -84,11 +86,15 @@ def add_test(visit_id: int, json_data: schemas.TestIn):
 @blueprint.output(schemas.Done)
 def delete_test(test_id: int):
     """Delete a test; it can be brought back."""
-    return schemas.Done(id=store.set_test_deleted(session(), test_id, True).id)
+    test = store.set_test_deleted(session(), test_id, True)
+    rejudge_visit(session(), test.visit)
+    return schemas.Done(id=test.id)
 
 
 @blueprint.post("/tests/<int:test_id>/restore")
 @blueprint.output(schemas.Done)
 def restore_test(test_id: int):
     """Bring a deleted test back."""
-    return schemas.Done(id=store.set_test_deleted(session(), test_id, False).id)
+    test = store.set_test_deleted(session(), test_id, False)
+    rejudge_visit(session(), test.visit)
+    return schemas.Done(id=test.id)

@@ -10,9 +10,9 @@ import numpy as np
 
 from finchwort.core.beam import Skew
 from finchwort.core.gauging import Line, compare_lines
-from finchwort.core.repeatability import GOOD_RANGE, USABLE_RANGE, Repeatability
+from finchwort.core.repeatability import GOOD_RANGE, GOOD_SD, USABLE_RANGE, USABLE_SD, Repeatability
 from finchwort.core.route import Before
-from finchwort.core.warmup import STEADY, Soak
+from finchwort.core.warmup import STEADY, Soak, SoakAround
 from finchwort.store.models import Finding, Printer, ProbingTest
 from finchwort.store.printers import screws_of
 from finchwort.store.probing import Assessed, assess_test, describe_test, walk_items
@@ -60,9 +60,11 @@ def _repeatability(r: Repeatability) -> schemas.RepeatabilityOut:
     more = ("drift_high", "drift_per", "drifting", "least_difference")
     return schemas.RepeatabilityOut(
         **{name: getattr(r, name) for name in (*plain, *more)},
-        grubbs=r.grubbs.statistic,
-        grubbs_critical=r.grubbs.critical,
-        outlier=r.grubbs.index if r.grubbs.outlier else None,
+        aside=list(r.aside),
+        step=r.step,
+        noise=r.noise,
+        good_sd=GOOD_SD,
+        usable_sd=USABLE_SD,
         good_range=GOOD_RANGE,
         usable_range=USABLE_RANGE,
     )
@@ -73,14 +75,16 @@ def _soak(s: Soak) -> schemas.SoakOut:
     begin, last = float(s.times[0]), float(s.times[-1])
     ahead = 0.0 if math.isnan(s.steady_in) else min(max(s.steady_in, 0.15 * (last - begin)), last - begin)
     times = np.linspace(begin, last + ahead, CURVE_POINTS)
-    told = not math.isnan(s.tau) and s.state != "unclear"
+    told = s.heights.size >= 6
     return schemas.SoakOut(
-        tau=_maybe(s.tau) if told else None,
-        asymptote=_maybe(s.asymptote) if told or s.state == "steady" else None,
+        tau=_maybe(s.tau),
+        asymptote=_maybe(s.asymptote),
         to_go=s.to_go,
         to_go_margin=s.to_go_margin,
         steady_in=_maybe(s.steady_in),
+        steady_in_low=_maybe(s.steady_in_low),
         steady_in_high=_maybe(s.steady_in_high),
+        chance=s.chance,
         rate=s.rate,
         steady=STEADY,
         curve_times=times.tolist() if told else [],
@@ -98,6 +102,13 @@ def result_out(
         parts["repeatability"] = _repeatability(result)
     elif isinstance(result, Soak):
         parts["soak"] = _soak(result)
+    elif isinstance(result, SoakAround):
+        worst = result.against[result.worst]
+        x, y = result.spots[result.worst]
+        parts["soak"] = _soak(worst)
+        parts["around"] = schemas.AroundOut(
+            x=x, y=y, places=len(result.spots), times=worst.times.tolist(), heights=worst.heights.tolist()
+        )
     elif isinstance(result, Skew):
         parts["beam"] = schemas.BeamOut(
             difference=result.difference, margin=result.margin, span=result.span, square=result.square

@@ -4,26 +4,31 @@ from __future__ import annotations
 
 import base64
 import binascii
-from dataclasses import dataclass, replace
+import math
+from dataclasses import dataclass
 from threading import Lock
 
 import numpy as np
 from apiflask import APIBlueprint
 from flask import Response
 
+from finchwort.core.bedfit import BedFit, fit_bed
 from finchwort.core.errors import ChoiceError, CollinearError, TooFewReadingsError
 from finchwort.core.feeling import FEEL_WORDS, FEELS, ONE_SIDED, Feel, FeltBed, unknown_cells
 from finchwort.core.flatness import assess_flatness
 from finchwort.core.gauging import PAPER, STEPS, HandReading, hand_survey
-from finchwort.core.printers import Bed, places_doubt
+from finchwort.core.next_place import next_place
+from finchwort.core.printers import Bed, places_doubt, suggest_points, suggest_screw_points
 from finchwort.core.relief import Relief, make_relief, measured_outline
-from finchwort.core.surveys import Survey, join_near
+from finchwort.core.surveys import Survey, averaged
+from finchwort.core.tilt import judge_tilt
 from finchwort.core.warmup import compare_surveys
 from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf
 from finchwort.store import surveys as store
 from finchwort.store.errors import NotFoundError
 from finchwort.store.models import Printer
 from finchwort.store.printers import bed_of, get_printer
+from finchwort.store.probing import Noise, noise_in
 from finchwort.store.visits import get_visit
 from finchwort.web import drawn, schemas, views
 from finchwort.web.database import session
@@ -32,7 +37,7 @@ blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
 
 MOST_MAPS = 64
 """So many maps a process keeps ready; a survey never changes, and what it stands on carries a version."""
-_maps: dict[tuple[str, int, int], str] = {}
+_maps: dict[tuple, str] = {}
 _maps_lock = Lock()
 
 
@@ -52,13 +57,6 @@ class _Understood:
     noise: float | None = None
     felt: FeltBed | None = None
     feels: tuple[Feel, ...] = ()
-
-    def near(self) -> _Understood:
-        """Join places that are one to the tip, and say so."""
-        x, y, height, remark = join_near(self.survey.x, self.survey.y, self.survey.height)
-        if remark is None:
-            return self
-        return replace(self, survey=Survey(x, y, height), assumptions=(*self.assumptions, remark))
 
     def doubt(self, printer: Printer) -> str | None:
         """Say what is odd about the places measured."""
@@ -100,12 +98,12 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
     values = data.values or "height"
     unit = data.unit or "mm"
     scale = (-1.0 if values == "gap" else 1.0) / (1000 if unit == "um" else 1)
-    survey = Survey(
+    survey, remark = averaged(
         [p.x for p in data.points],
         [p.y for p in data.points],
         [p.value * scale + 0.0 for p in data.points],
     )
-    return _Understood(survey, "points", values, unit).near()
+    return _Understood(survey, "points", values, unit, (remark,) if remark else ())
 
 
 def _by_hand(given: schemas.HandIn, bed: Bed) -> _Understood:
@@ -113,7 +111,7 @@ def _by_hand(given: schemas.HandIn, bed: Bed) -> _Understood:
         HandReading(p.x, p.y, p.value, p.feel, p.stop, p.z, given.thickness, given.step) for p in given.points
     ]
     found = hand_survey(readings, given.way, given.plus_is_high, bed)
-    understood = _Understood(
+    return _Understood(
         found.survey,
         "points",
         "height",
@@ -123,8 +121,6 @@ def _by_hand(given: schemas.HandIn, bed: Bed) -> _Understood:
         felt=found.felt,
         feels=found.feels,
     )
-    # by paper what was felt twice is sorted out already
-    return understood if found.felt is not None else understood.near()
 
 
 def _decoded(file: str | None) -> bytes:
@@ -163,8 +159,17 @@ def preview(printer_id: int, json_data: schemas.PreviewIn):
 def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood) -> schemas.Preview:
     bed, survey = bed_of(printer), found.survey
     first_layer = json_data.first_layer or printer.first_layer
-    parts = store.assess(survey, bed, first_layer, bool(printer.screws), found.felt)
-    relief = make_relief(survey, bed, parts[0].plane)
+    left_open = found.felt is not None and bool(found.felt.open.any())
+    noise = _trusted(json_data, printer, found.noise)
+    fit = fit_bed(survey, bed, noise.sd, noise.dof, settle=not left_open)
+    aside = np.zeros(len(survey), dtype=bool)
+    aside[list(fit.aside)] = True
+    taken = store.Taken(survey, aside, np.zeros_like(aside), None)
+    counting = taken.counting()
+    tilt = None if left_open else judge_tilt(fit, first_layer)
+    parts = store.assess(counting, bed, first_layer, bool(printer.screws), found.felt, tilt)
+    relief = make_relief(counting, bed, parts[0].plane)
+    by_points = json_data.points is not None or json_data.by_hand is not None
     return schemas.Preview(
         layout=found.layout,
         serpentine=found.serpentine,
@@ -186,8 +191,26 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
         outline=views.places(measured_outline(survey)),
         relief=drawn.relief_out(relief, survey.height),
         unknown=_unknown(found.felt, bed, relief),
-        figures=views.figures_out(survey, *parts, found.felt),
+        aside=views.aside_out(taken, fit),
+        next_place=_next_place(counting, fit, first_layer, printer) if by_points and not left_open else None,
+        figures=views.figures_out(counting, *parts, found.felt, fit, tilt),
     )
+
+
+def _trusted(json_data: schemas.PreviewIn, printer: Printer, own: float | None) -> Noise:
+    """What these readings are trusted to: by their visit, or by the printer's set-up."""
+    if json_data.visit is not None:
+        visit = get_visit(session(), json_data.visit)
+        if visit.printer_id == printer.id:
+            return noise_in(session(), visit, own)
+    return Noise(own if own is not None else printer.repeatability, math.inf, "")
+
+
+def _next_place(survey: Survey, fit: BedFit, first_layer: float, printer: Printer) -> str:
+    """Where to touch next, of the places that are usual."""
+    bed = bed_of(printer)
+    places = [*suggest_points(bed, 3, 3), *suggest_screw_points(bed, [(s.x, s.y) for s in printer.screws])]
+    return next_place(survey, fit, first_layer, places).sentence
 
 
 @blueprint.post("/visits/<int:visit_id>/surveys")
@@ -230,9 +253,12 @@ def get_map(survey_id: int):
 
 def _draw(survey_id: int, ground: store.Ground) -> str:
     """Make the map of a survey as JSON."""
-    bed, survey = ground.bed, store.load_readings(session(), survey_id)
+    bed = ground.bed
+    record = store.get_survey(session(), survey_id)
+    taken = store.load_taken(session(), survey_id)
     felt = store.load_felt(session(), survey_id, bed)
-    flatness, shape, verdict = store.assess(survey, bed, ground.first_layer, bool(ground.screws), felt)
+    fit = store.fit_of(session(), record, taken)
+    survey, flatness, shape, verdict, tilt = store.judged(session(), record)
     plane = flatness.plane
     relief = make_relief(survey, bed, plane)
     level = survey.height - plane.at(survey.x, survey.y)
@@ -249,7 +275,8 @@ def _draw(survey_id: int, ground: store.Ground) -> str:
         measured_relief=drawn.relief_out(relief, survey.height),
         level_relief=drawn.relief_out(relief.plus(-plane.a, -plane.b, -plane.c), level),
         unknown=_unknown(felt, bed, relief),
-        figures=views.figures_out(survey, flatness, shape, verdict, felt),
+        aside=views.aside_out(taken, fit),
+        figures=views.figures_out(survey, flatness, shape, verdict, felt, fit, tilt),
     )
     # written by pydantic itself: twice as fast as by way of plain objects
     return shown.model_dump_json()
@@ -264,6 +291,14 @@ def _unknown(felt: FeltBed | None, bed: Bed, relief: Relief) -> list[list[int]]:
         edges = np.flatnonzero(np.diff(np.concatenate([[0], cells.astype(int), [0]])))
         found += [[row, int(a), int(b)] for a, b in zip(edges[::2], edges[1::2], strict=True)]
     return found
+
+
+@blueprint.put("/surveys/<int:survey_id>/readings/<int:place>")
+@blueprint.input(schemas.AsideIn)
+@blueprint.output(schemas.SurveyOut)
+def set_aside(survey_id: int, place: int, json_data: schemas.AsideIn):
+    """Set a reading aside, or put it back to count."""
+    return views.survey_out(store.set_reading_aside(session(), survey_id, place, json_data.aside))
 
 
 @blueprint.get("/surveys/<int:survey_id>/minimum-zone")

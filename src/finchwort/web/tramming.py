@@ -35,7 +35,9 @@ def get_plan(survey_id: int, query_data: schemas.PlanQuery):
     planned = store.plan_whole(session(), record, wish)
     bed = bed_of(record.visit.printer)
     relief = _after(planned, bed, [turn.rounded for turn in planned.plan.turns])
-    *_, verdict = assess(planned.plan.predicted, bed, record.visit.first_layer, True)
+    *_, verdict = assess(
+        planned.plan.predicted, bed, record.visit.first_layer, True, tilt=planned.outlook.after
+    )
     return views.plan_out(record, planned, wish, relief, verdict)
 
 
@@ -60,14 +62,20 @@ def what_if(survey_id: int, json_data: schemas.WhatIfIn):
     change = change_of(planned.plan, turns)
     after = after_turns(planned.plan, planned.survey, turns)
     outlook = look_ahead(
-        planned.survey, planned.plan, bed, record.visit.first_layer, turns, store.most_side_of(record)
+        planned.survey,
+        planned.plan,
+        bed,
+        record.visit.first_layer,
+        turns,
+        store.most_side_of(record),
+        planned.learned.slipping,
     )
-    *_, verdict = assess(after, bed, record.visit.first_layer, True)
+    *_, verdict = assess(after, bed, record.visit.first_layer, True, tilt=outlook.after)
     relief = _after(planned, bed, turns)
     x, y = bed.centre
     middle = change[0] * x + change[1] * y + change[2]
     return views.what_if_out(
-        planned, turns, relief, after, outlook, verdict, middle, record.visit.printer.zero_kept
+        planned, turns, relief, after, outlook, verdict, middle, bed.centre, record.visit.printer.zero_kept
     )
 
 

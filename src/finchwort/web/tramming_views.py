@@ -12,9 +12,10 @@ from finchwort.core.errors import CoreError
 from finchwort.core.outlook import Outlook, percent
 from finchwort.core.rounds import RoundReview
 from finchwort.core.surveys import Survey
-from finchwort.core.tramming import Turn
+from finchwort.core.tramming import Turn, margin_of_centre
 from finchwort.core.verdict import Verdict
 from finchwort.core.wording import (
+    ONE_SIDE,
     instruct,
     millimetres,
     seen_direction,
@@ -112,7 +113,7 @@ def _room(room: tuple[float, float] | None) -> str | None:
 REFERENCES = {
     "least_squares": (
         "All readings",
-        "The plane closest to all readings, squares summed: steady against noise.",
+        "The plane closest to the whole bed, as far as all readings tell: steady against noise and bow.",
     ),
     "minimum_zone": (
         "Tightest band",
@@ -191,7 +192,8 @@ def plan_out(
         spread_before=plan.spread_before,
         spread_after=plan.spread_after,
         centre_change=plan.centre_change,
-        centre_sentence=centre_sentence(plan.centre_change, printer.zero_kept),
+        one_side=ONE_SIDE if any(turn.rounded < 0 for turn in plan.turns) else None,
+        centre_sentence=centre_sentence(plan.centre_change, plan.centre_margin, printer.zero_kept),
         noise=plan.noise,
         noise_known=plan.noise_known,
         noise_sentence=noise,
@@ -201,18 +203,21 @@ def plan_out(
     )
 
 
-def centre_sentence(middle: float, zero_kept: str = "") -> str:
-    """Say what a plan does to the middle (mm, positive up), and so to the Z offset."""
+def centre_sentence(middle: float, margin: float, zero_kept: str = "") -> str:
+    """Say what a plan does to the middle (mm, positive up, with its plus/minus), and so to the Z offset."""
     if abs(middle) < 0.005:
-        return "The middle of the bed keeps its height, so the Z offset stays right."
+        if margin < 0.005:
+            return "The middle of the bed keeps its height, so the Z offset stays right."
+        return f"The middle of the bed keeps its height to ±{millimetres(margin)}, so the Z offset stays right to as much."
     way = "rises" if middle > 0 else "sinks"
+    sure = f" ± {millimetres(margin)}" if margin >= 0.005 else ""
     if zero_kept == "probe":
         return (
-            f"The middle of the bed {way} {millimetres(abs(middle))}, and the probe finds it again at the next homing: "
+            f"The middle of the bed {way} {millimetres(abs(middle))}{sure}, and the probe finds it again at the next homing: "
             "the Z offset stays right."
         )
     return (
-        f"The middle of the bed {way} {millimetres(abs(middle))}, "
+        f"The middle of the bed {way} {millimetres(abs(middle))}{sure}, "
         f"so the nozzle ends up {'closer' if middle > 0 else 'farther'}. Check the Z offset afterwards."
     )
 
@@ -224,7 +229,8 @@ def learned_sentence(learned: Learned) -> str:
             "No round of this bed is known yet: the knobs are taken to move a stiff plate on equal springs."
         )
     rounds = f"{learned.rounds} round{'s' if learned.rounds > 1 else ''}"
-    return f"What the knobs do was learned from {rounds} of this bed; each new round corrects it."
+    bends = f" {learned.bends.sentence}" if learned.bends.sentence else ""
+    return f"What the knobs do was learned from {rounds} of this bed; each new round corrects it.{bends}"
 
 
 def learned_out(printer: Printer, learned: Learned) -> schemas.LearnedOut:
@@ -280,6 +286,7 @@ def what_if_out(
     outlook: Outlook,
     verdict: Verdict,
     middle: float,
+    bed_centre: tuple[float, float],
     zero_kept: str = "",
 ) -> schemas.WhatIfOut:
     """Give the bed that other turns would give."""
@@ -296,7 +303,11 @@ def what_if_out(
         heights=rounded(after.height),
         relief=relief_out(relief, after.height),
         verdict=verdict_out(verdict),
-        sentence=centre_sentence(middle, zero_kept),
+        sentence=centre_sentence(
+            middle,
+            margin_of_centre(planned.plan.response, bed_centre, turns),
+            zero_kept,
+        ),
     )
 
 

@@ -9,14 +9,14 @@ from finchwort.core.judging import STEPS, WORDS, Ladder, bed_sentences, heights_
 from finchwort.core.ladders import best_gap, usual_limits
 from finchwort.core.offsets import PLACES, Correction
 from finchwort.core.printers import place_in_words
-from finchwort.core.tramming import plan_turns
 from finchwort.core.wording import instruct, shift_in_words
 from finchwort.store import trials as store
 from finchwort.store.models import Visit
 from finchwort.store.offset_clues import refuse_pressed
 from finchwort.store.offset_models import Trial
 from finchwort.store.offsets import ledger_of, newest_offset
-from finchwort.store.printers import bed_of, screws_of
+from finchwort.store.printers import bed_of
+from finchwort.store.tramming import plan_heights
 from finchwort.store.visits import get_visit
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -183,11 +183,8 @@ def _turns(visit: Visit, judged: store.JudgedBed) -> list[str]:
         return []
     bed = bed_of(printer)
     heights = heights_from(judged.patches, found, bed)
-    plan = plan_turns(
-        heights,
-        screws_of(printer),
-        centre=bed.centre,
-        repeatability=reading_sd(heights, found, bed),
-        repeatability_dof=len(judged.patches),
-    )
+    sd = reading_sd(heights, found, bed)
+    plan = plan_heights(
+        session(), printer, heights, sd, len(judged.patches), visit.first_layer, "the looks"
+    ).plan
     return [instruct(turn, printer.thread_hand, printer.knob_view) for turn in plan.turns if turn.rounded]

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+import numpy as np
+
 from finchwort.core.beam import beam_span
+from finchwort.core.bedfit import BedFit
 from finchwort.core.feeling import FeltBed
 from finchwort.core.flatness import Flatness
 from finchwort.core.printers import Bed
@@ -13,12 +16,14 @@ from finchwort.core.rounds import RoundReview
 from finchwort.core.shape import Shape
 from finchwort.core.suiting import Suit, suit
 from finchwort.core.surveys import Survey
+from finchwort.core.tilt import Tilt
 from finchwort.core.verdict import Verdict, good_spread, verdict_word
+from finchwort.core.wording import millimetres
 from finchwort.knowledge import materials, surfaces
 from finchwort.store.models import Entry, Printer, SurveyRecord, Visit
 from finchwort.store.offsets import KeptOffset
 from finchwort.store.printers import PLAIN, bed_of
-from finchwort.store.surveys import Ground
+from finchwort.store.surveys import Ground, Taken
 from finchwort.store.visits import Round, verdict_of, visit_route
 from finchwort.web import schemas
 from finchwort.web.drawn import verdict_out
@@ -131,7 +136,13 @@ def suit_out(found: Suit) -> schemas.SuitOut:
 
 
 def figures_out(
-    survey: Survey, flatness: Flatness, shape: Shape, verdict: Verdict, felt: FeltBed | None = None
+    survey: Survey,
+    flatness: Flatness,
+    shape: Shape,
+    verdict: Verdict,
+    felt: FeltBed | None = None,
+    fit: BedFit | None = None,
+    tilt: Tilt | None = None,
 ) -> schemas.Figures:
     """Give the figures of a survey."""
     return schemas.Figures(
@@ -151,8 +162,42 @@ def figures_out(
         shape_sentence=shape.sentence,
         at_least=felt.at_least if felt is not None and felt.open.any() else None,
         open=felt.open.tolist() if felt is not None else [],
+        tilt=tilt.rise if tilt else None,
+        tilt_margin=tilt.margin if tilt else None,
+        tilt_note=fit.sentence if fit and tilt else None,
+        noise_note=fit.assumed if fit and tilt else None,
         verdict=verdict_out(verdict),
     )
+
+
+def aside_out(taken: Taken, fit: BedFit) -> list[schemas.AsideOut]:
+    """Give the readings that count for nothing, and those that a person put back."""
+    survey, found = taken.survey, []
+    odd = np.flatnonzero(taken.aside | taken.kept)
+    expected = fit.surface(survey.x[odd], survey.y[odd])
+    for i, seen in zip(odd.tolist(), expected.tolist(), strict=True):
+        stray = float(survey.height[i] - seen)
+        way = "above" if stray > 0 else "below"
+        where = f"x {survey.x[i]:g}, y {survey.y[i]:g}"
+        counts = bool(taken.kept[i])
+        said = (
+            f"The reading at {where} counts on your word, {millimetres(abs(stray))} {way} what the others say."
+            if counts
+            else f"The reading at {where} stands {millimetres(abs(stray))} {way} what the others say, and is set aside. Look for "
+            "debris there, and read it again."
+        )
+        found.append(
+            schemas.AsideOut(
+                place=i,
+                x=float(survey.x[i]),
+                y=float(survey.y[i]),
+                height=float(survey.height[i]),
+                stray=stray,
+                counts=counts,
+                sentence=said,
+            )
+        )
+    return found
 
 
 def survey_out(record: SurveyRecord) -> schemas.SurveyOut:

@@ -6,6 +6,7 @@ from finchwort.store import visits as store
 from finchwort.store.models import Visit
 from finchwort.store.offsets import kept_offset, offset_state
 from finchwort.store.printers import get_printer
+from finchwort.store.surveys import rejudge_visit
 from finchwort.store.tramming import review_rounds
 from finchwort.web import schemas, views
 from finchwort.web.database import session
@@ -49,7 +50,10 @@ def change_visit(visit_id: int, json_data: schemas.VisitChange):
             changes[name] = ""
     if changes.get("first_layer", 0) is None:
         del changes["first_layer"]
-    return _show(store.update_visit(session(), visit_id, json_data.version, **changes))
+    visit = store.update_visit(session(), visit_id, json_data.version, **changes)
+    if "first_layer" in changes:
+        rejudge_visit(session(), visit)
+    return _show(visit)
 
 
 @blueprint.post("/visits/<int:visit_id>/finish")

@@ -50,6 +50,10 @@ class LaidOut(Out):
     band: Band
     words: str
     sentence: str
+    notes: Annotated[
+        list[str],
+        Field(description="what it does to edges and joints, and what the plate's texture makes of it"),
+    ] = []
 
 
 class PlaceOut(Out):
@@ -97,6 +101,8 @@ class FirstLayerOut(Out):
             description="how much higher the tip stands now than is right in the middle, by judged patches"
         ),
     ]
+    agrees: Annotated[str | None, Field(description="how this and the judgement of the bed agree")]
     sentence: str
+    agrees: Annotated[str | None, Field(description="how this and the judgement of the bed agree")]
     middle: LaidOut
     places: Annotated[list[PlaceOut], Field(description="the closest and the farthest place")]

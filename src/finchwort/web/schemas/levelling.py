@@ -109,10 +109,17 @@ class DriveOut(Out):
     words: str
 
 
+class BeamRowIn(In):
+    """Three bare numbers of one row: left, middle, right."""
+
+    text: Annotated[str, StringConstraints(max_length=400)]
+    values: Literal["height", "gap"] = "height"
+
+
 class BeamPlanOut(Out):
     """How to square a cross beam by what the bed shows; mm."""
 
-    survey_id: int
+    survey_id: int | None
     state: Literal["level", "drive", "trial", "bed", "both", "unsure"]
     rise: float
     margin: float
@@ -190,6 +197,7 @@ class CompensationOut(Out):
     deviation: float
     left_rms: float | None
     left_worst: float | None
+    left_rim: Annotated[float | None, Field(description="beyond the outermost points, RMS, mm")]
     left_sentence: str
     methods_sentence: str | None
     advice: str

@@ -41,6 +41,9 @@ class JobWanted(In):
     count: Annotated[int, Field(ge=1, le=1000)] | None = None
     every: FiniteFloat | None = None
     longest: FiniteFloat | None = None
+    places: Annotated[
+        int | None, Field(ge=1, le=9, description="how many places a warm-up is watched at, in turn")
+    ] = None
     until_steady: bool = True
     columns: Annotated[int, Field(ge=2, le=25)] | None = None
     rows: Annotated[int, Field(ge=2, le=25)] | None = None
@@ -60,6 +63,7 @@ class JobIn(JobWanted):
 
     client_key: Key
     token: Annotated[str, StringConstraints(max_length=64)]
+    confirmed: Annotated[bool, Field(description="whether the person said what `confirm` demands")] = False
 
 
 class AskedOut(Out):
@@ -72,6 +76,7 @@ class AskedOut(Out):
     heats: bool
     total: int
     minutes: float | None
+    confirm: Annotated[str | None, Field(description="what has to be said was done before this begins")]
     token: str
 
 

@@ -42,7 +42,7 @@ class PadIn(In):
 
 SurfaceCondition = Literal["new", "good", "worn", "damaged"]
 Kept = Literal["printer", "slicer", "start_code"]
-ProbeKind = Literal["none", "nozzle", "retracting", "inductive", "switch", "strain"]
+ProbeKind = Literal["none", "nozzle", "retracting", "inductive", "capacitive", "switch", "strain"]
 Compensation = Literal["none", "mean", "mesh"]
 ZeroKept = Literal["", "probe", "switch", "knobs"]
 Carries = Literal["unknown", "nozzle", "bed"]
@@ -70,6 +70,10 @@ class MoreIn(In):
     beam_right: Coordinate | None = None
     beam_carries: Carries = "unknown"
     beam_steps: Annotated[int, Field(ge=1, le=1_000_000)] | None = None
+    beam_raises: Annotated[
+        Literal["", "clockwise", "counterclockwise"],
+        Field(description="which way a lead screw turns, seen from above, when it raises what it carries"),
+    ] = ""
     plate_bends: bool = False
     probe_kind: ProbeKind = "none"
     probe_dx: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
@@ -168,6 +172,7 @@ class MoreOut(Out):
     beam_right: float | None
     beam_carries: Carries
     beam_steps: int | None
+    beam_raises: Literal["", "clockwise", "counterclockwise"]
     plate_bends: bool
     beam_span: Annotated[float, Field(description="between the lead screws, or about the width, mm")]
     probe_kind: ProbeKind

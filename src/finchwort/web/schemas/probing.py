@@ -52,6 +52,13 @@ class ProbeStates(In):
     touched: SwitchState | None = None
 
 
+class SpotIn(In):
+    """A place that is read in turn with others, mm."""
+
+    x: Coordinate
+    y: Coordinate
+
+
 class TestData(In):
     """Raw data of a test; which of it is needed goes by the kind."""
 
@@ -62,6 +69,12 @@ class TestData(In):
     times: Annotated[list[FiniteFloat], Field(max_length=500)] | None = None
     x: Coordinate | None = None
     y: Coordinate | None = None
+    spots: (
+        Annotated[list[SpotIn], Field(min_length=2, max_length=9, description="places read in turn")] | None
+    ) = None
+    at: Annotated[list[int], Field(max_length=500, description="of which place each reading is")] | None = (
+        None
+    )
     untouched: Annotated[dict[SwitchName, SwitchState], Field(max_length=12)] | None = None
     pressed: Annotated[dict[SwitchName, dict[SwitchName, SwitchState]], Field(max_length=12)] | None = None
     wiring: (
@@ -103,9 +116,11 @@ class RepeatabilityOut(Out):
     drift_high: float
     drift_per: Literal["reading", "minute"]
     drifting: bool
-    grubbs: float
-    grubbs_critical: float
-    outlier: Annotated[int | None, Field(description="which reading stands out, from 0")]
+    aside: Annotated[list[int], Field(description="touches that stand out and are left out, from 0")]
+    step: Annotated[float, Field(description="smallest step in which touches come, mm; 0 when none shows")]
+    noise: Annotated[float, Field(description="standard deviation that plans take, mm")]
+    good_sd: float
+    usable_sd: float
     least_difference: float
     good_range: float
     usable_range: float
@@ -119,11 +134,23 @@ class SoakOut(Out):
     to_go: float
     to_go_margin: float
     steady_in: float | None
+    steady_in_low: float | None
     steady_in_high: float | None
+    chance: Annotated[float, Field(description="that it moves less than `steady` in the next five minutes")]
     rate: float
     steady: Annotated[float, Field(description="movement that counts as none, mm")]
     curve_times: list[float]
     curve: list[float]
+
+
+class AroundOut(Out):
+    """Of several places read in turn the one that will move most against the others; s and mm against their mean."""
+
+    x: float
+    y: float
+    places: int
+    times: list[float]
+    heights: list[float]
 
 
 class SwitchOut(Out):
@@ -166,6 +193,7 @@ class TestResult(Out):
     sentences: list[str]
     repeatability: RepeatabilityOut | None = None
     soak: SoakOut | None = None
+    around: AroundOut | None = None
     switches: list[SwitchOut] | None = None
     beam: BeamOut | None = None
     line: LineOut | None = None

@@ -30,7 +30,7 @@ class Relief(Out):
 class Verdict(Out):
     """A judgement."""
 
-    level: Literal["open", "level", "turn", "compensate", "warped"]
+    level: Literal["open", "unsure", "level", "turn", "compensate", "warped"]
     word: str
     sentence: str
 
@@ -63,7 +63,31 @@ class Figures(Out):
         Field(description="by paper, when some places are known on one side only: the least spread, mm"),
     ]
     open: Annotated[list[bool], Field(description="by paper: which readings are known on one side only")]
+    tilt: Annotated[
+        float | None, Field(description="of the whole bed, from the lowest to the highest corner, mm")
+    ] = None
+    tilt_margin: Annotated[float | None, Field(description="its plus/minus at 95 %, mm")] = None
+    tilt_note: Annotated[str | None, Field(description="what the places measured cannot tell")] = None
+    noise_note: Annotated[str | None, Field(description="what was assumed of the noise")] = None
     verdict: Verdict
+
+
+class AsideOut(Out):
+    """A reading that does not belong to this bed, or one that a person put back."""
+
+    place: int
+    x: float
+    y: float
+    height: float
+    stray: Annotated[float | None, Field(description="how far it stands off what the others say, mm")]
+    counts: bool
+    sentence: str
+
+
+class AsideIn(In):
+    """Whether a reading counts for nothing."""
+
+    aside: bool
 
 
 class MinimumZone(Out):
@@ -89,6 +113,7 @@ class Map(Out):
     measured_relief: Relief
     level_relief: Relief
     unknown: Runs
+    aside: list[AsideOut]
     figures: Figures
 
 
@@ -177,6 +202,10 @@ class PreviewIn(ReadingsIn):
     """Readings to be understood, before they are stored."""
 
     first_layer: LayerHeight | None = None
+    visit: Annotated[
+        int | None,
+        Field(description="the visit they are for, whose probe test tells what a reading is trusted to"),
+    ] = None
 
 
 class Waiting(Out):
@@ -208,6 +237,8 @@ class Preview(Out):
     outline: list[XY]
     relief: Relief
     unknown: Runs
+    aside: list[AsideOut]
+    next_place: Annotated[str | None, Field(description="where to touch next, or that it is enough")]
     figures: Figures
 
 
@@ -261,7 +292,7 @@ class SurveyOut(Out):
     tilt_x: float
     tilt_y: float
     shape: str
-    verdict: Literal["open", "level", "turn", "compensate", "warped"]
+    verdict: Literal["open", "unsure", "level", "turn", "compensate", "warped"]
     word: str
     noise: float | None
     bed_temperature: float | None

@@ -111,6 +111,7 @@ class PlanOut(Out):
     spread_before: float
     spread_after: float
     centre_change: float
+    one_side: Annotated[str | None, Field(description="how play drops out where a knob is loosened")]
     centre_sentence: str
     noise: float
     noise_known: bool

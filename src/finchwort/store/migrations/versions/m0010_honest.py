@@ -1,0 +1,31 @@
+"""Readings set aside, when each was taken, the drift of a survey, the noise of its tilt, and which way lead screws raise"""
+
+import sqlalchemy as sa
+
+from finchwort.store.migrations import steps as op
+
+revision = '0010'
+down_revision = '0009'
+
+ADDED = [
+    ('reading', 'aside', sa.Boolean(), None),
+    ('reading', 'second', sa.Double(), None),
+    ('survey', 'drift', sa.Double(), None),
+    ('survey', 'drift_sd', sa.Double(), None),
+    ('survey', 'noise_x', sa.Double(), None),
+    ('survey', 'noise_y', sa.Double(), None),
+    ('printer', 'beam_raises', sa.String(length=20), ''),
+]
+
+
+def upgrade() -> None:
+    for table, name, kind, value in ADDED:
+        required = value is not None
+        op.add_column(table, sa.Column(name, kind, nullable=not required, server_default=value))
+        if required:
+            op.alter_column(table, name, existing_type=kind, existing_nullable=False, server_default=None)
+
+
+def downgrade() -> None:
+    for table, name, _, _ in reversed(ADDED):
+        op.drop_column(table, name)
