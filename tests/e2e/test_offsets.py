@@ -135,6 +135,33 @@ class OvertakenTest(ApiMixin, BrowserCase):
         self.see("Z offset −0.03 mm")
 
 
+class UndoTest(ApiMixin, BrowserCase):
+    def test_undo_undoes_the_last_thing_done_when_an_older_one_is_slow(self):
+        _, visit = self.printer_and_visit()
+        self.go(f"/visits/{visit['id']}/offset")
+        page = self.page
+        page.get_by_label("In the printer, mm").fill("-1.20")
+        self.press("This is what stands there")
+        self.see("Z offset −1.20 mm")
+        page.get_by_text("Feel at one height").click()
+        page.get_by_label("Z on the display, mm").fill("0")
+        held, known = [], []
+        page.route(
+            "**/api/visits/*/offset", lambda route: held.append(route) if not held else route.continue_()
+        )
+        page.get_by_role("button", name="slight drag").click()
+        self.see("Go 0.10 mm closer")
+        page.route("**/offset/known*", lambda route: known.append(route))
+        self.press("I stored this")
+        self.see("Z offset −1.30 mm")
+        expect(page.get_by_role("button", name="Undo", exact=True)).to_have_count(0)
+        page.unroute("**/offset/known*")
+        for route in known:
+            route.continue_()
+        self.press("Undo")
+        self.see("Z offset −1.20 mm")
+
+
 class LadderTest(ApiMixin, BrowserCase):
     """Two ladders, judged by somebody whose best offset is 0.06 mm farther."""
 

@@ -33,6 +33,9 @@ export const useBeam = (id: Get<number | null>, wanted: Get<boolean>) =>
     enabled: given(id, wanted),
   })
 
+export const beamRow = (visit: number, text: string, values: 'height' | 'gap') =>
+  give(http.POST('/api/visits/{visit_id}/beam-row', { params: { path: { visit_id: visit } }, body: { text, values } }))
+
 export const useLeft = (id: Get<number | null>) =>
   useQuery({
     queryKey: ['left', computed(() => toValue(id))],

@@ -1,6 +1,7 @@
 // What the screens ask for and what they change.
 import { keepPreviousData, type Query, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref, toValue, type MaybeRefOrGetter } from 'vue'
+import { beginChange, endChange } from '@/shell/undo'
 import { give, http, type Schemas } from './client'
 
 type Get<T> = MaybeRefOrGetter<T>
@@ -64,6 +65,8 @@ type PatternQuery = { kind: 'grid' | 'screws'; columns: number; rows: number; in
 export const fetchPattern = (printer: number, query: PatternQuery) =>
   give(http.GET('/api/printers/{printer_id}/pattern', { params: { path: { printer_id: printer }, query } }))
 
+export const setAside = (survey: number, place: number, aside: boolean) =>
+  give(http.PUT('/api/surveys/{survey_id}/readings/{place}', { params: { path: { survey_id: survey, place } }, body: { aside } }))
 export const previewReadings = (printer: number, body: Schemas['PreviewIn']) =>
   give(http.POST('/api/printers/{printer_id}/preview', { params: { path: { printer_id: printer } }, body }))
 
@@ -102,11 +105,13 @@ export function useChange<Input, Output>(change: (input: Input) => Promise<Outpu
   const client = useQueryClient()
   return useMutation({
     mutationFn: change,
+    onMutate: beginChange,
     onSuccess: async () => {
       const predicate = (query: Query) => !gone.includes(String(query.queryKey[0]))
       await client.cancelQueries({ predicate })
       await client.invalidateQueries({ predicate })
     },
+    onSettled: (_answer, _error, _input, number) => endChange(number!),
   })
 }
 

@@ -1172,6 +1172,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surveys/{survey_id}/readings/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set a reading aside, or put it back to count. */
+        put: operations["put_surveys_set_aside"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surveys/{survey_id}/restore": {
         parameters: {
             query?: never;
@@ -1461,6 +1478,23 @@ export interface paths {
         head?: never;
         /** Change the setup strip or the note. */
         patch: operations["patch_visits_change_visit"];
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/beam-row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which side of the cross beam to drive by three bare numbers: left, middle, right. */
+        post: operations["post_levelling_post_beam_row"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/visits/{visit_id}/bench": {
@@ -1894,12 +1928,64 @@ export interface components {
             sign: string;
         };
         /**
+         * AroundOut
+         * @description Of several places read in turn the one that will move most against the others; s and mm against their mean.
+         */
+        AroundOut: {
+            /** Heights */
+            heights: number[];
+            /** Places */
+            places: number;
+            /** Times */
+            times: number[];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * AsideIn
+         * @description Whether a reading counts for nothing.
+         */
+        AsideIn: {
+            /** Aside */
+            aside: boolean;
+        };
+        /**
+         * AsideOut
+         * @description A reading that does not belong to this bed, or one that a person put back.
+         */
+        AsideOut: {
+            /** Counts */
+            counts: boolean;
+            /** Height */
+            height: number;
+            /** Place */
+            place: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Stray
+             * @description how far it stands off what the others say, mm
+             */
+            stray: number | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * AskedOut
          * @description What would happen: read it, then send its token back.
          */
         AskedOut: {
             /** Cautions */
             cautions: string[];
+            /**
+             * Confirm
+             * @description what has to be said was done before this begins
+             */
+            confirm: string | null;
             /** Heats */
             heats: boolean;
             /**
@@ -1997,7 +2083,21 @@ export interface components {
              */
             state: "level" | "drive" | "trial" | "bed" | "both" | "unsure";
             /** Survey Id */
-            survey_id: number;
+            survey_id: number | null;
+        };
+        /**
+         * BeamRowIn
+         * @description Three bare numbers of one row: left, middle, right.
+         */
+        BeamRowIn: {
+            /** Text */
+            text: string;
+            /**
+             * Values
+             * @default height
+             * @enum {string}
+             */
+            values?: "height" | "gap";
         };
         /**
          * Bed
@@ -2629,6 +2729,11 @@ export interface components {
             kind: "none" | "mean" | "mesh";
             /** Kind Sentence */
             kind_sentence: string;
+            /**
+             * Left Rim
+             * @description beyond the outermost points, RMS, mm
+             */
+            left_rim: number | null;
             /** Left Rms */
             left_rms: number | null;
             /** Left Sentence */
@@ -2878,6 +2983,12 @@ export interface components {
             /** Count */
             count: number;
             /**
+             * Noise Note
+             * @description what was assumed of the noise
+             * @default null
+             */
+            noise_note?: string | null;
+            /**
              * Open
              * @description by paper: which readings are known on one side only
              */
@@ -2896,6 +3007,24 @@ export interface components {
             shape_sentence: string;
             /** Spread */
             spread: number;
+            /**
+             * Tilt
+             * @description of the whole bed, from the lowest to the highest corner, mm
+             * @default null
+             */
+            tilt?: number | null;
+            /**
+             * Tilt Margin
+             * @description its plus/minus at 95 %, mm
+             * @default null
+             */
+            tilt_margin?: number | null;
+            /**
+             * Tilt Note
+             * @description what the places measured cannot tell
+             * @default null
+             */
+            tilt_note?: string | null;
             /** Tilt X */
             tilt_x: number;
             /** Tilt Y */
@@ -2952,6 +3081,11 @@ export interface components {
          * @description The first layer over the whole bed; mm.
          */
         FirstLayerOut: {
+            /**
+             * Agrees
+             * @description how this and the judgement of the bed agree
+             */
+            agrees: string | null;
             /** Area */
             area: number;
             /** Bands */
@@ -3236,6 +3370,12 @@ export interface components {
              */
             columns?: number | null;
             /**
+             * Confirmed
+             * @description whether the person said what `confirm` demands
+             * @default false
+             */
+            confirmed?: boolean;
+            /**
              * Count
              * @default null
              */
@@ -3275,6 +3415,12 @@ export interface components {
              * @default null
              */
             nozzle?: number | null;
+            /**
+             * Places
+             * @description how many places a warm-up is watched at, in turn
+             * @default null
+             */
+            places?: number | null;
             /**
              * Points
              * @default null
@@ -3512,6 +3658,12 @@ export interface components {
              * @default null
              */
             nozzle?: number | null;
+            /**
+             * Places
+             * @description how many places a warm-up is watched at, in turn
+             * @default null
+             */
+            places?: number | null;
             /**
              * Points
              * @default null
@@ -3822,6 +3974,12 @@ export interface components {
             gap: number;
             /** Height */
             height: number;
+            /**
+             * Notes
+             * @description what it does to edges and joints, and what the plate's texture makes of it
+             * @default []
+             */
+            notes?: string[];
             /** Sentence */
             sentence: string;
             /** Separation */
@@ -4120,6 +4278,8 @@ export interface components {
          * @description Everything that the map of a survey shows.
          */
         Map: {
+            /** Aside */
+            aside: components["schemas"]["AsideOut"][];
             bed: components["schemas"]["Bed"];
             /**
              * Doubt
@@ -4847,6 +5007,11 @@ export interface components {
             noise_known: boolean;
             /** Noise Sentence */
             noise_sentence: string;
+            /**
+             * One Side
+             * @description how play drops out where a knob is loosened
+             */
+            one_side: string | null;
             order: components["schemas"]["OrderOut"];
             outlook: components["schemas"]["OutlookOut"];
             /**
@@ -4904,6 +5069,8 @@ export interface components {
          * @description What was understood.
          */
         Preview: {
+            /** Aside */
+            aside: components["schemas"]["AsideOut"][];
             /** Assumptions */
             assumptions: string[];
             bed: components["schemas"]["Bed"];
@@ -4925,6 +5092,11 @@ export interface components {
             layout: "points" | "grid" | "indices" | "list";
             /** Lines */
             lines: components["schemas"]["LineProblem"][];
+            /**
+             * Next Place
+             * @description where to touch next, or that it is enough
+             */
+            next_place: string | null;
             /**
              * Noise
              * @description what this way of reading is trusted to, mm
@@ -5026,6 +5198,12 @@ export interface components {
              * @default null
              */
             values?: ("height" | "gap") | null;
+            /**
+             * Visit
+             * @description the visit they are for, whose probe test tells what a reading is trusted to
+             * @default null
+             */
+            visit?: number | null;
         };
         /**
          * PreviewOut
@@ -5076,6 +5254,13 @@ export interface components {
              * @default null
              */
             beam_left?: number | null;
+            /**
+             * Beam Raises
+             * @description which way a lead screw turns, seen from above, when it raises what it carries
+             * @default
+             * @enum {string}
+             */
+            beam_raises?: "" | "clockwise" | "counterclockwise";
             /**
              * Beam Right
              * @default null
@@ -5217,7 +5402,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            probe_kind?: "none" | "nozzle" | "retracting" | "inductive" | "switch" | "strain";
+            probe_kind?: "none" | "nozzle" | "retracting" | "inductive" | "capacitive" | "switch" | "strain";
             /**
              * Repeatability
              * @default null
@@ -5288,6 +5473,13 @@ export interface components {
              */
             beam_left?: number | null;
             /**
+             * Beam Raises
+             * @description which way a lead screw turns, seen from above, when it raises what it carries
+             * @default
+             * @enum {string}
+             */
+            beam_raises?: "" | "clockwise" | "counterclockwise";
+            /**
              * Beam Right
              * @default null
              */
@@ -5428,7 +5620,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            probe_kind?: "none" | "nozzle" | "retracting" | "inductive" | "switch" | "strain";
+            probe_kind?: "none" | "nozzle" | "retracting" | "inductive" | "capacitive" | "switch" | "strain";
             /**
              * Repeatability
              * @default null
@@ -5486,6 +5678,11 @@ export interface components {
             beam_lead: number;
             /** Beam Left */
             beam_left: number | null;
+            /**
+             * Beam Raises
+             * @enum {string}
+             */
+            beam_raises: "" | "clockwise" | "counterclockwise";
             /** Beam Right */
             beam_right: number | null;
             /** Beam Screws */
@@ -5574,7 +5771,7 @@ export interface components {
              * Probe Kind
              * @enum {string}
              */
-            probe_kind: "none" | "nozzle" | "retracting" | "inductive" | "switch" | "strain";
+            probe_kind: "none" | "nozzle" | "retracting" | "inductive" | "capacitive" | "switch" | "strain";
             probe_reach: components["schemas"]["Rectangle"];
             /** Repeatability */
             repeatability: number | null;
@@ -5841,6 +6038,11 @@ export interface components {
          * @description Touches at one place, summed up; mm.
          */
         RepeatabilityOut: {
+            /**
+             * Aside
+             * @description touches that stand out and are left out, from 0
+             */
+            aside: number[];
             /** Drift */
             drift: number;
             /** Drift High */
@@ -5856,10 +6058,8 @@ export interface components {
             drifting: boolean;
             /** Good Range */
             good_range: number;
-            /** Grubbs */
-            grubbs: number;
-            /** Grubbs Critical */
-            grubbs_critical: number;
+            /** Good Sd */
+            good_sd: number;
             /** Least Difference */
             least_difference: number;
             /** Maximum */
@@ -5869,10 +6069,10 @@ export interface components {
             /** Minimum */
             minimum: number;
             /**
-             * Outlier
-             * @description which reading stands out, from 0
+             * Noise
+             * @description standard deviation that plans take, mm
              */
-            outlier: number | null;
+            noise: number;
             /** Range */
             range: number;
             /** Sd */
@@ -5881,8 +6081,15 @@ export interface components {
             sd_high: number;
             /** Sd Low */
             sd_low: number;
+            /**
+             * Step
+             * @description smallest step in which touches come, mm; 0 when none shows
+             */
+            step: number;
             /** Usable Range */
             usable_range: number;
+            /** Usable Sd */
+            usable_sd: number;
         };
         /**
          * ReviewOut
@@ -6084,6 +6291,11 @@ export interface components {
         SoakOut: {
             /** Asymptote */
             asymptote: number | null;
+            /**
+             * Chance
+             * @description that it moves less than `steady` in the next five minutes
+             */
+            chance: number;
             /** Curve */
             curve: number[];
             /** Curve Times */
@@ -6099,12 +6311,24 @@ export interface components {
             steady_in: number | null;
             /** Steady In High */
             steady_in_high: number | null;
+            /** Steady In Low */
+            steady_in_low: number | null;
             /** Tau */
             tau: number | null;
             /** To Go */
             to_go: number;
             /** To Go Margin */
             to_go_margin: number;
+        };
+        /**
+         * SpotIn
+         * @description A place that is read in turn with others, mm.
+         */
+        SpotIn: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * SpotOut
@@ -6550,7 +6774,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "open" | "level" | "turn" | "compensate" | "warped";
+            verdict: "open" | "unsure" | "level" | "turn" | "compensate" | "warped";
             /** Word */
             word: string;
         };
@@ -6631,6 +6855,11 @@ export interface components {
          */
         TestData: {
             /**
+             * At
+             * @default null
+             */
+            at?: number[] | null;
+            /**
              * Gaps
              * @default null
              */
@@ -6691,6 +6920,11 @@ export interface components {
              * @default null
              */
             span?: number | null;
+            /**
+             * Spots
+             * @default null
+             */
+            spots?: components["schemas"]["SpotIn"][] | null;
             /**
              * Times
              * @default null
@@ -6778,6 +7012,11 @@ export interface components {
          * @description A test to be stored.
          */
         TestIn: {
+            /**
+             * At
+             * @default null
+             */
+            at?: number[] | null;
             /** Client Key */
             client_key: string;
             /**
@@ -6842,6 +7081,11 @@ export interface components {
              */
             span?: number | null;
             /**
+             * Spots
+             * @default null
+             */
+            spots?: components["schemas"]["SpotIn"][] | null;
+            /**
              * Times
              * @default null
              */
@@ -6881,6 +7125,8 @@ export interface components {
          * @description A stored test.
          */
         TestOut: {
+            /** @default null */
+            around?: components["schemas"]["AroundOut"] | null;
             /** @default null */
             beam?: components["schemas"]["BeamOut"] | null;
             data: components["schemas"]["TestDataOut"];
@@ -6994,6 +7240,8 @@ export interface components {
          * @description What a test says.
          */
         TestResult: {
+            /** @default null */
+            around?: components["schemas"]["AroundOut"] | null;
             /** @default null */
             beam?: components["schemas"]["BeamOut"] | null;
             /** Figures */
@@ -7269,7 +7517,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "open" | "level" | "turn" | "compensate" | "warped";
+            level: "open" | "unsure" | "level" | "turn" | "compensate" | "warped";
             /** Sentence */
             sentence: string;
             /** Word */
@@ -14576,6 +14824,123 @@ export interface operations {
             };
         };
     };
+    put_surveys_set_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                survey_id: number;
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AsideIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_surveys_restore_survey: {
         parameters: {
             query?: never;
@@ -16354,6 +16719,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_levelling_post_beam_row: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["BeamRowIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeamPlanOut"];
                 };
             };
             /** @description The request was not understood. */

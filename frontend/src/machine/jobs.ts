@@ -4,6 +4,8 @@ import { computed, toValue, watch, type MaybeRefOrGetter } from 'vue'
 import { give, http, type Schemas } from '@/api/client'
 
 export const OVER = ['done', 'failed', 'stopped', 'interrupted', 'not_begun']
+/** What may stand on a job that ended, by the first part of its key. */
+const STANDS_ON_JOBS = ['visit', 'workshop', 'printer', 'jobs', 'advice', 'offset', 'known-offset', 'ladder', 'judged-bed', 'test-print']
 const SOON = 700
 const LATER = 5_000
 
@@ -36,10 +38,11 @@ export function useJob(id: MaybeRefOrGetter<number | null>) {
     staleTime: 0,
   })
   watch(
-    () => query.data.value?.state,
+    () => query.data.value,
     (now, before) => {
-      if (now && before && now !== before && OVER.includes(now))
-        void client.invalidateQueries({ predicate: (one) => ['visit', 'workshop', 'printer', 'jobs', 'advice', 'offset', 'ladder', 'judged-bed'].includes(String(one.queryKey[0])) })
+      // a quick job may be over when it is first seen: that is news as well
+      if (now && OVER.includes(now.state) && (now.id !== before?.id || now.state !== before.state))
+        void client.invalidateQueries({ predicate: (one) => STANDS_ON_JOBS.includes(String(one.queryKey[0])) })
     },
   )
   return query

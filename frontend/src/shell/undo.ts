@@ -11,7 +11,20 @@ interface Message {
 export const notice = reactive<{ current: Message | null; busy: boolean }>({ current: null, busy: false })
 let timer: number | undefined
 
+// "Undo" means the last thing done.  So a change takes away the undo of the one before it; and one that is overtaken
+// (its answer was slow, a newer change has been begun) offers none when it ends at last.
+let newest = 0
+let overtaken = false
+export function beginChange(): number {
+  if (notice.current?.undo) dismiss()
+  return ++newest
+}
+export function endChange(number: number): void {
+  overtaken = number !== newest
+}
+
 export function tell(text: string, undo?: () => Promise<unknown>): void {
+  if (undo && overtaken) return
   window.clearTimeout(timer)
   notice.current = { text, undo, key: Date.now() }
   timer = window.setTimeout(() => (notice.current = null), undo ? 20_000 : 6_000)
