@@ -31,6 +31,8 @@ const props = withDefaults(
     limit?: number
     /** Grid points of the relief that are not known: row, first column, one past the last. */
     unknown?: number[][]
+    /** Readings that count for nothing, crossed out. */
+    crossed?: { x: number; y: number; counts: boolean }[]
     /** Supports without a screw. */
     pads?: { name: string; x: number; y: number }[]
     /** What the probe reaches. */
@@ -41,7 +43,7 @@ const props = withDefaults(
     corners?: boolean
     pickable?: boolean
   }>(),
-  { relief: null, screws: () => [], pads: () => [], reach: null, spots: () => [], outline: () => [], notes: () => [], limit: 0, unknown: () => [] },
+  { relief: null, screws: () => [], pads: () => [], reach: null, spots: () => [], crossed: () => [], outline: () => [], notes: () => [], limit: 0, unknown: () => [] },
 )
 const emit = defineEmits<{ pick: [x: number, y: number]; spot: [index: number]; move: [name: string, x: number, y: number] }>()
 
@@ -271,6 +273,10 @@ defineExpose({ svg })
         >{{ spot.text }}</text>
       </g>
     </template>
+    <g v-for="one in crossed.filter((c) => !c.counts)" :key="`c${one.x},${one.y}`" :stroke="palette.mark" :stroke-width="unit * 2.6">
+      <line :x1="X(one.x) - unit * 7" :x2="X(one.x) + unit * 7" :y1="Y(one.y) - unit * 7" :y2="Y(one.y) + unit * 7" />
+      <line :x1="X(one.x) - unit * 7" :x2="X(one.x) + unit * 7" :y1="Y(one.y) + unit * 7" :y2="Y(one.y) - unit * 7" />
+    </g>
     <g v-for="note in notes" :key="`n${note.name}`">
       <template v-for="screw in [...screws, ...pads].filter((s) => s.name === note.name)" :key="screw.name">
         <text

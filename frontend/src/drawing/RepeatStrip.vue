@@ -34,8 +34,8 @@ const ticks = computed(() => [-3, -2, -1, 0, 1, 2, 3].map((k) => k * step.value)
     </template>
     <g v-for="(h, i) in heights" :key="i">
       <line :x1="x(i)" :x2="x(i)" :y1="y(mean)" :y2="y(h)" :stroke="palette.faint" />
-      <circle :cx="x(i)" :cy="y(h)" r="5" :fill="result?.outlier === i ? palette.ground : palette.ink" :stroke="result?.outlier === i ? palette.mark : palette.ink" stroke-width="2.4" />
-      <text v-if="result?.outlier === i" :x="x(i)" :y="y(h) + (h > mean ? -9 : 20)" text-anchor="middle" font-size="13" font-weight="700" :fill="palette.mark">stands out</text>
+      <circle :cx="x(i)" :cy="y(h)" r="5" :fill="result?.aside.includes(i) ? palette.ground : palette.ink" :stroke="result?.aside.includes(i) ? palette.mark : palette.ink" stroke-width="2.4" />
+      <text v-if="result?.aside.includes(i)" :x="x(i)" :y="y(h) + (h > mean ? -9 : 20)" text-anchor="middle" font-size="13" font-weight="700" :fill="palette.mark">stands out</text>
       <text v-if="heights.length <= 20" :x="x(i)" :y="H - 8" text-anchor="middle" font-size="12" :fill="palette.faint">{{ i + 1 }}</text>
     </g>
     <text :x="W - 12" :y="y(mean + good / 2) - 5" text-anchor="end" font-size="12" :fill="palette.faint">good: within {{ figure(good) }} mm</text>

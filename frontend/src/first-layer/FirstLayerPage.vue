@@ -98,6 +98,7 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
         <section class="sheet stack" aria-label="What to expect">
           <h2>{{ title }}</h2>
           <p :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">{{ found.sentence }}</p>
+          <p v-if="found.agrees" class="small">{{ found.agrees }}</p>
           <p v-if="found.stands !== null" class="small">By your patches the offset as it stands is {{ way(found.stands) }}.</p>
           <div>
             <label class="label" for="shift">Tip: {{ way(wish.shift ?? 0) }}</label>
@@ -117,6 +118,7 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
           </div>
           <BeadSection :laid="laid" :spacing="found.spacing" :sliced="found.height" :label="laid.sentence" />
           <p class="small">{{ looked === 'middle' ? '' : `${found.places[looked]!.name[0]!.toUpperCase()}${found.places[looked]!.name.slice(1)}. ` }}{{ laid.sentence }}</p>
+          <p v-for="one in laid.notes" :key="one" class="small">{{ one }}</p>
           <form class="row" @submit.prevent="line" @change="line">
             <label class="small" for="line-width">Line width, mm</label>
             <input id="line-width" v-model="width" class="field narrow" inputmode="decimal" />

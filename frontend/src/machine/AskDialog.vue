@@ -9,6 +9,7 @@ import { OVER } from './jobs'
 const props = defineProps<{ printer: number; wanted: Schemas['JobWanted'] | null }>()
 const emit = defineEmits<{ close: []; begun: [job: Schemas['JobLineOut']] }>()
 const asked = ref<Schemas['AskedOut'] | null>(null)
+const confirmed = ref(false)
 const trouble = ref('')
 const key = ref(newKey())
 const add = useChange((body: Schemas['JobIn']) => api.addJob(props.printer, body))
@@ -25,6 +26,7 @@ async function ask(again = false): Promise<void> {
   const mine = props.wanted
   if (!mine) return
   asked.value = null
+  confirmed.value = false
   trouble.value = ''
   if (!again) {
     reading.value = typing.value = false
@@ -49,7 +51,7 @@ async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
   try {
     const wish: Schemas['JobWanted'] = { kind: 'read_offset', until_steady: true, ...(mine.visit ? { visit: mine.visit } : {}) }
     const said = await api.askJob(props.printer, wish)
-    const { id } = await api.addJob(props.printer, { ...wish, client_key: newKey(), token: said.token })
+    const { id } = await api.addJob(props.printer, { ...wish, client_key: newKey(), token: said.token, confirmed: false })
     for (;;) {
       const job = await give(http.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }))
       if (mine !== props.wanted) return
@@ -72,7 +74,7 @@ async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
 async function agree(): Promise<void> {
   trouble.value = ''
   try {
-    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body(), client_key, token: asked.value!.token }))
+    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body(), client_key, token: asked.value!.token, confirmed: confirmed.value }))
     emit('begun', job)
     emit('close')
   } catch (e) {
@@ -93,10 +95,11 @@ watch(() => props.wanted, () => void ask(), { immediate: true })
         <p><el-button type="primary" native-type="submit" :disabled="parseNumber(screen) === null">Work out the step</el-button></p>
       </form>
       <p v-else-if="!trouble" role="status">Looking at what this means …</p>
-      <p v-for="one in asked?.cautions" :key="one" class="caution">{{ one }}</p>
+      <p v-for="(one, i) in asked?.cautions" :key="one" class="caution" :class="{ loud: asked?.confirm && i === 0 }">{{ one }}</p>
+      <el-checkbox v-if="asked?.confirm" v-model="confirmed" class="confirm" size="large">{{ asked.confirm }}</el-checkbox>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <div class="row">
-        <el-button v-if="asked" type="primary" size="large" :loading="add.isPending.value" @click="agree">
+        <el-button v-if="asked" type="primary" size="large" :disabled="!!asked.confirm && !confirmed" :loading="add.isPending.value" @click="agree">
           {{ asked.moves ? 'Move' : asked.heats ? 'Heat' : 'Go on' }}
         </el-button>
         <el-button size="large" @click="emit('close')">Not now</el-button>
@@ -106,6 +109,17 @@ watch(() => props.wanted, () => void ask(), { immediate: true })
 </template>
 
 <style scoped>
+.loud {
+  font-size: 1.15rem;
+  font-weight: 700;
+  border-width: 3px;
+}
+.confirm {
+  height: auto;
+  white-space: normal;
+  align-items: flex-start;
+  font-weight: 650;
+}
 .what {
   font-size: 1.15rem;
   font-weight: 600;

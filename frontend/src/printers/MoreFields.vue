@@ -10,7 +10,8 @@ const { data: known } = useKnowledge()
 const PROBES = [
   { value: 'none', label: 'No probe: paper, gauge or eye' },
   { value: 'retracting', label: 'Retracting pin' },
-  { value: 'inductive', label: 'Inductive or capacitive' },
+  { value: 'inductive', label: 'Inductive: feels metal, through glass too' },
+  { value: 'capacitive', label: 'Capacitive: feels whatever lies there' },
   { value: 'switch', label: 'Switch on an arm' },
   { value: 'nozzle', label: 'The nozzle itself' },
   { value: 'strain', label: 'Strain gauge' },
@@ -91,6 +92,12 @@ function addSurface(): void {
           <div>
             <label class="label" for="beam-carries">The two screws carry</label>
             <select id="beam-carries" v-model="more.beam_carries" class="field"><option value="unknown">not known: learn it from a trial turn</option><option value="nozzle">the beam with the nozzle</option><option value="bed">the bed</option></select>
+          </div>
+          <div>
+            <label class="label" for="beam-raises">Seen from above, a lead screw raises when it turns</label>
+            <el-select id="beam-raises" v-model="more.beam_raises" size="large" aria-label="A lead screw raises when it turns">
+              <el-option value="" label="not known" /><el-option value="clockwise" label="clockwise" /><el-option value="counterclockwise" label="counterclockwise" />
+            </el-select>
           </div>
           <div><label class="label" for="beam-steps">Motor steps a turn</label><input id="beam-steps" v-model="more.beam_steps" class="field" inputmode="numeric" placeholder="not known" /><p v-if="errors.beam_steps" class="wrong">{{ errors.beam_steps }}</p></div>
         </div>

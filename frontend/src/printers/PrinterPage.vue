@@ -34,7 +34,7 @@ const SAID = { printed: 'One more print on it.', washed: 'Washed: prints and coa
 const use = (name: string, action: Schemas['SurfaceUse']['action']): Promise<void> => attempt(() => useIt.mutateAsync({ name, action }), SAID[action])
 // addresses on this very machine can be followed
 const note = computed(() => (data.value?.printer.note ?? '').split(/(http:\/\/127\.0\.0\.1:\d+)/))
-const PROBES = { none: 'none', nozzle: 'the nozzle itself', retracting: 'retracting pin', inductive: 'inductive', switch: 'switch', strain: 'strain gauge' } as const
+const PROBES = { none: 'none', nozzle: 'the nozzle itself', retracting: 'retracting pin', inductive: 'inductive', capacitive: 'capacitive', switch: 'switch', strain: 'strain gauge' } as const
 const ZEROS = { probe: 'by its probe, at every homing', switch: 'by a Z switch on a post', knobs: 'by the knobs: the bed is raised to the tip' } as const
 const COMPENSATIONS = { none: 'none', mean: 'only the mean of its points', mesh: 'mesh' } as const
 const begin = (): Promise<void> =>

@@ -12,6 +12,7 @@ export interface More {
   beam_right: string
   beam_carries: Printer['beam_carries']
   beam_steps: string
+  beam_raises: Schemas['PrinterIn']['beam_raises']
   plate_bends: boolean
   limits: Record<string, Limit>
   probe_kind: Printer['probe_kind']
@@ -35,7 +36,7 @@ export interface More {
 }
 
 export const emptyMore = (): More => ({
-  pads: [], beam_screws: 0, beam_lead: '8', beam_left: '', beam_right: '', beam_carries: 'unknown', beam_steps: '', plate_bends: false, limits: {},
+  pads: [], beam_screws: 0, beam_lead: '8', beam_left: '', beam_right: '', beam_carries: 'unknown', beam_steps: '', beam_raises: '', plate_bends: false, limits: {},
   probe_kind: 'none', probe_dx: '0', probe_dy: '0', closer_is: 'negative', compensation: 'none', offset_kept: ['printer'],
   surfaces: [], materials: [], port: '', baud: '115200', dialect: 'open', link_name: '', most_bed: '110', most_nozzle: '260', lift: '5', longest_heat: '60', zero_kept: '', switch_pitch: '',
 })
@@ -45,7 +46,7 @@ const text = (value: number | null): string => (value === null ? '' : String(val
 
 export const takeMore = (p: Printer): More => ({
   pads: p.pads.map((pad) => ({ name: pad.name, x: text(pad.x), y: text(pad.y) })),
-  beam_screws: p.beam_screws, beam_lead: text(p.beam_lead), beam_left: text(p.beam_left), beam_right: text(p.beam_right), beam_carries: p.beam_carries, beam_steps: text(p.beam_steps), plate_bends: p.plate_bends,
+  beam_screws: p.beam_screws, beam_lead: text(p.beam_lead), beam_left: text(p.beam_left), beam_right: text(p.beam_right), beam_carries: p.beam_carries, beam_steps: text(p.beam_steps), beam_raises: p.beam_raises, plate_bends: p.plate_bends,
   limits: Object.fromEntries(p.screws.map((s) => [s.name, { tight: text(s.to_tight), loose: text(s.to_loose) }])),
   probe_kind: p.probe_kind, probe_dx: text(p.probe_dx), probe_dy: text(p.probe_dy),
   closer_is: p.closer_is, compensation: p.compensation, offset_kept: [...p.offset_kept],
@@ -54,7 +55,7 @@ export const takeMore = (p: Printer): More => ({
   most_bed: text(p.most_bed), most_nozzle: text(p.most_nozzle), lift: text(p.lift), longest_heat: text(p.longest_heat), zero_kept: p.zero_kept, switch_pitch: text(p.switch_pitch),
 })
 
-export const BESIDE: Printer['probe_kind'][] = ['retracting', 'inductive', 'switch']
+export const BESIDE: Printer['probe_kind'][] = ['retracting', 'inductive', 'capacitive', 'switch']
 type Read = (field: string, value: string) => number
 type Maybe = (field: string, value: string) => number | null
 
@@ -68,6 +69,7 @@ export const collectMore = (m: More, number: Read, maybe: Maybe): Omit<Schemas['
   pads: m.pads.map((pad, i) => ({ name: pad.name, x: number(`pads.${i}.x`, pad.x), y: number(`pads.${i}.y`, pad.y) })),
   beam_screws: m.beam_screws, beam_lead: number('beam_lead', m.beam_lead), beam_left: maybe('beam_left', m.beam_left), beam_right: maybe('beam_right', m.beam_right), beam_carries: m.beam_carries, plate_bends: m.plate_bends,
   beam_steps: whole(maybe('beam_steps', m.beam_steps)),
+  beam_raises: m.beam_raises,
   probe_kind: m.probe_kind,
   // only a probe beside the nozzle has a distance from it
   probe_dx: BESIDE.includes(m.probe_kind) ? number('probe_dx', m.probe_dx) : 0,

@@ -4,6 +4,7 @@ import { useStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { newKey, parseNumber } from '@/shell/format'
+import BeamRow from './BeamRow.vue'
 import { newest, useStoreTest, useTestPreview } from './tests'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
@@ -45,6 +46,7 @@ async function save(): Promise<void> {
     <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="result" :class="result.level === 'skewed' ? 'trouble' : ''" aria-live="polite">{{ result.sentences[0] }}</p>
+    <BeamRow v-if="printer.beam_screws === 2" :visit="visit" />
   </section>
 </template>
 

@@ -68,7 +68,9 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
             <tr><th scope="row">Standard deviation</th><td class="right"><b>{{ mm(result.repeatability.sd, false, 3) }}</b></td><td class="small quiet">95 %: {{ mm(result.repeatability.sd_low, false, 3) }} to {{ mm(result.repeatability.sd_high, false, 3) }}</td></tr>
             <tr><th scope="row">Mean</th><td class="right">{{ mm(result.repeatability.mean, true, 3) }}</td><td></td></tr>
             <tr><th scope="row">Drift a {{ result.repeatability.drift_per }}</th><td class="right">{{ mm(result.repeatability.drift, true, 4) }}</td><td class="small quiet">95 %: {{ mm(result.repeatability.drift_low, true, 4) }} to {{ mm(result.repeatability.drift_high, true, 4) }}{{ result.repeatability.drifting ? '' : ', no drift that matters' }}</td></tr>
-            <tr><th scope="row">Outlier (Grubbs)</th><td class="right">{{ result.repeatability.grubbs.toFixed(2) }}</td><td class="small quiet">{{ result.repeatability.outlier === null ? 'none:' : `reading ${result.repeatability.outlier + 1}:` }} limit {{ result.repeatability.grubbs_critical.toFixed(2) }}</td></tr>
+            <tr><th scope="row">Left out</th><td class="right">{{ result.repeatability.aside.length ? result.repeatability.aside.map((i) => i + 1).join(', ') : 'none' }}</td><td class="small quiet">touches that stand out beyond chance</td></tr>
+            <tr v-if="result.repeatability.step"><th scope="row">Smallest step</th><td class="right">{{ mm(result.repeatability.step, false, 4) }}</td><td></td></tr>
+            <tr><th scope="row">Plans take</th><td class="right">{{ mm(result.repeatability.noise, false, 3) }}</td><td class="small quiet">for one reading, standard deviation; without drift and what stands out</td></tr>
           </tbody>
         </table>
       </section>

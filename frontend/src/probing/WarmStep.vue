@@ -25,6 +25,7 @@ const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.
 const shown = ref<number | null>(null)
 const trouble = ref('')
 const every = ref('30')
+const places = ref(1)
 const wanted = ref<Schemas['JobWanted'] | null>(null)
 const { job, follow } = useVisitJob(props.visit, 'soak')
 const { job: heating, follow: followHeat } = useVisitJob(props.visit, 'heat')
@@ -37,7 +38,12 @@ const series = computed(() => {
 })
 const body = computed<Schemas['TestData'] | null>(() => {
   const now = running.value ? series.value : typed.value
-  return now.heights.length >= 2 ? { kind: 'soak', heights: now.heights, times: now.times } : null
+  if (now.heights.length < 2) return null
+  // places that are read in turn are judged against each other
+  const names = running.value?.touches.map((t) => `${t.x},${t.y}`) ?? []
+  const spots = [...new Set(names)]
+  const turns = spots.length > 1 ? { spots: spots.map((name) => { const [x, y] = name.split(',').map(Number) as [number, number]; return { x, y } }), at: names.map((name) => spots.indexOf(name)) } : {}
+  return { kind: 'soak', heights: now.heights, times: now.times, ...turns }
 })
 const { data: preview, error } = useTestPreview(() => printer.value.id, body)
 const result = computed<Schemas['TestResult'] | null>(() => (body.value ? (preview.value?.result ?? null) : stored.value))
@@ -89,10 +95,10 @@ const spots = computed(() => movement.value?.x.map((x, i) => ({ x, y: movement.v
           <p>Bed and nozzle at printing temperature, then read the same place every half minute. A metal plate moves as it warms through; what you measure before it stands still is wrong a few minutes later.</p>
           <p v-if="preview?.waiting && body" class="quiet">{{ preview.waiting }}</p>
         </template>
-        <SoakCurve v-if="series.heights.length" :times="series.times" :heights="series.heights" :result="result?.soak ?? null" />
+        <SoakCurve v-if="series.heights.length" :times="result?.around?.times ?? series.times" :heights="result?.around?.heights ?? series.heights" :result="result?.soak ?? null" />
+        <p v-if="result?.around" class="small quiet">Of {{ result.around.places }} places in turn the one that moves most against the others: x {{ result.around.x.toFixed(0) }}, y {{ result.around.y.toFixed(0) }} mm.</p>
         <p v-if="result?.soak" class="small quiet">
-          Dots: readings. Line: the approach fitted through them{{ result.soak.tau ? `, time constant ${(result.soak.tau / 60).toFixed(1)} min` : '' }}. Band: within {{ mm(result.soak.steady) }} of where it goes.
-          {{ result.soak.tau ? `Still to come: ${mm(result.soak.to_go, true, 3)} ± ${mm(result.soak.to_go_margin, false, 3)}.` : '' }}
+          Dots: readings. Line: the curve fitted through them. In the next five minutes it moves {{ mm(result.soak.to_go, true, 3) }} ± {{ mm(result.soak.to_go_margin, false, 3) }}; it keeps within {{ mm(result.soak.steady) }} with a chance of {{ Math.min(99, Math.max(1, Math.round(100 * result.soak.chance))) }} %.
         </p>
       </section>
       <TestList :visit="visit" kind="soak" :shown="stored?.id ?? null" @show="show" />
@@ -122,9 +128,12 @@ const spots = computed(() => movement.value?.x.map((x, i) => ({ x, y: movement.v
         </div>
         <p v-if="visit.bed_temperature === null && visit.nozzle_temperature === null" class="small quiet">Say in the strip above how hot they are to become.</p>
         <JobCard v-if="heating && (!job || heating.id > job.id)" :job="heating" />
-        <form v-if="canTouch" class="row" @submit.prevent="wanted = { kind: 'soak', visit: visit.id, until_steady: true, every: parseNumber(every) ?? 30 }">
+        <form v-if="canTouch" class="row" @submit.prevent="wanted = { kind: 'soak', visit: visit.id, until_steady: true, every: parseNumber(every) ?? 30, places }">
           <label for="every">Read every</label>
           <input id="every" v-model="every" class="field short" inputmode="numeric" /> s
+          <el-radio-group v-model="places" aria-label="Where">
+            <el-radio-button :value="1">one place</el-radio-button><el-radio-button :value="5">five in turn</el-radio-button>
+          </el-radio-group>
           <el-button type="primary" size="large" native-type="submit" :disabled="!!running">Watch until it is steady</el-button>
         </form>
         <JobCard v-if="job" :job="job" />

@@ -72,7 +72,7 @@ const request = computed<Schemas['HandIn'] | null>(() =>
 const body = computed<Schemas['PreviewIn'] | null>(() =>
   request.value && taken.value.length >= 3 ? { by_hand: request.value, flip_x: false, flip_y: false, serpentine: false, first_layer: props.visit.first_layer } : null,
 )
-const { data: answer, error } = usePreview(printer.value.id, body)
+const { data: answer, error } = usePreview(printer.value.id, props.visit.id, body)
 const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
 const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: 'strong', bunches: 'bunches', stuck: 'stuck' }
 const walkMore = computed(() => {
@@ -121,7 +121,7 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
     <StraightEdge v-if="hand.way === 'straightedge'" :visit="visit" />
     <div v-else class="worktable">
       <section class="sheet stack">
-        <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :unknown="shown?.unknown ?? []" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" pickable label="Your bed from above, with the places to feel" @pick="pick" @spot="hand.at = $event" />
+        <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :unknown="shown?.unknown ?? []" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" :crossed="shown?.aside ?? []" pickable label="Your bed from above, with the places to feel" @pick="pick" @spot="hand.at = $event" />
         <HeightLegend v-if="shown" :relief="shown.relief" beyond />
         <p v-else class="small quiet">Places in a short walking order. Tap an empty place to measure there as well.</p>
       </section>
@@ -180,6 +180,8 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
           <template v-if="shown">
             <p v-if="shown.figures.at_least !== null"><b>At least {{ mm(shown.figures.at_least) }}</b> from highest to lowest.</p>
             <p v-else><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest, each trusted to ±{{ mm(2 * (shown.noise ?? 0)) }}.</p>
+            <p v-for="one in shown.aside" :key="one.place" class="caution">{{ one.sentence }} You can put it back on the map.</p>
+            <p v-if="shown.next_place" class="small" aria-live="polite">{{ shown.next_place }}</p>
             <p v-for="one in shown.assumptions" :key="one" class="small">{{ one }}</p>
           </template>
           <p v-else class="quiet">{{ taken.length }} of {{ hand.points.length }} places read; three show a tilt.</p>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
+import { useQueryClient } from '@tanstack/vue-query'
 import { useMap, useMinimumZone, usePlan, USUAL } from '@/api/queries'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { mm } from '@/shell/format'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
 import LeftPanel from '@/compensation/LeftPanel.vue'
+import AsideList from './AsideList.vue'
 import SurveyMap from './SurveyMap.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
@@ -19,8 +21,11 @@ const { data: plan } = usePlan(() => survey.value?.id ?? null, ref(USUAL), () =>
 const detail = ref(false)
 const { data: zone } = useMinimumZone(() => (detail.value ? (survey.value?.id ?? null) : null))
 const f = computed(() => data.value?.figures ?? null)
+const client = useQueryClient()
+const refresh = (): Promise<void> => client.invalidateQueries()
 const next = computed(() => {
   if (props.visit.rounds[props.round]?.moved) return { to: 'measure', text: 'Measure again' }
+  if (f.value?.verdict.level === 'unsure') return { to: 'measure', text: 'Measure again' }
   if (f.value?.verdict.level === 'open') return screws.value ? { to: 'bench', text: 'Level at the bench' } : { to: 'measure', text: 'Lower until it drags' }
   if (f.value?.verdict.level === 'turn' && screws.value) return { to: 'level', text: 'Show me what to turn' }
   if (f.value?.verdict.level === 'turn' && (props.visit.printer.pads.length || props.visit.printer.beam_screws === 2)) return { to: 'level', text: 'Show me how to level it' }
@@ -47,12 +52,13 @@ const next = computed(() => {
           <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/${next.to}`">{{ next.text }}</RouterLink>
           <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink><RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink></p>
         </section>
+        <AsideList v-if="data" :survey="survey.id" :readings="data.aside" :open="!visit.ended_at" @changed="refresh()" />
         <section v-if="review" class="sheet stack" aria-label="What the last turning did">
           <h3>What the last turning did</h3>
           <p>{{ mm(review.spread_before) }} before, {{ mm(review.spread_expected) }} expected, {{ mm(review.spread_after) }} measured.</p>
           <p v-for="one in review.findings" :key="one.kind" :class="['slack', 'reversed', 'unexplained', 'worse'].includes(one.kind) ? 'trouble' : ''">{{ one.sentence }}</p>
         </section>
-        <LeftPanel v-if="f && f.verdict.level !== 'turn' && f.verdict.level !== 'open'" :survey="survey.id" />
+        <LeftPanel v-if="f && !['turn', 'open', 'unsure'].includes(f.verdict.level)" :survey="survey.id" />
         <section v-if="f && f.at_least !== null" class="sheet" aria-label="Figures">
           <table class="plain-table"><tbody><tr><th scope="row">Highest to lowest</th><td class="right"><b>at least {{ mm(f.at_least) }}</b></td></tr></tbody></table>
           <ul v-if="survey.assumptions.length" class="small"><li v-for="one in survey.assumptions" :key="one">{{ one }}</li></ul>
@@ -63,11 +69,14 @@ const next = computed(() => {
               <tr><th scope="row">Highest to lowest</th><td class="right"><b>{{ mm(f.spread) }}</b></td></tr>
               <tr><th scope="row">Without tilt <abbr title="Peak-to-valley flatness deviation from the least-squares plane, ISO 12781-1">FLTt</abbr></th><td class="right">{{ mm(f.peak_to_valley) }}</td></tr>
               <tr><th scope="row">Root mean square <abbr title="Root-mean-square flatness deviation, ISO 12781-1">FLTq</abbr></th><td class="right">{{ mm(f.rms) }}</td></tr>
+              <tr v-if="f.tilt != null"><th scope="row">Tilt of the whole bed</th><td class="right"><b>{{ mm(f.tilt) }} ± {{ mm(f.tilt_margin ?? 0) }}</b></td></tr>
               <tr><th scope="row">Tilt, left to right</th><td class="right">{{ mm(f.tilt_x, true) }}</td></tr>
               <tr><th scope="row">Tilt, front to back</th><td class="right">{{ mm(f.tilt_y, true) }}</td></tr>
               <tr><th scope="row">Shape</th><td class="right">{{ f.shape_sentence }}</td></tr>
             </tbody>
           </table>
+          <p v-if="f.tilt_note" class="small caution">{{ f.tilt_note }}</p>
+          <p v-if="f.noise_note" class="small quiet">{{ f.noise_note }}</p>
           <details @toggle="detail = ($event.target as HTMLDetailsElement).open">
             <summary>More figures</summary>
             <table class="plain-table">

@@ -61,7 +61,7 @@ const request = computed(() => ({
 const body = computed<Schemas['PreviewIn'] | null>(() =>
   draft.value.file || draft.value.text.trim() ? { ...request.value, first_layer: props.visit.first_layer } : null,
 )
-const { data, error, behind } = usePreview(printer.value.id, body)
+const { data, error, behind } = usePreview(printer.value.id, props.visit.id, body)
 const found = computed(() => (body.value && !error.value ? (data.value?.preview ?? null) : null))
 const lines = computed(() => (error.value instanceof ApiError ? (error.value.problem.lines ?? []) : (found.value?.lines ?? [])))
 const spots = computed(() =>
@@ -107,6 +107,7 @@ function store(): void {
         <h3>This was understood</h3>
         <p>{{ count(found.x.length, 'reading') }}{{ found.layout !== 'points' ? `, a grid of ${found.columns} × ${found.rows}` : '' }}, {{ mm(found.figures.spread) }} from highest to lowest.</p>
         <ul v-if="found.assumptions.length" class="small"><li v-for="one in found.assumptions" :key="one">{{ one }}</li></ul>
+        <p v-for="one in found.aside" :key="one.place" class="caution">{{ one.sentence }} You can put it back on the map.</p>
         <p v-if="found.doubt" class="trouble" role="alert">{{ found.doubt }} <RouterLink :to="`/printers/${printer.id}/edit`">To the set-up</RouterLink></p>
         <p><b>Look at the corners on the map.</b> If they are not where they belong, put it right here:</p>
         <div class="row">
@@ -139,7 +140,7 @@ function store(): void {
       </div>
     </section>
     <section class="sheet stack">
-      <ReliefMap :bed="printer.bed" :relief="found?.relief ?? null" :screws="printer.screws" :spots="spots" :outline="found?.outline ?? []" corners label="Your bed from above, corners named, with what was understood" />
+      <ReliefMap :bed="printer.bed" :relief="found?.relief ?? null" :screws="printer.screws" :spots="spots" :outline="found?.outline ?? []" :crossed="found?.aside ?? []" corners label="Your bed from above, corners named, with what was understood" />
       <HeightLegend v-if="found" :relief="found.relief" beyond />
       <p v-else class="quiet">Your bed appears here as soon as there are readings.</p>
     </section>

@@ -64,7 +64,7 @@ const body = computed<Schemas['PreviewIn'] | null>(() =>
     ? { points: touches.value.map((t) => ({ x: t.x, y: t.y, value: t.height })), values: 'height', unit: 'mm', flip_x: false, flip_y: false, serpentine: false, first_layer: props.visit.first_layer }
     : null,
 )
-const { data: answer, error } = usePreview(printer.value.id, body)
+const { data: answer, error } = usePreview(printer.value.id, props.visit.id, body)
 const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
 const spots = computed(() => {
   if (!watched.value) return plan.value?.points.map((p) => ({ x: p.x, y: p.y, text: '' })) ?? []

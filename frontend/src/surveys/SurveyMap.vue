@@ -87,8 +87,9 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
     <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
     <p v-else-if="isPending" class="quiet" role="status">Drawing the map …</p>
     <template v-else-if="data && relief">
-      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :unknown="stage === 'plan' ? [] : data.unknown" :spots="spots" :outline="data.outline" :notes="notes" :label="label" />
+      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :unknown="stage === 'plan' ? [] : data.unknown" :spots="spots" :outline="data.outline" :crossed="data.aside" :notes="notes" :label="label" />
       <HeightLegend :relief="relief" :limit="limit" beyond />
+      <p v-if="data.aside.some((one) => !one.counts)" class="small quiet">Crossed out: readings that do not belong to this bed and count for nothing.</p>
       <p v-if="data.unknown.length" class="small quiet">Dark hatching: nobody knows. There paper said only which way, so the colour is a guess.</p>
       <p v-if="data.doubt" class="caution" role="alert">{{ data.doubt }}</p>
     </template>

@@ -53,7 +53,7 @@ const body = computed<Schemas['PreviewIn'] | null>(() =>
     ? null
     : { points: points.value, values: draft.value.values ?? 'height', unit: draft.value.unit ?? 'mm', first_layer: props.visit.first_layer },
 )
-const { data: answer, error } = usePreview(printer.value.id, body)
+const { data: answer, error } = usePreview(printer.value.id, props.visit.id, body)
 const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
 const waiting = computed(() => (body.value && !error.value ? answer.value?.waiting?.reason : undefined))
 const spots = computed(() =>
@@ -141,7 +141,7 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
   <div class="worktable">
     <section class="sheet stack">
       <ReliefMap
-        :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :spots="spots" :outline="shown?.outline ?? []"
+        :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :spots="spots" :outline="shown?.outline ?? []" :crossed="shown?.aside ?? []"
         pickable label="Your bed from above, with the places to measure" @pick="pick" @spot="select"
       />
       <HeightLegend v-if="shown" :relief="shown.relief" beyond />
@@ -197,7 +197,11 @@ watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft
       </div>
       <div class="sheet stack" aria-live="polite">
         <p v-if="error && body" class="wrong">{{ sentence(error) }}</p>
-        <p v-if="shown"><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest so far.</p>
+        <template v-if="shown">
+          <p><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest so far.</p>
+          <p v-for="one in shown.aside" :key="one.place" class="caution">{{ one.sentence }} You can put it back on the map.</p>
+          <p v-if="shown.next_place" class="small" aria-live="polite">{{ shown.next_place }}</p>
+        </template>
         <p v-else-if="points.length < 3" class="quiet">{{ count(3 - points.length, 'more reading') }} until a tilt can show.</p>
         <p v-else-if="waiting" class="quiet">{{ waiting }} Go on with the next place.</p>
         <p v-if="shown?.doubt" class="trouble">{{ shown.doubt }}</p>

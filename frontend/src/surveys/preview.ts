@@ -5,11 +5,11 @@ import { computed, toRaw, type ComputedRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import { previewReadings } from '@/api/queries'
 
-export function usePreview(printer: number, body: ComputedRef<Schemas['PreviewIn'] | null>) {
+export function usePreview(printer: number, visit: number, body: ComputedRef<Schemas['PreviewIn'] | null>) {
   const settled = refDebounced(body, 180)
   const query = useQuery({
     queryKey: ['preview', printer, settled],
-    queryFn: () => previewReadings(printer, settled.value!),
+    queryFn: () => previewReadings(printer, { ...settled.value!, visit }),
     enabled: computed(() => settled.value !== null),
     placeholderData: keepPreviousData,
     retry: false,

@@ -98,6 +98,7 @@ function take(turns: Record<string, number>): void {
               <component :is="stay && !plan.done ? 'details' : 'div'" class="stack">
                 <summary v-if="stay && !plan.done">What would still take a little off</summary>
                 <PlanTurns :turns="plan.turns" :order="plan.order.names" />
+                <p v-if="plan.one_side" class="small">Where you loosen: {{ plan.one_side }}</p>
                 <p class="result">
                   From <b class="number">{{ mm(plan.spread_before) }}</b> to an expected <b class="number">{{ mm(plan.spread_after) }}</b> between highest and lowest reading<template v-if="plan.spread_after > plan.spread_before + 0.004">: the tilt goes, and what stays is shape</template>.
                 </p>
