@@ -190,7 +190,7 @@ class PadsTest(LevellingCase):
         self.page.wait_for_url("**/measure")
         self.assertIn("back left 0.2 + 0.05", self.rounds(visit)[0]["adjustments"][0]["detail"])
         self.press("Undo")
-        self.see("Recorded")
+        self.see("Undone.")
         self.page.wait_for_function(
             f"fetch('/api/visits/{visit}').then(r => r.json()).then(v => !v.rounds[0].adjustments.length)"
         )

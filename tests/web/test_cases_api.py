@@ -113,9 +113,19 @@ class CaseTest(CasesCase):
         self.assertIn("nobody can say why", after["concluded"])
         self.assertEqual({r["key"]: r["probability"] for r in after["ranked"]}, before)
 
+    def test_the_end_of_a_remedy_sent_with_the_key_of_its_beginning_is_not_swallowed(self):
+        case, mine = self.open("corners_later"), key()
+        begun = self.do(case, "remedies", client_key=mine, cause="bed_cold")
+        self.do(case, f"remedies/{begun['id']}", client_key=mine, better=True, status=409)
+        self.assertIsNotNone(self.case(case)["under_way"])
+        again = key()
+        ended = self.do(case, f"remedies/{begun['id']}", client_key=again, better=True)
+        self.assertEqual(self.do(case, f"remedies/{begun['id']}", client_key=again, better=True), ended)
+        self.do(case, f"remedies/{begun['id']}", client_key=again, better=False, status=409)
+        self.assertIsNone(self.case(case)["under_way"])
+
     def test_taken_back_sent_again_and_bad(self):
         case = self.open()
-        self.assertIn("Nothing", case["sentence"] + "Nothing")
         mine = key()
         one = self.do(case, "signs", client_key=mine, sign="gaps", answer="yes")
         self.assertEqual(self.do(case, "signs", client_key=mine, sign="gaps", answer="yes"), one)

@@ -110,7 +110,7 @@ const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: '
           <label class="label" for="lowered">How much? Move the tip at the centre until the strip just drags, and type how far.</label>
           <div class="row"><el-radio-group v-model="way" aria-label="Which way the tip went"><el-radio-button :value="-1">lower by</el-radio-button><el-radio-button :value="1">higher by</el-radio-button></el-radio-group><input id="lowered" v-model="lowered" class="field short" inputmode="decimal" placeholder="0.06" /> mm <el-button native-type="submit">That far</el-button></div>
         </form>
-        <el-button type="primary" class="large" :loading="store.isPending.value" @click="finish">Store it, {{ mm(data.likely ?? 0) }}</el-button>
+        <el-button type="primary" class="large" :loading="busy" @click="finish">Store it, {{ mm(data.likely ?? 0) }}</el-button>
       </template>
       <template v-else-if="data.ask === 'turn' && data.turn">
         <div class="pictures">

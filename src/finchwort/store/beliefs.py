@@ -111,17 +111,15 @@ def merge_counts(session: Session, name: str, data: Any, *, client_key: str) -> 
 
     Raises
     ------
-    ChoiceError, OutOfRangeError
+    ChoiceError, OutOfRangeError, KeyTakenError
     """
+    called, counts = name.strip()[:80] or "Another workshop", write_counts(read_counts(data))
     known = session.scalars(select(BeliefImport).where(BeliefImport.client_key == client_key)).first()
     if known is not None:
-        if known.deleted_at is not None:
-            raise KeyTakenError("This was taken in and taken back since.")
+        if (known.name, known.counts) != (called, counts) or known.deleted_at is not None:
+            raise KeyTakenError("Another file was taken in with this key, or it was taken back since.")
         return known
-    counts = read_counts(data)
-    made = BeliefImport(
-        name=name.strip()[:80] or "Another workshop", client_key=client_key, counts=write_counts(counts)
-    )
+    made = BeliefImport(name=called, client_key=client_key, counts=counts)
     session.add(made)
     session.flush()
     return made

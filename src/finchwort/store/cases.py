@@ -263,10 +263,15 @@ def end_remedy(
     ------
     NotFoundError
         When no such experiment is under way.
+    KeyTakenError
     """
     case = _workable(session, case_id)
     known = session.scalars(select(CaseEvent).where(CaseEvent.client_key == client_key)).first()
+    value = BETTER if better else NOT_BETTER
     if known is not None:
+        # the key of the event that began it is not the key of its end
+        if (known.trouble_id, known.kind, known.value) != (case.id, "remedy", value) or known.deleted_at:
+            raise KeyTakenError("Something else was recorded with this key.")
         return known
     begun = next((event for event in open_remedies(case) if event.id == event_id), None)
     if begun is None:
@@ -278,7 +283,7 @@ def end_remedy(
         case,
         "remedy",
         begun.key,
-        BETTER if better else NOT_BETTER,
+        value,
         client_key=client_key,
         data=data,
         note=note,
