@@ -90,6 +90,28 @@ class MigrationTest(unittest.TestCase):
                 self.assertEqual(told, ("unknown", None, False, None))
                 self.assertTrue(all(s.to_tight is None and s.limits_at is None for s in printer.screws))
 
+    def test_surveys_of_open_visits_are_judged_by_the_new_version(self):
+        with make_sessions(self.engine).begin() as session:
+            load_demo(session)
+        before = self.verdicts()
+        migrate.downgrade(self.engine, "0009")
+        with self.engine.begin() as link:
+            link.execute(text("UPDATE survey SET verdict = 'as it was'"))
+        migrate.upgrade(self.engine)
+        after = self.verdicts()
+        open_now = {one for one in before if one[1]}
+        self.assertGreater(len(open_now), 1)
+        for one, verdict in before.items():
+            self.assertEqual(after[one], verdict if one in open_now else "as it was", one)
+
+    def verdicts(self):
+        """Of every survey: what it says, by its number and whether its visit is open."""
+        query = "SELECT s.id, v.ended_at IS NULL, s.verdict FROM survey s JOIN visit v ON v.id = s.visit_id"
+        with self.engine.connect() as link:
+            return {
+                (number, bool(is_open)): verdict for number, is_open, verdict in link.execute(text(query))
+            }
+
     def counts(self):
         with self.engine.connect() as link:
             return {

@@ -13,8 +13,9 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, inspect, text
 from sqlalchemy.exc import DBAPIError
 
-from finchwort.store.database import make_engine
+from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.dump import DumpError, dump
+from finchwort.store.upkeep import judge_again
 
 FOLDER = Path(__file__).parent / "migrations"
 LOCK, PATIENCE = "finchwort migration", 60
@@ -86,6 +87,9 @@ def _upgrade(engine: Engine, to: str, dumps: Path | None) -> Path | None:
         made = dump(engine.url, dumps, f"before-{head()}")
     with engine.begin() as connection:
         command.upgrade(config(connection), to)
+    if now not in (None, head()) and to == "head":
+        with make_sessions(engine).begin() as session:
+            judge_again(session)
     return made
 
 
