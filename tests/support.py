@@ -12,9 +12,10 @@ import unittest
 import uuid
 from pathlib import Path
 
-from sqlalchemy import URL, text
+from sqlalchemy import URL, Connection, Engine, insert, select, text
 
 from finchwort.core.printers import Bed, suggest_screws
+from finchwort.demo.workshop import load_demo
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Base
@@ -92,6 +93,31 @@ def setup(name: str = "Reed", screws: int = 4, **changes) -> PrinterSetup:
     )
 
 
+def empty(link: Connection) -> None:
+    """Delete every row."""
+    link.execute(text("SET FOREIGN_KEY_CHECKS=0"))
+    for table in Base.metadata.tables:
+        link.execute(text(f"DELETE FROM `{table}`"))
+    link.execute(text("SET FOREIGN_KEY_CHECKS=1"))
+
+
+def fill_with_demo(engine: Engine) -> None:
+    """Put the demo workshop into empty tables: worked out once a run, copied after that."""
+    tables = Base.metadata.sorted_tables
+    if "demo" not in _held:
+        with make_sessions(engine).begin() as session:
+            load_demo(session)
+        with engine.connect() as link:
+            _held["demo"] = [[dict(row) for row in link.execute(select(t)).mappings()] for t in tables]
+        return
+    with engine.begin() as link:
+        link.execute(text("SET FOREIGN_KEY_CHECKS=0"))
+        for table, rows in zip(tables, _held["demo"], strict=True):
+            if rows:
+                link.execute(insert(table), rows)
+        link.execute(text("SET FOREIGN_KEY_CHECKS=1"))
+
+
 class DatabaseCase(unittest.TestCase):
     """A test with a database whose tables are empty at the start."""
 
@@ -109,10 +135,7 @@ class DatabaseCase(unittest.TestCase):
 
     def setUp(self) -> None:
         with self.engine.begin() as link:
-            link.execute(text("SET FOREIGN_KEY_CHECKS=0"))
-            for table in Base.metadata.tables:
-                link.execute(text(f"DELETE FROM `{table}`"))
-            link.execute(text("SET FOREIGN_KEY_CHECKS=1"))
+            empty(link)
 
 
 class WebCase(DatabaseCase):

@@ -8,8 +8,6 @@ from types import SimpleNamespace
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from finchwort.demo.run import start_web, stop_web
-from finchwort.demo.workshop import load_demo
-from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.server import free_port
 from tests import support
 
@@ -85,10 +83,7 @@ class BrowserCase(support.DatabaseCase):
     def setUp(self) -> None:
         super().setUp()
         if self.demo:
-            engine = make_engine(self.url)
-            with make_sessions(engine).begin() as session:
-                load_demo(session)
-            engine.dispose()
+            support.fill_with_demo(self.engine)
         self.complaints: list[str] = []
         self.context = self.new_context()
         self.page = self.new_page(self.context)

@@ -30,8 +30,7 @@ class MigrationTest(unittest.TestCase):
             self.assertEqual(compare_metadata(context, Base.metadata), [])
 
     def test_up_and_down_on_a_populated_database(self):
-        with make_sessions(self.engine).begin() as session:
-            self.assertTrue(load_demo(session))
+        support.fill_with_demo(self.engine)
         migrate.upgrade(self.engine)  # nothing to do, nothing lost
         with self.engine.connect() as link:
             self.assertGreater(link.scalar(text("SELECT COUNT(*) FROM reading")), 300)
@@ -72,8 +71,7 @@ class MigrationTest(unittest.TestCase):
 
     def test_records_of_the_second_form_are_carried_over(self):
         """Printers and screws of revision 0002 get usual values, and nothing else changes."""
-        with make_sessions(self.engine).begin() as session:
-            load_demo(session)
+        support.fill_with_demo(self.engine)
         before = self.counts()
         migrate.downgrade(self.engine, "0002")
         self.assertNotIn("adjustment", inspect(self.engine).get_table_names())
@@ -91,8 +89,7 @@ class MigrationTest(unittest.TestCase):
                 self.assertTrue(all(s.to_tight is None and s.limits_at is None for s in printer.screws))
 
     def test_surveys_of_open_visits_are_judged_by_the_new_version(self):
-        with make_sessions(self.engine).begin() as session:
-            load_demo(session)
+        support.fill_with_demo(self.engine)
         before = self.verdicts()
         migrate.downgrade(self.engine, "0009")
         with self.engine.begin() as link:
@@ -152,8 +149,7 @@ class MigrationTest(unittest.TestCase):
         return engine
 
     def test_records_are_copied_before_they_are_changed(self):
-        with make_sessions(self.engine).begin() as session:
-            load_demo(session)
+        support.fill_with_demo(self.engine)
         with tempfile.TemporaryDirectory() as folder:
             self.assertIsNone(migrate.upgrade(self.engine, dumps=Path(folder)))  # nothing to change
             migrate.downgrade(self.engine, "0007")

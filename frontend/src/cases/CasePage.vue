@@ -31,8 +31,11 @@ const bringBack = useChange(cases.restoreEvent)
 async function send(what: (client_key: string) => Promise<{ id: number }>, said: string): Promise<boolean> {
   trouble.value = ''
   try {
-    const made = await sendKeyed(key, (client_key) => change.mutateAsync(() => what(client_key)))
-    key.value = newKey()
+    const made = await sendKeyed(key, (client_key) => change.mutateAsync(async () => {
+      const stored = await what(client_key)
+      key.value = newKey() // at once: the page may show the next step before all of it has been asked for again
+      return stored
+    }))
     if (said) tell(said, () => takeBack.mutateAsync(made.id))
     return true
   } catch (e) {

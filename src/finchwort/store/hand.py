@@ -24,8 +24,7 @@ def hand_of(session: Session) -> Hand:
 
     Whatever is recorded writes a line into the logbook, so the answer holds until the logbook changes.
     """
-    newest, gone = session.execute(select(func.max(Entry.id), func.count(Entry.deleted_at))).one()
-    state = (str(session.get_bind().engine.url), newest, gone)
+    state = state_of(session)
     with _lock:
         if state in _known:
             return _known[state]
@@ -34,6 +33,17 @@ def hand_of(session: Session) -> Hand:
         _known.clear()
         _known[state] = hand
     return hand
+
+
+def state_of(session: Session) -> tuple:
+    """Tell the records by their place, the newest line of the logbook, and which lines were taken back."""
+    newest = session.scalar(select(func.max(Entry.id)))
+    gone = session.execute(
+        select(func.count(), func.sum(Entry.id), func.max(Entry.deleted_at)).where(
+            Entry.deleted_at.is_not(None)
+        )
+    ).one()
+    return (session.get_bind().engine.url, newest, *gone)
 
 
 def _learn(session: Session) -> Hand:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import datetime
+from threading import Lock
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -13,11 +15,16 @@ from finchwort.core.bending import Bends, learn_bends
 from finchwort.core.hand import Hand
 from finchwort.core.response import Response, learn
 from finchwort.core.slipping import Slipping, find_slipping
-from finchwort.store.hand import hand_of
+from finchwort.store.hand import hand_of, state_of
 from finchwort.store.logbook import write_entry
 from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew, Visit, utcnow
 from finchwort.store.moves import moves_from, rounds_seen, twists_from
 from finchwort.store.printers import get_printer, screws_of
+
+MOST_KNOWN = 64
+"""What was learned is kept for so many printers and times."""
+_known: OrderedDict[tuple, Learned] = OrderedDict()
+_lock = Lock()
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,13 +59,31 @@ def learned_of(session: Session, printer: Printer, before: datetime | None = Non
         One with screws.
     before : datetime, optional
         Only rounds that were through by then, for a plan of that time.
+
+    Notes
+    -----
+    Whatever is recorded writes a line into the logbook, so what was learned holds until the logbook or the set-up
+    changes.
     """
+    state = (*state_of(session), printer.id, printer.version, printer.learned_since, before)
+    with _lock:
+        if state in _known:
+            return _known[state]
+    learned = _learn(session, printer, before)
+    with _lock:
+        _known[state] = learned
+        while len(_known) > MOST_KNOWN:
+            _known.popitem(last=False)
+    return learned
+
+
+def _learn(session: Session, printer: Printer, before: datetime | None) -> Learned:
     screws = screws_of(printer)
     rounds = rounds_seen(session, printer, before)
-    moves = moves_from(session, printer, rounds)
+    moves = moves_from(printer, rounds)
     hand = hand_of(session)
     slipping = find_slipping(screws, moves, hand.sd)
-    bends = learn_bends(screws, twists_from(session, rounds), bool(printer.plate_bends), hand.sd)
+    bends = learn_bends(screws, twists_from(rounds), bool(printer.plate_bends), hand.sd)
     return Learned(learn(screws, moves, slipping.doubted, hand.sd), slipping, len(moves), hand, bends)
 
 

@@ -358,7 +358,11 @@ class Entry(Base):
     case_id: Mapped[int | None] = mapped_column(ForeignKey("trouble.id"))
 
     printer: Mapped[Printer | None] = relationship(lazy="joined")
-    __table_args__ = (Index(None, "at", "id"), Index(None, "printer_id", "at"))
+    __table_args__ = (
+        Index(None, "at", "id"),
+        Index(None, "printer_id", "at"),
+        Index(None, "deleted_at", "id"),
+    )
 
 
 class Finding(Base):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import select
@@ -10,23 +11,44 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.bending import Twisting
 from finchwort.core.response import MOST_MOVES, Move, make_move
+from finchwort.core.surveys import Survey
 from finchwort.store.adjustments import MOVES
 from finchwort.store.changes import BED
 from finchwort.store.events import mark_of
 from finchwort.store.models import Adjustment, Entry, Printer, SurveyRecord, Turning
 from finchwort.store.offset_models import MachineChange
 from finchwort.store.printers import bed_of, screws_of
-from finchwort.store.probing import noise_for
+from finchwort.store.probing import Noise, noise_for
 from finchwort.store.surveys import OPEN, fit_of, load_readings
 from finchwort.store.visits import turnings_of
 
-RoundSeen = tuple[Turning, SurveyRecord]
-"""What was turned, and the survey that saw it."""
+
+@dataclass(frozen=True, eq=False)
+class RoundSeen:
+    """A round of turns between two surveys.
+
+    Attributes
+    ----------
+    done : tuple of float
+        Turns at the screws, in their order.
+    before, after : Survey
+        The readings that count.
+    noise : tuple of float
+        Standard deviation of one reading of either, mm.
+    chained : bool
+        Whether the survey before it is the one that ended the round before.
+    """
+
+    done: tuple[float, ...]
+    before: Survey
+    after: Survey
+    noise: tuple[float, float]
+    chained: bool
 
 
 def moves_of(session: Session, printer: Printer, before: datetime | None = None) -> list[Move]:
     """Return what the newest rounds of a printer did to the tilt, oldest first; see `rounds_seen`."""
-    return moves_from(session, printer, rounds_seen(session, printer, before))
+    return moves_from(printer, rounds_seen(session, printer, before))
 
 
 def rounds_seen(session: Session, printer: Printer, before: datetime | None = None) -> list[RoundSeen]:
@@ -55,47 +77,48 @@ def rounds_seen(session: Session, printer: Printer, before: datetime | None = No
             pairs.append((turning, after))
         if len(pairs) == MOST_MOVES:
             break
-    return pairs[::-1]
+    return _read(session, pairs[::-1])
 
 
-def moves_from(session: Session, printer: Printer, rounds: Sequence[RoundSeen]) -> list[Move]:
+def _read(session: Session, pairs: Sequence[tuple[Turning, SurveyRecord]]) -> list[RoundSeen]:
+    """Load what rounds are judged by; each survey and the test of each visit once."""
+    readings: dict[int, Survey] = {}
+    noises: dict[int, float] = {}
+    tests: dict[int, Noise] = {}
+
+    def load(record: SurveyRecord) -> tuple[Survey, float]:
+        if record.id not in readings:
+            readings[record.id] = load_readings(session, record.id)
+            known = record.noise
+            if known is None:
+                if record.visit_id not in tests:
+                    tests[record.visit_id] = noise_for(session, record)
+                known = tests[record.visit_id].sd
+            noises[record.id] = fit_of(session, record).noise if known is None else known
+        return readings[record.id], noises[record.id]
+
+    found = []
+    last = None
+    for turning, after in pairs:
+        (first, before_sd), (second, after_sd) = load(turning.survey), load(after)
+        done = tuple(screw.done for screw in turning.screws)
+        found.append(RoundSeen(done, first, second, (before_sd, after_sd), last == turning.survey_id))
+        last = after.id
+    return found
+
+
+def moves_from(printer: Printer, rounds: Sequence[RoundSeen]) -> list[Move]:
     """Say what rounds did to the tilt."""
     bed = bed_of(printer)
-    moves: list[Move] = []
-    last_after = None
-    for turning, after in rounds:
-        before = turning.survey
-        moves.append(
-            make_move(
-                load_readings(session, before.id),
-                load_readings(session, after.id),
-                [screw.done for screw in turning.screws],
-                (_noise(session, before), _noise(session, after)),
-                chained=last_after == before.id,
-                bed=bed,
-            )
-        )
-        last_after = after.id
-    return moves
-
-
-def twists_from(session: Session, rounds: Sequence[RoundSeen]) -> list[Twisting]:
-    """Give rounds as far as they are about twist."""
     return [
-        Twisting(
-            load_readings(session, turning.survey_id),
-            load_readings(session, after.id),
-            tuple(screw.done for screw in turning.screws),
-            max(_noise(session, turning.survey), _noise(session, after)),
-        )
-        for turning, after in rounds
+        make_move(one.before, one.after, list(one.done), one.noise, chained=one.chained, bed=bed)
+        for one in rounds
     ]
 
 
-def _noise(session: Session, record: SurveyRecord) -> float:
-    """Standard deviation of one reading of a survey, mm."""
-    known = noise_for(session, record).sd
-    return fit_of(session, record).noise if known is None else known
+def twists_from(rounds: Sequence[RoundSeen]) -> list[Twisting]:
+    """Give rounds as far as they are about twist."""
+    return [Twisting(one.before, one.after, one.done, max(one.noise)) for one in rounds]
 
 
 def _disturbed(session: Session, printer_id: int, turning: Turning, after: SurveyRecord) -> bool:

@@ -55,6 +55,12 @@ def create_index(name: str, table: str, columns: list[str], unique: bool = False
         op.create_index(name, table, columns, unique=unique)
 
 
+def drop_index(name: str, table: str) -> None:
+    """Drop an index, if it is there."""
+    if name in {index["name"] for index in _look().get_indexes(table)}:
+        op.drop_index(name, table)
+
+
 def create_foreign_key(name: str, table: str, other: str, local: list[str], remote: list[str]) -> None:
     """Bind a column to another table, unless it is bound."""
     if name not in {key["name"] for key in _look().get_foreign_keys(table)}:

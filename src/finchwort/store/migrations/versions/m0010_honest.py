@@ -1,4 +1,5 @@
-"""Readings set aside, when each was taken, the drift of a survey, the noise of its tilt, and which way lead screws raise"""
+"""Readings set aside, when each was taken, the drift of a survey, the noise of its tilt, which way lead screws raise, and
+an index by which lines taken back are found"""
 
 import sqlalchemy as sa
 
@@ -24,8 +25,10 @@ def upgrade() -> None:
         op.add_column(table, sa.Column(name, kind, nullable=not required, server_default=value))
         if required:
             op.alter_column(table, name, existing_type=kind, existing_nullable=False, server_default=None)
+    op.create_index(op.f('ix_entry_deleted_at_id'), 'entry', ['deleted_at', 'id'])
 
 
 def downgrade() -> None:
+    op.drop_index(op.f('ix_entry_deleted_at_id'), 'entry')
     for table, name, _, _ in reversed(ADDED):
         op.drop_column(table, name)
