@@ -17,8 +17,7 @@ ARGUMENTS = [
     "--no-first-run",
     "--disable-sync",
     "--disable-component-update",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
+    "--disable-gpu",
 ]
 PATIENCE = 40_000
 """A machine may stall; waiting longer costs nothing where all is well, ms."""
@@ -90,7 +89,9 @@ class BrowserCase(support.DatabaseCase):
 
     def new_context(self, **options) -> BrowserContext:
         """Open a browser window of its own."""
-        context = browser().new_context(viewport=self.viewport, locale="en-GB", **options)
+        context = browser().new_context(
+            viewport=self.viewport, locale="en-GB", reduced_motion="reduce", **options
+        )
         context.set_default_timeout(PATIENCE)
         self.addCleanup(context.close)
         return context

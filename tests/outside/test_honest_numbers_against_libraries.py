@@ -94,18 +94,18 @@ class BedBehindReadingsTest(unittest.TestCase):
         base = np.polynomial.polynomial.polyval(0.0, [0.0])
         rows, seen = terms(BED, one.x, one.y), one.height - base
         beliefs = bedfit._beliefs(0.008, math.inf, None)
-        log, mean, inverse = bedfit._evidence(rows, seen, beliefs)
-        odds, _ = bedfit._left_out(rows, seen, beliefs, log, mean, inverse)
+        found = bedfit._evidence(rows, seen, beliefs)
+        odds, _ = bedfit._left_out(rows, seen, beliefs, found)
         for i in range(len(one)):
             rest = np.delete(np.arange(len(one)), i)
-            without, *_ = bedfit._evidence(rows[rest], seen[rest], beliefs)
+            without = bedfit._evidence(rows[rest], seen[rest], beliefs).log
             # the evidence leaves out the constant of the normal law, once for the reading that is missing
             expected = (
                 math.log(bedfit.BAD / (1 - bedfit.BAD))
                 + special.logsumexp(without)
                 + 0.5 * math.log(2 * math.pi)
                 - math.log(bedfit.BAD_REACH)
-                - special.logsumexp(log)
+                - special.logsumexp(found.log)
             )
             self.assertAlmostEqual(odds[i], expected, delta=0.02)
 

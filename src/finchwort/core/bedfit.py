@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -224,9 +224,10 @@ def _variances(bow: float, rest: float) -> Array:
 
 @dataclass(frozen=True, eq=False)
 class _Beliefs:
-    """The sizes that are weighed: prior variances (K, p), noise (K,), logarithm of the first weight (K,)."""
+    """The sizes that are weighed: prior variances (M, p); which of them (K,), noise (K,), logarithm of the first weight (K,)."""
 
-    variance: Array
+    priors: Array
+    prior: Array
     noise: Array
     log: Array
 
@@ -248,45 +249,89 @@ def _noises(sd: float | None, dof: float) -> tuple[Array, Array]:
     return both, (log[:, None] - log.max() + np.log(ROUGH_SHARES)).ravel()
 
 
+@lru_cache(maxsize=1)
+def _shapes() -> tuple[Array, Array]:
+    """Prior variances of the polynomials for every size of bow and rest, and the logarithm of how likely each is."""
+    pairs = [
+        (bow, rest)
+        for bow in zip(BOWS, BOW_SHARES, strict=True)
+        for rest in zip(RESTS, REST_SHARES, strict=True)
+    ]
+    priors = np.array([_variances(bow, bow * rest) for (bow, _), (rest, _) in pairs])
+    return priors, np.log([likely * share for (_, likely), (_, share) in pairs])
+
+
 def _beliefs(sd: float | None, dof: float, drift_sd: float | None) -> _Beliefs:
     noise, log_noise = _noises(sd, dof)
-    variances, noises, logs = [], [], []
-    for bow, likely in zip(BOWS, BOW_SHARES, strict=True):
-        for rest, share in zip(RESTS, REST_SHARES, strict=True):
-            one = _variances(bow, bow * rest)
-            if drift_sd is not None:
-                one = np.append(one, max(drift_sd, 1e-6) ** 2)
-            for size, log in zip(noise, log_noise, strict=True):
-                variances.append(one)
-                noises.append(size)
-                logs.append(log + math.log(share * likely))
-    return _Beliefs(np.array(variances), np.array(noises), np.array(logs))
+    priors, log = _shapes()
+    if drift_sd is not None:
+        priors = np.column_stack([priors, np.full(len(priors), max(drift_sd, 1e-6) ** 2)])
+    prior = np.repeat(np.arange(len(priors)), noise.size)
+    return _Beliefs(priors, prior, np.tile(noise, len(priors)), log[prior] + np.tile(log_noise, len(priors)))
 
 
-def _evidence(rows: Array, seen: Array, beliefs: _Beliefs) -> tuple[Array, Array, Array]:
-    """Logarithm of the evidence (K,), posterior means (K, p) and inverse precisions (K, p, p)."""
-    precision = 1 / beliefs.noise**2
+@dataclass(frozen=True, eq=False)
+class _Weighed:
+    """What every belief makes of some readings.
+
+    The precision of a belief is S^-1 (g G / noise^2 + 1) S^-1 with S the prior standard deviations and g G = S G S; beliefs
+    that differ in their noise only share its eigenvectors.
+
+    Attributes
+    ----------
+    log : ndarray, shape (K,)
+        Logarithm of the evidence and of the first weight.
+    mean : ndarray, shape (K, p)
+    axes : ndarray, shape (M, p, p)
+        S times the eigenvectors, for every prior.
+    spread : ndarray, shape (K, p)
+        Variance along each axis.
+    prior : ndarray of int, shape (K,)
+        Which of the priors a belief has.
+    """
+
+    log: Array
+    mean: Array
+    axes: Array
+    spread: Array
+    prior: Array
+
+    def covariance(self, k: int) -> Array:
+        """Covariance of the coefficients under one belief, shape (p, p)."""
+        axes = self.axes[self.prior[k]]
+        return (axes * self.spread[k]) @ axes.T
+
+    def lever(self, rows: Array, use: Array) -> Array:
+        """Variance of the fitted height at some rows under some beliefs, shape (len(use), n)."""
+        along = (rows @ self.axes) ** 2
+        return np.matmul(along[self.prior[use]], self.spread[use][:, :, None])[:, :, 0]
+
+
+def _evidence(rows: Array, seen: Array, beliefs: _Beliefs) -> _Weighed:
+    """Weigh all beliefs by readings."""
     gram, right, total = rows.T @ rows, rows.T @ seen, float(seen @ seen)
-    diagonal = np.einsum("kp,pq->kpq", 1 / beliefs.variance, np.eye(rows.shape[1]))
-    whole = gram[None] * precision[:, None, None] + diagonal
-    inverse = np.linalg.inv(whole)
-    mean = np.einsum("kpq,q->kp", inverse, right) * precision[:, None]
-    _, log_det = np.linalg.slogdet(whole)
-    fit = precision * (total - mean @ right)
-    log = -0.5 * (
-        fit + log_det + np.log(beliefs.variance).sum(axis=1) + 2 * seen.size * np.log(beliefs.noise)
-    )
-    return log + beliefs.log, mean, inverse
+    prior, scale = beliefs.prior, np.sqrt(beliefs.priors)
+    values, vectors = np.linalg.eigh(gram * scale[:, :, None] * scale[:, None, :])
+    axes = vectors * scale[:, :, None]
+    told = np.maximum(values, 0.0)[prior] / beliefs.noise[:, None] ** 2
+    spread = 1 / (told + 1)
+    along = (right @ axes)[prior]
+    shift = along * spread / beliefs.noise[:, None] ** 2
+    mean = np.matmul(axes[prior], shift[:, :, None])[:, :, 0]
+    fit = (total - (along * shift).sum(axis=1)) / beliefs.noise**2
+    log = -0.5 * (fit + np.log1p(told).sum(axis=1) + 2 * seen.size * np.log(beliefs.noise))
+    return _Weighed(log + beliefs.log, mean, axes, spread, prior)
 
 
-def _sum_log(log: Array, axis=None) -> Array:
-    return special.logsumexp(log, axis=axis)
+def _sum_log(log: Array) -> Array:
+    """Logarithm of the sum of exponentials over the first axis."""
+    top = log.max(axis=0)
+    return top + np.log(np.exp(log - top).sum(axis=0))
 
 
-def _left_out(
-    rows: Array, seen: Array, beliefs: _Beliefs, log: Array, mean: Array, inverse: Array
-) -> tuple[Array, Array]:
+def _left_out(rows: Array, seen: Array, beliefs: _Beliefs, found: _Weighed) -> tuple[Array, Array]:
     """Logarithm of the odds that each reading is bad, and how far it stands off the others, shape (n,) each."""
+    log = found.log
     weight = np.exp(log - _sum_log(log))
     # beliefs that count for nothing need no second look
     some = weight > 1e-5 * weight.max()
@@ -294,14 +339,11 @@ def _left_out(
     use = np.flatnonzero(some)
     if use.size > 60:
         use = use[np.argsort(-log[use])[:60]]
-    lever = (
-        np.einsum("np,kpq,nq->kn", rows, inverse[use], rows, optimize=True) / beliefs.noise[use, None] ** 2
-    )
-    lever = np.minimum(lever, 1 - 1e-9)
-    off = (seen - mean[use] @ rows.T) / (1 - lever)
+    lever = np.minimum(found.lever(rows, use) / beliefs.noise[use, None] ** 2, 1 - 1e-9)
+    off = (seen - found.mean[use] @ rows.T) / (1 - lever)
     spread = beliefs.noise[use, None] / np.sqrt(1 - lever)
     own = -0.5 * (off / spread) ** 2 - np.log(spread * math.sqrt(2 * math.pi))
-    without = _sum_log(log[use, None] - own, axis=0) - math.log(BAD_REACH)
+    without = _sum_log(log[use, None] - own) - math.log(BAD_REACH)
     odds = math.log(BAD / (1 - BAD)) + without - _sum_log(log)
     # how far it stands off is told by the beliefs that are likely once it is left out
     share = log[use, None] - own
@@ -401,10 +443,10 @@ def fit_bed(
     suspects: list[tuple[int, float]] = []
     for _ in range(max(1, n // 5) + 1):
         use = thin[~out[thin]]
-        log, mean, inverse = _evidence(rows[use], seen[use], beliefs)
+        found = _evidence(rows[use], seen[use], beliefs)
         if use.size <= LEAST_KEPT:
             break
-        odds, off = _left_out(rows[use], seen[use], beliefs, log, mean, inverse)
+        odds, off = _left_out(rows[use], seen[use], beliefs, found)
         stray[use] = off
         odds = np.where(never[use] | (np.abs(off) < LEAST_STRAY), -np.inf, odds)
         worst = int(np.argmax(odds))
@@ -417,33 +459,30 @@ def fit_bed(
         break
     if n > FULL:
         use = np.flatnonzero(~out)
-        weight = np.exp(log - _sum_log(log))
-        some = weight > 1e-4
-        beliefs = _Beliefs(beliefs.variance[some], beliefs.noise[some], beliefs.log[some])
-        log_kept = log[some]
-        _, mean, inverse = _evidence(rows[use], seen[use], beliefs)
-        log = log_kept
+        some = np.exp(found.log - _sum_log(found.log)) > 1e-4
+        beliefs = _Beliefs(beliefs.priors, beliefs.prior[some], beliefs.noise[some], beliefs.log[some])
+        # the sizes keep the weights that the selection gave them
+        found = replace(_evidence(rows[use], seen[use], beliefs), log=found.log[some])
 
-    groups = [(log, mean, inverse, 1.0)]
+    groups = [(found, 1.0)]
     left = 1.0
     for i, chance in suspects:
         rest = use[use != i]
-        again = _evidence(rows[rest], seen[rest], beliefs)
-        groups.append((*again, chance))
+        groups.append((_evidence(rows[rest], seen[rest], beliefs), chance))
         left -= chance
-    groups[0] = (*groups[0][:3], max(left, 0.05))
+    groups[0] = (found, max(left, 0.05))
     return _joined(survey, bed, base, rows, use, beliefs, groups, out, stray, repeatability is not None)
 
 
 def _joined(survey, bed, base, rows, use, beliefs, groups, out, stray, known) -> BedFit:
     p = len(_orders())
     components = []
-    total = sum(group[3] for group in groups)
-    for log, mean, inverse, share in groups:
-        weight = np.exp(log - _sum_log(log)) * share / total
+    total = sum(share for _, share in groups)
+    for found, share in groups:
+        weight = np.exp(found.log - _sum_log(found.log)) * share / total
         for k in np.flatnonzero(weight > 1e-4 * weight.max()):
-            block = inverse[k][:p, :p]
-            components.append((float(weight[k]), mean[k][:p], block, float(beliefs.noise[k])))
+            block = found.covariance(k)[:p, :p]
+            components.append((float(weight[k]), found.mean[k][:p], block, float(beliefs.noise[k])))
     weights = np.array([one[0] for one in components])
     weights /= weights.sum()
     means = np.array([one[1] for one in components])
@@ -463,7 +502,7 @@ def _joined(survey, bed, base, rows, use, beliefs, groups, out, stray, known) ->
     own = to_plane @ covariance @ to_plane.T
 
     across = np.array([bed.width, bed.depth], dtype=np.float64)
-    if a * b < 0:
+    if plane.a * plane.b < 0:
         across = across * (1, -1)
     direction = to_plane[:2].T @ across
     sds = np.sqrt(np.maximum(np.einsum("p,kpq,q->k", direction, blocks, direction), 1e-18))
@@ -515,8 +554,12 @@ def _assumed(survey: Survey, count: int, noise: float) -> str | None:
 
 
 def _root(covariance: Array) -> Array:
-    values, vectors = np.linalg.eigh((covariance + covariance.T) / 2)
-    return vectors * np.sqrt(np.maximum(values, 0.0))
+    """A square root; the triangular one does not jump when a number changes by a hair."""
+    try:
+        return np.linalg.cholesky(covariance)
+    except np.linalg.LinAlgError:  # on the border of what a double can tell
+        values, vectors = np.linalg.eigh((covariance + covariance.T) / 2)
+        return vectors * np.sqrt(np.maximum(values, 0.0))
 
 
 def _mixture_quantile(weights: Array, shifts: Array, sds: Array) -> float:
