@@ -14,6 +14,7 @@ from finchwort.core.outlook import look_ahead, percent
 from finchwort.core.planes import fit_plane
 from finchwort.core.planning import SIDES, side_for_tilt
 from finchwort.core.surveys import Survey
+from finchwort.core.tilt import judge_tilt
 from finchwort.core.tramming import Screw, after_turns, change_of, plan_turns, predict
 from finchwort.core.turning_order import turning_order
 from tests.core.strategies import surveys
@@ -200,20 +201,40 @@ class OutlookTest(unittest.TestCase):
 
     def test_a_plan_that_cannot_turn_says_why(self):
         survey = bed(0.8, 0.3, noise=0.004)
-        for why, changes in (
-            ("no travel left", {"room": [(0.0, 0.0)] * 4}),
-            ("does not know the chosen plane", {"reference": "three_points", "points": (0, 1, 6)}),
+        for why, decision, changes in (
+            ("no travel left", "leave", {"room": [(0.0, 0.0)] * 4}),
+            (
+                "does not know the chosen plane",
+                "measure",
+                {"reference": "three_points", "points": (0, 1, 6)},
+            ),
         ):
             plan = plan_turns(survey, screws(), repeatability=0.1, **changes)
             ahead = look_ahead(survey, plan, BED, 0.2)
             with self.subTest(why):
                 self.assertTrue(plan.done)
-                self.assertEqual(ahead.decision, "leave")
+                self.assertEqual(ahead.decision, decision)
                 self.assertIn(why, ahead.sentence)
                 self.assertNotIn("nothing in it", ahead.sentence)
         coarse = plan_turns(bed(0.2, 0.0), screws(pitch=4.0), repeatability=0.003)
         self.assertTrue(coarse.done)
         self.assertIn("come no closer", look_ahead(bed(0.2, 0.0), coarse, BED, 0.2).sentence)
+
+    def test_a_tilt_known_too_poorly_to_turn_for_is_measured_again_and_not_left(self):
+        """Four corners: the bed very likely needs turning, yet no knob's share of it stands clear of the noise."""
+        seen = 0
+        for seed in range(400):
+            rng = np.random.default_rng(seed)
+            corners = np.array([(15.0, 15), (205, 15), (205, 205), (15, 205)])
+            heights = corners @ rng.normal(0, 0.0008, 2) + rng.normal(0, 0.05, 4)
+            survey = Survey(*corners.T, heights)
+            plan = plan_turns(survey, screws(), bed=BED, centre=BED.centre)
+            ahead = look_ahead(survey, plan, BED, 0.2)
+            if judge_tilt(plan.fit, 0.2).decision == "turn" and plan.done:
+                seen += 1
+                self.assertEqual(ahead.decision, "measure")
+                self.assertIn("Measure again", ahead.sentence)
+        self.assertGreater(seen, 0)
 
     def test_words(self):
         self.assertEqual((percent(1.0), percent(0.0), percent(0.5)), ("99 %", "1 %", "50 %"))

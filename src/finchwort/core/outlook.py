@@ -127,13 +127,16 @@ def look_ahead(
     after_margin = float(np.quantile(np.abs(rises - tilt_after), CONFIDENCE))
     decision = now.decision
     stuck = decision == "turn" and not turns.any()
+    own = not any(turn.rounded for turn in plan.turns)
     if stuck:
-        decision = "leave"
+        # a tilt worth turning for that is known too poorly at the screws is no tilt to leave
+        noisy = own and any(turn.reason == "noise" for turn in plan.turns)
+        decision = "measure" if noisy else "leave"
     side = side_for_tilt(bed, plan.noise, first_layer) if decision == "measure" else 0
     if most_side is not None and side > most_side:
         side = 0
     said = _say(decision, chance, now.rise, now.margin, tilt_after, after_margin, side, fit.sentence)
-    if stuck and not any(turn.rounded for turn in plan.turns):
+    if stuck and own:
         said = _why_stuck(plan, now.rise, now.margin)
     return Outlook(
         decision=decision,
@@ -199,8 +202,14 @@ def _say(
 
 def _why_stuck(plan: Plan, now: float, margin: float) -> str:
     """Say why a plan turns nothing although there is tilt."""
-    said = f"The tilt is {millimetres(now)} ± {millimetres(margin)}, but this plan turns nothing: "
+    tilt = f"The tilt is {millimetres(now)} ± {millimetres(margin)}"
+    said = f"{tilt}, but this plan turns nothing: "
     reasons = {turn.reason for turn in plan.turns}
+    if "noise" in reasons and plan.datum.reference == "least_squares":
+        return (
+            f"{tilt}: very likely worth turning for, but known too poorly for a turn that surely helps. Measure again, at more "
+            "places if you can."
+        )
     if "noise" in reasons:
         return f"{said}it does not know the chosen plane well enough. Choose all readings, or measure more places."
     if "limit" in reasons:
