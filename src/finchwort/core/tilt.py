@@ -19,6 +19,8 @@ LIKELY_TURN = 0.5
 """From here on too, where the tilt is known well enough that a turn will do more good than harm (ours)."""
 WELL_KNOWN = 1.5
 """Known well enough is a plus/minus of so many tolerances (ours)."""
+CLEAR = 1.4
+"""A tilt of fewer times its plus/minus may leave no single knob a turn that stands clear of the noise (ours)."""
 FINE = 0.2
 """A tilt known to this share of the tolerance lies so near to it that nothing is lost by leaving it (ours)."""
 SURE_LEAVE = 0.07
@@ -89,8 +91,8 @@ def decide(need: float, rise: float, margin: float, first_layer: float) -> Tilt:
     """
     tolerance = TILT_SHARE * first_layer
     known = margin <= WELL_KNOWN * tolerance
-    # nobody turns by a tilt that drowns in its own uncertainty, however likely some tilt is
-    if (need >= SURE_TURN and (known or rise >= margin)) or (need >= LIKELY_TURN and known):
+    # nobody turns by a tilt that drowns in its own uncertainty, however likely some tilt is: no plan would turn a knob
+    if rise >= CLEAR * margin and need >= (LIKELY_TURN if known else SURE_TURN):
         decision = "turn"
     elif need <= SURE_LEAVE or (need < LIKELY_TURN and margin <= FINE * tolerance):
         decision = "leave"
