@@ -136,7 +136,12 @@ def look_ahead(
     if most_side is not None and side > most_side:
         side = 0
     said = _say(decision, chance, now.rise, now.margin, tilt_after, after_margin, side, fit.sentence)
-    if stuck and own:
+    if decision == "measure" and now.likely and plan.datum.reference == "least_squares":
+        said = (
+            f"The tilt is {millimetres(now.rise)} ± {millimetres(now.margin)}: very likely worth turning for, but known too poorly "
+            "for a turn that surely helps. Measure again, at more places if you can."
+        )
+    elif stuck and own:
         said = _why_stuck(plan, now.rise, now.margin)
     return Outlook(
         decision=decision,
@@ -202,14 +207,8 @@ def _say(
 
 def _why_stuck(plan: Plan, now: float, margin: float) -> str:
     """Say why a plan turns nothing although there is tilt."""
-    tilt = f"The tilt is {millimetres(now)} ± {millimetres(margin)}"
-    said = f"{tilt}, but this plan turns nothing: "
+    said = f"The tilt is {millimetres(now)} ± {millimetres(margin)}, but this plan turns nothing: "
     reasons = {turn.reason for turn in plan.turns}
-    if "noise" in reasons and plan.datum.reference == "least_squares":
-        return (
-            f"{tilt}: very likely worth turning for, but known too poorly for a turn that surely helps. Measure again, at more "
-            "places if you can."
-        )
     if "noise" in reasons:
         return f"{said}it does not know the chosen plane well enough. Choose all readings, or measure more places."
     if "limit" in reasons:

@@ -51,6 +51,11 @@ class Tilt:
     margin: float
     tolerance: float
 
+    @property
+    def likely(self) -> bool:
+        """Whether there very likely is tilt worth turning for, however poorly it is known."""
+        return self.need >= SURE_TURN
+
 
 def judge_tilt(fit: BedFit, first_layer: float) -> Tilt:
     """Judge the tilt of a bed by what its readings leave possible.

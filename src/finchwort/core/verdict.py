@@ -180,6 +180,11 @@ def judge(
             f"From highest to lowest reading the bed varies by {millimetres(spread)}, "
             f"within half of {layer}. {'Leave the screws alone.' if has_screws else 'Leave it as it is.'}"
         )
+    elif level == "unsure" and tilt is not None and tilt.likely:
+        sentence = (
+            f"The tilt of the whole bed is {known}: very likely too much for {layer}, but known too poorly to "
+            f"{'turn by' if has_screws else 'take it out'}. Measure again, at more places if you can."
+        )
     elif level == "unsure":
         sentence = (
             f"The tilt of the whole bed is {known}. For {layer} nobody can tell by that whether it is worth turning "
