@@ -26,7 +26,7 @@ sys.path.insert(0, str(ROOT))
 
 from tests import support  # noqa: E402
 
-from bench import cases, judges, rounds  # noqa: E402
+from bench import app, cases, judges, rounds  # noqa: E402
 from bench.drag import drag  # noqa: E402
 from finchwort.core.bead import Bead  # noqa: E402
 from finchwort.core.causes import Finding, no, yes  # noqa: E402
@@ -43,7 +43,6 @@ from finchwort.core.shims import Foil, Pad, plan_shims  # noqa: E402
 from finchwort.core.surveys import Survey  # noqa: E402
 from finchwort.core.tramming import Screw, plan_turns  # noqa: E402
 from finchwort.core.warmup import fit_soak  # noqa: E402
-from finchwort.demo.run import web_command  # noqa: E402
 from finchwort.store.server import free_port  # noqa: E402
 
 BED = Bed(300, 300)
@@ -272,8 +271,7 @@ def api() -> None:
     """The map of a survey against an empty route on the same server."""
     url = support.new_database("bench").render_as_string(hide_password=False)
     port = free_port()
-    command = web_command(port, workers=1)
-    command[-1] = "bench.app:create()"
+    command = app.command(port)
     environment = os.environ | {"FINCHWORT_DATABASE_URL": url, "PYTHONPATH": str(ROOT)}
     server = subprocess.Popen(command, env=environment, cwd=ROOT)
     try:

@@ -86,13 +86,19 @@ class Result(unittest.TextTestResult):
 
 def prepare() -> None:
     """Set up a process that runs tests: it ends what its tests started."""
-    from hypothesis import settings
+    from hypothesis import HealthCheck, settings
 
     from tests import support
 
     # the same examples on every run; FINCHWORT_EXPLORE=1 looks for new ones.  No clock: machines stall.
     explore = bool(os.environ.get("FINCHWORT_EXPLORE"))
-    settings.register_profile("finchwort", deadline=None, derandomize=not explore)
+    # how fast examples come says how busy the machine is, and nothing about the code
+    settings.register_profile(
+        "finchwort",
+        deadline=None,
+        derandomize=not explore,
+        suppress_health_check=[HealthCheck.too_slow],
+    )
     settings.load_profile("finchwort")
     util.Finalize(None, support.stop_all, exitpriority=10)
 

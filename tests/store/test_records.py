@@ -32,6 +32,7 @@ class StoreCase(DatabaseCase):
         return surveys.store_survey(self.session, visit.id, bed(a, b, noise=0.005), **given)
 
     def titles(self, text="", **filters):
+        self.session.commit()  # the index of words knows what was committed
         return [e.title for e in logbook.search_entries(self.session, text, **filters)]
 
 
@@ -349,6 +350,7 @@ class LogbookTest(StoreCase):
             logbook.set_note_deleted(self.session, survey.id, True)
         with self.assertRaises(NotFoundError):
             logbook.set_note_deleted(self.session, 999_999, True)
+        self.session.commit()
         note = logbook.search_entries(self.session, "number 2")[0]
         logbook.set_note_deleted(self.session, note.id, True)
         self.assertEqual(self.titles("number 2"), [])

@@ -1,18 +1,17 @@
 // Cases: what was seen, what it may be, what to look at next.
-import { useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { give, http, type Schemas } from './client'
 
 const at = (id: number) => ({ params: { path: { case_id: id } } })
 
-export const useCases = (text: MaybeRefOrGetter<string>, printer: MaybeRefOrGetter<number | null> = null) =>
-  useQuery({
-    queryKey: ['cases', computed(() => toValue(text)), computed(() => toValue(printer))],
-    queryFn: () => {
-      const one = toValue(printer)
-      return give(http.GET('/api/cases', { params: { query: { text: toValue(text), ...(one === null ? {} : { printer: one }) } } }))
-    },
-    placeholderData: (before) => before,
+export const useCases = (text: MaybeRefOrGetter<string>) =>
+  useInfiniteQuery({
+    queryKey: ['cases', computed(() => toValue(text))],
+    queryFn: ({ pageParam }) => give(http.GET('/api/cases', { params: { query: { text: toValue(text), ...(pageParam ? { after: pageParam } : {}) } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page) => page.after,
+    placeholderData: keepPreviousData,
   })
 export const useCase = (id: MaybeRefOrGetter<number>) => useQuery({ queryKey: ['case', computed(() => toValue(id))], queryFn: () => give(http.GET('/api/cases/{case_id}', at(toValue(id)))) })
 export const useCaseForm = (printer: MaybeRefOrGetter<number>) =>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // All cases, and where to look things up.
 import { refDebounced } from '@vueuse/core'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useCases } from '@/api/cases'
 import { sentence } from '@/api/client'
@@ -11,7 +11,8 @@ import { asDay } from '@/shell/format'
 const router = useRouter()
 const search = ref('')
 const text = refDebounced(search, 250)
-const { data, error } = useCases(text)
+const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useCases(text)
+const cases = computed(() => data.value?.pages.flatMap((page) => page.cases) ?? [])
 const { data: workshop } = useWorkshop()
 </script>
 
@@ -27,10 +28,11 @@ const { data: workshop } = useWorkshop()
     <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
     <section v-else-if="data" class="sheet stack" aria-label="Cases">
       <h2>Cases</h2>
-      <p v-if="!data.cases.length" class="quiet">{{ search ? 'No case fits.' : 'No case yet. When a first layer lets go, open one here: it takes less than a minute.' }}</p>
+      <p v-if="!cases.length" class="quiet">{{ search ? 'No case fits.' : 'No case yet. When a first layer lets go, open one here: it takes less than a minute.' }}</p>
       <ul>
-        <li v-for="c in data.cases" :key="c.id"><RouterLink :to="`/cases/${c.id}`"><b>{{ c.words || 'A first layer that does not stick' }}</b></RouterLink><span class="quiet small">{{ c.printer }}, {{ asDay(c.opened_at) }} · {{ c.cause ? `it was: ${c.cause.toLowerCase()}` : `open; likeliest: ${c.likeliest.toLowerCase()}` }}</span></li>
+        <li v-for="c in cases" :key="c.id"><RouterLink :to="`/cases/${c.id}`"><b>{{ c.words || 'A first layer that does not stick' }}</b></RouterLink><span class="quiet small">{{ c.printer }}, {{ asDay(c.opened_at) }} · {{ c.cause ? `it was: ${c.cause.toLowerCase()}` : `open; likeliest: ${c.likeliest?.toLowerCase()}` }}</span></li>
       </ul>
+      <p v-if="hasNextPage"><el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Older cases</el-button></p>
     </section>
     <p class="row"><RouterLink to="/table">Surfaces, materials, cleaning</RouterLink><RouterLink to="/part">Check a part and its settings</RouterLink><RouterLink to="/extrusion">Extrusion sums</RouterLink><RouterLink to="/beliefs">What Finchwort believes</RouterLink></p>
   </div>

@@ -13,8 +13,8 @@ from finchwort.core.causes import Cause
 from finchwort.core.errors import ChoiceError
 from finchwort.core.hypotheses import Model
 from finchwort.knowledge import beliefs
-from finchwort.store.case_models import BeliefImport, Trouble
-from finchwort.store.cases import UNKNOWN_CAUSE, answers_of, closed_as
+from finchwort.store.case_models import BeliefImport, CaseEvent, Trouble
+from finchwort.store.cases import UNKNOWN_CAUSE
 from finchwort.store.errors import KeyTakenError, NotFoundError
 from finchwort.store.models import Printer, utcnow
 
@@ -26,16 +26,35 @@ FORM = "finchwort-cases-1"
 
 def own_counts(session: Session) -> Counts:
     """Count this workshop's closed cases."""
+    ends: dict[int, str] = {}
+    answers: dict[int, dict[str, str]] = {}
+    # rows, not records: every case of years is read for every diagnosis
+    rows = (
+        select(CaseEvent.trouble_id, CaseEvent.kind, CaseEvent.key, CaseEvent.value)
+        .join(Trouble)
+        .where(Trouble.deleted_at.is_(None), CaseEvent.deleted_at.is_(None))
+        .where(CaseEvent.kind.in_(("sign", "close", "reopen")))
+        .order_by(CaseEvent.at, CaseEvent.id)
+    )
+    for case, kind, key, value in session.execute(rows):
+        if kind == "sign":
+            mine = answers.setdefault(case, {})
+            mine.pop(key, None)
+            if value in ("yes", "no"):
+                mine[key] = value
+        elif kind == "close":
+            ends[case] = key
+        else:
+            ends.pop(case, None)
     causes: dict[str, int] = {}
     signs: dict[tuple[str, str], tuple[int, int]] = {}
-    for case in session.scalars(select(Trouble).where(Trouble.deleted_at.is_(None))).unique():
-        end = closed_as(case)
-        if end is None or end.key == UNKNOWN_CAUSE:
+    for case, cause in ends.items():
+        if cause == UNKNOWN_CAUSE:
             continue
-        causes[end.key] = causes.get(end.key, 0) + 1
-        for sign, answer in answers_of(case).items():
-            seen, absent = signs.get((end.key, sign), (0, 0))
-            signs[end.key, sign] = seen + (answer == "yes"), absent + (answer == "no")
+        causes[cause] = causes.get(cause, 0) + 1
+        for sign, answer in answers.get(case, {}).items():
+            seen, absent = signs.get((cause, sign), (0, 0))
+            signs[cause, sign] = seen + (answer == "yes"), absent + (answer == "no")
     return Counts(causes, signs)
 
 
@@ -51,22 +70,27 @@ def believed(session: Session) -> tuple[tuple[Cause, ...], Counts]:
     return learn(beliefs().causes, counts), counts
 
 
-def model_for(session: Session, printer: Printer, circumstances: list[str]) -> Model:
-    """Make the model for a case with its circumstances; what a printer has not got is hardly to blame."""
+def model_for(
+    session: Session, printer: Printer, circumstances: list[str], causes: tuple[Cause, ...] | None = None
+) -> Model:
+    """Make the model for a case with its circumstances; what a printer has not got is hardly to blame.
+
+    ``causes`` are those of `believed`, where they were asked for already.
+    """
     odds: dict[str, float] = {}
     lacks = {
         ("mesh_off", "mesh_old"): printer.compensation == "none",
         ("slack_screw",): not printer.screws,
         ("probe_noisy",): printer.probe_kind == "none",
     }
-    for causes, lacking in lacks.items():
+    for missing, lacking in lacks.items():
         if lacking:
-            odds |= dict.fromkeys(causes, LACKING)
+            odds |= dict.fromkeys(missing, LACKING)
     for one in beliefs().circumstances:
         if one.key in circumstances:
             for cause, factor in one.odds.items():
                 odds[cause] = odds.get(cause, 1.0) * factor
-    return Model(believed(session)[0], beliefs().signs, beliefs().checks, odds)
+    return Model(believed(session)[0] if causes is None else causes, beliefs().signs, beliefs().checks, odds)
 
 
 def write_counts(counts: Counts) -> dict[str, Any]:

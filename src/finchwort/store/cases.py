@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import or_, select
+from sqlalchemy import and_, or_, select
 from sqlalchemy.orm import Session
 
 from finchwort.core.causes import CLEAR, Finding, no, yes
@@ -23,6 +23,7 @@ from finchwort.store.visits import get_visit
 OPEN, BETTER, NOT_BETTER = "open", "better", "not_better"
 STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
 MOST_EVENTS = 300
+MOST_LISTED = 200
 UNKNOWN_CAUSE = "unknown"
 """A case may be closed without its cause being found."""
 
@@ -123,17 +124,36 @@ def get_case(session: Session, case_id: int) -> Trouble:
     return case
 
 
-def list_cases(session: Session, text: str = "", printer_id: int | None = None) -> list[Trouble]:
-    """Return cases, newest first; every word must occur in the case's words or its printer's name."""
+def list_cases(
+    session: Session,
+    text: str = "",
+    printer_id: int | None = None,
+    *,
+    after: int | None = None,
+    limit: int = MOST_LISTED,
+) -> list[Trouble]:
+    """Return cases, newest first; every word must occur in the case's words or its printer's name.
+
+    ``after`` is the number of the last case of the page before.
+    """
     query = select(Trouble).join(Printer).where(Trouble.deleted_at.is_(None), Printer.deleted_at.is_(None))
     if printer_id is not None:
         query = query.where(Trouble.printer_id == printer_id)
     for word in text.split()[:8]:
         parts = (Trouble.words.contains(word, autoescape=True), Printer.name.contains(word, autoescape=True))
         query = query.where(or_(*parts))
-    return list(
-        session.scalars(query.order_by(Trouble.opened_at.desc(), Trouble.id.desc()).limit(200)).unique()
-    )
+    if after is not None:
+        last = session.get(Trouble, after)
+        if last is None:
+            raise NotFoundError("That page of the cases does not exist.")
+        query = query.where(
+            or_(
+                Trouble.opened_at < last.opened_at,
+                and_(Trouble.opened_at == last.opened_at, Trouble.id < last.id),
+            )
+        )
+    query = query.order_by(Trouble.opened_at.desc(), Trouble.id.desc()).limit(limit)
+    return list(session.scalars(query).unique())
 
 
 def events_of(case: Trouble) -> list[CaseEvent]:
@@ -365,8 +385,10 @@ def set_case_deleted(session: Session, case_id: int, deleted: bool) -> Trouble:
 
 def proposed_circumstances(session: Session, printer: Printer) -> list[str]:
     """What changed since the last good print, as far as it was written down: since the last case of this printer was closed."""
-    closed = [c for c in list_cases(session, printer_id=printer.id) if closed_as(c)]
-    since = closed_as(closed[0]).at if closed else None
+    last = next(
+        (end for case in list_cases(session, printer_id=printer.id) if (end := closed_as(case))), None
+    )
+    since = last.at if last else None
     known = {one.key for one in beliefs().circumstances}
     found = [change.what for change in changes_since(session, printer.id, since)]
     return [what for what in dict.fromkeys(found) if what in known]

@@ -2,16 +2,63 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime
 
-from sqlalchemy import and_, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy import ColumnElement, and_, or_, select
+from sqlalchemy import text as text_of
+from sqlalchemy.dialects.mysql import match
+from sqlalchemy.orm import Session, joinedload, lazyload, load_only
 
 from finchwort.store.errors import ConflictError, NotFoundError
 from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit, utcnow
 
 PAGE = 50
 NOTE = "note"
+NEAR = 200
+"""So many of the newest lines are looked through before the index of words is asked."""
+STOPWORDS = frozenset(
+    [
+        "a",
+        "about",
+        "an",
+        "are",
+        "as",
+        "at",
+        "be",
+        "by",
+        "com",
+        "de",
+        "en",
+        "for",
+        "from",
+        "how",
+        "i",
+        "in",
+        "is",
+        "it",
+        "la",
+        "of",
+        "on",
+        "or",
+        "that",
+        "the",
+        "this",
+        "to",
+        "was",
+        "what",
+        "when",
+        "where",
+        "who",
+        "will",
+        "with",
+        "und",
+        "www",
+    ]
+)
+"""Words that MariaDB leaves out of an index unless it is told otherwise (its documentation, from memory)."""
+_indexes: dict[str, tuple[int, frozenset[str]]] = {}
+_WORDS = re.compile(r"\w+")
 
 
 def write_entry(
@@ -68,7 +115,7 @@ def search_entries(
     Parameters
     ----------
     text : str
-        Every word must occur in title, detail or printer name.
+        For every word a word in title or detail must begin so, or it must occur in the printer's name.
     printer_id, kind : optional
         Only this printer's, only this kind.
     before : (datetime, int), optional
@@ -80,24 +127,62 @@ def search_entries(
     list of Entry
         At most ``limit``.
     """
-    query = select(Entry).outerjoin(Entry.printer).where(Entry.deleted_at.is_(None))
-    for word in text.split()[:10]:
-        pattern = "%" + word.replace("|", "||").replace("%", "|%").replace("_", "|_") + "%"
-        query = query.where(
-            or_(
-                Entry.title.like(pattern, escape="|"),
-                Entry.detail.like(pattern, escape="|"),
-                Printer.name.like(pattern, escape="|"),
-            )
-        )
+    narrowed = [Entry.deleted_at.is_(None)]
     if printer_id is not None:
-        query = query.where(Entry.printer_id == printer_id)
+        narrowed.append(Entry.printer_id == printer_id)
     if kind is not None:
-        query = query.where(Entry.kind == kind)
+        narrowed.append(Entry.kind == kind)
     if before is not None:
         at, ident = before
-        query = query.where(or_(Entry.at < at, and_(Entry.at == at, Entry.id < ident)))
-    return list(session.scalars(query.order_by(Entry.at.desc(), Entry.id.desc()).limit(limit)))
+        narrowed.append(or_(Entry.at < at, and_(Entry.at == at, Entry.id < ident)))
+    wanted, by_index = _wanted(session, text)
+    newest = (Entry.at.desc(), Entry.id.desc())
+    # a line shows its printer's name, and nothing else of it
+    name = joinedload(Entry.printer).options(load_only(Printer.name), lazyload("*"))
+    query = select(Entry).options(name).where(*narrowed).order_by(*newest).limit(limit)
+    if not wanted:
+        return list(session.scalars(query))
+    # a common word is found among the newest lines at once; only what is rare is looked up in the index of words
+    near = select(Entry.id).where(*narrowed).order_by(*newest).limit(NEAR).subquery()
+    found = list(session.scalars(query.join(near, near.c.id == Entry.id).where(*wanted)))
+    if len(found) >= limit:
+        return found
+    return list(session.scalars(query.where(*wanted, *by_index)))
+
+
+def _wanted(session: Session, text: str) -> tuple[list[ColumnElement[bool]], list[ColumnElement[bool]]]:
+    """What a line must hold, and what the index of words can say of it beforehand."""
+    wanted: list[ColumnElement[bool]] = []
+    begins: set[str] = set()
+    for word in text.split()[:10]:
+        pattern = "%" + word.replace("|", "||").replace("%", "|%").replace("_", "|_") + "%"
+        like = [Entry.title.like(pattern, escape="|"), Entry.detail.like(pattern, escape="|")]
+        named = session.scalars(select(Printer.id).where(Printer.name.like(pattern, escape="|"))).all()
+        parts = _WORDS.findall(word)
+        if named or not parts:
+            wanted.append(or_(*like, Entry.printer_id.in_(named)))
+            continue
+        begins |= set(parts)
+        start = r"\b" + r"\W+".join(parts)
+        wanted.append(or_(Entry.title.regexp_match(start), Entry.detail.regexp_match(start)))
+    least, common = _indexed(session)
+    known = [part for part in begins if len(part) >= least and part.lower() not in common]
+    # the longest first: it is the rarest, mostly
+    against = " ".join(f"+{part}*" for part in sorted(known, key=lambda part: (-len(part), part)))
+    if not against:
+        return wanted, []
+    return wanted, [match(Entry.title, Entry.detail, against=against).in_boolean_mode()]
+
+
+def _indexed(session: Session) -> tuple[int, frozenset[str]]:
+    """Length from which on words are in the index, and those that are left out of it: a database of one's own has its own."""
+    where = str(session.get_bind().engine.url)
+    if where not in _indexes:
+        least, stops = session.execute(
+            text_of("SELECT @@innodb_ft_min_token_size, @@innodb_ft_enable_stopword")
+        ).one()
+        _indexes[where] = int(least), STOPWORDS if int(stops) else frozenset()
+    return _indexes[where]
 
 
 def add_note(

@@ -362,6 +362,8 @@ class Entry(Base):
         Index(None, "at", "id"),
         Index(None, "printer_id", "at"),
         Index(None, "deleted_at", "id"),
+        Index(None, "deleted_at", "at", "id"),
+        Index("ix_entry_words", "title", "detail", mysql_prefix="FULLTEXT", mariadb_prefix="FULLTEXT"),
     )
 
 
@@ -395,6 +397,7 @@ class ProbingTest(Base):
     source: Mapped[str] = mapped_column(String(20))
     data: Mapped[dict] = mapped_column(JSON)
     level: Mapped[str] = mapped_column(String(20))
+    surface: Mapped[str] = mapped_column(String(80), default="")
 
     visit: Mapped[Visit] = relationship()
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "taken_at"))
@@ -453,6 +456,20 @@ class Job(Base):
         Index(None, "state", "id"),
         Index(None, "printer_id", "id"),
     )
+
+
+class MachineTold(Base):
+    """What a machine said of itself when it was connected; never changed."""
+
+    __tablename__ = "machine_told"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
+    told: Mapped[dict] = mapped_column(JSON)
+
+    __table_args__ = (Index(None, "printer_id", "id"),)
 
 
 class JobReading(Base):

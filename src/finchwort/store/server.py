@@ -283,6 +283,9 @@ class DatabaseServer:
                     "--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION",
                     "--innodb-flush-log-at-trx-commit=1",
                     "--innodb-buffer-pool-size=64M",
+                    # the logbook is searched for numbers and short words too
+                    "--innodb-ft-min-token-size=1",
+                    "--innodb-ft-enable-stopword=0",
                     "--performance-schema=OFF",
                     "--max-allowed-packet=32M",
                 ],

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from sqlalchemy.orm import Session
 
-from finchwort.core.causes import CLEAR
+from finchwort.core.causes import CLEAR, Cause
 from finchwort.core.deciding import Proposal, next_step, propose_checks
 from finchwort.core.diagnosis import Diagnosis, Ranked, Reason, rank_causes
 from finchwort.core.evidence import Known, gather
 from finchwort.core.remedying import conclude, number_remedy
 from finchwort.knowledge import beliefs
 from finchwort.store import cases as store
-from finchwort.store.beliefs import model_for
+from finchwort.store.beliefs import believed, model_for
 from finchwort.store.case_evidence import known_of
 from finchwort.store.case_models import CaseEvent, Trouble
 from finchwort.store.models import Printer
@@ -75,10 +75,17 @@ def has_of(printer: Printer) -> list[str]:
     return found
 
 
-def line_out(session: Session, case: Trouble) -> schemas.CaseLine:
-    """Give a case as a line of a list."""
-    end = store.closed_as(case)
-    found, _, _ = _weigh(session, case)
+def lines_out(session: Session, cases: Sequence[Trouble]) -> list[schemas.CaseLine]:
+    """Give cases as lines of a list; only those that are open are weighed."""
+    ends = [store.closed_as(case) for case in cases]
+    causes = believed(session)[0] if not all(ends) else ()
+    return [_line_out(session, case, end, causes) for case, end in zip(cases, ends, strict=True)]
+
+
+def _line_out(
+    session: Session, case: Trouble, end: CaseEvent | None, causes: tuple[Cause, ...]
+) -> schemas.CaseLine:
+    found = None if end else _weigh(session, case, causes=causes)[0]
     return schemas.CaseLine(
         id=case.id,
         printer_id=case.printer_id,
@@ -86,7 +93,7 @@ def line_out(session: Session, case: Trouble) -> schemas.CaseLine:
         words=case.words,
         opened_at=case.opened_at,
         cause=_name(end.key) if end else None,
-        likeliest=found.ranked[0].cause.name,
+        likeliest=found.ranked[0].cause.name if found else None,
     )
 
 
@@ -137,9 +144,9 @@ def _once(findings):
 
 
 def _weigh(
-    session: Session, case: Trouble, propose: bool = False
+    session: Session, case: Trouble, propose: bool = False, causes: tuple[Cause, ...] | None = None
 ) -> tuple[Diagnosis, Known, tuple[Proposal, ...]]:
-    model = model_for(session, case.printer, case.circumstances)
+    model = model_for(session, case.printer, case.circumstances, causes)
     known = known_of(session, case)
     asked = {one.sign for one in store.findings_of(case)}
     # what the person looked at themselves counts before what was measured

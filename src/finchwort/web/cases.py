@@ -9,10 +9,13 @@ from finchwort.store import cases as store
 from finchwort.store.case_models import CaseEvent
 from finchwort.store.printers import get_printer
 from finchwort.web import schemas
-from finchwort.web.case_views import case_out, groups_out, line_out
+from finchwort.web.case_views import case_out, groups_out, lines_out
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("cases", __name__, url_prefix="/api", tag="cases")
+
+PAGE = 20
+"""So many cases a page: each that is open is diagnosed anew."""
 
 
 @blueprint.get("/printers/<int:printer_id>/case-form")
@@ -34,9 +37,12 @@ def get_form(printer_id: int):
 @blueprint.input(schemas.CasesQuery, location="query")
 @blueprint.output(schemas.CasesOut)
 def get_cases(query_data: schemas.CasesQuery):
-    """List cases, newest first."""
-    found = store.list_cases(session(), query_data.text, query_data.printer)
-    return schemas.CasesOut(cases=[line_out(session(), case) for case in found])
+    """List a page of cases, newest first."""
+    wanted = query_data
+    found = store.list_cases(session(), wanted.text, wanted.printer, after=wanted.after, limit=PAGE + 1)
+    page = found[:PAGE]
+    more = page[-1].id if len(found) > PAGE else None
+    return schemas.CasesOut(cases=lines_out(session(), page), after=more)
 
 
 @blueprint.get("/causes")

@@ -55,6 +55,12 @@ def create_index(name: str, table: str, columns: list[str], unique: bool = False
         op.create_index(name, table, columns, unique=unique)
 
 
+def create_words(name: str, table: str, columns: list[str]) -> None:
+    """Make an index of the words in texts, unless it is there."""
+    if name not in {index["name"] for index in _look().get_indexes(table)}:
+        op.create_index(name, table, columns, mysql_prefix="FULLTEXT", mariadb_prefix="FULLTEXT")
+
+
 def drop_index(name: str, table: str) -> None:
     """Drop an index, if it is there."""
     if name in {index["name"] for index in _look().get_indexes(table)}:

@@ -21,6 +21,7 @@ class CasesQuery(In):
 
     text: Annotated[str, StringConstraints(max_length=200)] = ""
     printer: int | None = None
+    after: Annotated[int | None, Field(ge=1, description="the last case of the page before")] = None
 
 
 class SignOut(Out):
@@ -215,13 +216,14 @@ class CaseLine(Out):
     words: str
     opened_at: datetime
     cause: str | None
-    likeliest: str
+    likeliest: Annotated[str | None, Field(description="of a case that is open")]
 
 
 class CasesOut(Out):
-    """Cases, newest first."""
+    """A page of cases, newest first; ``after`` asks for the next one."""
 
     cases: list[CaseLine]
+    after: int | None
 
 
 class CaseOut(Out):
