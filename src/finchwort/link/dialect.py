@@ -18,6 +18,11 @@ GROUPS = {
     "switch": {"name", "state"},
     "resend": {"line"},
     "offset": {"value"},
+    "identity": {"firmware"},
+    "ability": {"name", "value"},
+    "steps": {"x", "y", "z"},
+    "compensation": {"on"},
+    "mesh_row": {"values"},
 }
 """What a reply's pattern must find by name."""
 REPLIES = (
@@ -32,6 +37,12 @@ REPLIES = (
     "temperatures",
     "switch",
     "offset",
+    "identity",
+    "ability",
+    "steps",
+    "compensation",
+    "mesh_row",
+    "no_mesh",
 )
 _TRIAL = {"value": 1.0, "x": 1.0, "y": 1.0, "z": 1.0, "feed": 1000.0, "temperature": 60.0, "number": 0}
 
@@ -57,6 +68,8 @@ class Dialect:
         Silence after which the machine counts as gone, s.
     longest : float
         How long it may say that it is busy, s.
+    mesh_from : {"front", "back"}
+        Whether the first row of a mesh it tells, or the one numbered 0, is at the front or at the back.
     commands : mapping of str to str
         Format strings.
     replies : mapping of str to pattern
@@ -68,6 +81,7 @@ class Dialect:
     resend_ok: bool
     patience: float
     longest: float
+    mesh_from: str
     commands: Mapping[str, str]
     replies: Mapping[str, re.Pattern]
 
@@ -122,6 +136,9 @@ def parse_dialect(text: str) -> Dialect:
         if name not in replies:
             raise DialectError(f"The dialect lacks the reply {name}.")
     line = data.get("line", {})
+    mesh_from = str(line.get("mesh_from", "front"))
+    if mesh_from not in ("front", "back"):
+        raise DialectError("The first row of a mesh (mesh_from) is at the front or at the back.")
     return Dialect(
         name=str(data.get("name", "unnamed")),
         ending=str(line.get("ending", "\n")),
@@ -129,6 +146,7 @@ def parse_dialect(text: str) -> Dialect:
         resend_ok=bool(line.get("resend_ok", True)),
         patience=float(line.get("patience", 30.0)),
         longest=float(line.get("longest", 1800.0)),
+        mesh_from=mesh_from,
         commands=commands,
         replies=replies,
     )

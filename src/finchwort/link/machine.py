@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from finchwort.core.clearance import MARGIN
 from finchwort.core.printers import Bed
 from finchwort.core.probe import reach
+from finchwort.core.told import Rows, Told
 from finchwort.link.dialect import Dialect
 from finchwort.link.line import Line, LineError, RefusedError, ResetError, SilentError
 
@@ -97,6 +98,7 @@ class Machine:
         self.touched: list[float] = []
         self.highest: float | None = None
         self.known = False
+        self.said: tuple[str, ...] = ()
 
     def begin(self, highest: float | None) -> None:
         """Begin a walk over ground that is known to be that high against Z = 0 (mm), or not known."""
@@ -129,6 +131,7 @@ class Machine:
         for command in ("millimetres", "absolute"):
             self.line.send(self.dialect.say(command))
         words = [text for text in said if not self.dialect.hear("ok", text)]
+        self.said = tuple(words)
         return words[0][:200] if words else "It answers, and does not say what it is."
 
     def home(self) -> None:
@@ -301,6 +304,65 @@ class Machine:
     def stow(self) -> None:
         """Take the probe in, where that is a command."""
         self.line.send(self.dialect.say("stow"))
+
+    def tell(self) -> Told:
+        """Ask for everything that this machine tells of itself; what it does not know or refuses is left out.
+
+        Raises
+        ------
+        LineError
+            When the line breaks.
+        """
+        firmware = machine = ""
+        abilities: dict[str, bool] = {}
+        for text in self.said:
+            if found := self.dialect.hear("identity", text):
+                firmware, machine = (
+                    found["firmware"].strip(),
+                    (found.groupdict().get("machine") or "").strip(),
+                )
+            elif found := self.dialect.hear("ability", text):
+                abilities[found["name"].lower()] = found["value"] == "1"
+        steps: dict[str, float] = {}
+        compensation = None
+        for text in self._ask("ask_settings"):
+            if found := self.dialect.hear("steps", text):
+                with contextlib.suppress(ValueError):
+                    steps = {axis: float(value) for axis, value in found.groupdict().items() if value}
+            elif found := self.dialect.hear("compensation", text):
+                compensation = found["on"] == "1"
+        try:
+            offset = self.read_offset()
+        except (RefusedError, SilentError):
+            offset = None
+        return Told(firmware, machine, abilities, offset, steps, compensation, self._mesh())
+
+    def _ask(self, command: str) -> list[str]:
+        """Ask for something a machine need not know."""
+        try:
+            return self.line.send(self.dialect.say(command))
+        except RefusedError:
+            return []
+
+    def _mesh(self) -> Rows | None:
+        rows: list[tuple[int, tuple[float, ...]]] = []
+        none = False
+        for text in self._ask("ask_mesh"):
+            if self.dialect.hear("no_mesh", text):
+                none = True
+            elif found := self.dialect.hear("mesh_row", text):
+                with contextlib.suppress(ValueError):
+                    values = tuple(float(word) for word in found["values"].split())
+                    number = found.groupdict().get("row")
+                    rows.append((int(number) if number else len(rows), values))
+        if len(rows) < 2:
+            return () if none and not rows else None
+        rows.sort(key=lambda row: row[0], reverse=self.dialect.mesh_from == "back")
+        heights = tuple(values for _, values in rows)
+        sensible = len({len(row) for row in heights}) == 1 and all(
+            abs(value) <= NONSENSE for row in heights for value in row
+        )
+        return heights if sensible and len({number for number, _ in rows}) == len(rows) else None
 
     def read_offset(self) -> float | None:
         """Ask for the Z offset in the machine, mm; None when this kind of machine does not tell it.

@@ -13,15 +13,17 @@ from typing import Any
 import structlog
 from sqlalchemy.orm import Session, sessionmaker
 
+from finchwort.core.told import SAME_OFFSET, others, untold
 from finchwort.core.warmup import LEAST as LEAST_SOAK
 from finchwort.core.warmup import fit_soak, fit_soak_around
 from finchwort.core.wording import micro, millimetres
-from finchwort.link.line import LineError, SilentError
+from finchwort.link.line import LineError, RefusedError, SilentError
 from finchwort.link.machine import FarTouchError, LimitError, Machine, Temperatures
 from finchwort.store import heaters, jobs
-from finchwort.store.asking import SAME_OFFSET
+from finchwort.store.afterwards import tick_if_asked
 from finchwort.store.models import Job, Printer, Visit
 from finchwort.store.offsets import ledger_of, newest_offset, record_offset
+from finchwort.store.told import record_told
 
 log = structlog.get_logger()
 
@@ -170,14 +172,21 @@ class Work:
         self.tell(bed=now.bed, nozzle=now.nozzle, bed_target=now.bed_target, nozzle_target=now.nozzle_target)
 
     def connect(self, machine: Machine) -> str:
-        """Say hello, read temperatures and switches."""
+        """Say hello; read what it is, what stands in it, temperatures and switches; hold that against the book."""
         self.tell(says=machine.greet())
         self.warmth(machine.temperatures())
+        said = ["Connected."]
         try:
             self.tell(switches=machine.switches())
-        except LineError:
-            return "Connected. It does not tell its switches."
-        return "Connected."
+        except RefusedError:
+            said.append("It does not tell its switches.")
+        told = machine.tell()
+        with self.sessions.begin() as session:
+            found = record_told(session, session.get(Printer, self.printer_id), told, self.job_id)
+            self.pulse.write(session)
+        said += others(found)
+        said.append(untold(found))
+        return " ".join(text for text in said if text)
 
     def temperatures(self, machine: Machine) -> str:
         """Read the temperatures."""
@@ -189,6 +198,10 @@ class Work:
         """Find the ends of all axes."""
         self.tell("Homing.")
         machine.home()
+        with self.sessions.begin() as session:
+            tick_if_asked(
+                session, session.get(Printer, self.printer_id), "home", client_key=f"homed-{self.job_id}"
+            )
         return "Homed."
 
     def _home_first(self, machine: Machine) -> None:

@@ -79,6 +79,11 @@ class Firmware(Card):
         self.sheet = Sheet()
         self.true_offset = -1.83  # what puts the tip on the plate at Z = 0
         self.stored_offset = -1.75
+        self.version = "1.4"
+        self.steps = {"X": 80.0, "Y": 80.0, "Z": 400.0, "E": 93.0}
+        self.mesh: list[list[float]] | None = None  # front row first
+        self.follows_mesh = False
+        self.deaf: set[str] = set()  # commands it does not know
         self.card: list[str] = []
         self.card_name, self.card_at = "", 0
         self.waiting: str | None = None
@@ -246,13 +251,25 @@ class Firmware(Card):
             "M500": self._store,
             "M851": self._set_offset,
             "M105": self._temperatures,
-            "M115": lambda w: self.say(
-                "FIRMWARE_NAME:Simulated bench printer MACHINE_TYPE:bench EXTRUDER_COUNT:1"
-            ),
+            "M115": self._identify,
+            "M420": self._compensation,
+            "M503": self._settings,
             "M119": self._switches,
         }.get(name)
+        if name in self.deaf:
+            handler = None
         if handler is None:
-            if name not in ("G21", "G90", "M106", "M107", "M400", "M84", "M18", "M110", "M999"):
+            if name in self.deaf or name not in (
+                "G21",
+                "G90",
+                "M106",
+                "M107",
+                "M400",
+                "M84",
+                "M18",
+                "M110",
+                "M999",
+            ):
                 self.say(f'echo:Unknown command: "{command}"')
             elif name in ("M84", "M18"):
                 self.homed = False
@@ -263,6 +280,41 @@ class Firmware(Card):
             return
         if handler(words) is not False and not self.halted.is_set():
             self.say("ok")
+
+    def _identify(self, _words) -> None:
+        """Name, version and abilities, as open firmware says them."""
+        self.say(
+            f"FIRMWARE_NAME:Simulated bench printer {self.version} (seed) PROTOCOL_VERSION:1.0 MACHINE_TYPE:bench "
+            "EXTRUDER_COUNT:1"
+        )
+        self.say("Cap:EEPROM:1")
+        self.say("Cap:Z_PROBE:1")
+        self.say("Cap:AUTOREPORT_TEMP:0")
+
+    def _settings(self, _words) -> None:
+        """What is stored, in commands that would set it again."""
+        self.say("echo:; Steps per unit:")
+        self.say("echo: M92 " + " ".join(f"{axis}{value:.2f}" for axis, value in self.steps.items()))
+        self.say("echo:; Auto bed compensation:")
+        self.say(f"echo: M420 S{int(self.follows_mesh)} Z10.00")
+        self.say("echo:; Probe offset (mm):")
+        self.say(
+            f"echo: M851 X{self.probe_offset[0]:.2f} Y{self.probe_offset[1]:.2f} Z{self.stored_offset:.2f}"
+        )
+
+    def _compensation(self, words) -> None:
+        """Switch compensation on or off, and show the mesh when it is asked for."""
+        if words.get("S") is not None:
+            self.follows_mesh = bool(words["S"]) and self.mesh is not None
+        if "V" not in words:
+            return
+        if self.mesh is None:
+            self.say("echo:Mesh is invalid")
+            return
+        self.say("Bilinear grid:")
+        self.say("      " + "      ".join(str(column) for column in range(len(self.mesh[0]))))
+        for number, row in enumerate(self.mesh):
+            self.say(f" {number} " + " ".join(f"{value:+.3f}" for value in row))
 
     def _babystep(self, words) -> None:
         """Move the tip a little at once, without changing the Z that is shown."""

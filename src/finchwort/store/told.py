@@ -1,0 +1,104 @@
+"""What machines said of themselves, held against the book; what is not as it was is an event."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.compensation import make_mesh
+from finchwort.core.told import Book, Compared, Rows, Told, compare
+from finchwort.store.afterwards import tick_if_asked
+from finchwort.store.changes import record_change
+from finchwort.store.compensation import stored_mesh
+from finchwort.store.events import mark_of
+from finchwort.store.models import Entry, MachineTold, Printer
+from finchwort.store.offset_models import MachineChange
+from finchwort.store.offsets import newest_offset
+from finchwort.store.surveys import load_readings
+
+ONCE = ("offset", "mesh")
+"""Held against the book: said once, until the book is put right."""
+
+
+def record_told(session: Session, printer: Printer, told: Told, job_id: int) -> tuple[Compared, ...]:
+    """Keep what a machine said, hold it against the book, and write down what is not as it was."""
+    before = newest_told(session, printer.id)
+    if before is not None and before.job_id == job_id:
+        return compared(session, printer, before)
+    book = book_of(session, printer, before)
+    found = compare(told, book)
+    for one in found:
+        if one.event is None or (one.event in ONCE and _said_already(session, printer, one.event)):
+            continue
+        note = f"It says {one.says}; the book has {one.book}." if one.says and one.book else one.sentence
+        record_change(
+            session, printer.id, one.event, client_key=f"told-{job_id}-{one.event}", note=note[:500]
+        )
+    session.add(MachineTold(printer_id=printer.id, job_id=job_id, told=_kept(told)))
+    tick_if_asked(session, printer, "values", client_key=f"told-{job_id}-values")
+    session.flush()
+    return found
+
+
+def newest_told(session: Session, printer_id: int, before: int | None = None) -> MachineTold | None:
+    """Return what a machine said last, or before another time."""
+    query = select(MachineTold).where(MachineTold.printer_id == printer_id)
+    if before is not None:
+        query = query.where(MachineTold.id < before)
+    return session.scalars(query.order_by(MachineTold.id.desc()).limit(1)).first()
+
+
+def compared(session: Session, printer: Printer, record: MachineTold) -> tuple[Compared, ...]:
+    """Hold what a machine said against the book as it is now."""
+    before = newest_told(session, printer.id, record.id)
+    return compare(told_of(record), book_of(session, printer, before))
+
+
+def told_of(record: MachineTold) -> Told:
+    """Read what was kept."""
+    data = dict(record.told)
+    mesh = data.pop("mesh")
+    return Told(**data, mesh=None if mesh is None else tuple(tuple(row) for row in mesh))
+
+
+def book_of(session: Session, printer: Printer, before: MachineTold | None) -> Book:
+    """Gather what is written down of a machine."""
+    offset = newest_offset(session, printer.id)
+    return Book(
+        None if before is None else told_of(before),
+        None if offset is None else offset.parts.get("printer"),
+        _mesh(session, printer),
+    )
+
+
+def _mesh(session: Session, printer: Printer) -> Rows | None:
+    stored = stored_mesh(session, printer) if printer.compensation == "mesh" else None
+    if stored is None:
+        return None
+    data = stored.record.data
+    made = make_mesh(load_readings(session, stored.record.survey_id), int(data["columns"]), int(data["rows"]))
+    return tuple(tuple(float(value) for value in row) for row in made.heights)
+
+
+def _said_already(session: Session, printer: Printer, event: str) -> bool:
+    """Whether the same was written down since the book was last put right."""
+    if event == "offset":
+        offset = newest_offset(session, printer.id)
+        mark = mark_of(session, offset_id=offset.id) if offset is not None else 0
+    else:
+        mesh = stored_mesh(session, printer)
+        mark = mark_of(session, adjustment_id=mesh.record.id) if mesh is not None else 0
+    query = (
+        select(Entry.id)
+        .join(MachineChange, Entry.change_id == MachineChange.id)
+        .where(Entry.printer_id == printer.id, Entry.id > mark)
+        .where(MachineChange.what == event, MachineChange.deleted_at.is_(None))
+    )
+    return session.scalars(query.limit(1)).first() is not None
+
+
+def _kept(told: Told) -> dict:
+    data = asdict(told)
+    return data | {"mesh": None if told.mesh is None else [list(row) for row in told.mesh]}
