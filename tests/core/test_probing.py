@@ -297,7 +297,7 @@ class SwitchTest(unittest.TestCase):
         closed = diagnose_switches({"z": "triggered"}, {"z": {"z": "triggered"}}, {"z": "normally_closed"})
         self.assertIn("will not move into it", closed[0].sentence)
         opened = diagnose_switches({"z": "open"}, {"z": {"z": "open"}}, {"z": "normally_open"})
-        self.assertIn("do not home", opened[0].sentence)
+        self.assertIn("do not home", opened[0].sentence.lower())
 
     def test_probe(self):
         self.assertEqual(diagnose_probe("triggered", "open", "triggered").kind, "good")

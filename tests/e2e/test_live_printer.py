@@ -214,6 +214,9 @@ class NobodyThereTest(ApiMixin, BrowserCase):
             session.get(Job, job.id).lease_until = lines.db_now(session) - jobs.SILENT
         expect(bar.get_by_role("alert")).to_contain_text("nobody knows what it does now")
         self.press("It stands still")
+        # that it does not move says nothing about its heat
+        expect(bar).to_contain_text("Bed and nozzle may still be hot and on.")
+        self.press("It is off")
         expect(bar).to_have_count(0)
 
     def test_a_hot_printer_says_until_when(self):

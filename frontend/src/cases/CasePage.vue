@@ -8,6 +8,7 @@ import { useChange } from '@/api/queries'
 import { asDay, asTime, newKey } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
 import CausesPanel from './CausesPanel.vue'
+import ScrapeAlarm from './ScrapeAlarm.vue'
 import SignList from './SignList.vue'
 
 const route = useRoute()
@@ -89,6 +90,7 @@ const strip = computed(() => {
   <div v-else-if="data" class="stack">
     <p class="small"><RouterLink to="/cases">Cases</RouterLink> · <RouterLink :to="`/printers/${data.printer_id}`">{{ data.printer }}</RouterLink></p>
     <div class="row spread"><h1>{{ data.words || 'A first layer that does not stick' }}</h1><span class="quiet small">{{ asDay(data.opened_at) }}{{ strip ? ` · ${strip}` : '' }}{{ data.circumstances.length ? ` · ${data.circumstances.join(', ').toLowerCase()}` : '' }}</span></div>
+    <ScrapeAlarm v-if="answers.scraping === 'yes' && !data.closed" :printer="data.printer_id" :visit="data.visit_id" />
     <p class="verdict" role="status">{{ data.sentence }}</p>
     <p v-if="data.concluded && !data.closed" class="say">{{ data.concluded }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>

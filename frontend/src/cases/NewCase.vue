@@ -8,6 +8,7 @@ import { sendKeyed, sentence, type Schemas } from '@/api/client'
 import { useChange, usePrinter } from '@/api/queries'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { newKey } from '@/shell/format'
+import ScrapeAlarm from './ScrapeAlarm.vue'
 import SignList from './SignList.vue'
 
 const route = useRoute()
@@ -48,6 +49,7 @@ const place = (x: number, y: number): void => {
   <form v-else-if="form && data" class="stack" @submit.prevent="begin">
     <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <h1>What does not stick on {{ data.printer.name }}?</h1>
+    <ScrapeAlarm v-if="draft.answers.scraping === 'yes'" :printer="printer" :visit="data.visits.find((v) => !v.ended_at)?.id ?? null" />
     <div class="worktable">
       <div class="stack">
         <section class="sheet stack" aria-label="What was seen">

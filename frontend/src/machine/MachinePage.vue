@@ -2,16 +2,20 @@
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
+import { useStanding } from '@/api/offsets'
 import { usePrinter } from '@/api/queries'
 import { parseNumber } from '@/shell/format'
+import AfterList from '@/visits/AfterList.vue'
 import AskDialog from './AskDialog.vue'
 import JobCard from './JobCard.vue'
+import ToldPanel from './ToldPanel.vue'
 import { OVER, usePrinterJobs } from './jobs'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
 const { data, error } = usePrinter(id)
 const { data: jobs } = usePrinterJobs(id)
+const { data: standing } = useStanding(id)
 const printer = computed(() => data.value?.printer ?? null)
 const visit = computed(() => data.value?.visits.find((v) => !v.ended_at)?.id ?? null)
 const wanted = ref<Schemas['JobWanted'] | null>(null)
@@ -63,11 +67,15 @@ const places = computed(() => [
         <p v-if="latest?.live.switches" class="small">Switches: {{ Object.entries(latest.live.switches).map(([name, state]) => `${name} ${state}`).join(', ') }}</p>
         <p class="caution">Its own protections stay on, always. Stay with it, and keep a hand near the power switch at the first moves after a repair.</p>
       </section>
+      <div class="stack">
+      <AfterList v-if="standing?.after" :printer="printer.id" :visit="visit" :after="standing.after" />
+      <ToldPanel :printer="printer.id" />
       <section class="sheet stack" aria-label="What it is doing">
         <h2>{{ current ? 'Now' : 'Lately' }}</h2>
         <p v-if="!jobs?.jobs.length" class="quiet">Nothing was asked of it yet. Connect first: it says what it is, how warm it is, and how its switches stand.</p>
         <JobCard v-for="job in jobs?.jobs.slice(0, 12)" :key="job.id" :job="job" class="job" @resume="ask({ kind: 'grid', resume: $event })" />
       </section>
+      </div>
     </div>
     <AskDialog :printer="printer.id" :wanted="wanted" @close="wanted = null" />
   </div>

@@ -70,10 +70,11 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
       <button type="button" @click="seen(job.id)">It stands still</button>
     </div>
     <div v-for="one in hot" :key="`hot-${one.printer_id}`" class="one">
-      <p v-if="one.overdue" class="alarm" role="alert"><b>{{ one.printer }}</b>: its heaters should be off since {{ asTime(one.until) }}, and nobody reached it. Use the power switch.</p>
-      <p v-else class="what"><b>{{ one.printer }}</b> is hot. Heaters go off by themselves at {{ asTime(one.until) }}.</p>
+      <p v-if="one.overdue" class="alarm" role="alert"><b>{{ one.printer }}</b>: its heaters should be off since {{ asTime(one.until!) }}, and nobody reached it. Use the power switch.</p>
+      <p v-else-if="one.doubt" class="what" role="status"><b>{{ one.printer }}:</b> {{ one.doubt }}<template v-if="one.until"> If it can be reached, heaters go off by themselves at {{ asTime(one.until) }}.</template></p>
+      <p v-else class="what"><b>{{ one.printer }}</b> is hot. Heaters go off by themselves at {{ asTime(one.until!) }}.</p>
       <button type="button" @click="cooling = one.printer_id">Heaters off</button>
-      <button v-if="one.overdue" type="button" @click="off(one.printer_id)">I switched it off</button>
+      <button v-if="one.overdue || one.doubt" type="button" @click="off(one.printer_id)">{{ one.overdue ? 'I switched it off' : 'It is off' }}</button>
     </div>
     <el-dialog :model-value="sure !== null" :title="`Stop ${sure?.printer ?? ''}?`" width="min(94vw, 420px)" @close="sure = null">
       <div class="row">

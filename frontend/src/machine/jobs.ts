@@ -1,11 +1,11 @@
 // What the printers are doing, watched by asking again while something runs.
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { type QueryClient, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, watch, type MaybeRefOrGetter } from 'vue'
 import { give, http, type Schemas } from '@/api/client'
 
 export const OVER = ['done', 'failed', 'stopped', 'interrupted', 'not_begun']
 /** What may stand on a job that ended, by the first part of its key. */
-const STANDS_ON_JOBS = ['visit', 'workshop', 'printer', 'jobs', 'advice', 'offset', 'known-offset', 'ladder', 'judged-bed', 'test-print']
+const STANDS_ON_JOBS = ['visit', 'workshop', 'printer', 'jobs', 'advice', 'offset', 'known-offset', 'ladder', 'judged-bed', 'test-print', 'told', 'standing', 'changes']
 const SOON = 700
 const LATER = 5_000
 
@@ -18,14 +18,23 @@ export const useWorking = () =>
     staleTime: 0,
   })
 
-/** The newest jobs of a printer. */
-export const usePrinterJobs = (printer: MaybeRefOrGetter<number>) =>
-  useQuery({
+/** The newest jobs of a printer; when one of them ends, everything that may stand on it is asked for again. */
+export function usePrinterJobs(printer: MaybeRefOrGetter<number>) {
+  const client = useQueryClient()
+  const query = useQuery({
     queryKey: ['jobs', 'printer', computed(() => toValue(printer))],
     queryFn: () => give(http.GET('/api/printers/{printer_id}/jobs', { params: { path: { printer_id: toValue(printer) } } })),
     refetchInterval: (query) => (query.state.data?.jobs.some((job) => !OVER.includes(job.state)) ? SOON : LATER),
     staleTime: 0,
   })
+  // 0 before any was over
+  const over = computed(() => query.data.value && (query.data.value.jobs.find((job) => OVER.includes(job.state))?.id ?? 0))
+  watch(over, (now, before) => now !== before && before !== undefined && refreshAfterJob(client))
+  return query
+}
+function refreshAfterJob(client: QueryClient): void {
+  void client.invalidateQueries({ predicate: (one) => STANDS_ON_JOBS.includes(String(one.queryKey[0])) })
+}
 
 /** One job with its touches; when it ends, everything that may stand on it is asked for again. */
 export function useJob(id: MaybeRefOrGetter<number | null>) {
@@ -42,7 +51,7 @@ export function useJob(id: MaybeRefOrGetter<number | null>) {
     (now, before) => {
       // a quick job may be over when it is first seen: that is news as well
       if (now && OVER.includes(now.state) && (now.id !== before?.id || now.state !== before.state))
-        void client.invalidateQueries({ predicate: (one) => STANDS_ON_JOBS.includes(String(one.queryKey[0])) })
+        refreshAfterJob(client)
     },
   )
   return query

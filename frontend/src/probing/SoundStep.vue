@@ -26,7 +26,8 @@ async function mark(item: Schemas['ItemOut'], state: State): Promise<void> {
     () => note.mutateAsync({ item: item.key, state: before, note: item.note }),
   )
   why.value = ''
-  open.value = null
+  // what is bad stays open: it says how to mend it
+  open.value = state === 'bad' ? item.key : null
 }
 const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
 </script>
@@ -55,6 +56,12 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
             <p><b>Good:</b> {{ item.good }}</p>
             <p class="quiet"><b>Ignored:</b> {{ item.ignore }}</p>
             <p v-if="item.caution" class="caution">{{ item.caution }}</p>
+            <div v-if="item.state === 'bad'" class="mend stack" role="status">
+              <h3>Mend it: about {{ item.minutes }} min</h3>
+              <p>{{ item.mend }}</p>
+              <p><b>At hand:</b> {{ item.part }}.</p>
+              <p class="small">Mended and looked at again? Then say “Good”.</p>
+            </div>
             <template v-if="!visit.ended_at">
               <div class="row">
                 <el-button type="primary" size="large" @click="mark(item, 'good')">Good</el-button>
@@ -68,6 +75,7 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
               </div>
             </template>
           </div>
+          <p v-if="item.state === 'bad' && current !== item.key" class="small note"><b>Mend it ({{ item.minutes }} min):</b> {{ item.mend }}</p>
           <p v-if="item.note && current !== item.key" class="small note">{{ item.note }}</p>
         </li>
       </ol>
@@ -139,6 +147,11 @@ li {
 .bad .box,
 .bad .sign {
   stroke: var(--bad);
+}
+.mend {
+  border-left: 4px solid var(--bad);
+  padding-left: 12px;
+  gap: 6px;
 }
 .detail {
   padding: 0 4px 14px 38px;

@@ -9,7 +9,26 @@ from finchwort.core.errors import ChoiceError
 
 STATES = ("good", "bad", "skipped")
 JUDGEMENTS = ("trust", "warm", "map", "plan")
+DOINGS = ("home", "probe", "heat")
+"""What is begun over a line, and warned of while something is bad."""
 FEATURES = ("screws", "pads", "beam1", "beam2", "probe")
+
+
+@dataclass(frozen=True)
+class Mending:
+    """What to do about something bad.
+
+    Attributes
+    ----------
+    how : str
+    minutes : int
+    part : str
+        What has to be at hand.
+    """
+
+    how: str
+    minutes: int
+    part: str
 
 
 @dataclass(frozen=True)
@@ -31,6 +50,9 @@ class Item:
         Asked only of printers with one of these ``FEATURES``; of all when empty.
     weakens : tuple of str
         The ``JUDGEMENTS`` that stand on it.
+    warns : tuple of str
+        The ``DOINGS`` before which it is said while it is bad.
+    mending : Mending or None
     """
 
     key: str
@@ -41,6 +63,8 @@ class Item:
     caution: str
     needs: tuple[str, ...]
     weakens: tuple[str, ...]
+    warns: tuple[str, ...] = ()
+    mending: Mending | None = None
 
 
 def items_for(items: Iterable[Item], features: Iterable[str]) -> list[Item]:
@@ -92,4 +116,29 @@ def weakened(items: Iterable[Item], found: Mapping[str, str], judgement: str) ->
         f"Not as it should be: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
         for item in items
         if judgement in item.weakens and found.get(item.key) == "bad"
+    ]
+
+
+def warnings(items: Iterable[Item], found: Mapping[str, str], doing: str) -> list[str]:
+    """Say what is bad before something is begun over a line.
+
+    Parameters
+    ----------
+    items : iterable of Item
+    found : mapping of str to {"good", "bad", "skipped"}
+        Newest state by key.
+    doing : one of ``DOINGS``
+
+    Examples
+    --------
+    >>> sock = Item("sock", "Sock on", "", "", "It halts when the fan starts.", "", (), (), ("heat",))
+    >>> warnings([sock], {"sock": "bad"}, "heat"), warnings([sock], {"sock": "bad"}, "home")
+    (['Found bad: sock on. It halts when the fan starts.'], [])
+    """
+    if doing not in DOINGS:
+        raise ChoiceError(f"Nothing is begun that is called {doing!r}.")
+    return [
+        f"Found bad: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
+        for item in items
+        if doing in item.warns and found.get(item.key) == "bad"
     ]

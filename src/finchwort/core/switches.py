@@ -13,6 +13,10 @@ MOST = 12
 """So many switches a printer may have."""
 
 
+NOT_YET = "Do not home or probe before that is put right."
+"""Whatever is wrong with a switch and however it is wired."""
+
+
 @dataclass(frozen=True)
 class SwitchFinding:
     """What is the matter with a switch.
@@ -97,7 +101,7 @@ def _find(name: str, untouched: Mapping, changed: Mapping, wiring: str) -> Switc
             return SwitchFinding(
                 name,
                 "waiting",
-                f"{name} reads triggered though nothing touches it. Press it and look whether it changes.",
+                f"{name} reads triggered though nothing touches it. Press it and look whether it changes; do not home before.",
             )
         return SwitchFinding(name, "waiting", f"{name} is open, as it should be. Press it to see it trigger.")
     moved = changed[name]
@@ -108,7 +112,7 @@ def _find(name: str, untouched: Mapping, changed: Mapping, wiring: str) -> Switc
                 name,
                 "inverted",
                 f"{name} reads triggered when free and open when pressed: its logic is set the wrong way round, "
-                "or it is wired the other way than the setting says. Invert the setting.",
+                f"or it is wired the other way than the setting says. Invert the setting. {NOT_YET}",
             )
         said = f"{name} is open when free and triggered when pressed."
         if wiring == "normally_open":
@@ -129,12 +133,12 @@ def _find(name: str, untouched: Mapping, changed: Mapping, wiring: str) -> Switc
             said += ". It is plugged into the wrong port."
         else:
             said += f". Press {others[0]} as well: if that changes {name}, the two plugs are swapped."
-        return SwitchFinding(name, "swapped", said)
+        return SwitchFinding(name, "swapped", f"{said} {NOT_YET}")
     return SwitchFinding(
         name,
         "crossed",
         f"Pressing {name} changes {' and '.join(sorted(moved))}: two inputs are joined. Look for a bent pin or a wire "
-        "in the wrong plug, with the power off.",
+        f"in the wrong plug, with the power off. {NOT_YET}",
     )
 
 
@@ -143,9 +147,14 @@ def _dead(name: str, idle: str, wiring: str) -> str:
     said += " (a continuity meter tells, power off)."
     if idle == "triggered" and wiring != "normally_open":
         said += " A normally closed switch shows a broken wire like this; the machine will not move into it."
-    if idle == "open" and wiring != "normally_closed":
-        said += " A normally open switch hides a broken wire like this: do not home, the axis would run into its end."
-    return said
+    if idle == "open":
+        said += (
+            " A switch that is closed when free should not read open at all: a wrong setting, or a short."
+            if wiring == "normally_closed"
+            else " A normally open switch hides a broken wire like this."
+        )
+        said += " The axis would run into its end."
+    return f"{said} {NOT_YET}"
 
 
 def diagnose_probe(stowed: str, deployed: str, touched: str | None = None) -> SwitchFinding:
@@ -169,20 +178,20 @@ def diagnose_probe(stowed: str, deployed: str, touched: str | None = None) -> Sw
         return SwitchFinding(
             "probe",
             "dead",
-            f"The probe reads {stowed} stowed and deployed alike. Does its pin move? Run its self-test, look at its plug.",
+            f"The probe reads {stowed} stowed and deployed alike. Does its pin move? Run its self-test, look at its plug. {NOT_YET}",
         )
     if deployed == "triggered":
         return SwitchFinding(
             "probe",
             "inverted",
             "The probe is open when stowed and triggered when deployed, the other way round than a retracting probe "
-            "usually is. Check the logic setting before any probing.",
+            f"usually is. Check the logic setting. {NOT_YET}",
         )
     if touched == "open":
         return SwitchFinding(
             "probe",
             "dead",
-            "The deployed probe does not trigger when its pin is pushed up. Do not probe with it.",
+            f"The deployed probe does not trigger when its pin is pushed up. {NOT_YET}",
         )
     said = "Triggered when stowed, open when deployed: as a retracting probe should."
     if touched is None:

@@ -9,7 +9,7 @@ from importlib.resources import files
 
 from finchwort.core.causes import SHARES, Cause, Check, Outcome, Sign
 from finchwort.core.hypotheses import Model
-from finchwort.core.soundness import FEATURES, JUDGEMENTS, Item
+from finchwort.core.soundness import DOINGS, FEATURES, JUDGEMENTS, Item, Mending
 from finchwort.core.suiting import NEEDS, Material, Pair, Surface
 from finchwort.core.trims import Trim
 
@@ -133,9 +133,13 @@ def walk_round() -> tuple[Item, ...]:
         if set(needs) - set(FEATURES) or set(weakens) - set(JUDGEMENTS):
             raise ValueError(f"knowledge/walkround.toml: {row['key']} needs or weakens something unknown")
         texts = [str(row[name]) for name in ("key", "title", "how", "good", "ignore")]
-        if not all(texts):
+        warns = tuple(row.get("warns", ()))
+        if set(warns) - set(DOINGS):
+            raise ValueError(f"knowledge/walkround.toml: {row['key']} warns of something unknown")
+        mending = Mending(str(row["mend"]), int(row["minutes"]), str(row["part"]))
+        if not all((*texts, mending.how, mending.minutes, mending.part)):
             raise ValueError(f"knowledge/walkround.toml: {row['key']} leaves something unsaid")
-        found.append(Item(*texts, str(row.get("caution", "")), needs, weakens))
+        found.append(Item(*texts, str(row.get("caution", "")), needs, weakens, warns, mending))
     if len({item.key for item in found}) < len(found):
         raise ValueError("knowledge/walkround.toml: an item stands there twice")
     return tuple(found)

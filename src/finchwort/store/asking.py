@@ -17,6 +17,7 @@ from finchwort.core.printers import suggest_screw_points
 from finchwort.core.probe import grid_points, in_reach, reach, walking_order
 from finchwort.core.repeatability import LEAST as LEAST_TOUCHES
 from finchwort.core.repeatability import MOST as MOST_TOUCHES
+from finchwort.core.told import SAME_OFFSET
 from finchwort.core.walk import touched_again
 from finchwort.core.warmup import MOST_SPOTS
 from finchwort.core.wording import duration, millimetres
@@ -44,8 +45,6 @@ MOST_TRIM = 0.05
 """One step of trimming while it prints, mm (common practice: 0.01 to 0.05)."""
 MOST_MOVE = 0.5
 """An offset is changed by no more than this at once over the line, mm (ours)."""
-SAME_OFFSET = 0.006
-"""Two offsets are one when they differ by no more: machines say them to the hundredth, mm."""
 HOMES = ("home", "grid", "repeatability", "soak", "park")
 """In these the machine finds its zero, and a probe that does not see the plate lets the tip run into it."""
 UNSEEN = (
@@ -57,6 +56,7 @@ CONFIRM = (
     "The probe sits lower against the tip by at least the thickness that was added, I saw it trigger above this plate, and my hand "
     "is on the power switch."
 )
+MENDED = "I saw to what the last test found, and my hand is on the power switch."
 WALKS = ("grid", "repeatability", "soak", "park")
 """In these the head travels over the bed."""
 STILL_HOT = "Heaters that are on stay on."
@@ -142,6 +142,12 @@ def demand(asked: Asked, unseen: bool) -> Asked:
     if not unseen or asked.kind not in HOMES:
         return asked
     return replace(asked, cautions=(UNSEEN, *asked.cautions), confirm=CONFIRM)
+
+
+def warn(asked: Asked, said: Sequence[str], switches: bool) -> Asked:
+    """Repeat what the last tests found wrong; after a bad switch somebody has to say that it was mended."""
+    confirm = asked.confirm or (MENDED if switches else None)
+    return replace(asked, cautions=(*said, *asked.cautions), confirm=confirm)
 
 
 def ask(

@@ -2,14 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from finchwort.store.lines import LEASE, db_now, free
 from finchwort.store.logbook import write_entry
-from finchwort.store.models import MachineLine, Printer
+from finchwort.store.models import Job, MachineLine, Printer, Visit
+
+COOLS = timedelta(hours=1)
+"""After so long without a heater nothing burns any more (ours, generous)."""
+HOT = 50.0
+"""What is this hot burns, °C (common practice)."""
+COLD = "cold"
+"""Mark at a job after which a person said that the printer is off and cools."""
+BROKE = {
+    "interrupted": "The line broke off, or it halted.",
+    "failed": "The last job failed.",
+    "stopped": "The last job was stopped.",
+}
+STILL = "Bed and nozzle may still be hot and on."
 
 
 def heaters_on(session: Session, line_id: int, printer_id: int, minutes: float) -> datetime:
@@ -30,8 +44,71 @@ def heaters_off(session: Session, line_id: int) -> None:
     )
 
 
+@dataclass(frozen=True)
+class Hot:
+    """A printer that is hot, or may be.
+
+    Attributes
+    ----------
+    printer : Printer
+    until : datetime or None
+        When heaters that were switched on over the line go off by themselves.
+    doubt : str or None
+        Why nobody knows that they are off.
+    """
+
+    printer: Printer
+    until: datetime | None
+    doubt: str | None
+
+
+def may_be_hot(session: Session, now: datetime) -> list[Hot]:
+    """Return the printers whose heaters are on, as far as is known, or may be after something broke off."""
+    found = {printer.id: Hot(printer, line.hot_until, None) for line, printer in hot_lines(session)}
+    newest = select(func.max(Job.id)).where(Job.started_at.is_not(None)).group_by(Job.printer_id)
+    query = select(Job).where(Job.id.in_(newest), Job.ended_at > now - COOLS).order_by(Job.id)
+    for job in session.scalars(query):
+        doubt = _doubt(session, job)
+        on = job.printer_id in found
+        if doubt and (on or (job.printer.deleted_at is None and _was_hot(job))):
+            until = found[job.printer_id].until if on else None
+            found[job.printer_id] = Hot(job.printer, until, f"{doubt} {STILL}")
+    return list(found.values())
+
+
+def _doubt(session: Session, job: Job) -> str | None:
+    if job.live.get(COLD) or (job.kind == "cool" and job.state == "done"):
+        return None
+    if job.state in BROKE:
+        return BROKE[job.state]
+    newest = session.scalars(
+        select(Visit)
+        .where(Visit.printer_id == job.printer_id, Visit.deleted_at.is_(None))
+        .order_by(Visit.id.desc())
+        .limit(1)
+    ).first()
+    closed = newest is not None and newest.ended_at is not None and newest.id == job.visit_id
+    return "The visit is closed." if closed else None
+
+
+def _was_hot(job: Job) -> bool:
+    """Whether bed or nozzle were hot or told to be; where nobody read them they may have been."""
+    told = [job.live.get(name) for name in ("bed", "nozzle", "bed_target", "nozzle_target")]
+    if all(value is None for value in told):
+        return job.state == "interrupted"
+    return any(value is not None and value >= HOT for value in told[:2]) or any(told[2:])
+
+
 def set_cold(session: Session, printer: Printer) -> None:
     """Take a person's word that a printer is off and cools, so that nobody waits any more to switch it off."""
+    job = session.scalars(
+        select(Job)
+        .where(Job.printer_id == printer.id, Job.started_at.is_not(None))
+        .order_by(Job.id.desc())
+        .limit(1)
+    ).first()
+    if job is not None and job.ended_at is not None:
+        job.live = job.live | {COLD: True}
     gone = session.execute(
         update(MachineLine)
         .where(MachineLine.hot_printer_id == printer.id)

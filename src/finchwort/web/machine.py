@@ -11,6 +11,7 @@ from flask import current_app, g
 from finchwort.core.planning import seconds_left
 from finchwort.store import asking, heaters, jobs, lines
 from finchwort.store.errors import ConflictError
+from finchwort.store.faults import faults_of
 from finchwort.store.jobs import keep_readings
 from finchwort.store.models import Job, JobReading, Printer
 from finchwort.store.offsets import unseen_plate
@@ -38,13 +39,19 @@ def _asked(printer: Printer, wanted: schemas.JobWanted) -> tuple[asking.Asked, J
         chain = jobs.chain_of(session(), job)
         readings = jobs.readings_of(session(), chain)
         resumed = asking.ask_resume(printer, job, readings, chain[0].params["points"])
-        return asking.demand(resumed, unseen_plate(session(), printer)), job
+        return _careful(printer, resumed), job
     given: dict[str, Any] = wanted.model_dump(
         exclude={"kind", "visit", "resume", "client_key", "token", "confirmed"}, exclude_none=True
     )
     known = asking.gather(session(), printer, wanted.kind)
     asked = asking.ask(printer, wanted.kind, given, **known)
-    return asking.demand(asked, unseen_plate(session(), printer)), None
+    return _careful(printer, asked), None
+
+
+def _careful(printer: Printer, asked: asking.Asked) -> asking.Asked:
+    """Add what speaks against it: what the last tests found wrong, and a plate that the probe may not see."""
+    faults = faults_of(session(), printer, asked.kind)
+    return asking.demand(asking.warn(asked, faults.said, faults.switches), unseen_plate(session(), printer))
 
 
 @blueprint.post("/printers/<int:printer_id>/jobs/ask")
@@ -119,12 +126,13 @@ def get_working():
         unsure=[_line_out(job) for job in jobs.unsure_jobs(session())],
         hot=[
             schemas.HotOut(
-                printer_id=printer.id,
-                printer=printer.name,
-                until=line.hot_until,
-                overdue=line.hot_until + OVERDUE < now,
+                printer_id=one.printer.id,
+                printer=one.printer.name,
+                until=one.until,
+                overdue=one.until is not None and one.until + OVERDUE < now,
+                doubt=one.doubt,
             )
-            for line, printer in heaters.hot_lines(session())
+            for one in heaters.may_be_hot(session(), now)
         ],
     )
 

@@ -6,8 +6,10 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
+from finchwort.core.afterwards import FOUND
 from finchwort.core.errors import ChoiceError, TooFewReadingsError
 from finchwort.store import probing as store
+from finchwort.store.afterwards import tick_if_asked
 from finchwort.store.models import Visit
 from finchwort.store.printers import get_printer, screws_of
 from finchwort.store.surveys import rejudge_visit
@@ -52,6 +54,10 @@ def _data(given: schemas.TestData) -> dict[str, Any]:
 def add_finding(visit_id: int, json_data: schemas.FindingIn):
     """Note what the walk round found at an item."""
     found = store.record_finding(session(), visit_id, json_data.item, json_data.state, json_data.note)
+    if json_data.state == "good" and json_data.item in FOUND:
+        # the same was asked for after something happened
+        printer = get_visit(session(), visit_id).printer
+        tick_if_asked(session(), printer, FOUND[json_data.item], client_key=f"finding-{found.id}")
     return schemas.Done(id=found.id)
 
 

@@ -44,6 +44,9 @@ def items_out(printer: Printer, findings: Mapping[str, Finding]) -> list[schemas
                 good=item.good,
                 ignore=item.ignore,
                 caution=item.caution,
+                mend=item.mending.how if item.mending else "",
+                minutes=item.mending.minutes if item.mending else 0,
+                part=item.mending.part if item.mending else "",
                 state=finding.state if finding else None,
                 note=finding.note if finding else "",
             )

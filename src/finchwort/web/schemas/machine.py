@@ -157,11 +157,12 @@ class Jobs(Out):
 
 
 class HotOut(Out):
-    """A printer whose heaters were switched on."""
+    """A printer whose heaters were switched on, or may be."""
 
     printer_id: int
     printer: str
-    until: Annotated[datetime, Field(description="then they go off by themselves")]
+    until: Annotated[datetime | None, Field(description="then they go off by themselves")]
+    doubt: Annotated[str | None, Field(description="why nobody knows that they are off")]
     overdue: Annotated[bool, Field(description="nobody has switched them off though their time is over")]
 
 

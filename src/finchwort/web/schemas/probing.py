@@ -23,6 +23,9 @@ class ItemOut(Out):
     good: str
     ignore: str
     caution: str
+    mend: Annotated[str, Field(description="what to do when it is bad")]
+    minutes: Annotated[int, Field(description="how long that takes")]
+    part: Annotated[str, Field(description="what has to be at hand")]
     state: Literal["good", "bad", "skipped"] | None
     note: str
 
