@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from finchwort.core import errors
 from finchwort.core.compensation import (
     Mesh,
-    Since,
     advised_fade,
     compensate,
     compensate_relief,
@@ -19,7 +18,6 @@ from finchwort.core.compensation import (
     judge_method,
     left_between,
     make_mesh,
-    outdated,
 )
 from finchwort.core.drift import Step, forecast, individuals_chart
 from finchwort.core.planning import mesh_errors
@@ -147,21 +145,6 @@ class FadeTest(unittest.TestCase):
                 fade_out(0.3, 0.2, height)
         with self.assertRaises(errors.NonFiniteError):
             fade_out(math.nan, 0.2, 10)
-
-
-class OutdatedTest(unittest.TestCase):
-    def test_each_reason_on_its_own(self):
-        self.assertEqual(outdated(Since(temperature=(60, 65), days=30, surface=("a", "a"))), ())
-        for since, word in (
-            (Since(turned=True), "Knobs"),
-            (Since(surveyed=True), "newer survey"),
-            (Since(surface=("Glass", "Sheet")), "Glass"),
-            (Since(temperature=(60, 100)), "60 °C"),
-            (Since(days=200), "months"),
-        ):
-            (said,) = outdated(since)
-            self.assertIn(word, said)
-        self.assertEqual(len(outdated(Since(True, True, ("a", "b"), (20, 60), 999))), 5)
 
 
 class DriftTest(unittest.TestCase):

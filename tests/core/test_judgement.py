@@ -7,9 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.events import Happened, standing
 from finchwort.core.flatness import assess_flatness
 from finchwort.core.printers import Bed
-from finchwort.core.route import Before, route
+from finchwort.core.route import Before, next_step, route
 from finchwort.core.shape import decompose
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming import Screw, plan_turns
@@ -68,9 +69,18 @@ class VerdictTest(unittest.TestCase):
 
 
 class RouteTest(unittest.TestCase):
+    KEPT, PRINTED = ("kept", "It holds."), ("done", "Judged.")
+
+    def steps(self, events, verdict, ended=False, **kw):
+        return {step.name: step.state for step in route(events, verdict, ended, **kw)}
+
     def states(self, *args, **kw):
-        """States from measuring on."""
-        return [step.state for step in route(*args, **kw) if step.name != "offset"][3:]
+        """States of measuring, judging, levelling and closing."""
+        found = self.steps(*args, **kw)
+        return [found[name] for name in ("measure", "judge", "level", "finish")]
+
+    def next(self, events, verdict, **kw):
+        return next_step(route(events, verdict, False, **kw)).name
 
     def first(self, *args, **kw):
         """States before measuring: sound, warm, trust."""
@@ -86,52 +96,95 @@ class RouteTest(unittest.TestCase):
         self.assertEqual(self.first([], None, False, before=bad), ["done", "out_of_date", "done"])
         whole = Before(looked_at=9, items=9, soak="steady", trust="good")
         self.assertEqual(self.first([], None, False, before=whole), ["done"] * 3)
+        # one after the other, and measuring when all of them are through
+        self.assertEqual(self.next([], None), "sound")
+        self.assertEqual(self.next([], None, before=bad), "warm")
+        self.assertEqual(self.next([], None, before=whole), "measure")
 
     def test_a_visit_from_begin_to_end(self):
-        self.assertEqual(self.states([], None, False), ["doing", "to_do", "to_do", "skipped", "to_do"])
+        self.assertEqual(self.states([], None), ["doing", "to_do", "to_do", "to_do"])
         one = ["survey"]
-        self.assertEqual(self.states(one, "turn", False), ["done", "done", "doing", "skipped", "to_do"])
+        self.assertEqual(self.states(one, "turn"), ["done", "done", "doing", "to_do"])
         two = ["survey", "turning"]
-        self.assertEqual(
-            self.states(two, "turn", False), ["out_of_date", "out_of_date", "done", "skipped", "to_do"]
-        )
+        self.assertEqual(self.states(two, "turn"), ["out_of_date", "out_of_date", "done", "to_do"])
+        self.assertEqual(self.next(two, "turn", offset=self.KEPT), "measure")
         three = [*two, "survey"]
-        self.assertEqual(self.states(three, "level", False), ["done", "done", "done", "skipped", "doing"])
-        self.assertEqual(self.states(three, "level", True), ["done", "done", "done", "skipped", "done"])
+        kept = {"offset": self.KEPT, "printed": self.PRINTED}
+        self.assertEqual(self.states(three, "level", **kept), ["done", "done", "done", "doing"])
+        self.assertEqual(self.states(three, "level", ended=True), ["done", "done", "done", "done"])
+
+    def test_after_level_comes_the_offset_then_a_print_then_the_end(self):
+        one = ["survey"]
+        self.assertEqual(self.next(one, "turn", offset=self.KEPT, printed=self.PRINTED), "level")
+        self.assertEqual(self.next(one, "level", printed=self.PRINTED), "offset")
+        self.assertEqual(self.next(one, "level", offset=("old", "Other nozzle.")), "offset")
+        self.assertEqual(self.next(one, "level", offset=self.KEPT), "first-layer")
+        self.assertEqual(self.next(one, "level", offset=self.KEPT, printed=("old", "x")), "first-layer")
+        self.assertEqual(self.next(one, "level", offset=self.KEPT, printed=self.PRINTED), "finish")
+
+    def test_closing_is_never_first_while_something_is_open(self):
+        whole = {"offset": self.KEPT, "printed": self.PRINTED}
+        gone, doubtful = (standing("survey", [Happened(what)]) for what in ("plate", "pried"))
+        for events, verdict, now in (
+            (["survey"], "unsure", whole),
+            (["survey"], "open", whole),
+            (["survey", "turning"], "level", whole),
+            (["survey"], "level", whole | {"bed": gone}),
+            (["survey"], "level", whole | {"offset": None}),
+            (["survey"], "level", whole | {"offset": ("old", "x")}),
+            (["survey"], "level", whole | {"printed": ("old", "x")}),
+            (["survey"], "compensate", whole | {"compensation": "mesh"}),
+        ):
+            with self.subTest(verdict=verdict, now=now):
+                self.assertEqual(self.steps(events, verdict, **now)["finish"], "to_do")
+        # a doubt is said, and holds up nothing
+        self.assertEqual(self.steps(["survey"], "level", **whole | {"bed": doubtful})["finish"], "doing")
+        (judge,) = (s for s in route(["survey"], "level", False, bed=doubtful) if s.name == "judge")
+        self.assertIn("pried off", judge.why)
+
+    def test_a_bed_that_lies_otherwise_now_is_measured_again(self):
+        gone = standing("survey", [Happened("plate")])
+        self.assertEqual(
+            self.states(["survey"], "level", bed=gone), ["out_of_date", "out_of_date", "out_of_date", "to_do"]
+        )
+        self.assertEqual(self.next(["survey"], "level", bed=gone, offset=("old", "x")), "measure")
+        (step,) = (s for s in route(["survey"], "level", False, bed=gone) if s.name == "measure")
+        self.assertIn("Another plate", step.why)
+
+    def test_what_a_printer_cannot_have_is_not_on_its_route(self):
+        names = set(self.steps([], None, has_probe=False))
+        self.assertEqual({"trust", "compensate"} & names, set())
+        self.assertNotIn("compensate", self.steps([], None, compensation="mean"))
+        self.assertIn("compensate", self.steps([], None, compensation="mesh"))
+        # what was stored before the set-up was changed is still shown
+        self.assertIn("compensate", self.steps(["survey"], "level", mesh="stored"))
 
     def test_compensation_comes_after_levelling(self):
         def mend(events, verdict, **kw):
-            return route(events, verdict, False, compensation="mesh", **kw)[6].state
+            return self.steps(events, verdict, compensation="mesh", **kw)["compensate"]
 
         self.assertEqual(mend(["survey"], "turn"), "to_do")
         self.assertEqual(mend(["survey"], "compensate"), "doing")
         self.assertEqual(mend(["survey"], "compensate", mesh="stored"), "done")
         self.assertEqual(mend(["survey", "turning"], "compensate", mesh="old"), "out_of_date")
         self.assertEqual(mend(["survey"], "level"), "to_do")
-        steps = {s.name: s.state for s in route(["survey"], "compensate", False, compensation="mesh")}
-        self.assertEqual(steps["finish"], "to_do")
-        self.assertEqual(route(["survey"], "compensate", False, compensation="none")[6].state, "skipped")
 
-    def test_the_offset_comes_before_closing(self):
+    def test_the_offset_of_a_closed_visit_is_not_put_out_of_date_by_what_came_after(self):
         def state(offset, ended=False):
-            step = route(["survey"], "level", ended, offset=offset)[7]
-            self.assertEqual(step.name, "offset")
-            return step.state
+            return self.steps(["survey"], "level", ended, offset=offset)["offset"]
 
-        self.assertEqual((state(None), state(None, True)), ("to_do", "skipped"))
-        self.assertEqual(state(("kept", "It holds.")), "done")
+        self.assertEqual((state(None), state(None, True)), ("doing", "skipped"))
+        self.assertEqual(state(self.KEPT), "done")
         self.assertEqual(state(("old", "The nozzle was changed.")), "out_of_date")
         self.assertEqual(state(("found", "Here.")), "done")
-        # a closed visit is not put out of date by what came after it
         self.assertEqual((state(("old", "x"), True), state(("found", "x"), True)), ("skipped", "done"))
 
     def test_without_screws_levelling_is_skipped(self):
-        self.assertEqual(self.states(["survey"], "turn", False, has_screws=False)[2], "skipped")
+        self.assertEqual(self.states(["survey"], "turn", has_screws=False)[2], "skipped")
 
     def test_closed_with_tilt_left(self):
-        self.assertEqual(
-            self.states(["survey"], "turn", True), ["done", "done", "skipped", "skipped", "done"]
-        )
+        self.assertEqual(self.states(["survey"], "turn", ended=True), ["done", "done", "skipped", "done"])
+        self.assertIsNone(next_step(route(["survey"], "turn", True)))
 
     def test_unknown_event(self):
         with self.assertRaises(ChoiceError):

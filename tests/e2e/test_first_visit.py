@@ -101,7 +101,10 @@ class FirstVisitTest(ApiMixin, BrowserCase):
         page.wait_for_url("**/judge")
         self.see("Leave the screws alone.")
         self.see("What the last turning did")
-        self.follow("Close this visit")
+        # level: now the offset, as the trade goes on; who wants to stop here can
+        expect(page.get_by_role("link", name="On to the Z offset", exact=True)).to_be_visible()
+        page.get_by_role("navigation", name="Route of this visit").get_by_role("link", name="Close").click()
+        expect(page.get_by_role("link", name="On to the Z offset", exact=True)).to_be_visible()
         page.get_by_label("Note for the logbook").fill("Level after one round.")
         self.press("Close this visit")
         self.see("How it ended")
@@ -279,8 +282,9 @@ class PhoneTest(ApiMixin, BrowserCase):
         page = self.page
         printer, _ = self.printer_and_visit()
         self.go("/")
-        self.follow("Go on with the visit")
+        self.follow("Walk round the machine")
         page.wait_for_url("**/visits/*")
+        self.follow("Straight to measuring")
         page.locator("#pattern").select_option("own")
         self.see("Tap the bed where you measured.")
         bed = page.locator("svg.map")

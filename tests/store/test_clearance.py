@@ -5,7 +5,7 @@ from finchwort.core.feeling import Feel, feel_bed
 from finchwort.core.surveys import Survey
 from finchwort.store import bench, changes, offsets, printers, surveys, trials, visits
 from finchwort.store.clearance import highest_ground, what_is_known
-from finchwort.store.events import happened_since, mark_of, tip_changed_at
+from finchwort.store.events import happened_since, mark_of, newest_event
 from finchwort.store.trials import zero_of
 from tests.simulation.clearance import run
 from tests.support import DatabaseCase, key, setup
@@ -153,7 +153,7 @@ class KnownTest(DatabaseCase):
         self.assertEqual([one.what for one in happened_since(self.session, self.printer.id, mark)], ["knobs"])
         changes.set_change_deleted(self.session, made.id, True)
         self.assertEqual(happened_since(self.session, self.printer.id, mark), [])
-        self.assertEqual(tip_changed_at(self.session, self.printer.id), 0)
+        self.assertEqual(newest_event(self.session, self.printer.id, ["knobs"]), 0)
 
     def test_a_ladder_says_nothing_after_the_nozzle_was_changed(self):
         self.survey()

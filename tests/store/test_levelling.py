@@ -298,6 +298,7 @@ class MeshTest(LevellingCase):
 
     def test_it_holds_until_something_outdates_it(self):
         self.assertIsNone(compensation.stored_mesh(self.session, self.printer))
+        visits.update_visit(self.session, self.visit.id, self.visit.version, surface="Sheet")
         record = self.survey(self.readings(0.02, bow=0.12))
         self.adjust(record, "mesh", self.MESH)
         self.assertEqual(self.outdated(), ())
@@ -305,7 +306,10 @@ class MeshTest(LevellingCase):
         self.assertEqual(self.outdated(), ())
         visits.update_visit(self.session, self.visit.id, self.visit.version, surface="Glass")
         self.assertEqual(len(self.outdated()), 1)
+        visits.update_visit(self.session, self.visit.id, self.visit.version, surface="Sheet")
         self.turn(same, {"front left": 0.125})
+        self.assertEqual(len(self.outdated()), 1)
+        visits.update_visit(self.session, self.visit.id, self.visit.version, surface="Glass")
         self.assertEqual(len(self.outdated()), 2)
         self.survey(self.readings(0.5, bow=-0.1))
         self.assertEqual(len(self.outdated()), 3)

@@ -24,6 +24,12 @@ export const useJudgedBed = (id: MaybeRefOrGetter<number>) =>
 export const useChanges = (printer: MaybeRefOrGetter<number>) =>
   useQuery({ queryKey: ['changes', computed(() => toValue(printer))], queryFn: () => give(http.GET('/api/printers/{printer_id}/changes', { params: { path: { printer_id: toValue(printer) } } })) })
 
+export const useTold = (printer: MaybeRefOrGetter<number>) =>
+  useQuery({ queryKey: ['told', computed(() => toValue(printer))], queryFn: () => give(http.GET('/api/printers/{printer_id}/told', { params: { path: { printer_id: toValue(printer) } } })) })
+
+export const useStanding = (printer: MaybeRefOrGetter<number>) =>
+  useQuery({ queryKey: ['standing', computed(() => toValue(printer))], queryFn: () => give(http.GET('/api/printers/{printer_id}/standing', { params: { path: { printer_id: toValue(printer) } } })) })
+
 export type TestPrintWish = NonNullable<paths['/api/visits/{visit_id}/test-print']['get']['parameters']['query']>
 export const useTestPrint = (id: MaybeRefOrGetter<number>, wish: MaybeRefOrGetter<TestPrintWish>, wanted: MaybeRefOrGetter<boolean>) =>
   useQuery({
@@ -37,6 +43,8 @@ export const testPrintFile = (id: number, wish: TestPrintWish): string =>
 export const offsets = {
   judgeBed: (id: number, body: Schemas['JudgedBedIn']) => give(http.POST('/api/visits/{visit_id}/judged-bed', { params: visit(id), body })),
   change: (printer: number, body: Schemas['ChangeIn']) => give(http.POST('/api/printers/{printer_id}/changes', { params: { path: { printer_id: printer } }, body })),
+  tick: (printer: number, body: Schemas['TickIn']) => give(http.POST('/api/printers/{printer_id}/after', { params: { path: { printer_id: printer } }, body })),
+  leaveOut: (printer: number, body: Schemas['LeaveOutIn']) => give(http.POST('/api/printers/{printer_id}/after/leave-out', { params: { path: { printer_id: printer } }, body })),
   removeChange: (id: number) => give(http.DELETE('/api/changes/{change_id}', { params: { path: { change_id: id } } })),
   judge: (id: number, body: Schemas['LadderIn']) => give(http.POST('/api/visits/{visit_id}/ladder', { params: visit(id), body })),
   removeTrial: (id: number) => give(http.DELETE('/api/trials/{trial_id}', { params: { path: { trial_id: id } } })),

@@ -147,7 +147,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List cases, newest first. */
+        /** List a page of cases, newest first. */
         get: operations["get_cases_get_cases"];
         put?: never;
         post?: never;
@@ -706,6 +706,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/printers/{printer_id}/after": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tick off a step after something happened; the change it writes down can be taken back. */
+        post: operations["post_changes_tick_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/after/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave out what is still open of that list. */
+        post: operations["post_changes_leave_out_rest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers/{printer_id}/case-form": {
         parameters: {
             query?: never;
@@ -917,6 +951,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/printers/{printer_id}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say of all that is known of a printer whether it still holds, and what is to be done. */
+        get: operations["get_changes_get_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers/{printer_id}/surfaces/use": {
         parameters: {
             query?: never;
@@ -945,6 +996,23 @@ export interface paths {
         put?: never;
         /** Say what a test would show, without storing it. */
         post: operations["post_probing_preview_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what a machine said of itself last, beside the book. */
+        get: operations["get_changes_get_told"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1913,6 +1981,36 @@ export interface components {
             surveys: number;
         };
         /**
+         * AfterOut
+         * @description What is to be done after something happened, in this order.
+         */
+        AfterOut: {
+            /** Left */
+            left: number;
+            /** Steps */
+            steps: components["schemas"]["AfterStepOut"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * AfterStepOut
+         * @description One thing to do after something happened.
+         */
+        AfterStepOut: {
+            /** By Hand */
+            by_hand: boolean;
+            /** Caution */
+            caution: string;
+            /** Done */
+            done: boolean;
+            /** How */
+            how: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * AnswerIn
          * @description A sign that was looked for in a case.
          */
@@ -2466,8 +2564,11 @@ export interface components {
             cause: string | null;
             /** Id */
             id: number;
-            /** Likeliest */
-            likeliest: string;
+            /**
+             * Likeliest
+             * @description of a case that is open
+             */
+            likeliest: string | null;
             /**
              * Opened At
              * Format: date-time
@@ -2541,9 +2642,11 @@ export interface components {
         };
         /**
          * CasesOut
-         * @description Cases, newest first.
+         * @description A page of cases, newest first; ``after`` asks for the next one.
          */
         CasesOut: {
+            /** After */
+            after: number | null;
             /** Cases */
             cases: components["schemas"]["CaseLine"][];
         };
@@ -2578,7 +2681,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved" | "crash" | "clear";
+            what: "plate" | "lifted" | "pried" | "knobs" | "foil" | "springs" | "beam" | "nozzle" | "probe" | "belts" | "firmware" | "moved" | "crash" | "material" | "offset" | "mesh" | "steps" | "clear";
         };
         /**
          * ChangeKind
@@ -2589,7 +2692,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved" | "crash" | "clear";
+            what: "plate" | "lifted" | "pried" | "knobs" | "foil" | "springs" | "beam" | "nozzle" | "probe" | "belts" | "firmware" | "moved" | "crash" | "material" | "offset" | "mesh" | "steps" | "clear";
             /** Words */
             words: string;
         };
@@ -2611,7 +2714,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "nozzle" | "plate" | "firmware" | "probe" | "knobs" | "material" | "moved" | "crash" | "clear";
+            what: "plate" | "lifted" | "pried" | "knobs" | "foil" | "springs" | "beam" | "nozzle" | "probe" | "belts" | "firmware" | "moved" | "crash" | "material" | "offset" | "mesh" | "steps" | "clear";
             /** Words */
             words: string;
         };
@@ -2700,6 +2803,30 @@ export interface components {
             trial: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * ComparedOut
+         * @description One thing a machine said of itself, beside the book.
+         */
+        ComparedOut: {
+            /** Book */
+            book: string;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "firmware" | "offset" | "mesh" | "compensation" | "steps";
+            /** Says */
+            says: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "same" | "other" | "new" | "untold";
+            /** Title */
+            title: string;
         };
         /**
          * CompensationOut
@@ -3287,10 +3414,43 @@ export interface components {
             value: string;
         };
         /**
+         * HoldingOut
+         * @description One thing known of a printer.
+         */
+        HoldingOut: {
+            /**
+             * At
+             * Format: date-time
+             * @description when it was found out
+             */
+            at: string;
+            /** Name */
+            name: string;
+            /** Reasons */
+            reasons: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "holds" | "doubtful" | "gone";
+            /**
+             * Thing
+             * @enum {string}
+             */
+            thing: "survey" | "plan" | "forecast" | "mesh" | "offset" | "discs" | "ladder" | "touches" | "knobs";
+            /** Word */
+            word: string;
+        };
+        /**
          * HotOut
-         * @description A printer whose heaters were switched on.
+         * @description A printer whose heaters were switched on, or may be.
          */
         HotOut: {
+            /**
+             * Doubt
+             * @description why nobody knows that they are off
+             */
+            doubt: string | null;
             /**
              * Overdue
              * @description nobody has switched them off though their time is over
@@ -3302,10 +3462,9 @@ export interface components {
             printer_id: number;
             /**
              * Until
-             * Format: date-time
              * @description then they go off by themselves
              */
-            until: string;
+            until: string | null;
         };
         /**
          * ImportOut
@@ -3339,8 +3498,23 @@ export interface components {
             ignore: string;
             /** Key */
             key: string;
+            /**
+             * Mend
+             * @description what to do when it is bad
+             */
+            mend: string;
+            /**
+             * Minutes
+             * @description how long that takes
+             */
+            minutes: number;
             /** Note */
             note: string;
+            /**
+             * Part
+             * @description what has to be at hand
+             */
+            part: string;
             /** State */
             state: ("good" | "bad" | "skipped") | null;
             /** Title */
@@ -4026,6 +4200,19 @@ export interface components {
             suspects: string[];
         };
         /**
+         * LeaveOutIn
+         * @description The rest of a list is left out.
+         */
+        LeaveOutIn: {
+            /** Client Key */
+            client_key: string;
+            /**
+             * Visit Id
+             * @default null
+             */
+            visit_id?: number | null;
+        };
+        /**
          * LeftOut
          * @description What no screw takes out, and what to do about it.
          */
@@ -4512,6 +4699,19 @@ export interface components {
              * @description none when it would let the tip touch, or nothing is written down
              */
             value: number | null;
+        };
+        /**
+         * NextOut
+         * @description The step of a visit that comes next.
+         */
+        NextOut: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "offset" | "first-layer" | "finish";
+            /** Why */
+            why: string;
         };
         /**
          * NoteIn
@@ -5220,9 +5420,12 @@ export interface components {
          * @description A printer on the workshop page.
          */
         PrinterCard: {
+            after: components["schemas"]["AfterOut"] | null;
+            bed: components["schemas"]["StandingOut"] | null;
             /** History */
             history: components["schemas"]["VisitLine"][];
             last: components["schemas"]["SurveyOut"] | null;
+            next: components["schemas"]["NextOut"] | null;
             /** Open Visit */
             open_visit: number | null;
             printer: components["schemas"]["PrinterOut"];
@@ -6385,6 +6588,28 @@ export interface components {
             y: number;
         };
         /**
+         * StandingOut
+         * @description Whether something still holds, and what speaks against it.
+         */
+        StandingOut: {
+            /** Reasons */
+            reasons: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "holds" | "doubtful" | "gone";
+        };
+        /**
+         * StandingsOut
+         * @description All that is known of a printer, whether it still holds, and what is to be done.
+         */
+        StandingsOut: {
+            after: components["schemas"]["AfterOut"] | null;
+            /** Things */
+            things: components["schemas"]["HoldingOut"][];
+        };
+        /**
          * StepExample
          * @description What a step looks like.
          */
@@ -6407,7 +6632,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "offset" | "finish";
+            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "offset" | "first-layer" | "finish";
             /**
              * State
              * @enum {string}
@@ -7288,6 +7513,43 @@ export interface components {
             threads: components["schemas"]["ThreadOut"][];
         };
         /**
+         * TickIn
+         * @description A step that a person did.
+         */
+        TickIn: {
+            /** Client Key */
+            client_key: string;
+            /** Step */
+            step: string;
+            /**
+             * Visit Id
+             * @default null
+             */
+            visit_id?: number | null;
+        };
+        /**
+         * ToldOut
+         * @description What a machine said of itself when it was connected last, beside the book as it is now.
+         */
+        ToldOut: {
+            /** At */
+            at: string | null;
+            /**
+             * Can
+             * @description what it says it can do
+             */
+            can: string[];
+            /** Machine */
+            machine: string;
+            /** Rows */
+            rows: components["schemas"]["ComparedOut"][];
+            /**
+             * Untold
+             * @description what it does not tell; empty when it tells everything
+             */
+            untold: string;
+        };
+        /**
          * TouchOut
          * @description One touch; seconds since its job began, mm.
          */
@@ -7598,6 +7860,9 @@ export interface components {
          * @description A visit with its rounds.
          */
         VisitOut: {
+            after: components["schemas"]["AfterOut"] | null;
+            /** @description whether the newest survey still shows the bed */
+            bed: components["schemas"]["StandingOut"] | null;
             /** Bed Temperature */
             bed_temperature: number | null;
             /** Ended At */
@@ -7610,6 +7875,7 @@ export interface components {
             items: components["schemas"]["ItemOut"][];
             /** Material */
             material: string;
+            next: components["schemas"]["NextOut"] | null;
             /** Note */
             note: string;
             /** Nozzle Temperature */
@@ -8611,6 +8877,7 @@ export interface operations {
             query?: {
                 text?: string;
                 printer?: number | null;
+                after?: number | null;
             };
             header?: never;
             path?: never;
@@ -12016,6 +12283,238 @@ export interface operations {
             };
         };
     };
+    post_changes_tick_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TickIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_changes_leave_out_rest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LeaveOutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_cases_get_form: {
         parameters: {
             query?: never;
@@ -13527,6 +14026,73 @@ export interface operations {
             };
         };
     };
+    get_changes_get_standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingsOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_printers_use_surface: {
         parameters: {
             query?: never;
@@ -13741,6 +14307,73 @@ export interface operations {
             };
             /** @description There is no room left to store it. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_changes_get_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

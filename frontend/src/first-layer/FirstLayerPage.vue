@@ -8,6 +8,7 @@ import BandMap from '@/drawing/BandMap.vue'
 import BeadSection from '@/drawing/BeadSection.vue'
 import { BAND_TINT, palette } from '@/drawing/palette'
 import { mm, parseNumber } from '@/shell/format'
+import PrintPanel from './PrintPanel.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
@@ -73,6 +74,7 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
     <h2>No bed to print on yet</h2>
     <p>The forecast needs readings.</p>
     <p><RouterLink :to="`/visits/${visit.id}/measure`">Put in readings</RouterLink></p>
+    <p>By eye it goes without: <RouterLink :to="`/visits/${visit.id}/looks`">say how each place of a first layer looks</RouterLink>.</p>
   </section>
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
@@ -95,6 +97,7 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
         </table>
       </section>
       <div class="stack">
+        <PrintPanel :visit="visit" />
         <section class="sheet stack" aria-label="What to expect">
           <h2>{{ title }}</h2>
           <p :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">{{ found.sentence }}</p>

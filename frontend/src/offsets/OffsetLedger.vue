@@ -2,7 +2,7 @@
 // What stands where, what it adds up to, and how it came about.
 import { computed, ref, watch } from 'vue'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { offsets, useChanges } from '@/api/offsets'
+import { offsets } from '@/api/offsets'
 import { useChange } from '@/api/queries'
 import { asDay, asTime, figure, mm, newKey, parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
@@ -34,20 +34,6 @@ async function write(): Promise<void> {
   }
 }
 const TAGS = { P: 'common practice', D: 'follows from geometry', S: 'a standard', M: 'from memory' } as const
-const { data: changes } = useChanges(() => props.visit.printer.id)
-const changeKey = ref(newKey())
-const note = useChange((body: Schemas['ChangeIn']) => offsets.change(props.visit.printer.id, body))
-const unnote = useChange(offsets.removeChange)
-async function change(what: Schemas['ChangeIn']['what']): Promise<void> {
-  trouble.value = ''
-  try {
-    const made = await sendKeyed(changeKey, (client_key) => note.mutateAsync({ client_key, what, visit_id: props.visit.id }))
-    changeKey.value = newKey()
-    tell(`Written down: ${made.words.toLowerCase()}.`, () => unnote.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
 async function takeBack(id: number): Promise<void> {
   try {
     await remove.mutateAsync(id)
@@ -79,11 +65,6 @@ async function takeBack(id: number): Promise<void> {
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <p><el-button native-type="submit" :disabled="!changed" :loading="record.isPending.value">This is what stands there</el-button></p>
     </form>
-    <details v-if="offset.known && changes && !visit.ended_at">
-      <summary>Something was changed at the machine?</summary>
-      <p class="small">Say so, and what stands on it is marked as doubtful: this offset, the mesh, what discs told.</p>
-      <div class="row"><el-button v-for="k in changes.kinds" :key="k.what" size="small" @click="change(k.what)">{{ k.words }}</el-button></div>
-    </details>
     <details v-if="offset.history.length" open>
       <summary>How it came about</summary>
       <table class="plain-table">

@@ -2,6 +2,7 @@
 // The Z offset: what it is, and its correction by paper, by printed patches, or while it prints.
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { offsets, useKnownOffset, useOffset } from '@/api/offsets'
 import { useChange } from '@/api/queries'
@@ -20,7 +21,8 @@ const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const { data: offset, error } = useOffset(() => props.visit.id)
 type Way = 'paper' | 'patches' | 'ladder' | 'bed' | 'trim'
 const judging = computed(() => way.value === 'ladder' || way.value === 'bed')
-const way = ref<Way>('paper')
+const asWay = useRoute().query.way
+const way = ref<Way>(asWay === 'bed' || asWay === 'ladder' ? asWay : 'paper')
 const place = ref<Schemas['PaperIn']['place']>('printer')
 watch(offset, (o) => o && !o.parts.some((p) => p.place === place.value) && (place.value = o.parts[0]!.place))
 const found = ref<Schemas['NewOffsetOut'] | null>(null)

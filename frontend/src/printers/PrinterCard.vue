@@ -5,11 +5,14 @@ import DriftLine from '@/drawing/DriftLine.vue'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import { goTo } from '@/visits/steps'
 import { ago, asDate, spreadOf } from '@/shell/format'
 
 const props = defineProps<{ card: Schemas['PrinterCard']; busy: boolean }>()
 defineEmits<{ begin: [] }>()
 const printer = computed(() => props.card.printer)
+// readings of the open visit: is it measured, or measured again?
+const measured = computed(() => Array(props.card.history.find((one) => one.id === props.card.open_visit)?.surveys ?? 0))
 const last = computed(() => props.card.last)
 </script>
 
@@ -17,7 +20,8 @@ const last = computed(() => props.card.last)
   <article class="sheet card" :aria-label="printer.name">
     <div class="row spread">
       <h2><RouterLink :to="`/printers/${printer.id}`">{{ printer.name }}</RouterLink></h2>
-      <VerdictBadge v-if="last" :level="last.verdict" :word="last.word" />
+      <VerdictBadge v-if="last && card.bed?.state === 'gone'" level="unsure" word="Measure again" />
+      <VerdictBadge v-else-if="last" :level="last.verdict" :word="last.word" />
     </div>
     <div class="two">
       <div>
@@ -37,9 +41,13 @@ const last = computed(() => props.card.last)
         <p class="small quiet">{{ printer.width }} × {{ printer.depth }} mm, {{ printer.screws.length ? `${printer.screws.length} screws` : 'no screws' }}</p>
       </div>
     </div>
-    <div><DriftLine :history="card.history" :good="printer.good_spread" /></div>
+    <div class="stack">
+      <p v-if="card.after" class="said"><b>{{ card.after.title }}</b><br />Next: {{ card.after.steps.find((step) => !step.done)?.title }}, {{ card.after.steps.length - card.after.left }} of {{ card.after.steps.length }} done</p>
+      <p v-else-if="card.bed && card.bed.state !== 'holds'" class="said">{{ card.bed.reasons[0] }}</p>
+      <DriftLine :history="card.history" :good="printer.good_spread" />
+    </div>
     <div class="row">
-      <RouterLink v-if="card.open_visit" class="el-button el-button--primary go" :to="`/visits/${card.open_visit}`">Go on with the visit</RouterLink>
+      <RouterLink v-if="card.open_visit" class="el-button el-button--primary go" :to="`/visits/${card.open_visit}`">{{ card.after ? 'Go on with the list' : card.next ? goTo(card.next.name, { rounds: measured, printer }) : 'Go on with the visit' }}</RouterLink>
       <el-button v-else type="primary" :loading="busy" @click="$emit('begin')">Start a visit</el-button>
       <RouterLink :to="`/printers/${printer.id}`">Visits and set-up</RouterLink>
     </div>
@@ -47,6 +55,11 @@ const last = computed(() => props.card.last)
 </template>
 
 <style scoped>
+.said {
+  border-left: 4px solid var(--act);
+  padding-left: 10px;
+  font-size: 0.95rem;
+}
 /* heading, bed, drift and buttons of neighbouring cards stand in line */
 .card {
   display: grid;

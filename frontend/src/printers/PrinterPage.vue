@@ -2,19 +2,25 @@
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
+import { useStanding } from '@/api/offsets'
 import { api, useChange, usePrinter } from '@/api/queries'
 import DriftLine from '@/drawing/DriftLine.vue'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { asDay, asTime, count, figure, mm } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 import LearnedKnobs from '@/tramming/LearnedKnobs.vue'
+import AfterList from '@/visits/AfterList.vue'
+import HappenedDialog from '@/visits/HappenedDialog.vue'
 import DriftPanel from './DriftPanel.vue'
+import StandingPanel from './StandingPanel.vue'
 
 const route = useRoute()
 const router = useRouter()
 const id = computed(() => Number(route.params.id))
 const { data, error, isPending } = usePrinter(id)
 const search = ref('')
+const happened = ref(false)
+const { data: standing } = useStanding(id)
 const visits = computed(() => {
   const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
   return (data.value?.visits ?? []).filter((v) => {
@@ -73,9 +79,12 @@ const deleteVisit = (visit: number): Promise<void> =>
         <RouterLink v-if="data.printer.port" class="el-button plain" :to="`/printers/${data.printer.id}/machine`">At the line</RouterLink>
         <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/cases/new`">Open a case</RouterLink>
         <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`">Change the set-up</RouterLink>
+        <el-button @click="happened = true">Something happened</el-button>
         <el-button type="danger" plain @click="deletePrinter">Delete</el-button>
       </div>
     </div>
+    <HappenedDialog v-model="happened" :printer="data.printer" :visit="open?.id ?? null" />
+    <AfterList v-if="standing?.after" :printer="id" :line="!!data.printer.port" :visit="open?.id ?? null" :after="standing.after" />
     <div class="columns">
       <section class="sheet stack">
         <h2>Set-up</h2>
@@ -130,6 +139,7 @@ const deleteVisit = (visit: number): Promise<void> =>
           <p class="small quiet">Ring: as found. Dot: as left. Millimetres from highest to lowest reading.</p>
         </div>
       </section>
+      <div class="stack">
       <section class="sheet stack">
         <div class="row spread">
           <h2>Visits</h2>
@@ -153,6 +163,8 @@ const deleteVisit = (visit: number): Promise<void> =>
           </li>
         </ul>
       </section>
+      <StandingPanel :printer="id" />
+      </div>
     </div>
     <LearnedKnobs v-if="data.printer.screws.length" :key="`k${id}`" :printer="data.printer" />
     <DriftPanel :key="`d${id}`" :printer="id" />

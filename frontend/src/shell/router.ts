@@ -1,7 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import WorkshopPage from '@/printers/WorkshopPage.vue'
 
-export const STEPS = ['sound', 'warm', 'trust', 'measure', 'judge', 'level', 'compensate', 'offset', 'finish'] as const
+export const STEPS = ['sound', 'warm', 'trust', 'measure', 'judge', 'level', 'compensate', 'offset', 'first-layer', 'finish'] as const
 export type StepName = (typeof STEPS)[number]
 
 export const router = createRouter({

@@ -7,6 +7,7 @@ import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { mm } from '@/shell/format'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
+import { goTo } from '@/visits/steps'
 import LeftPanel from '@/compensation/LeftPanel.vue'
 import AsideList from './AsideList.vue'
 import SurveyMap from './SurveyMap.vue'
@@ -24,6 +25,9 @@ const f = computed(() => data.value?.figures ?? null)
 const client = useQueryClient()
 const refresh = (): Promise<void> => client.invalidateQueries()
 const next = computed(() => {
+  const last = props.round === props.visit.rounds.length - 1
+  // what the visit itself says comes next, but for readings on which only this page leads further
+  if (last && props.visit.next && f.value?.verdict.level !== 'open') return { to: props.visit.next.name, text: goTo(props.visit.next.name, props.visit) }
   if (props.visit.rounds[props.round]?.moved) return { to: 'measure', text: 'Measure again' }
   if (f.value?.verdict.level === 'unsure') return { to: 'measure', text: 'Measure again' }
   if (f.value?.verdict.level === 'open') return screws.value ? { to: 'bench', text: 'Level at the bench' } : { to: 'measure', text: 'Lower until it drags' }

@@ -65,7 +65,7 @@ async function record(): Promise<void> {
     </div>
     <div v-if="error || planError" class="body"><p role="alert">{{ sentence(error ?? planError) }}</p></div>
     <div v-else-if="visit && (!survey || !visit.printer.screws.length)" class="body"><h1>Nothing to turn</h1><p>{{ survey ? 'This bed has no screws.' : 'Take a survey first.' }}</p></div>
-    <div v-else-if="visit && newest?.moved" class="body"><h1>Already moved</h1><p>The bed was moved after this survey. Measure again.</p></div>
+    <div v-else-if="visit && newest?.moved" class="body"><h1>Measure again</h1><p>{{ visit.bed?.reasons[0] ?? 'The bed was moved after this survey.' }}</p></div>
     <div v-else-if="!plan" class="body"><p role="status">Working out the plan …</p></div>
     <div v-else-if="plan.done" class="body"><h1>Leave all screws</h1><p>Nothing to turn: {{ mm(plan.spread_before) }} from highest to lowest.</p></div>
     <div v-else-if="turn" class="body">

@@ -65,7 +65,7 @@ function take(turns: Record<string, number>): void {
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <section v-if="current!.moved" class="sheet stack">
-      <h2>Done after this survey</h2>
+      <h2>{{ current!.turning || current!.adjustments.some((one) => one.kind !== 'mesh') ? 'Done after this survey' : 'The bed lies otherwise now' }}</h2>
       <ul v-if="current!.turning" class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ DONE[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}</li></ul>
       <KeepOffset v-if="newest && current!.turning?.keep" :visit="visit" :keep="current!.turning.keep" />
       <p v-for="a in current!.adjustments.filter((one) => one.kind !== 'mesh')" :key="a.id"><b>{{ a.title }}.</b> {{ a.detail }}</p>

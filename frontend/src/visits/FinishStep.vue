@@ -7,12 +7,15 @@ import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { spreadOf } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 import RoundsTable from './RoundsTable.vue'
+import { goTo } from './steps'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const router = useRouter()
 const note = ref(props.visit.note)
 watch(() => props.visit.note, (text) => (note.value = text))
 const last = computed(() => props.visit.rounds.at(-1) ?? null)
+// what the trade does first is offered first; the visit can be closed all the same
+const first = computed(() => (props.visit.next && props.visit.next.name !== 'finish' ? props.visit.next : null))
 const finish = useChange(() => api.finishVisit(props.visit.id, note.value))
 const reopen = useChange(() => api.reopenVisit(props.visit.id))
 const remove = useChange(api.deleteVisit, ['visit', 'map', 'plan', 'zone'])
@@ -41,15 +44,14 @@ async function erase(): Promise<void> {
           <h2>{{ visit.ended_at ? 'How it ended' : 'Where it stands' }}</h2>
           <VerdictBadge :level="last.survey.verdict" :word="last.survey.word" />
         </div>
-        <p v-if="last.moved" class="caution">The bed was moved after the last survey. Measure once more, or the verdict speaks of the bed before.</p>
         <p v-if="visit.rounds.length > 1">From {{ spreadOf(visit.rounds[0]!.survey) }} to {{ spreadOf(last.survey) }} between highest and lowest reading.</p>
         <p v-else>{{ spreadOf(last.survey) }} between highest and lowest reading.</p>
-        <p v-if="!visit.ended_at && !last.moved && last.survey.verdict === 'turn' && visit.printer.screws.length"><RouterLink :to="`/visits/${visit.id}/level`">Show me what to turn first</RouterLink></p>
+        <p v-if="first" class="row"><RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/${first.name}`">{{ goTo(first.name, visit) }}</RouterLink> <span>{{ first.why }}</span></p>
         <template v-if="!visit.ended_at">
           <label class="label" for="closing">Note for the logbook</label>
           <textarea id="closing" v-model="note" class="field" rows="2" maxlength="2000" placeholder="What you noticed; what to look at next time"></textarea>
           <div class="row">
-            <el-button type="primary" size="large" :loading="finish.isPending.value" @click="close">Close this visit</el-button>
+            <el-button :type="first ? undefined : 'primary'" size="large" :loading="finish.isPending.value" @click="close">Close this visit</el-button>
             <el-button type="danger" plain @click="erase">Delete this visit</el-button>
           </div>
         </template>
@@ -67,6 +69,9 @@ async function erase(): Promise<void> {
 </template>
 
 <style scoped>
+.go {
+  text-decoration: none;
+}
 .note {
   white-space: pre-line;
   border-left: 4px solid var(--line-2);

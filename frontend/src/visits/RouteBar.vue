@@ -2,7 +2,7 @@
 import type { Schemas } from '@/api/client'
 
 defineProps<{ route: Schemas['StepOut'][]; visit: number; active: string }>()
-const NAMES = { sound: 'Sound', warm: 'Warm up', trust: 'Trust', measure: 'Measure', judge: 'Judge', level: 'Level', compensate: 'Mesh', offset: 'Z offset', finish: 'Close' } as const
+const NAMES = { sound: 'Sound', warm: 'Warm up', trust: 'Trust', measure: 'Measure', judge: 'Judge', level: 'Level', compensate: 'Mesh', offset: 'Z offset', 'first-layer': 'Test print', finish: 'Close' } as const
 const STATES = { to_do: 'to do', doing: 'now', done: 'done', skipped: 'skipped', out_of_date: 'out of date' } as const
 </script>
 
@@ -46,9 +46,9 @@ li:first-child {
 }
 a {
   display: flex;
-  gap: 10px;
+  gap: 6px;
   align-items: center;
-  padding: 8px 12px;
+  padding: 8px 6px;
   color: var(--ink);
   text-decoration: none;
   border-bottom: 4px solid transparent;
@@ -67,7 +67,8 @@ a:focus-visible {
   line-height: 1.2;
 }
 .state {
-  font-size: 0.88rem;
+  font-size: 0.84rem;
+  white-space: nowrap;
   color: var(--ink-2);
 }
 .out_of_date .state {

@@ -4,8 +4,10 @@ import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
 import { useVisit } from '@/api/queries'
 import { asDay } from '@/shell/format'
-import { STEPS, type StepName } from '@/shell/router'
+import type { StepName } from '@/shell/router'
 import { onKey } from '@/shell/shortcuts'
+import AfterList from './AfterList.vue'
+import HappenedDialog from './HappenedDialog.vue'
 import RouteBar from './RouteBar.vue'
 import SetupStrip from './SetupStrip.vue'
 
@@ -25,19 +27,17 @@ const router = useRouter()
 const id = computed(() => Number(route.params.id))
 const { data: visit, error, isPending } = useVisit(id)
 
-const step = computed<StepName | 'first-layer'>(() => {
-  const named = route.params.step as StepName | 'first-layer' | ''
-  if (named) return named
-  const steps = visit.value?.route ?? []
-  return steps.find((s) => s.state === 'doing' || s.state === 'out_of_date')?.name ?? (visit.value?.ended_at ? 'finish' : 'measure')
-})
+const step = computed<StepName>(() => (route.params.step as StepName | '') || (visit.value?.next?.name ?? 'finish'))
+const happened = ref(false)
 const newest = computed(() => (visit.value?.rounds.length ?? 0) - 1)
 const chosen = ref<number | null>(null)
 watch([newest, id], () => (chosen.value = null))
 const round = computed(() => Math.min(chosen.value ?? newest.value, newest.value))
 const go = (name: string) => () => void router.push(`/visits/${id.value}/${name}`)
+const nth = (i: number) => () => void (visit.value?.route[i] && go(visit.value.route[i].name)())
 onKey({
-  ...Object.fromEntries(STEPS.map((name, i) => [String(i + 1), go(name)])),
+  ...Object.fromEntries([1, 2, 3, 4, 5, 6, 7, 8, 9, 0].map((digit, i) => [String(digit), nth(i)])),
+  h: () => void (visit.value && !visit.value.ended_at && (happened.value = true)),
   f: go('first-layer'),
   o: go('offset'),
   k: () => void (visit.value && !visit.value.ended_at && router.push(`/visits/${id.value}/keypad`)),
@@ -52,8 +52,14 @@ onKey({
     <div class="head">
       <h1><RouterLink :to="`/printers/${visit.printer.id}`" class="name">{{ visit.printer.name }}</RouterLink> <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span></h1>
       <SetupStrip :visit="visit" class="strip" />
+      <el-button v-if="!visit.ended_at" class="no-print" @click="happened = true">Something happened</el-button>
     </div>
-    <RouteBar :route="visit.route" :visit="visit.id" :active="step === 'first-layer' ? 'offset' : step" />
+    <HappenedDialog v-model="happened" :printer="visit.printer" :visit="visit.id" />
+    <RouteBar :route="visit.route" :visit="visit.id" :active="step" />
+    <AfterList v-if="visit.after" :printer="visit.printer.id" :line="!!visit.printer.port" :visit="visit.id" :after="visit.after" />
+    <p v-if="visit.bed && visit.bed.state !== 'holds' && !visit.ended_at && ['judge', 'level', 'compensate', 'first-layer', 'finish'].includes(step)" class="caution" role="status">
+      <b>{{ visit.bed.state === 'gone' ? 'The newest survey shows the bed before.' : 'The newest survey is doubtful.' }}</b> {{ visit.bed.reasons.join(' ') }}
+    </p>
     <div v-if="visit.suit.remarks.length && !visit.ended_at" class="suit stack" :class="visit.suit.state" role="status">
       <p v-for="one in visit.suit.remarks" :key="one">{{ one }}</p>
     </div>

@@ -11,6 +11,7 @@ from scipy.spatial import cKDTree
 
 from finchwort.core.bead import TOUCH
 from finchwort.core.errors import CoreError, NonFiniteError
+from finchwort.core.events import DAYS_A_MONTH, MONTHS, SAID, TABLE, WARMER, Happened
 from finchwort.core.local import find_odd
 from finchwort.core.printers import Bed
 from finchwort.core.relief import Relief
@@ -35,49 +36,19 @@ LOOK_Z, LOOKED_HIGH = 0.15, 0.07
 """Where paper moves with the tip at the first, the bed is no higher than the second, mm (paper is 0.08 mm or more; ours)."""
 LOOKED_UNSEEN = 0.05
 """Between the places where paper was felt the bed may be higher by this, mm (ours)."""
-COLDER, SHAPE_BY_HEAT = 10.0, 0.1
+SHAPE_BY_HEAT = 0.1
 """Measured this much colder or warmer than it is printed on (°C), the plate may have another shape by so much (mm; ours)."""
-MONTHS, SHAPE_BY_AGE = 3.0, 0.1
+SHAPE_BY_AGE = 0.1
 """What was measured longer ago may be off by so much, mm (ours)."""
 
-GONE = {
-    "shims": "Foil was laid under the pads since.",
-    "tape": "Tape was laid under the plate since.",
-    "beam": "The cross beam was driven since.",
-    "plate": "Another plate was laid on since.",
-    "knobs": "Knobs were turned since without a plan, and nobody knows how far.",
-    "moved": "The printer was carried elsewhere since.",
-    "crash": "The tip ran into the plate since.",
+GONE = {what: SAID[what] for what, row in TABLE.items() if row["survey"] == "gone" and what != "turned"} | {
     "uncompensated": "Paper was felt while the machine followed its mesh, and no mesh is known to hold now.",
 }
-"""After these nothing measured before says where the bed is."""
-TIP = {
-    "nozzle": "The nozzle was changed since, and another one is seldom exactly as long.",
-    "probe": "Probe or head were moved since.",
-    "firmware": "The firmware was updated since, which may have reset the offset.",
-    "plate": "Another plate was laid on since.",
-    "crash": "The tip ran into the plate since.",
-    "sign": "The set-up was given the other sign since.",
-}
+"""After these nothing measured before says where the bed is; recorded turns are counted instead."""
+TIP = {what: SAID[what] for what, row in TABLE.items() if row["offset"] == "gone"}
 """After these nobody knows how high the tip stands at Z = 0."""
 MEASURE = "Measure the bed again first."
 SET_TIP = "Set the Z offset by paper first, and write it down."
-
-
-@dataclass(frozen=True)
-class Happened:
-    """Something that happened after the bed or the tip was measured.
-
-    Attributes
-    ----------
-    what : str
-        A key of ``GONE`` or ``TIP``, or ``"turned"``.
-    moves : tuple of (x, y, move)
-        Of knobs: where the screw stands and how far it was moved at most, mm.
-    """
-
-    what: str
-    moves: tuple[tuple[float, float, float], ...] = ()
 
 
 def rise_of_turns(bed: Bed, moves: Sequence[tuple[float, float, float]]) -> float:
@@ -251,15 +222,15 @@ def measured_ground(
         allowance += MIDDLE_UNSEEN
         reasons.append(f"The middle was not measured, so {millimetres(MIDDLE_UNSEEN)} more are kept clear.")
     then, now = warmth
-    if then is not None and now is not None and abs(then - now) >= COLDER:
+    if then is not None and now is not None and abs(then - now) >= WARMER:
         allowance += SHAPE_BY_HEAT
         reasons.append(
             f"It was measured at {then:g} °C and is printed on at {now:g} °C, so {millimetres(SHAPE_BY_HEAT)} more are kept clear."
         )
-    if days > MONTHS * 30.4:
+    if days > MONTHS * DAYS_A_MONTH:
         allowance += SHAPE_BY_AGE
         reasons.append(
-            f"It was measured {days / 30.4:.0f} months ago, so {millimetres(SHAPE_BY_AGE)} more are kept clear."
+            f"It was measured {days / DAYS_A_MONTH:.0f} months ago, so {millimetres(SHAPE_BY_AGE)} more are kept clear."
         )
     return Ground(relief.plus(0.0, 0.0, -datum), places, allowance, zero, tuple(reasons), refused)
 

@@ -28,10 +28,6 @@ FADE = 10.0
 """A usual fade height, mm (common practice)."""
 FADE_SHARE = 0.02
 """A layer may be this much thicker or thinner while compensation fades (ours)."""
-WARMER = 10.0
-"""A mesh made this much warmer or colder than today's bed is out of date, °C (ours)."""
-MONTHS = 3.0
-"""A mesh older than this is looked at again (ours)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -494,55 +490,6 @@ def advised_fade(deviation: float) -> float:
     (10.0, 15.0)
     """
     return max(FADE, float(math.ceil(abs(deviation) / FADE_SHARE - 1e-9)))
-
-
-@dataclass(frozen=True)
-class Since:
-    """What happened since a mesh was measured.
-
-    Attributes
-    ----------
-    turned : bool
-        Whether a knob, a shim or the beam was moved.
-    surveyed : bool
-        Whether a newer survey differs from it by more than noise.
-    surface : (str, str)
-        Surface then and now.
-    temperature : (float or None, float or None)
-        Of the bed then and now, °C.
-    days : float
-    """
-
-    turned: bool = False
-    surveyed: bool = False
-    surface: tuple[str, str] = ("", "")
-    temperature: tuple[float | None, float | None] = (None, None)
-    days: float = 0.0
-
-
-def outdated(since: Since) -> tuple[str, ...]:
-    """Say what puts a mesh out of date; nothing when it still holds.
-
-    Examples
-    --------
-    >>> outdated(Since(turned=True, temperature=(60, 62)))
-    ('Knobs, foil, beam, plate or probe were changed since, or the tip ran into the plate.',)
-    """
-    said = []
-    if since.turned:
-        said.append("Knobs, foil, beam, plate or probe were changed since, or the tip ran into the plate.")
-    if since.surveyed:
-        said.append("A newer survey shows another bed.")
-    if since.surface[0] != since.surface[1]:
-        said.append(
-            f"It was made on {since.surface[0] or 'no named surface'}; now {since.surface[1] or 'none'} is on."
-        )
-    then, now = since.temperature
-    if then is not None and now is not None and abs(then - now) >= WARMER:
-        said.append(f"It was made at {then:g} °C; the bed is printed on at {now:g} °C.")
-    if since.days > MONTHS * 30.4:
-        said.append(f"It is {since.days / 30.4:.0f} months old.")
-    return tuple(said)
 
 
 ORDER = (

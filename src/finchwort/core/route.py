@@ -6,10 +6,25 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from finchwort.core.errors import ChoiceError
+from finchwort.core.events import Standing
 
 STATES = ("to_do", "doing", "done", "skipped", "out_of_date")
 EVENTS = ("survey", "turning")
-STEPS = ("sound", "warm", "trust", "measure", "judge", "level", "compensate", "offset", "finish")
+STEPS = (
+    "sound",
+    "warm",
+    "trust",
+    "measure",
+    "judge",
+    "level",
+    "compensate",
+    "offset",
+    "first-layer",
+    "finish",
+)
+"""In the order of the trade: level, then the height in the middle, then a print that proves both, then close."""
+UNDECIDED = ("turn", "open", "unsure")
+"""Verdicts after which the bed is not done with."""
 
 
 @dataclass(frozen=True)
@@ -61,8 +76,11 @@ def route(
     compensation: str = "none",
     mesh: str | None = None,
     offset: tuple[str, str] | None = None,
+    bed: Standing | None = None,
+    printed: tuple[str, str] | None = None,
+    has_probe: bool = True,
 ) -> tuple[Step, ...]:
-    """Work out the state of every step from what happened in a visit.
+    """Work out the state of every step that a printer can have from what happened in a visit.
 
     Parameters
     ----------
@@ -78,11 +96,19 @@ def route(
     can_level : bool
         Whether a bed without screws has pads or a driven beam to level it by.
     compensation : {"none", "mean", "mesh"}
+        Only one that follows a mesh has that step.
     mesh : {"stored", "old"} or None
         Whether a mesh was stored in this visit, and whether it still holds.
     offset : (state, why) or None
         Of the Z offset: "found" in this visit, "kept" from before, "old" when something puts it in doubt, and why;
         None when none is written down.
+    bed : Standing, optional
+        Whether the newest survey still shows the bed.
+    printed : (state, why) or None
+        Of the newest print that was judged: "done" while it still tells of bed and tip, otherwise "old"; None when
+        nothing was printed yet.
+    has_probe : bool
+        Without one there is nothing to trust but paper.
 
     Returns
     -------
@@ -90,12 +116,16 @@ def route(
 
     Examples
     --------
-    >>> [s.state for s in route(["survey", "turning"], "turn", False)]
-    ['skipped', 'skipped', 'skipped', 'out_of_date', 'out_of_date', 'done', 'skipped', 'to_do', 'to_do']
+    >>> [(s.name, s.state) for s in route(["survey", "turning"], "turn", False)][3:6]
+    [('measure', 'out_of_date'), ('judge', 'out_of_date'), ('level', 'done')]
+    >>> found = route(["survey"], "leave", False, offset=("found", ""), has_probe=False)
+    >>> next_step(found).name
+    'first-layer'
     """
     if set(events) - set(EVENTS):
         raise ChoiceError(f"A visit is made of {' and '.join(EVENTS)}.")
     surveyed = "survey" in events
+    bed = bed or Standing()
     first = _first_steps(before or Before(), surveyed or ended)
     turned_since = surveyed and events[-1] == "turning"
     if not surveyed:
@@ -106,33 +136,61 @@ def route(
         measure = Step("measure", "out_of_date", "The bed was moved since. Measure again.")
         judge = Step("judge", "out_of_date", "The map shows the bed before it was moved.")
         level = Step("level", "done", "Done. The next survey tells what came of it.")
+    elif bed.gone:
+        measure = Step("measure", "out_of_date", f"{bed.why} Measure again.")
+        judge = Step("judge", "out_of_date", f"{bed.why} The map shows the bed before.")
+        level = Step("level", "out_of_date", f"{bed.why} A plan needs new readings first.")
     else:
-        measure = Step("measure", "done", "The readings are newer than the last turn.")
-        judge = Step("judge", "done", "Judged against the first layer.")
-        if not (has_screws or can_level):
-            level = Step("level", "skipped", "This bed has nothing to level it by.")
-        elif verdict == "open":
-            level = Step(
-                "level", "skipped" if ended else "doing", "Paper said only which way: level at the bench."
-            )
-        elif verdict == "turn":
-            level = Step("level", "skipped" if ended else "doing", "There is tilt to take out.")
-        elif verdict == "unsure":
-            level = Step(
-                "level", "skipped" if ended else "to_do", "These readings cannot decide. Measure again first."
-            )
-        else:
-            level = Step("level", "done", "There is no tilt worth turning for.")
+        doubt = f" Doubtful: {bed.why[0].lower()}{bed.why[1:]}" if bed.reasons else ""
+        measure = Step("measure", "done", f"The readings are newer than the last turn.{doubt}")
+        judge = Step("judge", "done", f"Judged against the first layer.{doubt}")
+        level = _level(verdict, ended, has_screws or can_level)
     mend = _compensate(compensation, mesh, verdict if surveyed and not turned_since else None, ended)
+    lies = (
+        surveyed and not turned_since and not bed.gone and verdict not in UNDECIDED and mend.state != "doing"
+    )
+    height = _offset(offset, ended, lies)
+    stands = lies and offset is not None and offset[0] != "old"
+    proof = _printed(printed, ended, stands)
     if ended:
         finish = Step("finish", "done", "This visit is closed.")
-    elif (
-        surveyed and not turned_since and verdict not in ("turn", "open", "unsure") and mend.state != "doing"
-    ):
+    elif stands and proof.state == "done":
         finish = Step("finish", "doing", "Close the visit with its verdict.")
     else:
         finish = Step("finish", "to_do", "Close the visit when you are content.")
-    return *first, measure, judge, level, mend, _offset(offset, ended), finish
+    cannot = {"trust"} if not has_probe else set()
+    if compensation != "mesh" and mesh is None:
+        cannot.add("compensate")
+    steps = (*first, measure, judge, level, mend, height, proof, finish)
+    return tuple(step for step in steps if step.name not in cannot)
+
+
+def next_step(steps: Sequence[Step]) -> Step | None:
+    """Give the step that comes next: the first that is being done or out of date, then the first that was not begun.
+
+    Before anything was measured that is the walk round, the warm-up, the probe, in this order; None after the end.
+    """
+    waits = ("to_do", "doing", "out_of_date")
+    measure = next((step for step in steps if step.name == "measure"), None)
+    if measure is not None and measure.state == "doing":
+        return next(step for step in steps if step.state in waits)
+    left = [step for step in steps if step.state in ("doing", "out_of_date")]
+    return left[0] if left else next((step for step in steps if step.state == "to_do"), None)
+
+
+def _level(verdict: str | None, ended: bool, can: bool) -> Step:
+    if not can:
+        return Step("level", "skipped", "This bed has nothing to level it by.")
+    if verdict == "open":
+        return Step(
+            "level", "skipped" if ended else "doing", "Paper said only which way: level at the bench."
+        )
+    if verdict == "turn":
+        return Step("level", "skipped" if ended else "doing", "There is tilt to take out.")
+    if verdict == "unsure":
+        said = "These readings cannot decide. Measure again first."
+        return Step("level", "skipped" if ended else "to_do", said)
+    return Step("level", "done", "There is no tilt worth turning for.")
 
 
 def _compensate(compensation: str, mesh: str | None, verdict: str | None, ended: bool) -> Step:
@@ -151,15 +209,27 @@ def _compensate(compensation: str, mesh: str | None, verdict: str | None, ended:
     return Step("compensate", "to_do", "A mesh is stored once the bed is level.")
 
 
-def _offset(offset: tuple[str, str] | None, ended: bool) -> Step:
+def _offset(offset: tuple[str, str] | None, ended: bool, lies: bool) -> Step:
     if offset is None:
-        return Step("offset", "skipped" if ended else "to_do", "No Z offset is written down.")
+        state = "skipped" if ended else "doing" if lies else "to_do"
+        return Step("offset", state, "No Z offset is written down.")
     state, why = offset
     if state == "found":
         return Step("offset", "done", why)
     if ended:
         return Step("offset", "skipped", "The Z offset was not looked at in this visit.")
     return Step("offset", "out_of_date" if state == "old" else "done", why)
+
+
+def _printed(printed: tuple[str, str] | None, ended: bool, stands: bool) -> Step:
+    if printed is not None and printed[0] == "done":
+        return Step("first-layer", "done", printed[1])
+    if ended:
+        return Step("first-layer", "skipped", "Nothing was printed to prove it.")
+    if printed is not None and printed[0] == "old":
+        return Step("first-layer", "out_of_date" if stands else "to_do", printed[1])
+    said = "A printed patch proves bed and offset together."
+    return Step("first-layer", "doing" if stands else "to_do", said)
 
 
 def _first_steps(before: Before, passed: bool) -> tuple[Step, Step, Step]:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.errors import ChoiceError
@@ -14,6 +14,7 @@ from finchwort.core.wording import millimetres
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Adjustment, SurveyRecord, Visit, utcnow
+from finchwort.store.standing import survey_stands
 from finchwort.store.surveys import get_survey
 from finchwort.store.visits import get_visit, list_rounds
 
@@ -67,8 +68,11 @@ def record_adjustment(
     rounds = list_rounds(session, visit)
     if rounds[-1].survey.id != record.id:
         raise ConflictError("A newer survey was taken since. Go by that one.")
-    if kind == "mesh" and _moved(rounds[-1]):
-        raise ConflictError("The bed was moved since this survey. Measure again before a mesh is stored.")
+    bed = survey_stands(session, record)
+    if kind == "mesh" and bed.gone:
+        raise ConflictError(f"{bed.why} Measure again before a mesh is stored.")
+    if bed.gone and set(bed.events) - {"turned", *MOVES}:
+        raise ConflictError(f"{bed.why} Measure again before you go by this survey.")
     _check(visit, kind, data)
     if kind == "mesh":
         data = data | {
@@ -99,10 +103,6 @@ def record_adjustment(
         adjustment_id=adjustment.id,
     )
     return adjustment
-
-
-def _moved(one) -> bool:
-    return one.turning is not None or any(a.kind in MOVES for a in one.adjustments)
 
 
 def _check(visit: Visit, kind: str, data: dict[str, Any]) -> None:
@@ -158,16 +158,6 @@ def newest_adjustment(session: Session, printer_id: int, kind: str) -> Adjustmen
         .limit(1)
     )
     return session.scalars(query).first()
-
-
-def newest_move(session: Session, printer_id: int) -> datetime | None:
-    """When shims, tape or the beam moved a printer's bed last."""
-    query = select(func.max(Adjustment.made_at)).where(
-        Adjustment.printer_id == printer_id,
-        Adjustment.kind.in_(MOVES),
-        Adjustment.deleted_at.is_(None),
-    )
-    return session.scalar(query)
 
 
 def describe(adjustment: Adjustment) -> tuple[str, str]:

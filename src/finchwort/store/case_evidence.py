@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import TypeVar
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -10,17 +13,19 @@ from finchwort.core.evidence import Known
 from finchwort.core.planes import fit_plane
 from finchwort.core.suiting import suit
 from finchwort.knowledge import materials, surfaces
-from finchwort.store.adjustments import newest_adjustment
 from finchwort.store.case_models import Trouble
 from finchwort.store.compensation import stored_mesh
+from finchwort.store.memo import once
 from finchwort.store.models import ProbingTest, Visit, utcnow
 from finchwort.store.offsets import newest_offset, offset_outdated, relief_of
 from finchwort.store.own_pairs import own_range
 from finchwort.store.printers import bed_of
 from finchwort.store.probing import assess_test
+from finchwort.store.standing import known_survey, newest_visit
 from finchwort.store.surveys import load_readings, newest_surveys
-from finchwort.store.trials import bed_moved_at, judged_ladders
+from finchwort.store.trials import judged_ladders
 
+T = TypeVar("T")
 STALE = 120.0
 """A survey from before the bed was moved counts as this much older, days (ours)."""
 SURE = ("ladder", "patches")
@@ -31,27 +36,40 @@ def known_of(session: Session, case: Trouble) -> Known:
     """Gather what surveys, tests, offset, mesh, table and counts say of a case."""
     printer, strip = case.printer, case.strip
     first_layer = strip.get("first_layer") or printer.first_layer
-    newest = newest_surveys(session, printer.id, 1, known=True)
+
+    def of_printer(name: str, ask: Callable[[], T]) -> T:
+        # a list of cases asks the same of each printer again and again
+        return once(session, (name, printer.id), ask)
+
+    newest = of_printer("newest survey", lambda: newest_surveys(session, printer.id, 1, known=True))
     tilt = left = gap_error = None
     days = 0.0
     if newest:
         record = newest[0]
-        plane = fit_plane(load_readings(session, record.id)).plane
+        plane = of_printer("plane", lambda: fit_plane(load_readings(session, record.id)).plane)
         bed = bed_of(printer)
         tilt = abs(plane.a) * bed.width + abs(plane.b) * bed.depth
         left = record.peak_to_valley
         days = max(0.0, (utcnow() - record.taken_at).total_seconds() / 86400)
-        moved = bed_moved_at(session, printer.id)
-        if moved is not None and moved > record.taken_at:
+        if of_printer("bed", lambda: known_survey(session, printer, record)).gone:
             days += STALE
         elif case.x is not None and case.y is not None:
             relief = relief_of(session, record, printer.compensation)
             gap_error = relief.middle - float(relief.at(case.x, case.y)[0])
-    tests = _newest_tests(session, printer.id)
-    offset = newest_offset(session, printer.id)
-    visit = session.get(Visit, case.visit_id) if case.visit_id else _latest(session, printer.id)
-    doubts = offset_outdated(session, printer, offset, visit) if offset is not None else ()
-    mesh = stored_mesh(session, printer, visit) if newest_adjustment(session, printer.id, "mesh") else None
+    tests = of_printer("tests", lambda: _newest_tests(session, printer.id))
+    offset = of_printer("offset", lambda: newest_offset(session, printer.id))
+    visit = (
+        session.get(Visit, case.visit_id)
+        if case.visit_id
+        else of_printer("visit", lambda: newest_visit(session, printer.id))
+    )
+    at = visit.id if visit is not None else 0
+    doubts = (
+        of_printer(f"doubts {at}", lambda: offset_outdated(session, printer, offset, visit))
+        if offset is not None
+        else ()
+    )
+    mesh = of_printer(f"mesh {at}", lambda: stored_mesh(session, printer, visit))
     surface = next((one for one in printer.surfaces if one.name == strip.get("surface")), None)
     pair = surfaces().get(strip.get("surface_kind") or "")
     material = materials().get(strip.get("material") or "")
@@ -63,7 +81,10 @@ def known_of(session: Session, case: Trouble) -> Known:
         left=left,
         survey_days=days,
         gap_error=gap_error,
-        offset_error=_offset_error(session, visit, first_layer, offset, bool(doubts)),
+        offset_error=of_printer(
+            f"offset error {at} {first_layer}",
+            lambda: _offset_error(session, visit, first_layer, offset, bool(doubts)),
+        ),
         touch_range=tests["repeatability"].range if "repeatability" in tests else None,
         soak=tests["soak"].state if "soak" in tests else "",
         skew=tests["beam"].difference if "beam" in tests else None,
@@ -81,11 +102,6 @@ def known_of(session: Session, case: Trouble) -> Known:
         prints_since_wash=surface.prints_since_wash if surface else None,
         coats=surface.coats if surface else None,
     )
-
-
-def _latest(session: Session, printer_id: int) -> Visit | None:
-    query = select(Visit).where(Visit.printer_id == printer_id, Visit.deleted_at.is_(None))
-    return session.scalars(query.order_by(Visit.started_at.desc(), Visit.id.desc()).limit(1)).first()
 
 
 def _newest_tests(session: Session, printer_id: int) -> dict:

@@ -7,39 +7,63 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from finchwort.core.afterwards import TITLES
 from finchwort.core.clearance import LOOK_Z
 from finchwort.core.errors import ChoiceError
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import utcnow
+from finchwort.store.models import Printer, utcnow
 from finchwort.store.offset_models import MachineChange
 from finchwort.store.printers import get_printer
 from finchwort.store.visits import get_visit
 
 WHATS = {
-    "nozzle": "Nozzle changed",
-    "plate": "Another plate laid on",
-    "firmware": "Firmware updated",
-    "probe": "Probe or head moved",
+    "plate": "Another plate or sheet laid on",
+    "lifted": "Plate lifted and laid back",
+    "pried": "A part had to be pried off",
     "knobs": "Knobs turned without a plan",
-    "material": "Another spool put on",
+    "foil": "Foil changed without a plan",
+    "springs": "Springs, knobs or screws replaced",
+    "beam": "Cross beam set by hand",
+    "nozzle": "Nozzle changed",
+    "probe": "Probe or head moved",
+    "belts": "Belt tightened or replaced",
+    "firmware": "Firmware updated",
     "moved": "Printer carried elsewhere",
     "crash": "The tip ran into the plate",
+    "material": "Another spool put on",
+    "offset": "The printer has another Z offset than the book",
+    "mesh": "The printer has another mesh than the book",
+    "steps": "The printer has other steps per mm than before",
     "clear": f"Paper moves at Z = {LOOK_Z:g}, at the corners and in the middle",
+}
+TOLD = ("offset", "mesh", "steps")
+"""Nobody's doing: the printer itself said so when it was asked."""
+NEEDS = {
+    "knobs": lambda printer: bool(printer.screws),
+    "springs": lambda printer: bool(printer.screws),
+    "foil": lambda printer: bool(printer.pads),
+    "beam": lambda printer: bool(printer.beam_screws),
+}
+"""What is offered only where a printer has it; what somebody writes down all the same is taken: it happened."""
+DID = "did_"
+"""Before the name of a step of `finchwort.core.afterwards` that a person ticked off."""
+LEFT_OUT = "left_out"
+"""A person leaves out what is still open of such a list."""
+TICKS = {DID + name: f"Done: {title[0].lower()}{title[1:]}" for name, title in TITLES.items()} | {
+    LEFT_OUT: "The rest of the list left out"
 }
 CLEAR = "clear"
 """No change, but a look: it says that the tip keeps clear of the plate as both are now."""
-DOUBTS = {
-    "nozzle": "The nozzle was changed since: another one is seldom exactly as long.",
-    "plate": "Another plate was laid on since: it may be thicker or thinner.",
-    "firmware": "The firmware was updated since, which may have reset the value in the printer: read it there.",
-    "probe": "Probe or head were moved since: the distance from probe to nozzle is not what it was.",
-    "knobs": "Knobs were turned since without a plan.",
-    "crash": "The tip ran into the plate since: tip, plate or probe may stand otherwise.",
-}
-"""What each says about an offset that was found before."""
-BED = ("plate", "knobs", "moved", "crash")
-"""After these the bed lies differently."""
+
+
+def kinds_for(printer: Printer) -> dict[str, str]:
+    """What can be changed at a printer by hand, with its words, in the order in which it is offered."""
+    return {
+        what: words
+        for what, words in WHATS.items()
+        if what not in (CLEAR, *TOLD) and NEEDS.get(what, lambda _printer: True)(printer)
+    }
 
 
 def record_change(
@@ -58,7 +82,7 @@ def record_change(
     Parameters
     ----------
     what : str
-        One of ``WHATS``.
+        One of ``WHATS`` or ``TICKS``.
     compensated : bool, optional
         Of a look with paper: whether the machine followed a mesh while it was felt.
 
@@ -68,9 +92,10 @@ def record_change(
     ConflictError
         When the visit is another printer's.
     """
-    if what not in WHATS:
-        raise ChoiceError("Say what was changed: " + ", ".join(WHATS.values()).lower() + ".")
     printer = get_printer(session, printer_id)
+    words = (WHATS | TICKS).get(what)
+    if words is None:
+        raise ChoiceError("Say what was changed: " + ", ".join(kinds_for(printer).values()).lower() + ".")
     known = session.scalars(select(MachineChange).where(MachineChange.client_key == client_key)).first()
     if known is not None:
         if (known.printer_id, known.what) != (printer_id, what) or known.deleted_at is not None:
@@ -92,7 +117,7 @@ def record_change(
     session.add(change)
     session.flush()
     write_entry(
-        session, "change", WHATS[what], note.strip(), at=at, printer=printer, visit=visit, change_id=change.id
+        session, "change", words, note.strip(), at=at, printer=printer, visit=visit, change_id=change.id
     )
     return change
 
@@ -100,7 +125,9 @@ def record_change(
 def changes_since(session: Session, printer_id: int, at: datetime | None) -> list[MachineChange]:
     """Return what was changed at a printer after some time, or ever, newest first."""
     query = select(MachineChange).where(
-        MachineChange.printer_id == printer_id, MachineChange.deleted_at.is_(None)
+        MachineChange.printer_id == printer_id,
+        MachineChange.deleted_at.is_(None),
+        MachineChange.what.in_(WHATS),
     )
     if at is not None:
         query = query.where(MachineChange.made_at > at)

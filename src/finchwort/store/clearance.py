@@ -15,13 +15,13 @@ from finchwort.core.clearance import (
     SET_TIP,
     TIP,
     Ground,
-    Happened,
     looked_ground,
     measured_ground,
     tip_doubt,
     without_dents,
 )
 from finchwort.core.compensation import Mesh, compensate_relief, make_mesh
+from finchwort.core.events import Happened, by_now
 from finchwort.core.offsets import Ledger
 from finchwort.core.printers import Bed
 from finchwort.core.relief import make_relief
@@ -112,8 +112,7 @@ def what_is_known(session: Session, visit: Visit, zero: float = 0.0, compensated
     ground = None
     if record is not None:
         since = happened_since(session, printer.id, mark_of(session, survey_id=record.id, kind="survey"))
-        if record.surface and visit.surface and record.surface != visit.surface:
-            since.append(Happened("plate"))
+        since += by_now(surface=(record.surface, visit.surface))
         ground = _by_survey(session, visit, record, mesh if on else None, since, zero)
     if looked and (ground is None or ground.refused):
         since = happened_since(session, printer.id, looked) + _look_doubts(session, visit, looked, on)
@@ -122,7 +121,7 @@ def what_is_known(session: Session, visit: Visit, zero: float = 0.0, compensated
             ground, record = by_paper, None
     if ground is None:
         return Known(Ground(refused=f"{NOTHING} Measure the bed first. {BY_PAPER}"), None, offset, mesh)
-    doubt = ground.refused or _tip_doubt(session, printer, offset, looked)
+    doubt = ground.refused or _tip_doubt(session, visit, offset, looked)
     if doubt:
         said = doubt.replace(MEASURE, f"{MEASURE} {BY_PAPER}").replace(SET_TIP, f"{SET_TIP} {BY_PAPER}")
         ground = Ground(refused=said)
@@ -193,8 +192,8 @@ def _look_doubts(session: Session, visit: Visit, looked: int, on: bool) -> list[
     query = select(MachineChange).join(Entry, Entry.change_id == MachineChange.id).where(Entry.id == looked)
     change = session.scalars(query).first()
     found = []
-    if change is not None and change.surface and visit.surface and change.surface != visit.surface:
-        found.append(Happened("plate"))
+    if change is not None:
+        found += by_now(surface=(change.surface, visit.surface))
     if change is not None and change.compensated and not on:
         found.append(Happened("uncompensated"))
     return found
@@ -214,8 +213,9 @@ def _newest_look(session: Session, printer_id: int) -> int:
     return session.scalar(query) or 0
 
 
-def _tip_doubt(session: Session, printer: Printer, offset: OffsetRecord | None, looked: int) -> str | None:
+def _tip_doubt(session: Session, visit: Visit, offset: OffsetRecord | None, looked: int) -> str | None:
     """Say why nobody knows how high the tip stands."""
+    printer = visit.printer
     marks = [looked]
     if offset is not None:
         marks.append(mark_of(session, offset_id=offset.id))
@@ -233,8 +233,10 @@ def _tip_doubt(session: Session, printer: Printer, offset: OffsetRecord | None, 
     if not any(marks):
         return f"{NO_TIP} {SET_TIP}"
     happened = [one.what for one in happened_since(session, printer.id, max(marks)) if one.what in TIP]
-    if offset is not None and offset.closer_is != printer.closer_is and max(marks) == marks[1]:
-        happened.append("sign")
+    if offset is not None and max(marks) == marks[1]:
+        happened += [one.what for one in by_now(surface=(offset.data.get("surface") or "", visit.surface))]
+        if offset.closer_is != printer.closer_is:
+            happened.append("sign")
     return tip_doubt(happened)
 
 

@@ -6,10 +6,8 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.clearance import GONE
 from finchwort.core.compensation import (
     LEAST_SIDE,
     METHODS,
@@ -17,31 +15,29 @@ from finchwort.core.compensation import (
     Fade,
     Mesh,
     MeshLeft,
-    Since,
     advised_fade,
     compensate,
     fade_out,
     judge_method,
     left_by_mesh,
     make_mesh,
-    outdated,
 )
 from finchwort.core.errors import CoreError, OutOfRangeError
+from finchwort.core.events import Happened, Standing, by_now
 from finchwort.core.planning import LEAST_KNOWN
 from finchwort.core.surveys import Survey
 from finchwort.core.warmup import compare_surveys
 from finchwort.store.adjustments import newest_adjustment
-from finchwort.store.events import happened_since, mark_of
-from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.events import mark_of
+from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit
 from finchwort.store.printers import bed_of
+from finchwort.store.standing import days_since, newest_visit, stands
 from finchwort.store.surveys import fit_of, load_readings, newest_surveys, refuse_open
 
 CHANGED = 3.0
 """A newer survey shows another bed when it differs by so many standard deviations of a reading (ours)."""
 LEAST_CHANGE = 0.03
 """And by so much, root mean square, mm (ours)."""
-FORGOTTEN = ("firmware", "probe")
-"""After these the mesh in a machine may be gone, or was measured elsewhere than is thought."""
 
 
 @dataclass(frozen=True)
@@ -150,12 +146,17 @@ class StoredMesh:
     Attributes
     ----------
     record : Adjustment
-    outdated : tuple of str
-        What puts it out of date; empty while it holds.
+    standing : Standing
+        Whether it still holds.
     """
 
     record: Adjustment
-    outdated: tuple[str, ...]
+    standing: Standing
+
+    @property
+    def outdated(self) -> tuple[str, ...]:
+        """What puts it out of date; empty while it holds."""
+        return self.standing.reasons
 
 
 def stored_mesh(session: Session, printer: Printer, visit: Visit | None = None) -> StoredMesh | None:
@@ -166,28 +167,17 @@ def stored_mesh(session: Session, printer: Printer, visit: Visit | None = None) 
     record = newest_adjustment(session, printer.id, "mesh")
     if record is None:
         return None
-    if visit is None:
-        visit = session.scalars(
-            select(Visit)
-            .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
-            .order_by(Visit.started_at.desc(), Visit.id.desc())
-            .limit(1)
-        ).first()
+    visit = visit or newest_visit(session, printer.id)
     data = record.data
-    since = Since(
-        turned=_turned_since(session, printer, record),
-        surveyed=_changed_since(session, printer, record),
-        surface=(data.get("surface", ""), visit.surface if visit else data.get("surface", "")),
+    now = by_now(
+        surface=(data.get("surface", ""), visit.surface if visit else ""),
         temperature=(data.get("temperature"), visit.bed_temperature if visit else None),
-        days=(utcnow() - record.made_at).total_seconds() / 86400,
+        days=days_since(record.made_at),
     )
-    return StoredMesh(record, outdated(since))
-
-
-def _turned_since(session: Session, printer: Printer, mesh: Adjustment) -> bool:
-    """Whether the bed lies otherwise, or the machine may have another mesh, than when it was stored."""
-    since = happened_since(session, printer.id, mark_of(session, adjustment_id=mesh.id))
-    return any(one.what == "turned" or one.what in GONE or one.what in FORGOTTEN for one in since)
+    if _changed_since(session, printer, record):
+        now.append(Happened("measured"))
+    mark = mark_of(session, adjustment_id=record.id)
+    return StoredMesh(record, stands(session, printer, "mesh", mark, now))
 
 
 def _changed_since(session: Session, printer: Printer, mesh: Adjustment) -> bool:

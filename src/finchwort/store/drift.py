@@ -9,6 +9,8 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from finchwort.core.drift import LEAST_VALUES, Chart, Forecast, Step, forecast, individuals_chart
+from finchwort.core.events import GONE, effect
+from finchwort.store.events import happened_since, survey_marks
 from finchwort.store.models import Printer, SurveyRecord
 from finchwort.store.surveys import OPEN
 from finchwort.store.visits import list_visits, rounds_of
@@ -62,12 +64,14 @@ def drift_of(session: Session, printer: Printer) -> Drift:
     """Look back on a printer's visits.
 
     The tilt found at a visit is compared with the tilt left at the visit before;
-    only surveys that nothing moved after count as left.
+    only surveys that nobody moved the bed after count as left.
     """
     visits = [v for v in reversed(list_visits(session, printer.id)[:MOST_VISITS])]
     rounds = rounds_of(session, [visit.id for visit in visits])
     found, steps = [], []
     left: SurveyRecord | None = None
+    marks = survey_marks(session, [one.survey.id for here in rounds.values() for one in here])
+    spoiled = _spoiled(session, printer, min(marks.values(), default=0))
     for visit in visits:
         here = rounds.get(visit.id)
         if not here:
@@ -81,12 +85,14 @@ def drift_of(session: Session, printer: Printer) -> Drift:
         found.append(
             Found(visit.id, first.taken_at, abs(first.tilt_x) + abs(first.tilt_y), first.peak_to_valley)
         )
-        if left is not None:
+        if left is not None and not any(marks[left.id] < number < marks[first.id] for number in spoiled):
             days = (first.taken_at - left.taken_at).total_seconds() / 86400
             if days > 0:
                 noise = _noise(first, left)
                 steps.append(Step(days, (first.tilt_x - left.tilt_x, first.tilt_y - left.tilt_y), noise))
-        left = None if here[-1].moved else here[-1].survey
+        left = here[-1].survey
+    if left is not None and any(number > marks[left.id] for number in spoiled):
+        left = None
     enough = len(found) >= LEAST_VALUES
     return Drift(
         tuple(found),
@@ -95,6 +101,12 @@ def drift_of(session: Session, printer: Printer) -> Drift:
         forecast(steps, printer.first_layer, (left.tilt_x, left.tilt_y) if left is not None else (0.0, 0.0)),
         left.taken_at if left is not None else None,
     )
+
+
+def _spoiled(session: Session, printer: Printer, mark: int) -> list[int]:
+    """Numbers of the lines after which the bed lay otherwise by somebody's hand: that is no drift."""
+    happened = happened_since(session, printer.id, mark)
+    return [one.number for one in happened if effect("survey", one) == GONE]
 
 
 def _noise(first: SurveyRecord, left: SurveyRecord) -> tuple[float, float]:

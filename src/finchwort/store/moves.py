@@ -10,17 +10,19 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.bending import Twisting
+from finchwort.core.events import GONE, HOLDS, TABLE
 from finchwort.core.response import MOST_MOVES, Move, make_move
 from finchwort.core.surveys import Survey
 from finchwort.store.adjustments import MOVES
-from finchwort.store.changes import BED
-from finchwort.store.events import mark_of
-from finchwort.store.models import Adjustment, Entry, Printer, SurveyRecord, Turning
-from finchwort.store.offset_models import MachineChange
+from finchwort.store.events import happened_since, mark_of, newest_event
+from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning
 from finchwort.store.printers import bed_of, screws_of
 from finchwort.store.probing import Noise, noise_for
 from finchwort.store.surveys import OPEN, fit_of, load_readings
 from finchwort.store.visits import turnings_of
+
+UNLEARNS = tuple(what for what, row in TABLE.items() if row["knobs"] == GONE)
+"""After these the knobs are others than those that taught anything."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,7 +66,10 @@ def rounds_seen(session: Session, printer: Printer, before: datetime | None = No
         query = query.where(Turning.turned_at >= printer.learned_since)
     now = [(s.name, s.x, s.y, s.pitch, s.tightening_lowers) for s in screws_of(printer)]
     pairs = []
+    mended = newest_event(session, printer.id, UNLEARNS)
     for turning in session.scalars(query):
+        if mended and mark_of(session, turning_id=turning.id) < mended:
+            break  # other springs or knobs
         then = [(s.name, s.x, s.y, s.pitch, s.tightening_lowers) for s in turning.screws]
         after = _next_survey(session, turning)
         if after is not None and OPEN in (turning.survey.verdict, after.verdict):
@@ -124,18 +129,8 @@ def twists_from(rounds: Sequence[RoundSeen]) -> list[Twisting]:
 def _disturbed(session: Session, printer_id: int, turning: Turning, after: SurveyRecord) -> bool:
     """Whether something nobody counted moved the bed between a turning and the survey that saw it."""
     low, high = mark_of(session, turning_id=turning.id), mark_of(session, survey_id=after.id, kind="survey")
-    query = (
-        select(Entry.id)
-        .join(MachineChange, Entry.change_id == MachineChange.id)
-        .where(
-            Entry.printer_id == printer_id,
-            Entry.id > low,
-            Entry.id < high,
-            MachineChange.deleted_at.is_(None),
-            MachineChange.what.in_(BED),
-        )
-    )
-    return session.scalars(query.limit(1)).first() is not None
+    between = [one for one in happened_since(session, printer_id, low) if one.number < high]
+    return any(TABLE[one.what]["survey"] != HOLDS for one in between)
 
 
 def _next_survey(session: Session, turning: Turning) -> SurveyRecord | None:

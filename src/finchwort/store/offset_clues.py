@@ -12,7 +12,6 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.bead import Bead
-from finchwort.core.clearance import GONE
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.feeling import FEEL_WORDS
 from finchwort.core.gauging import MOST_LOWERED
@@ -37,11 +36,12 @@ from finchwort.core.offsets import Ledger, Patch, Shape, offset_from_patches
 from finchwort.core.wording import millimetres
 from finchwort.store.clearance import BOUNDS
 from finchwort.store.errors import ConflictError
-from finchwort.store.events import happened_since, mark_of, tip_changed_at
+from finchwort.store.events import mark_of
 from finchwort.store.models import Entry, Printer, Visit
 from finchwort.store.offset_models import OffsetRecord, Trial
 from finchwort.store.offsets import made_by_hand, met_relief, newest_offset
 from finchwort.store.printers import bed_of
+from finchwort.store.standing import stands
 from finchwort.store.surveys import newest_surveys
 from finchwort.store.trials import judged_ladders, moved_since_trial, store_trial
 from finchwort.store.visits import get_visit
@@ -228,7 +228,7 @@ def pressed(session: Session, printer: Printer) -> bool:
     if trial is None or trial.patches[0]["feel"] != "stuck":
         return False
     mark = mark_of(session, trial_id=trial.id)
-    if mark <= tip_changed_at(session, printer.id) or moved_since_trial(session, printer.id, trial):
+    if moved_since_trial(session, trial.visit, trial):
         return False
     later = (
         select(Trial)
@@ -260,8 +260,7 @@ def _shape(session: Session, visit: Visit, before: int | None = None) -> Shape |
     mark = mark_of(session, survey_id=newest[0].id)
     if before is not None and mark > before:
         return None
-    since = happened_since(session, visit.printer_id, mark)
-    if any(one.what == "turned" or one.what in GONE for one in since):
+    if stands(session, visit.printer, "survey", mark).gone:
         return None
     relief = met_relief(session, visit)
     return None if relief is None else relief.at
@@ -275,7 +274,6 @@ def _patches(stored: Sequence[Mapping[str, Any]]) -> list[Patch]:
 
 
 def _clues(session: Session, visit: Visit, bead: Bead) -> list[Known]:
-    changed = tip_changed_at(session, visit.printer_id)
     query = (
         select(Trial)
         .where(Trial.visit_id == visit.id, Trial.kind.in_(KINDS), Trial.deleted_at.is_(None))
@@ -283,19 +281,13 @@ def _clues(session: Session, visit: Visit, bead: Bead) -> list[Known]:
     )
     found = []
     for trial in session.scalars(query):
-        if mark_of(session, trial_id=trial.id) <= changed or moved_since_trial(
-            session, visit.printer_id, trial
-        ):
+        if moved_since_trial(session, visit, trial):
             continue
         made = _clue(session, visit, trial, bead)
         if made is not None:
             found.append(made)
     ladders, judged = judged_ladders(session, visit, bead)
-    if (
-        judged is not None
-        and judged.one_sided is None
-        and not moved_since_trial(session, visit.printer_id, ladders[-1])
-    ):
+    if judged is not None and judged.one_sided is None and not moved_since_trial(session, visit, ladders[-1]):
         words = f"{len(ladders)} ladder{'s' if len(ladders) > 1 else ''} judged"
         found.append(Known(None, ValueClue(-judged.best, max(judged.sd, 0.004)), words))
     trim = _trim(session, visit)

@@ -33,7 +33,7 @@ class OffsetRecord(Base):
 class Trial(Base):
     """A printed test and how its patches were judged; never changed.
 
-    ``parts`` is the offset it was printed at, ``patches`` holds x, y, shift (mm, farther positive) and step.
+    ``parts`` is the offset it was printed at, ``surface`` what lay there, ``patches`` holds x, y, shift (mm, farther positive) and step.
     """
 
     __tablename__ = "trial"
@@ -48,6 +48,7 @@ class Trial(Base):
     parts: Mapped[dict] = mapped_column(JSON)
     patches: Mapped[list] = mapped_column(JSON)
     note: Mapped[str] = mapped_column(String(500))
+    surface: Mapped[str] = mapped_column(String(80), default="")
 
     visit: Mapped[Visit] = relationship()
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id"))

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.bead import TOUCH, Bead
 from finchwort.core.compensation import compensate_relief, make_mesh
 from finchwort.core.errors import ChoiceError
+from finchwort.core.events import Happened, Standing, by_now
 from finchwort.core.forecast import forecast
 from finchwort.core.offsets import PLACES, Ledger
 from finchwort.core.probe import SENSES
@@ -22,8 +23,6 @@ from finchwort.core.trims import Advice, Conditions, advise_trims
 from finchwort.core.wording import millimetres
 from finchwort.core.zero import keep_first_layer
 from finchwort.knowledge import trims
-from finchwort.store.adjustments import MOVES
-from finchwort.store.changes import DOUBTS
 from finchwort.store.compensation import stored_mesh, usual_side
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.events import happened_since, mark_of
@@ -31,8 +30,9 @@ from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit, utcnow
 from finchwort.store.offset_models import OffsetRecord
 from finchwort.store.printers import bed_of, get_printer
+from finchwort.store.standing import days_since, stands
 from finchwort.store.surveys import load_taken
-from finchwort.store.visits import get_visit, turnings_of
+from finchwort.store.visits import get_visit
 
 REASONS = {
     "typed": "written down",
@@ -46,8 +46,6 @@ REASONS = {
 }
 BY_HAND = ("knobs", "switch")
 """Corrections that change no number: the bed, or the switch, was moved."""
-WARMER = 10.0
-"""A bed this much warmer or colder than when the offset was found puts it in doubt, °C (ours)."""
 KEEPS = 0.005
 """An offset that would change by less stays, mm: machines count in hundredths."""
 MOST_HISTORY = 50
@@ -216,36 +214,26 @@ def set_offset_deleted(session: Session, offset_id: int, deleted: bool) -> Offse
     return record
 
 
+def offset_stands(session: Session, printer: Printer, record: OffsetRecord, visit: Visit | None) -> Standing:
+    """Say whether an offset still holds; ``visit`` is the present one, its surface and temperature count as today's."""
+    now = by_now(
+        surface=(record.data.get("surface") or "", visit.surface if visit is not None else ""),
+        temperature=(
+            record.data.get("bed_temperature"),
+            visit.bed_temperature if visit is not None else None,
+        ),
+        days=days_since(record.made_at),
+    )
+    if record.closer_is != printer.closer_is:
+        now.append(Happened("sign"))
+    return stands(session, printer, "offset", mark_of(session, offset_id=record.id), now)
+
+
 def offset_outdated(
     session: Session, printer: Printer, record: OffsetRecord, visit: Visit | None
 ) -> tuple[str, ...]:
     """Say what happened since an offset was found that puts it in doubt."""
-    found = []
-    mark = mark_of(session, offset_id=record.id)
-    turned = turnings_of(printer.id).join(Entry, Entry.turning_id == Turning.id).where(Entry.id > mark)
-    # a probe that homes on the plate finds the middle wherever it went
-    for turning in session.scalars(turned) if printer.zero_kept != "probe" else ():
-        as_planned = all(abs(screw.done - screw.planned) < 1e-9 for screw in turning.screws)
-        if any(screw.done for screw in turning.screws) and not (turning.hold == "centre" and as_planned):
-            found.append("Knobs were turned since in a way that did not keep the middle of the bed.")
-            break
-    happened = happened_since(session, printer.id, mark)
-    changed = {one.what for one in happened}
-    found += [said for what, said in DOUBTS.items() if what in changed]
-    if changed & set(MOVES):
-        found.append("Shims, tape or the cross beam were changed since.")
-    if record.closer_is != printer.closer_is:
-        found.append("The set-up was given the other sign since.")
-    if visit is not None:
-        then, now = record.data.get("surface"), visit.surface
-        if then and now and then != now:
-            found.append(
-                f"It was found on “{then}”; today “{now}” lies there, and may be thicker or thinner."
-            )
-        warm, today = record.data.get("bed_temperature"), visit.bed_temperature
-        if warm is not None and today is not None and abs(warm - today) >= WARMER:
-            found.append(f"It was found at {warm:.0f} °C; today the bed is at {today:.0f} °C.")
-    return tuple(found)
+    return offset_stands(session, printer, record, visit).reasons
 
 
 def _plate_of(printer: Printer, surface: str) -> float | None:

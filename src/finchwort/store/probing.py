@@ -209,6 +209,7 @@ def store_test(
         source=source,
         data=data,
         level=found.level,
+        surface=visit.surface,
     )
     session.add(test)
     session.flush()

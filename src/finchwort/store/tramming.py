@@ -25,6 +25,7 @@ from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew, utcnow
 from finchwort.store.printers import bed_of, screws_of
 from finchwort.store.probing import Noise, noise_for
+from finchwort.store.standing import survey_stands
 from finchwort.store.surveys import OPEN, fit_of, get_survey, load_readings, load_taken, refuse_open
 from finchwort.store.visits import Round, get_visit, list_rounds
 
@@ -230,10 +231,10 @@ def record_turning(
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     rounds = list_rounds(session, visit)
     mine = next((one for one in rounds if one.survey.id == record.id), None)
-    if mine is not None and mine.moved and mine.turning is None:
-        raise ConflictError("Something else was moved after this survey. Measure again before you turn.")
     if mine is None or mine.turning is not None:
         raise ConflictError("What was turned after this survey is recorded already.")
+    if (bed := survey_stands(session, record)).gone:
+        raise ConflictError(f"{bed.why} Measure again before you turn.")
     if rounds[-1].survey.id != record.id:
         raise ConflictError("A newer survey was taken since. Turn by that one.")
     wish = hold if isinstance(hold, Wish) else Wish(hold)

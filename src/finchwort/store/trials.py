@@ -12,8 +12,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.bead import Bead
-from finchwort.core.clearance import GONE
 from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.events import Standing, by_now
 from finchwort.core.forecast import SAFE
 from finchwort.core.judging import (
     MOST_PATCHES,
@@ -27,22 +27,23 @@ from finchwort.core.judging import (
 from finchwort.core.ladders import FIRST_BELIEF, LEAST_STEP, best_gap, plan_bed, plan_ladder
 from finchwort.core.offsets import Ledger
 from finchwort.core.testprints import DISC, LADDER_REACH
-from finchwort.store.adjustments import newest_move
-from finchwort.store.changes import BED, changes_since
 from finchwort.store.clearance import what_is_known
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
-from finchwort.store.events import happened_since, mark_of, tip_changed_at
+from finchwort.store.events import mark_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Turning, Visit, utcnow
+from finchwort.store.models import Printer, Visit, utcnow
 from finchwort.store.offset_models import Trial
 from finchwort.store.offsets import ledger_of, made_by_hand, newest_offset
 from finchwort.store.printers import bed_of
-from finchwort.store.visits import get_visit, turnings_of
+from finchwort.store.standing import days_since, newest_visit, stands
+from finchwort.store.visits import get_visit
 
 LEAST_BELIEF = 0.03
 """Paper and calipers say it no better than this, whatever margin they give, mm (ours)."""
 DOUBT = 2.0
 """So many standard deviations of what was judged are kept clear of (ours)."""
+PRINTED = ("ladder", "bed", "look", "patches")
+"""Kinds of trial for which something was printed."""
 MOST_SHIFT = 0.5
 """No rung lies further from the offset it is printed at, mm."""
 
@@ -94,9 +95,11 @@ def trials_of(session: Session, visit_id: int, kind: str = "ladder") -> list[Tri
 
 
 def _holding(session: Session, visit: Visit, kind: str = "ladder") -> list[Trial]:
-    """Keep the trials since which the tip was not changed: what it was like before says nothing about it now."""
-    changed = tip_changed_at(session, visit.printer_id)
-    return [one for one in trials_of(session, visit.id, kind) if mark_of(session, trial_id=one.id) > changed]
+    """Keep the trials that are not gone: what tip and bed were like before says nothing about them now."""
+    thing = "discs" if kind == "bed" else "ladder"
+    return [
+        one for one in trials_of(session, visit.id, kind) if not trial_stands(session, visit, one, thing).gone
+    ]
 
 
 def judged_ladders(session: Session, visit: Visit, bead: Bead) -> tuple[list[Trial], Ladder | None]:
@@ -150,7 +153,7 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
     What was judged before the bed was moved (knobs, shims, beam, another plate) says nothing about it now.
     """
     bed = bed_of(visit.printer)
-    beds = [t for t in _holding(session, visit, "bed") if not moved_since_trial(session, visit.printer_id, t)]
+    beds = _holding(session, visit, "bed")
     found = None
     patches: list[Judged] = []
     if beds:
@@ -205,19 +208,37 @@ def _step_up(shift: float) -> float:
     return round(math.ceil(shift / LEAST_STEP - 1e-9) * LEAST_STEP, 4)
 
 
-def moved_since_trial(session: Session, printer_id: int, trial: Trial) -> bool:
-    """Whether the bed was moved after a trial, in the order in which both were written down."""
-    happened = happened_since(session, printer_id, mark_of(session, trial_id=trial.id))
-    return any(one.what in GONE or any(move for *_, move in one.moves) for one in happened)
+def trial_stands(session: Session, visit: Visit, trial: Trial, thing: str = "discs") -> Standing:
+    """Say whether a trial still tells of bed and tip (``"discs"``), or of the tip in the middle alone (``"ladder"``)."""
+    now = by_now(surface=(trial.surface, visit.surface))
+    return stands(session, visit.printer, thing, mark_of(session, trial_id=trial.id), now)
 
 
-def bed_moved_at(session: Session, printer_id: int) -> datetime | None:
-    """When a printer's bed was moved last, as far as it was written down."""
-    turned = session.scalars(turnings_of(printer_id).order_by(Turning.turned_at.desc()).limit(1)).first()
-    times = [turned.turned_at] if turned else []
-    times += [change.made_at for change in changes_since(session, printer_id, None) if change.what in BED][:1]
-    moved = newest_move(session, printer_id)
-    return max([*times, *([moved] if moved else [])], default=None)
+def moved_since_trial(session: Session, visit: Visit, trial: Trial) -> bool:
+    """Whether bed or tip are not what they were at a trial."""
+    return trial_stands(session, visit, trial).gone
+
+
+def newest_print(session: Session, printer: Printer) -> tuple[Trial, Standing] | None:
+    """Return a printer's newest judged print and whether it still tells of bed and tip."""
+    query = (
+        select(Trial)
+        .join(Visit)
+        .where(
+            Visit.printer_id == printer.id,
+            Visit.deleted_at.is_(None),
+            Trial.deleted_at.is_(None),
+            Trial.kind.in_(PRINTED),
+        )
+        .order_by(Trial.id.desc())
+        .limit(1)
+    )
+    trial = session.scalars(query).first()
+    if trial is None:
+        return None
+    visit = newest_visit(session, printer.id)
+    now = by_now(surface=(trial.surface, visit.surface), days=days_since(trial.made_at))
+    return trial, stands(session, printer, "discs", mark_of(session, trial_id=trial.id), now)
 
 
 def record_ladder(
@@ -328,6 +349,7 @@ def store_trial(
         parts=dict(book.parts),
         patches=stored,
         note=note.strip(),
+        surface=visit.surface,
     )
     session.add(trial)
     session.flush()

@@ -11,6 +11,7 @@ from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.events import Standing
 from finchwort.core.route import Before, Step, route
 from finchwort.core.suiting import suit
 from finchwort.core.verdict import check_first_layer, verdict_word
@@ -20,6 +21,7 @@ from finchwort.store.at_work import lock_printer, refuse_at_work
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import set_entries_deleted, write_entry
 from finchwort.store.models import Adjustment, Printer, ProbingTest, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.standing import survey_stands
 
 TEMPERATURES = {"bed_temperature": (0.0, 200.0), "nozzle_temperature": (0.0, 500.0)}
 STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
@@ -128,7 +130,6 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     rounds = list_rounds(session, visit)
     if not rounds:
         raise ConflictError("Nothing was measured in this visit, so there is nothing to conclude.")
-    visit.ended_at = at or utcnow()
     visit.note = note.strip()
     last = rounds[-1]
     word = verdict_word(verdict_of(last.survey), bool(visit.printer.screws))
@@ -140,10 +141,15 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     variation = " to ".join(spreads if len(rounds) > 1 else spreads[1:])
     times = {0: "not turned", 1: "turned once", 2: "turned twice"}.get(turned, f"turned {turned} times")
     detail = f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, {times}; variation {variation}."
+    bed = survey_stands(session, last.survey, visit)
     if last.moved:
         word = "Turned last, not measured since" if last.turning else "Moved last, not measured since"
+    elif bed.gone:
+        word = "Not measured since"
+        detail += f"\n{bed.why}"
     if visit.note:
         detail += f"\n{visit.note}"
+    visit.ended_at = at or utcnow()
     write_entry(
         session, "verdict", f"Visit closed: {word}", detail, at=at, printer=visit.printer, visit=visit
     )
@@ -245,6 +251,8 @@ def visit_route(
     rounds: Sequence[Round],
     before: Before | None = None,
     offset: tuple[str, str] | None = None,
+    bed: Standing | None = None,
+    printed: tuple[str, str] | None = None,
 ) -> tuple[Step, ...]:
     """Work out the state of the visit's steps."""
     events = []
@@ -262,12 +270,15 @@ def visit_route(
         before,
         can_level=bool(printer.pads) or printer.beam_screws == 2,
         compensation=printer.compensation,
-        mesh=mesh_state(visit, rounds),
+        mesh=mesh_state(visit, rounds, bed),
         offset=offset,
+        bed=bed,
+        printed=printed,
+        has_probe=printer.probe_kind != "none",
     )
 
 
-def mesh_state(visit: Visit, rounds: Sequence[Round]) -> str | None:
+def mesh_state(visit: Visit, rounds: Sequence[Round], bed: Standing | None = None) -> str | None:
     """Tell whether a mesh was stored in this visit, and whether it still stands on the last survey."""
     state = None
     for one in rounds:
@@ -275,7 +286,8 @@ def mesh_state(visit: Visit, rounds: Sequence[Round]) -> str | None:
             state = "old"
         if any(a.kind == "mesh" for a in one.adjustments):
             state = "stored"
-    return "old" if state == "stored" and rounds[-1].moved else state
+    moved = rounds[-1].moved or (bed is not None and bed.gone) if rounds else False
+    return "old" if state == "stored" and moved else state
 
 
 def _check_strip(values: dict) -> None:

@@ -246,7 +246,7 @@ def add_look_turned(visit_id: int, json_data: schemas.LookTurned):
 def _newest_look(visit: Visit) -> Trial | None:
     """The newest look, unless something was moved since."""
     looks = trials_of(session(), visit.id, "look")
-    if not looks or moved_since_trial(session(), visit.printer_id, looks[-1]):
+    if not looks or moved_since_trial(session(), visit, looks[-1]):
         return None
     return looks[-1]
 

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
+from finchwort.core.told import NAMES as TOLD_NAMES
+from finchwort.core.told import untold
 from finchwort.store import changes as store
+from finchwort.store.afterwards import after_of, leave_out, tick
 from finchwort.store.compensation import stored_mesh
 from finchwort.store.offset_models import MachineChange
 from finchwort.store.offsets import newest_offset
 from finchwort.store.printers import get_printer
+from finchwort.store.told import compared, newest_told, told_of
 from finchwort.store.visits import get_visit
-from finchwort.web import schemas
+from finchwort.store.what_holds import NAMES, WORDS, what_holds
+from finchwort.web import schemas, views
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("changes", __name__, url_prefix="/api", tag="changes")
@@ -21,7 +26,7 @@ def _out(change: MachineChange) -> schemas.ChangeOut:
         id=change.id,
         made_at=change.made_at,
         what=change.what,
-        words=store.WHATS[change.what],
+        words=(store.WHATS | store.TICKS)[change.what],
         note=change.note,
     )
 
@@ -30,14 +35,12 @@ def _out(change: MachineChange) -> schemas.ChangeOut:
 @blueprint.output(schemas.ChangesOut)
 def get_changes(printer_id: int):
     """Give what was changed since the offset was found."""
-    get_printer(session(), printer_id)
+    printer = get_printer(session(), printer_id)
     newest = newest_offset(session(), printer_id)
     found = store.changes_since(session(), printer_id, newest.made_at if newest else None)
     return schemas.ChangesOut(
         kinds=[
-            schemas.ChangeKind(what=what, words=words)
-            for what, words in store.WHATS.items()
-            if what != store.CLEAR
+            schemas.ChangeKind(what=what, words=words) for what, words in store.kinds_for(printer).items()
         ],
         since=[_out(change) for change in found],
     )
@@ -68,6 +71,71 @@ def _follows_mesh(wanted: schemas.ChangeIn) -> bool | None:
     visit = get_visit(session(), wanted.visit_id)
     mesh = None if visit.printer.compensation == "none" else stored_mesh(session(), visit.printer, visit)
     return mesh is not None and not mesh.outdated
+
+
+@blueprint.get("/printers/<int:printer_id>/standing")
+@blueprint.output(schemas.StandingsOut)
+def get_standing(printer_id: int):
+    """Say of all that is known of a printer whether it still holds, and what is to be done."""
+    printer = get_printer(session(), printer_id)
+    things = [
+        schemas.HoldingOut(
+            thing=one.thing,
+            name=NAMES[one.thing],
+            word=WORDS[one.standing.state],
+            at=one.at,
+            state=one.standing.state,
+            reasons=list(one.standing.reasons),
+        )
+        for one in what_holds(session(), printer)
+    ]
+    return schemas.StandingsOut(things=things, after=views.after_out(after_of(session(), printer)))
+
+
+@blueprint.get("/printers/<int:printer_id>/told")
+@blueprint.output(schemas.ToldOut)
+def get_told(printer_id: int):
+    """Give what a machine said of itself last, beside the book."""
+    printer = get_printer(session(), printer_id)
+    record = newest_told(session(), printer_id)
+    if record is None:
+        return schemas.ToldOut(at=None, machine="", can=[], rows=[], untold="")
+    told, found = told_of(record), compared(session(), printer, record)
+    return schemas.ToldOut(
+        at=record.created_at,
+        machine=told.machine,
+        can=sorted(name.replace("_", " ") for name, can in told.abilities.items() if can),
+        rows=[
+            schemas.ComparedOut(
+                name=one.name,
+                title=TOLD_NAMES[one.name],
+                says=one.says,
+                book=one.book,
+                state=one.state,
+                sentence=one.sentence,
+            )
+            for one in found
+        ],
+        untold=untold(found),
+    )
+
+
+@blueprint.post("/printers/<int:printer_id>/after")
+@blueprint.input(schemas.TickIn)
+@blueprint.output(schemas.Done, status_code=201)
+def tick_step(printer_id: int, json_data: schemas.TickIn):
+    """Tick off a step after something happened; the change it writes down can be taken back."""
+    made = tick(session(), printer_id, **json_data.model_dump())
+    return schemas.Done(id=made.id)
+
+
+@blueprint.post("/printers/<int:printer_id>/after/leave-out")
+@blueprint.input(schemas.LeaveOutIn)
+@blueprint.output(schemas.Done, status_code=201)
+def leave_out_rest(printer_id: int, json_data: schemas.LeaveOutIn):
+    """Leave out what is still open of that list."""
+    made = leave_out(session(), printer_id, **json_data.model_dump())
+    return schemas.Done(id=made.id)
 
 
 @blueprint.delete("/changes/<int:change_id>")

@@ -1,6 +1,11 @@
 """The workshop and its printers."""
 
+from __future__ import annotations
+
+from collections.abc import Sequence
+
 from apiflask import APIBlueprint
+from flask import Response
 
 from finchwort.core.errors import CoreError
 from finchwort.core.planning import HAND_SECONDS, advise_grid, survey_minutes
@@ -16,11 +21,17 @@ from finchwort.core.relief import make_relief
 from finchwort.core.suiting import suit
 from finchwort.knowledge import materials, surfaces, threads
 from finchwort.store import printers as store
+from finchwort.store.afterwards import after_of
 from finchwort.store.jobs import pace_of
+from finchwort.store.models import Visit
+from finchwort.store.standing import known_survey
 from finchwort.store.surveys import load_readings, newest_surveys
-from finchwort.store.visits import list_visits, rounds_of
+from finchwort.store.visits import Round, list_visits, rounds_of
+from finchwort.store.workshop_state import state_of_workshop
 from finchwort.web import drawn, schemas, views
 from finchwort.web.database import session
+from finchwort.web.probing import first_of
+from finchwort.web.visits import now_of
 
 blueprint = APIBlueprint("printers", __name__, url_prefix="/api", tag="printers")
 
@@ -42,10 +53,23 @@ def _setup(data: schemas.PrinterIn) -> store.PrinterSetup:
     )
 
 
+_shown: dict[str, tuple[tuple, str]] = {}
+"""The page as it was shown last, by the records it is of, with the state it stands on."""
+
+
 @blueprint.get("/workshop")
 @blueprint.output(schemas.WorkshopOut)
 def get_workshop():
     """Give the workshop with a card for every printer."""
+    where = str(session().get_bind().engine.url)
+    state = state_of_workshop(session())
+    kept = _shown.get(where)
+    if kept is None or kept[0] != state:
+        kept = _shown[where] = (state, _workshop().model_dump_json())
+    return Response(kept[1], mimetype="application/json")
+
+
+def _workshop() -> schemas.WorkshopOut:
     db = session()
     workshop = store.get_workshop(db)
     cards = []
@@ -53,6 +77,7 @@ def get_workshop():
         visits = list_visits(db, printer.id)[:HISTORY]
         rounds = rounds_of(db, [visit.id for visit in visits])
         last = next((rounds[v.id][-1].survey for v in visits if v.id in rounds), None)
+        open_visit = next((v for v in visits if v.ended_at is None), None)
         relief = None
         if last is not None:
             survey = load_readings(db, last.id)
@@ -60,13 +85,21 @@ def get_workshop():
         cards.append(
             schemas.PrinterCard(
                 printer=views.printer_out(printer),
-                open_visit=next((v.id for v in visits if v.ended_at is None), None),
+                open_visit=open_visit.id if open_visit else None,
                 last=views.survey_out(last) if last else None,
                 relief=relief,
                 history=[views.visit_line(v, rounds.get(v.id, [])) for v in visits],
+                bed=views.standing_out(known_survey(db, printer, last) if last else None),
+                after=views.after_out(after_of(db, printer)),
+                next=_next(open_visit, rounds.get(open_visit.id, [])) if open_visit else None,
             )
         )
     return schemas.WorkshopOut(name=workshop.name, version=workshop.version, cards=cards)
+
+
+def _next(visit: Visit, rounds: Sequence[Round]) -> schemas.NextOut | None:
+    """The step that comes next in an open visit: the same that the visit itself says."""
+    return views.next_out(views.route_of(visit, rounds, first_of(visit), now_of(visit, rounds)))
 
 
 @blueprint.put("/workshop")

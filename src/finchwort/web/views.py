@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
+from finchwort.core.afterwards import After
 from finchwort.core.beam import beam_span
 from finchwort.core.bedfit import BedFit
+from finchwort.core.events import Standing
 from finchwort.core.feeling import FeltBed
 from finchwort.core.flatness import Flatness
 from finchwort.core.printers import Bed
 from finchwort.core.probe import reach
 from finchwort.core.rounds import RoundReview
+from finchwort.core.route import Step, next_step
 from finchwort.core.shape import Shape
 from finchwort.core.suiting import Suit, suit
 from finchwort.core.surveys import Survey
@@ -20,6 +24,7 @@ from finchwort.core.tilt import Tilt
 from finchwort.core.verdict import Verdict, good_spread, verdict_word
 from finchwort.core.wording import millimetres
 from finchwort.knowledge import materials, surfaces
+from finchwort.store.changes import WHATS
 from finchwort.store.models import Entry, Printer, SurveyRecord, Visit
 from finchwort.store.offsets import KeptOffset
 from finchwort.store.printers import PLAIN, bed_of
@@ -221,12 +226,60 @@ def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
     )
 
 
+@dataclass(frozen=True)
+class Now:
+    """What of the present a visit is judged by.
+
+    Attributes
+    ----------
+    offset, printed : (state, why) or None
+        See `finchwort.core.route.route`.
+    bed : Standing or None
+        Whether its newest survey still shows the bed.
+    after : After or None
+        What is to be done after what happened.
+    """
+
+    offset: tuple[str, str] | None
+    bed: Standing | None
+    printed: tuple[str, str] | None
+    after: After | None
+
+
+def route_of(visit: Visit, rounds: Sequence[Round], first: First, now: Now) -> tuple[Step, ...]:
+    """Give the route of a visit."""
+    return visit_route(visit, rounds, first.before, now.offset, now.bed, now.printed)
+
+
+def standing_out(standing: Standing | None) -> schemas.StandingOut | None:
+    """Give whether something holds."""
+    return standing and schemas.StandingOut(state=standing.state, reasons=list(standing.reasons))
+
+
+def next_out(steps: Sequence[Step]) -> schemas.NextOut | None:
+    """Give the step that comes next."""
+    step = next_step(steps)
+    return schemas.NextOut(name=step.name, why=step.why) if step else None
+
+
+def after_out(after: After | None) -> schemas.AfterOut | None:
+    """Give what is to be done after what happened."""
+    if after is None:
+        return None
+    words = [WHATS[what][0].lower() + WHATS[what][1:] for what in after.events]
+    return schemas.AfterOut(
+        title=f"After: {', '.join(words)}",
+        steps=[schemas.AfterStepOut(**vars(step)) for step in after.steps],
+        left=len(after.left),
+    )
+
+
 def visit_out(
     visit: Visit,
     rounds: Sequence[Round],
     reviews: Sequence[RoundReview | None],
     first: First,
-    offset: tuple[str, str] | None,
+    now: Now,
     keep: KeptOffset | None = None,
 ) -> schemas.VisitOut:
     """Give a visit with its rounds and what was found out before measuring."""
@@ -236,7 +289,7 @@ def visit_out(
         visit.bed_temperature,
         visit.nozzle_temperature,
     )
-    steps = visit_route(visit, rounds, first.before, offset)
+    steps = route_of(visit, rounds, first, now)
     return schemas.VisitOut(
         id=visit.id,
         version=visit.version,
@@ -259,7 +312,7 @@ def visit_out(
                 if one.turning
                 else None,
                 adjustments=[adjustment_out(a) for a in one.adjustments],
-                moved=one.moved,
+                moved=one.moved or (one is rounds[-1] and now.bed is not None and now.bed.gone),
                 review=review_out(review) if review else None,
             )
             for one, review in zip(rounds, reviews, strict=True)
@@ -267,6 +320,9 @@ def visit_out(
         items=items_out(visit.printer, first.findings),
         tests=[test_out(test, first.tests) for test in first.tests],
         weaknesses=schemas.Weaknesses(**first.weaknesses),
+        bed=standing_out(now.bed),
+        after=after_out(now.after) if visit.ended_at is None else None,
+        next=next_out(steps),
     )
 
 

@@ -1,13 +1,20 @@
 """Visits: the main place of work."""
 
+from __future__ import annotations
+
+from collections.abc import Sequence
+
 from apiflask import APIBlueprint
 
 from finchwort.store import visits as store
+from finchwort.store.afterwards import after_of
 from finchwort.store.models import Visit
 from finchwort.store.offsets import kept_offset, offset_state
 from finchwort.store.printers import get_printer
+from finchwort.store.standing import survey_stands
 from finchwort.store.surveys import rejudge_visit
 from finchwort.store.tramming import review_rounds
+from finchwort.store.what_holds import print_state
 from finchwort.web import schemas, views
 from finchwort.web.database import session
 from finchwort.web.probing import first_of
@@ -17,10 +24,20 @@ blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
 
 def _show(visit: Visit) -> schemas.VisitOut:
     rounds = store.list_rounds(session(), visit)
-    offset = offset_state(session(), visit)
     turned = rounds[-1].turning if rounds else None
     keep = kept_offset(session(), turned) if turned is not None else None
-    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit), offset, keep)
+    now = now_of(visit, rounds)
+    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit), now, keep)
+
+
+def now_of(visit: Visit, rounds: Sequence[store.Round]) -> views.Now:
+    """Gather what of the present a visit is judged by."""
+    return views.Now(
+        offset_state(session(), visit),
+        survey_stands(session(), rounds[-1].survey, visit) if rounds else None,
+        print_state(session(), visit),
+        after_of(session(), visit.printer) if visit.ended_at is None else None,
+    )
 
 
 @blueprint.post("/printers/<int:printer_id>/visits")

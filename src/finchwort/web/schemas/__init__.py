@@ -11,6 +11,7 @@ from finchwort.web.schemas.machine import *  # noqa: F403
 from finchwort.web.schemas.offsets import *  # noqa: F403
 from finchwort.web.schemas.printers import *  # noqa: F403
 from finchwort.web.schemas.probing import *  # noqa: F403
+from finchwort.web.schemas.standing import *  # noqa: F403
 from finchwort.web.schemas.surveys import *  # noqa: F403
 from finchwort.web.schemas.testprints import *  # noqa: F403
 from finchwort.web.schemas.tramming import *  # noqa: F403

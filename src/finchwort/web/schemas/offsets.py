@@ -185,7 +185,26 @@ class NewOffsetOut(Out):
     by_hand: ByHandOut | None
 
 
-ChangeWhat = Literal["nozzle", "plate", "firmware", "probe", "knobs", "material", "moved", "crash", "clear"]
+ChangeWhat = Literal[
+    "plate",
+    "lifted",
+    "pried",
+    "knobs",
+    "foil",
+    "springs",
+    "beam",
+    "nozzle",
+    "probe",
+    "belts",
+    "firmware",
+    "moved",
+    "crash",
+    "material",
+    "offset",
+    "mesh",
+    "steps",
+    "clear",
+]
 
 
 class ChangeIn(In):

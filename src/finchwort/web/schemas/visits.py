@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import StringConstraints
+from pydantic import Field, StringConstraints
 
 from finchwort.web.schemas.base import BedTemperature, In, LayerHeight, Name, NozzleTemperature, Out
 from finchwort.web.schemas.printers import PrinterOut, SuitOut
 from finchwort.web.schemas.probing import ItemOut, TestOut, Weaknesses
+from finchwort.web.schemas.standing import AfterOut, NextOut, StandingOut
 from finchwort.web.schemas.surveys import Relief, SurveyOut
 from finchwort.web.schemas.tramming import RoundOut
 
@@ -41,7 +42,18 @@ class FinishIn(In):
 class StepOut(Out):
     """A step of the route."""
 
-    name: Literal["sound", "warm", "trust", "measure", "judge", "level", "compensate", "offset", "finish"]
+    name: Literal[
+        "sound",
+        "warm",
+        "trust",
+        "measure",
+        "judge",
+        "level",
+        "compensate",
+        "offset",
+        "first-layer",
+        "finish",
+    ]
     state: Literal["to_do", "doing", "done", "skipped", "out_of_date"]
     why: str
 
@@ -67,6 +79,9 @@ class VisitOut(Out):
     items: list[ItemOut]
     tests: list[TestOut]
     weaknesses: Weaknesses
+    bed: Annotated[StandingOut | None, Field(description="whether the newest survey still shows the bed")]
+    after: AfterOut | None
+    next: NextOut | None
 
 
 class VisitLine(Out):
@@ -98,6 +113,9 @@ class PrinterCard(Out):
     last: SurveyOut | None
     relief: Relief | None
     history: list[VisitLine]
+    bed: StandingOut | None
+    after: AfterOut | None
+    next: NextOut | None
 
 
 class WorkshopOut(Out):

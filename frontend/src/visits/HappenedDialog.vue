@@ -1,0 +1,93 @@
+<script setup lang="ts">
+// Something happened at the machine: what it was, and what lies there now.
+import { computed, ref, watch } from 'vue'
+import { sendKeyed, sentence, type Schemas } from '@/api/client'
+import { offsets, useChanges } from '@/api/offsets'
+import { api, fetchVisit, useChange } from '@/api/queries'
+import { newKey } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+const props = defineProps<{ printer: Schemas['PrinterOut']; visit: number | null }>()
+const open = defineModel<boolean>({ required: true })
+type What = Schemas['ChangeIn']['what']
+const { data } = useChanges(() => props.printer.id)
+const what = ref<What | ''>('')
+const note = ref('')
+const surface = ref('')
+const trouble = ref('')
+const key = ref(newKey())
+const record = useChange((body: Schemas['ChangeIn']) => offsets.change(props.printer.id, body))
+const undo = useChange(offsets.removeChange)
+const bar = useChange((body: Schemas['VisitChange']) => api.changeVisit(props.visit!, body))
+const surfaces = computed(() => (props.visit !== null && what.value === 'plate' ? props.printer.surfaces : []))
+watch(open, (now) => {
+  if (!now) return
+  what.value = note.value = surface.value = trouble.value = ''
+  key.value = newKey()
+})
+watch(what, () => (key.value = newKey()))
+async function write(): Promise<void> {
+  trouble.value = ''
+  if (!what.value) return void (trouble.value = 'Say what happened.')
+  try {
+    const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, what: what.value as What, note: note.value, visit_id: props.visit }))
+    const lies = surfaces.value.find((one) => one.name === surface.value)
+    if (lies) {
+      const now = await fetchVisit(props.visit!)
+      await bar.mutateAsync({ version: now.version, surface: lies.name, surface_kind: lies.kind })
+    }
+    open.value = false
+    tell(`Written down: ${made.words[0]!.toLowerCase()}${made.words.slice(1)}.`, () => undo.mutateAsync(made.id))
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+</script>
+
+<template>
+  <el-dialog v-model="open" title="What happened?" width="min(94vw, 560px)" append-to-body>
+    <form class="stack" @submit.prevent="write">
+      <p v-if="what === 'crash'" class="alarm" role="alert"><b>Stop it at once.</b> The power switch, if nothing else. Touch nothing until it has cooled.</p>
+      <el-radio-group v-model="what" class="kinds" aria-label="What happened">
+        <el-radio v-for="kind in data?.kinds ?? []" :key="kind.what" :value="kind.what">{{ kind.words }}</el-radio>
+      </el-radio-group>
+      <label v-if="surfaces.length" class="stack label">Which lies there now?
+        <el-select v-model="surface" placeholder="not said" clearable>
+          <el-option v-for="one in surfaces" :key="one.name" :value="one.name" :label="one.thickness ? `${one.name}, ${one.thickness} mm` : one.name" />
+        </el-select>
+      </label>
+      <label class="stack label">Note, if you like
+        <el-input v-model="note" maxlength="500" />
+      </label>
+      <p class="small quiet">What stands on it is marked doubtful or gone on every page, and a list says what to do now, in order.</p>
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <div class="row">
+        <el-button type="primary" size="large" native-type="submit" :disabled="!what" :loading="record.isPending.value || bar.isPending.value">Write it down</el-button>
+        <el-button size="large" @click="open = false">Cancel</el-button>
+      </div>
+    </form>
+  </el-dialog>
+</template>
+
+<style scoped>
+.kinds {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
+  gap: 2px 12px;
+}
+.kinds :deep(.el-radio) {
+  height: auto;
+  min-height: 40px;
+  margin: 0;
+  white-space: normal;
+}
+.label {
+  gap: 4px;
+}
+.alarm {
+  background: #92232b;
+  color: #fff;
+  padding: 10px 12px;
+  border-radius: var(--round);
+}
+</style>
