@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 NUMBER = r"[+\-−]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?"
@@ -15,7 +15,9 @@ _BRACKET = re.compile(rf"\[\s*({NUMBER}(?:\s*[,;\s]\s*{NUMBER})+)\s*,?\s*\]")
 _PREFIX = re.compile(
     r"^\s*(?:\[?\d{1,2}:\d{2}(?::\d{2})?(?:[.,]\d+)?\]?\s*)?(?:(?:recv|send|rx|tx|echo)\s*:|[<>]+)?\s*", re.I
 )
-_ROW = re.compile(rf"^(?:\d+\s*[|:]\s*)?({NUMBER}(?:[\s,;|]+{NUMBER})+)\s*\|?\s*$")
+_ROW = re.compile(
+    rf"^(?:(\d{{1,3}})\s*(?:[|:]|(?=[\[(]))\s*)?[|\[(]*\s*({NUMBER}(?:[\s,;|]+{NUMBER})+)\s*[|\])]*\s*$"
+)
 _SPLIT = re.compile(r"[,;|\s]+")
 LONGEST = 2_000
 """Longer lines hold no labelled reading, characters."""
@@ -64,7 +66,7 @@ def find_readings(text: str) -> Console | None:
     >>> found.layout, found.rows[1], found.chatter
     ('points', [200.0, 15.0, 0.1], 2)
     """
-    lines = text.splitlines()
+    lines = [_with_points(line) for line in text.splitlines()] if _decimal_commas(text) else text.splitlines()
     filled = sum(1 for line in lines if line.strip())
     for look in (_labelled, _brackets, _columns):
         found = look(lines)
@@ -76,6 +78,19 @@ def find_readings(text: str) -> Console | None:
                 remark += f"; {chatter} line{'s' if chatter > 1 else ''} without a reading passed over"
             return Console(layout, rows, numbers, chatter, remark + ".", numbered, back_first)
     return None
+
+
+_COMMA = re.compile(r"(?<![\d,.])([+\-−]?\d*),(\d+)(?![\d,.])")
+
+
+def _decimal_commas(text: str) -> bool:
+    """Tell whether commas are decimal signs: no number has a point, and none has two commas."""
+    commas = len(_COMMA.findall(text))
+    return commas >= 3 and not re.search(r"\d\.\d", text) and not re.search(r"\d,[+\-−]?\d+,", text)
+
+
+def _with_points(line: str) -> str:
+    return _COMMA.sub(r"\1.\2", line)
 
 
 def _labelled(lines: list[str]):
@@ -118,42 +133,74 @@ def _brackets(lines: list[str]):
 
 
 def _columns(lines: list[str]):
-    best: list[tuple[list[float], int]] = []
-    run: list[tuple[list[float], int]] = []
+    best: list[_Row] = []
+    run: list[_Row] = []
     for number, line in enumerate([*lines, ""], 1):
-        row = _row(line)
-        if row is not None and (not run or len(run[-1][0]) in (len(row), len(row) - 1)):
-            run.append((row, number))
+        row = _row(line, number)
+        if row is not None and (not run or len(run[-1].values) in _widths(row)):
+            run.append(row)
             continue
         if len(run) > len(best):
             best = run
-        run = [(row, number)] if row is not None else []
-    rows, numbers = [row for row, _ in best], [number for _, number in best]
-    numbered = back_first = False
-    if len(rows) >= 3 and _counts(rows[0]) and len(rows[0]) + 1 == len(rows[1]):  # a line of column numbers
-        rows, numbers = rows[1:], numbers[1:]
-    widths = {len(row) for row in rows}
+        run = [row] if row is not None else []
+    rows, numbered = _without_column_numbers(best)
+    widths = {len(row.values) for row in rows}
     if len(rows) < 2 or len(widths) != 1 or widths.pop() < 2:
         return None
-    first = [row[0] for row in rows]
-    if (
-        len(rows[0]) >= 3
+    back_first = False
+    barred = [row.number for row in rows]
+    first = [row.values[0] for row in rows]
+    if None not in barred and (_counts(barred) or _counts(barred[::-1])):
+        numbered, back_first = True, not _counts(barred)
+    elif (
+        len(rows[0].values) >= 3
         and (_counts(first) or _counts(first[::-1]))
-        and len(rows) >= 3
-        and not _counts(rows[0][1:])
+        and (numbered or (len(rows) >= 3 and not _counts(rows[0].values[1:])))
     ):
         numbered, back_first = True, not _counts(first)
-        rows = [row[1:] for row in rows]
-    return "grid", rows, numbers, f"A matrix of {len(rows)} rows", numbered, back_first
+        rows = [replace(row, values=row.values[1:]) for row in rows]
+    else:
+        numbered = False
+    values, numbers = [row.values for row in rows], [row.line for row in rows]
+    return "grid", values, numbers, f"A matrix of {len(rows)} rows", numbered, back_first
 
 
-def _row(line: str) -> list[float] | None:
+def _without_column_numbers(run: list[_Row]) -> tuple[list[_Row], bool]:
+    """Take off lines of column numbers, above or below; tell whether there was one."""
+    found = False
+    for end in (0, -1):
+        if len(run) < 3:
+            break
+        line, beside = run[end], run[1 if end == 0 else -2]
+        # beside rows that carry a number and a bar it is as long as they are, beside bare ones shorter by their number
+        shorter = 0 if beside.number is not None else 1
+        counts = _counts(line.values) or _counts(line.values[::-1])
+        if line.number is None and counts and len(line.values) + shorter == len(beside.values):
+            run, found = run[1:] if end == 0 else run[:-1], True
+    return run, found
+
+
+def _widths(row: _Row) -> tuple[int, ...]:
+    return (len(row.values) - 1, len(row.values), len(row.values) + 1)
+
+
+def _row(line: str, at: int) -> _Row | None:
     if len(line) > 10 * LONGEST:
         return None
-    match = _ROW.match(_PREFIX.sub("", line, count=1))
+    match = _ROW.match(_PREFIX.sub("", line, count=1).strip())
     if match is None:
         return None
-    return [_float(part) for part in _SPLIT.split(match[1].strip()) if part]
+    values = [_float(part) for part in _SPLIT.split(match[2].strip(" |[]()")) if part]
+    return _Row(None if match[1] is None else float(match[1]), values, at) if values else None
+
+
+@dataclass(frozen=True)
+class _Row:
+    """A line of numbers: the number before its bar, the others, and where it stood."""
+
+    number: float | None
+    values: list[float]
+    line: int
 
 
 def _counts(values: list[float]) -> bool:

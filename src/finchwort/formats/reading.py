@@ -10,7 +10,7 @@ import numpy as np
 from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
-from finchwort.formats.console import find_readings
+from finchwort.formats.console import Console, find_readings
 from finchwort.formats.cutting import MAX_BYTES, Table, cut_table, decode
 from finchwort.formats.documents import PNG_MARK, json_in_png, json_in_svg, looks_like_json, read_json
 from finchwort.formats.grid import read_grid, read_indices, read_list
@@ -18,6 +18,7 @@ from finchwort.formats.points import column, merge, mirror, read_points
 from finchwort.formats.result import Hint, ReadResult, UnreadableTextError
 from finchwort.formats.sdf import MARKS as SDF_MARKS
 from finchwort.formats.sdf import looks_like_sdf, read_sdf
+from finchwort.formats.spoken import Spoken, find_spoken
 
 MICROMETRES_FROM = 15.0
 """When the middle value is this large the numbers are taken for micrometres."""
@@ -110,24 +111,59 @@ def _from_sdf(data: bytes, hint: Hint, assumed: list[str]) -> ReadResult:
 
 
 def _among_chatter(text: str, table: Table, hint: Hint, assumed: list[str]) -> tuple[str | None, Hint]:
-    """Look for readings among other text when lines could not be read as numbers; fills the table."""
-    wanted = table.unread > 0 or not table.rows
+    """Look for readings among words and other text when lines could not be read as numbers; fills the table."""
+    wanted = table.unread > 0 or not table.rows or not _understood(table)
+    spoken = find_spoken(text) if wanted else None
     found = find_readings(text) if wanted else None
-    better = found is not None and (
-        found.size > sum(map(len, table.rows)) or (found.numbered and not _consistent(table))
-    )
+    numbers = sum(map(len, table.rows))
+    if spoken is not None and _fits_better(spoken, found, table):
+        _fill(table, spoken.rows, spoken.lines)
+        table.heads = ["x", "y", "gap" if spoken.gap else "z"]
+        assumed.append(spoken.remark)
+        if spoken.micro and hint.unit is None:
+            assumed.append("They are called micrometres.")
+            hint = replace(hint, unit="um")
+        elif spoken.micro is None and hint.unit is None and _small(spoken.rows):
+            hint = replace(hint, unit="mm")
+        return "points", hint
+    better = found is not None and (found.size > numbers or (found.numbered and not _consistent(table)))
     if found is None or not better:
         return None, hint
-    table.rows, table.lines = found.rows, found.lines
-    table.texts = [""] * len(found.rows)
-    table.heads, table.problems, table.unread = None, [], 0
+    _fill(table, found.rows, found.lines)
     assumed.append(found.remark)
-    if found.back_first and not hint.flip_y:
+    if found.back_first:
         assumed.append("The row numbers count down, so the first row was taken as the back one.")
-        hint = replace(hint, flip_y=True)
-    elif found.back_first:
-        hint = replace(hint, flip_y=False)
+        hint = replace(hint, flip_y=not hint.flip_y)
+    elif found.numbered and not hint.flip_y:
+        assumed.append("The row numbers count up, so the first row was taken as the front one.")
     return found.layout if found.layout == "grid" else None, hint
+
+
+def _fill(table: Table, rows: list[list[float]], lines: list[int]) -> None:
+    table.rows, table.lines = rows, lines
+    table.texts = [""] * len(rows)
+    table.heads, table.problems, table.unread = None, [], 0
+
+
+def _understood(table: Table) -> bool:
+    """Tell whether a table explains itself: by a header that names all three columns, or by having none to explain."""
+    if table.heads:
+        return all(column(table.heads, axis) is not None for axis in "xyz")
+    return _consistent(table) and len(table.rows[0]) != 4
+
+
+def _fits_better(spoken: Spoken, found: Console | None, table: Table) -> bool:
+    """Tell whether readings among words are more than what stands there without them."""
+    if found is not None and found.layout == "grid" and found.numbered and not spoken.named:
+        return False
+    if found is not None and found.layout == "points" and len(found.rows) >= len(spoken.rows):
+        return False
+    whole = sum(len(row) >= 3 for row in table.rows)
+    return len(spoken.rows) >= max(3, whole)
+
+
+def _small(rows: list[list[float]]) -> bool:
+    return all(abs(row[2]) < MICROMETRES_FROM for row in rows)
 
 
 def _consistent(table: Table) -> bool:
@@ -138,6 +174,8 @@ def _consistent(table: Table) -> bool:
 
 def _from_table(table: Table, layout: str | None, hint: Hint, assumed: list[str]) -> ReadResult:
     """Make a survey of the numbers in a table."""
+    if hint.layout in (None, "points"):
+        _drop_running_number(table, assumed)
     layout = hint.layout or (_guess_layout(table, hint.bed) if layout in (None, "points") else layout)
     try:
         if layout == "points":
@@ -169,6 +207,18 @@ def _from_table(table: Table, layout: str | None, hint: Hint, assumed: list[str]
         unread=table.unread,
         serpentine=hint.serpentine,
     )
+
+
+def _drop_running_number(table: Table, assumed: list[str]) -> None:
+    """Take off a first column that only counts, before places and a height."""
+    if len(table.rows) < 3 or any(len(row) != 4 for row in table.rows) or table.heads:
+        return
+    cells = np.array(table.rows)
+    counts = cells[0, 0] in (0.0, 1.0) and (np.diff(cells[:, 0]) == 1).all()
+    reach, heights = np.ptp(cells[:, 1:3], axis=0).min(), np.ptp(cells[:, 3])
+    if counts and reach > COORDINATE_FROM and reach > PLACES_OVER_HEIGHTS * heights:
+        table.rows = [row[1:] for row in table.rows]
+        assumed.append("The first column only counts and was left out.")
 
 
 def _check_hint(hint: Hint) -> None:
