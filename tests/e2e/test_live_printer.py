@@ -246,6 +246,24 @@ class PhoneTest(LiveCase):
     viewport = PHONE
     speed = 30.0
 
+    def test_switches_pressed_in_any_order_fill_the_table(self):
+        page = self.page
+        self.step("sound")
+        self.press("Test them")
+        self.press("Watch while I press them")
+        self.agree("Go on")
+        page.get_by_role("button", name="x_min while free: open").wait_for()
+        for name in ("y_min", "z_min", "x_min"):
+            self.simulator.firmware.pressed = name
+            page.get_by_role("button", name=f"{name} while {name} is pressed: triggered").wait_for()
+            self.simulator.firmware.pressed = None
+        self.see("x_min is open when free and triggered when pressed.")
+        self.assertLessEqual(self.overflow(), 0)
+        # it was the other plug that was pressed: the row goes there
+        page.get_by_label("What was pressed when y_min answered").select_option("z_min")
+        self.see("Pressing z_min changes y_min instead")
+        self.see("Do not home or probe before that is put right.")
+
     def test_switches_are_read_by_the_printer(self):
         page = self.page
         self.step("sound")

@@ -2090,7 +2090,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             /** Minutes */
             minutes: number | null;
             /** Moves */
@@ -3568,7 +3568,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             /**
              * Longest
              * @default null
@@ -3672,7 +3672,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -3731,7 +3731,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -3811,7 +3811,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
+            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
             /**
              * Longest
              * @default null
@@ -4342,6 +4342,21 @@ export interface components {
             switches?: {
                 [key: string]: "open" | "triggered";
             } | null;
+            /**
+             * Untouched
+             * @default null
+             */
+            untouched?: {
+                [key: string]: "open" | "triggered";
+            } | null;
+            /**
+             * Watched
+             * @description states of all switches, each time one was pressed
+             * @default null
+             */
+            watched?: {
+                [key: string]: "open" | "triggered";
+            }[] | null;
         };
         /**
          * Logbook
@@ -7017,6 +7032,11 @@ export interface components {
             sentence: string;
             /** Switch */
             switch: string;
+            /**
+             * Walk
+             * @description how a break is found with a meter
+             */
+            walk: string[];
         };
         /**
          * TableOut

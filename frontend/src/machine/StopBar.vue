@@ -21,7 +21,7 @@ const sure = ref<Schemas['JobLineOut'] | null>(null)
 const unheard = ref<Record<number, string>>({})
 const cooling = ref<number | null>(null)
 const wanted = computed<Schemas['JobWanted'] | null>(() => (cooling.value === null ? null : { kind: 'cool', until_steady: true }))
-const moving = (job: Schemas['JobLineOut']): boolean => ['grid', 'repeatability', 'soak'].includes(job.kind)
+const moving = (job: Schemas['JobLineOut']): boolean => ['grid', 'repeatability', 'soak', 'watch'].includes(job.kind)
 const alarm = (job: Schemas['JobLineOut']): string => unheard.value[job.id] ?? (job.silent ? job.message : '')
 
 async function end(job: Schemas['JobLineOut'], how: 'soft' | 'now'): Promise<void> {

@@ -3,7 +3,9 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
+import { api, useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
+import { OVER } from '@/machine/jobs'
 import { newKey } from '@/shell/format'
 import { newest, useStoreTest, useTestPreview } from './tests'
 import { useVisitJob } from './visitJob'
@@ -55,10 +57,55 @@ function read(row: string | null): void {
   target.value = row
   wanted.value = { kind: 'switches', visit: props.visit.id, until_steady: true }
 }
+// watched while they are pressed in any order: the row of what answered fills itself
+function watchThem(): void {
+  target.value = null
+  wanted.value = { kind: 'watch', visit: props.visit.id, until_steady: true }
+}
+const watching = computed(() => job.value?.kind === 'watch' && !OVER.includes(job.value.state))
+const finish = useChange((id: number) => api.stopJob(id, 'soft'))
+async function stopWatching(): Promise<void> {
+  try {
+    await finish.mutateAsync(job.value!.id)
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+watch(() => job.value?.kind === 'watch' && job.value.live, (live) => {
+  if (!live || !live.untouched) return
+  const names = Object.keys(live.untouched)
+  const pressed: Record<string, States> = {}
+  for (const states of live.watched ?? []) {
+    // what was said to be pressed stays said
+    const answered = names.filter((name) => states[name] !== live.untouched![name])
+    const row = was.value[answered.join()] ?? answered[0]
+    if (row) pressed[row] = { ...states }
+  }
+  Object.assign(draft.value, { names, untouched: { ...live.untouched }, pressed })
+})
+const was = ref<Record<string, string>>({})
+const PIN = { probe_in: 'stowed', probe_out: 'deployed' } as const
+function pin(kind: 'probe_in' | 'probe_out' | 'probe_test'): void {
+  wanted.value = { kind, visit: props.visit.id, until_steady: true }
+}
+watch(() => job.value?.state === 'done' && job.value, (now) => {
+  if (!now || !(now.kind in PIN) || !now.live.switches) return
+  const probe = Object.keys(now.live.switches).find((name) => name.includes('probe'))
+  if (probe) draft.value.probe[PIN[now.kind as keyof typeof PIN]] = now.live.switches[probe]!
+})
+/** It was another one that was pressed: the row goes to it. */
+function wasPressed(row: string, name: string): void {
+  const states = draft.value.pressed[row]
+  if (!states || row === name) return
+  const answered = draft.value.names.filter((one) => states[one] !== draft.value.untouched[one]).join()
+  was.value = { ...was.value, [answered]: name }
+  const others = Object.entries(draft.value.pressed).filter(([one]) => one !== row)
+  draft.value.pressed = Object.fromEntries([...others, [name, states]])
+}
 // what the printer answers goes into the row that asked
 const awaited = ref<number | null>(null)
 watch([job, awaited], ([now]) => {
-  if (!now || now.state !== 'done' || !now.live.switches || awaited.value !== now.id) return
+  if (!now || now.kind !== 'switches' || now.state !== 'done' || !now.live.switches || awaited.value !== now.id) return
   awaited.value = null
   const states = now.live.switches
   if (target.value === null) {
@@ -92,6 +139,11 @@ const hasLine = computed(() => props.visit.printer.port !== '')
     <p v-if="!open && last" :class="last.level === 'bad' ? 'trouble' : ''">{{ last.word }}: {{ last.figures }}</p>
     <p v-else-if="!open" class="quiet">Free all should be open; each pressed by hand should trigger, and only itself.</p>
     <template v-if="open">
+      <div v-if="hasLine" class="row">
+        <el-button v-if="watching" type="primary" :loading="finish.isPending.value" @click="stopWatching">That is all of them</el-button>
+        <el-button v-else type="primary" @click="watchThem">Watch while I press them</el-button>
+        <p v-if="watching" class="seen" role="status">{{ job!.message }}</p>
+      </div>
       <p class="small quiet">Tap a cell to change it. First the states while nothing is pressed, then press one switch by hand and put in what all of them say.</p>
       <div class="scroll" tabindex="0" aria-label="Table of switch states">
         <table class="plain-table">
@@ -103,7 +155,12 @@ const hasLine = computed(() => props.visit.printer.port !== '')
               <td v-if="hasLine"><el-button size="small" @click="read(null)">Read</el-button></td>
             </tr>
             <tr v-for="row in named" :key="row">
-              <th scope="row">{{ row }} pressed</th>
+              <th scope="row">
+                <template v-if="draft.pressed[row] && hasLine">
+                  <select class="field narrow" :value="row" :aria-label="`What was pressed when ${row} answered`" @change="wasPressed(row, ($event.target as HTMLSelectElement).value)"><option v-for="name in named" :key="name" :value="name">{{ name }}</option></select> pressed
+                </template>
+                <template v-else>{{ row }} pressed</template>
+              </th>
               <td v-for="name in draft.names" :key="name"><button type="button" class="cell" :class="draft.pressed[row]?.[name]" :aria-label="`${name} while ${row} is pressed: ${draft.pressed[row]?.[name] ?? 'not read'}`" @click="tapPressed(row, name)">{{ draft.pressed[row]?.[name] ?? '–' }}</button></td>
               <td v-if="hasLine"><el-button size="small" :aria-label="`Read while ${row} is pressed`" @click="read(row)">Read</el-button></td>
             </tr>
@@ -119,6 +176,12 @@ const hasLine = computed(() => props.visit.printer.port !== '')
         </div>
         <p class="small quiet">Normally closed, a broken wire shows as triggered and fails safe; normally open, it hides.</p>
       </details>
+      <div v-if="retracting && hasLine" class="row">
+        <el-button @click="pin('probe_in')">Take the pin in</el-button>
+        <el-button @click="pin('probe_out')">Put it out</el-button>
+        <el-button @click="pin('probe_test')">Its self-test</el-button>
+        <p v-if="job && ['probe_in', 'probe_out', 'probe_test'].includes(job.kind)" class="small" role="status">{{ job.message }}</p>
+      </div>
       <div v-if="retracting" class="row">
         <span class="label">Probe</span>
         <label v-for="which in ['stowed', 'deployed', 'touched'] as const" :key="which">{{ which === 'touched' ? 'pin pushed up' : which }}
@@ -127,7 +190,10 @@ const hasLine = computed(() => props.visit.printer.port !== '')
       </div>
       <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
       <ul v-if="said.length" aria-live="polite">
-        <li v-for="one in said" :key="one.switch + one.kind" :class="one.kind">{{ one.sentence }}</li>
+        <li v-for="one in said" :key="one.switch + one.kind" :class="one.kind">
+          {{ one.sentence }}
+          <details v-if="one.walk.length"><summary>Find the break with a meter</summary><ol><li v-for="step in one.walk" :key="step">{{ step }}</li></ol></details>
+        </li>
       </ul>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <div class="row">

@@ -17,6 +17,18 @@ NOT_YET = "Do not home or probe before that is put right."
 """Whatever is wrong with a switch and however it is wired."""
 
 
+CONTINUITY = (
+    "Power off and unplugged. Pull the switch's plug at the board, and set the meter to continuity.",
+    "Probe the two pins of the plug, free and pressed: they must differ. If they do, the wire is whole: look at the port, and at "
+    "the pull-up in the settings.",
+    "If they do not, probe at the switch itself, free and pressed. If they differ there, the wire between is broken: bend it along "
+    "its length while you probe, it breaks mostly where it moves.",
+    "If they do not differ there either, the switch is worn out: replace it by one that is wired the same way.",
+    "Plug it in again, power on, and test all switches once more before anything homes.",
+)
+"""The walk along a dead switch, with the power off (common practice)."""
+
+
 @dataclass(frozen=True)
 class SwitchFinding:
     """What is the matter with a switch.
@@ -32,6 +44,11 @@ class SwitchFinding:
     switch: str
     kind: str
     sentence: str
+
+    @property
+    def walk(self) -> tuple[str, ...]:
+        """How a break is found with a meter; empty where nothing is dead."""
+        return CONTINUITY if self.kind == "dead" else ()
 
 
 def diagnose_switches(

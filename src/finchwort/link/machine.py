@@ -364,6 +364,14 @@ class Machine:
         )
         return heights if sensible and len({number for number, _ in rows}) == len(rows) else None
 
+    def move_pin(self, command: str) -> bool:
+        """Put a retracting probe out or in, or let it test itself; False when this kind of machine has no command for it."""
+        said = self.dialect.say(command)
+        if not said:
+            return False
+        self.line.send(said, patience=60)
+        return True
+
     def read_offset(self) -> float | None:
         """Ask for the Z offset in the machine, mm; None when this kind of machine does not tell it.
 

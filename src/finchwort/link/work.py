@@ -21,6 +21,7 @@ from finchwort.link.line import LineError, RefusedError, SilentError
 from finchwort.link.machine import FarTouchError, LimitError, Machine, Temperatures
 from finchwort.store import heaters, jobs
 from finchwort.store.afterwards import tick_if_asked
+from finchwort.store.asking import WATCH_LONGEST
 from finchwort.store.models import Job, Printer, Visit
 from finchwort.store.offsets import ledger_of, newest_offset, record_offset
 from finchwort.store.told import record_told
@@ -34,6 +35,8 @@ clock = time.monotonic
 """By which touches are timed, s."""
 
 
+WATCH_EVERY = 0.25
+"""Pause between two readings of watched switches, s: a finger stays longer."""
 LEAVE = "leave"
 """The link process itself is told to go."""
 OVERDUE = "overdue"
@@ -140,6 +143,10 @@ class Work:
             "cool": self.cool,
             "park": self.park,
             "switches": self.switches,
+            "watch": self.watch,
+            "probe_out": self.move_pin,
+            "probe_in": self.move_pin,
+            "probe_test": self.move_pin,
             "repeatability": self.repeatability,
             "soak": self.soak,
             "grid": self.grid,
@@ -255,6 +262,44 @@ class Work:
         states = machine.switches()
         self.tell(switches=states)
         return "Read: " + ", ".join(f"{name} {state}" for name, state in states.items()) + "."
+
+    def watch(self, machine: Machine) -> str:
+        """Read the switches again and again while they are pressed one after the other, in any order."""
+        untouched = machine.switches()
+        self.tell(
+            "Press one after the other, in any order.", untouched=untouched, switches=untouched, watched=[]
+        )
+        seen: list[dict[str, str]] = []
+        before, begun = untouched, clock()
+        while clock() - begun < WATCH_LONGEST:
+            machine.pause(WATCH_EVERY)
+            self.pulse.between()
+            states = machine.switches()
+            # what is there twice is pressed, and not just bouncing
+            if states == before and states != untouched and states not in seen:
+                seen.append(states)
+                changed = sorted(name for name in states if states[name] != untouched.get(name))
+                self.tell(f"Seen: {', '.join(changed)}.", switches=states, watched=list(seen))
+            before = states
+            if {name for one in seen for name in one if one[name] != untouched.get(name)} == set(untouched):
+                return "Every switch was seen to change."
+        missing = [name for name in untouched if all(one.get(name) == untouched[name] for one in seen)]
+        return f"Watched. Not seen to change: {', '.join(missing)}."
+
+    def move_pin(self, machine: Machine) -> str:
+        """Put the pin of a retracting probe out or in, or let it test itself; then read the switches."""
+        words = {
+            "probe_out": "The pin was put out",
+            "probe_in": "The pin was taken in",
+            "probe_test": "The probe tested itself",
+        }
+        if not machine.move_pin(self.kind):
+            return "Its dialect names no command for that: write it into the dialect's file, or press it in the printer's menu."
+        states = machine.switches()
+        self.tell(switches=states)
+        probe = next((name for name in states if "probe" in name), None)
+        said = f"{probe} is {states[probe]}" if probe else "none of its switches is called a probe"
+        return f"{words[self.kind]}: {said}."
 
     def repeatability(self, machine: Machine) -> str:
         """Touch one place again and again."""

@@ -56,6 +56,16 @@ CONFIRM = (
     "The probe sits lower against the tip by at least the thickness that was added, I saw it trigger above this plate, and my hand "
     "is on the power switch."
 )
+WATCH_LONGEST = 180.0
+"""So long switches are watched at the most, s (ours)."""
+PIN = {
+    "probe_out": "Put the probe's pin out",
+    "probe_in": "Take the probe's pin in",
+    "probe_test": "Let the probe test itself",
+}
+PIN_MOVES = (
+    "The pin snaps out and in by itself: keep fingers away from it, and the head well above the plate."
+)
 MENDED = "I saw to what the last test found, and my hand is on the power switch."
 WALKS = ("grid", "repeatability", "soak", "park")
 """In these the head travels over the bed."""
@@ -198,11 +208,21 @@ def ask(
         "cool": (f"Switch both heaters of {name} off.", False),
         "temperatures": (f"Read the temperatures of {name}. Nothing moves.", False),
         "switches": (f"Read the switch states of {name}. Nothing moves.", False),
+        "watch": (
+            f"Read the switches of {name} again and again, for {WATCH_LONGEST / 60:.0f} minutes at the most, while you press one "
+            "after the other by hand. Nothing moves.",
+            False,
+        ),
         "read_offset": (f"Ask {name} what stands in it as its Z offset. Nothing moves.", False),
     }
     if kind in plain:
         sentence, moves = plain[kind]
         return Asked(kind, {}, 0, sentence, (MOVES,) if moves else (), moves, False, None)
+    if kind in PIN:
+        if printer.probe_kind != "retracting":
+            raise ConflictError(f"{name} is set up without a probe whose pin goes out and in.")
+        sentence = f"{PIN[kind]} of {name}, and read its switches. The head does not move."
+        return Asked(kind, {}, 0, sentence, (PIN_MOVES,), True, False, None)
     if kind == "heat":
         return _heat(printer, wanted)
     if kind == "park":

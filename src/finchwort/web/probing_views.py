@@ -127,7 +127,8 @@ def result_out(
         )
     else:
         parts["switches"] = [
-            schemas.SwitchOut(switch=one.switch, kind=one.kind, sentence=one.sentence) for one in result
+            schemas.SwitchOut(switch=one.switch, kind=one.kind, sentence=one.sentence, walk=list(one.walk))
+            for one in result
         ]
     return schemas.TestResult(
         kind=found.kind,

@@ -83,6 +83,8 @@ class Firmware(Card):
         self.steps = {"X": 80.0, "Y": 80.0, "Z": 400.0, "E": 93.0}
         self.mesh: list[list[float]] | None = None  # front row first
         self.follows_mesh = False
+        self.pin: str | None = None  # of a retracting probe: "in" or "out"; None without one
+        self.pin_dead = False
         self.deaf: set[str] = set()  # commands it does not know
         self.card: list[str] = []
         self.card_name, self.card_at = "", 0
@@ -252,6 +254,8 @@ class Firmware(Card):
             "M851": self._set_offset,
             "M105": self._temperatures,
             "M115": self._identify,
+            "M401": lambda _w: self._move_pin("out"),
+            "M402": lambda _w: self._move_pin("in"),
             "M420": self._compensation,
             "M503": self._settings,
             "M119": self._switches,
@@ -290,6 +294,10 @@ class Firmware(Card):
         self.say("Cap:EEPROM:1")
         self.say("Cap:Z_PROBE:1")
         self.say("Cap:AUTOREPORT_TEMP:0")
+
+    def _move_pin(self, where: str) -> None:
+        if self.pin is not None and not self.pin_dead:
+            self.pin = where
 
     def _settings(self, _words) -> None:
         """What is stored, in commands that would set it again."""
@@ -421,6 +429,8 @@ class Firmware(Card):
     def switch_states(self) -> dict[str, bool]:
         """What the board believes of its switches, faults included."""
         real = {name: self.pressed == name for name in SWITCHES}
+        if self.pin is not None:
+            real["z_probe"] = self.pin == "in" or self.pressed == "z_probe"
         if self.faults.swapped:
             real["x_min"], real["y_min"] = real["y_min"], real["x_min"]
         if self.faults.dead in real:

@@ -17,6 +17,10 @@ JobKind = Literal[
     "cool",
     "park",
     "switches",
+    "watch",
+    "probe_out",
+    "probe_in",
+    "probe_test",
     "repeatability",
     "soak",
     "grid",
@@ -113,6 +117,11 @@ class LiveOut(Out):
     nozzle_target: float | None = None
     says: str | None = None
     switches: dict[str, Literal["open", "triggered"]] | None = None
+    untouched: dict[str, Literal["open", "triggered"]] | None = None
+    watched: Annotated[
+        list[dict[str, Literal["open", "triggered"]]] | None,
+        Field(description="states of all switches, each time one was pressed"),
+    ] = None
     offset: float | None = None
     offset_told: bool | None = None
 

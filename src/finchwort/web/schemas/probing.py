@@ -162,6 +162,7 @@ class SwitchOut(Out):
     switch: str
     kind: Literal["good", "swapped", "inverted", "dead", "crossed", "waiting"]
     sentence: str
+    walk: Annotated[list[str], Field(description="how a break is found with a meter")]
 
 
 class BeamOut(Out):
