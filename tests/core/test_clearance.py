@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from finchwort.core.bead import TOUCH, Bead
 from finchwort.core.clearance import (
+    BY_DOUBT,
     GONE,
     MARGIN,
     TIP,
@@ -114,6 +115,22 @@ class GroundTest(unittest.TestCase):
         self.assertEqual(len(kept), len(survey) - 1)
         heights[7] = 0.4
         self.assertEqual(len(without_dents(survey.with_heights(heights))), len(survey))
+
+    def test_what_often_moves_a_corner_is_kept_clear_of(self):
+        plain = ground(flat()).allowance
+        for what in ("pried", "lifted", "belts"):
+            found = ground(flat(), Happened(what))
+            self.assertIsNone(found.refused)
+            self.assertAlmostEqual(found.allowance, plain + BY_DOUBT)
+            self.assertIn("more are kept clear", " ".join(found.reasons))
+            felt = looked_ground(BED, [Happened(what)])
+            self.assertAlmostEqual(felt.allowance, looked_ground(BED).allowance + BY_DOUBT)
+        # prying ten parts off is one doubt, prying and lifting are two
+        many = ground(flat(), *[Happened("pried")] * 10)
+        self.assertAlmostEqual(many.allowance, plain + BY_DOUBT)
+        self.assertAlmostEqual(
+            ground(flat(), Happened("pried"), Happened("lifted")).allowance, plain + 2 * BY_DOUBT
+        )
 
     def test_warmth_and_age(self):
         cold = ground(flat(), warmth=(22.0, 60.0))

@@ -233,9 +233,15 @@ class Owner:
         """Change something at the machine and say so."""
         rng, w = self.rng, self.world
         what = str(
-            rng.choice(["nozzle", "plate", "firmware", "probe", "knobs", "material", "moved", "crash"])
+            rng.choice(
+                ["nozzle", "plate", "firmware", "probe", "knobs", "material", "moved", "crash"]
+                + ["springs", "foil", "beam", "pried", "lifted", "belts"]
+            )
         )
-        if what in ("plate", "knobs", "moved", "crash"):
+        if what in ("pried", "lifted"):
+            # a corner gives way, or something lies beneath it: by a tenth at the most
+            w.tilt = w.tilt + np.array([*rng.uniform(-0.04, 0.04, 2), 0.0])
+        if what in ("plate", "knobs", "moved", "crash", "springs", "foil", "beam"):
             w.tilt = w.tilt + np.array([*rng.normal(0, 0.4, 2), rng.normal(0, 0.3)])
         if what in ("plate", "nozzle", "firmware", "probe", "crash"):
             w.zero += float(rng.normal(0, 0.5))

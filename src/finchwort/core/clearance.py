@@ -11,7 +11,17 @@ from scipy.spatial import cKDTree
 
 from finchwort.core.bead import TOUCH
 from finchwort.core.errors import CoreError, NonFiniteError
-from finchwort.core.events import DAYS_A_MONTH, MONTHS, SAID, TABLE, WARMER, Happened
+from finchwort.core.events import (
+    DAYS_A_MONTH,
+    DOUBTFUL,
+    MONTHS,
+    SAID,
+    TABLE,
+    WARMER,
+    Happened,
+    effect,
+    said_of,
+)
 from finchwort.core.local import find_odd
 from finchwort.core.printers import Bed
 from finchwort.core.relief import Relief
@@ -38,6 +48,8 @@ LOOKED_UNSEEN = 0.05
 """Between the places where paper was felt the bed may be higher by this, mm (ours)."""
 SHAPE_BY_HEAT = 0.1
 """Measured this much colder or warmer than it is printed on (°C), the plate may have another shape by so much (mm; ours)."""
+BY_DOUBT = 0.12
+"""After something that often moves a corner a little it may be higher by so much, mm (ours: prying, a crumb beneath)."""
 SHAPE_BY_AGE = 0.1
 """What was measured longer ago may be off by so much, mm (ours)."""
 
@@ -214,7 +226,7 @@ def measured_ground(
     """
     gone = [GONE[one.what] for one in happened if one.what in GONE]
     refused = f"{gone[-1]} {MEASURE}" if gone else None
-    allowance, reasons = turned_allowance(bed, happened)
+    allowance, reasons = allowance_for(bed, happened)
     allowance += SIGMAS * max(noise or 0.0, LEAST_NOISE)
     places = np.column_stack([survey.x, survey.y])
     datum = 0.0 if compensated else relief.middle
@@ -266,7 +278,7 @@ def looked_ground(
         GONE.get(one.what) or TIP.get(one.what) for one in happened if one.what in GONE or one.what in TIP
     ]
     refused = f"{gone[-1]} {MEASURE}" if gone else None
-    allowance, reasons = turned_allowance(bed, happened)
+    allowance, reasons = allowance_for(bed, happened)
     if closer is None:
         refused = (
             refused
@@ -281,15 +293,17 @@ def looked_ground(
     )
 
 
-def turned_allowance(bed: Bed, happened: Sequence[Happened]) -> tuple[float, list[str]]:
-    """Give how much higher the bed may be after recorded turns, mm, and say so."""
+def allowance_for(bed: Bed, happened: Sequence[Happened]) -> tuple[float, list[str]]:
+    """Give how much higher the bed may be after recorded turns and after what often moves a corner a little, mm; say so."""
     rise = sum(rise_of_turns(bed, one.moves) for one in happened if one.what == "turned")
-    if rise == 0:
-        return 0.0, []
-    said = (
-        f"Knobs were turned since the bed was measured: it may be up to {millimetres(rise)} higher somewhere."
-    )
-    return rise, [said]
+    reasons = []
+    if rise > 0:
+        reasons.append(
+            f"Knobs were turned since the bed was measured: it may be up to {millimetres(rise)} higher somewhere."
+        )
+    doubts = dict.fromkeys(said_of("survey", one) for one in happened if effect("survey", one) == DOUBTFUL)
+    reasons += [f"{said} So {millimetres(BY_DOUBT)} more are kept clear." for said in doubts]
+    return rise + BY_DOUBT * len(doubts), reasons
 
 
 def tip_doubt(happened: Sequence[str]) -> str | None:
