@@ -5,6 +5,7 @@ import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
 import { api, useChange, useWorkshop } from '@/api/queries'
+import { useDraft } from '@/shell/draft'
 import { asDay, asTime } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 
@@ -39,7 +40,7 @@ const days = computed(() => {
 })
 const exportLink = computed(() => `/api/logbook.csv?${new URLSearchParams(Object.entries(filter.value).map(([k, v]) => [k, String(v)]))}`)
 
-const note = ref('')
+const { kept: note, clear } = useDraft('note-logbook', '')
 const notePrinter = ref<number | ''>(printer.value)
 const add = useChange(api.addNote)
 const remove = useChange(api.deleteNote)
@@ -48,7 +49,7 @@ async function write(): Promise<void> {
   if (!note.value.trim()) return
   await attempt(async () => {
     await add.mutateAsync({ text: note.value, printer: notePrinter.value || null })
-    note.value = ''
+    clear()
   }, 'The note is in the book.')
 }
 const erase = (entry: Schemas['EntryOut']): Promise<void> =>

@@ -8,6 +8,7 @@ import { offsets, useKnownOffset, useOffset } from '@/api/offsets'
 import { useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
 import { OVER, useJob } from '@/machine/jobs'
+import { useDraft } from '@/shell/draft'
 import { figure, mm, newKey, parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 import BedPanel from './BedPanel.vue'
@@ -34,7 +35,7 @@ const caliper = useLocalStorage('finchwort-caliper-zero', '')
 const box = computed(() => props.visit.printer.bed)
 const SPOTS = ['middle', 'front left', 'front right', 'back right', 'back left'] as const
 type Spot = (typeof SPOTS)[number]
-const patches = ref<{ spot: Spot; text: string }[]>([{ spot: 'middle', text: '' }])
+const { kept: patches, clear: clearPatches } = useDraft<{ spot: Spot; text: string }[]>(`patches-${props.visit.id}`, [{ spot: 'middle', text: '' }])
 const commanded = ref('')
 watch(() => props.visit.first_layer, (h) => (commanded.value = String(h)), { immediate: true })
 // patches lie an eighth of the bed in from its corners
@@ -132,6 +133,7 @@ async function stored(): Promise<void> {
     const one = judging.value ? found.value! : shown.value!
     const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, parts: one.parts, reason: reason.value, visit_id: props.visit.id, found: { closer: one.closer, ...(one.margin === null ? {} : { margin: one.margin }) } }))
     key.value = newKey()
+    if (way.value === 'patches') clearPatches()
     clear()
     tell('Written down. The next print shows whether it is right.', () => remove.mutateAsync(made.id))
   } catch (e) {

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { ApiError, sentence, type Schemas } from '@/api/client'
 import { api, fetchPrinter, useChange, useThreads } from '@/api/queries'
 import ReliefMap from '@/drawing/ReliefMap.vue'
+import { useDraft } from '@/shell/draft'
 import { parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 import { differ } from './differences'
@@ -57,8 +58,9 @@ function take(printer: Printer): void {
     width: text(printer.width),
     depth: text(printer.depth),
     origin: printer.origin,
-    plate_width: text(printer.plate_width),
-    plate_depth: text(printer.plate_depth),
+    // a plate as large as the printable area stays so when that is changed: no figure nobody typed may refuse it
+    plate_width: printer.plate_width === printer.width ? '' : text(printer.plate_width),
+    plate_depth: printer.plate_depth === printer.depth ? '' : text(printer.plate_depth),
     first_layer: printer.first_layer.toFixed(2),
     thread_hand: printer.thread_hand,
     knob_view: printer.knob_view,
@@ -76,10 +78,34 @@ function take(printer: Printer): void {
   bed.value = printer.bed
 }
 
+// half a set-up survives a reload, another page and a server that was away
+const typed = () => ({ form: { ...form }, more: more.value, screwCount: screwCount.value, thread: thread.value, ownPlaces: ownPlaces.value, version: version.value })
+const { kept } = useDraft<{ text: string }>(`set-up-${id.value ?? 'new'}`, { text: '' })
+const found = ref(false)
+let begun = ''
+function restore(): void {
+  if (!kept.value.text) return
+  const before = JSON.parse(kept.value.text) as ReturnType<typeof typed>
+  Object.assign(form, before.form)
+  more.value = before.more
+  screwCount.value = before.screwCount
+  thread.value = before.thread
+  ownPlaces.value = before.ownPlaces
+  version.value = before.version
+  found.value = true
+}
+watch(() => ready.value && JSON.stringify(typed()), (now) => now && begun && (kept.value = { text: now === begun ? '' : now }))
+function afresh(): void {
+  kept.value = { text: '' }
+  window.location.reload()
+}
 async function load(): Promise<void> {
   try {
     if (id.value !== null) take((await fetchPrinter(id.value)).printer)
     else await suggest()
+    begun = JSON.stringify(typed())
+    restore()
+    if (found.value) await suggest()
     ready.value = true
   } catch (e) {
     loadError.value = sentence(e)
@@ -204,10 +230,14 @@ async function save(): Promise<void> {
   try {
     if (id.value === null) {
       const printer = await create.mutateAsync(body)
+      begun = ''
+      kept.value = { text: '' }
       tell(`${printer.name} is set up.`)
       await router.push(`/printers/${printer.id}`)
     } else {
       await change.mutateAsync({ ...body, version: version.value! })
+      begun = ''
+      kept.value = { text: '' }
       tell('The set-up is saved.')
       await router.push(`/printers/${id.value}`)
     }
@@ -240,6 +270,7 @@ void load()
   <div v-if="loadError" class="trouble" role="alert">{{ loadError }}</div>
   <form v-else-if="ready" class="stack" @submit.prevent="save">
     <h1>{{ id === null ? 'Set up a printer' : `Set-up of ${form.name}` }}</h1>
+    <p v-if="found" class="caution" role="status">What you typed before is here again, not saved yet. <el-button text size="small" @click="afresh">Begin afresh</el-button></p>
     <div class="columns">
       <div class="stack">
         <section class="sheet stack">

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
+import { useDraft } from '@/shell/draft'
 import { attempt } from '@/shell/undo'
 import BeamTest from './BeamTest.vue'
 import SwitchTest from './SwitchTest.vue'
@@ -10,7 +11,8 @@ const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 type State = 'good' | 'bad' | 'skipped' | 'open'
 const note = useChange((body: Schemas['FindingIn']) => api.addFinding(props.visit.id, body))
 const open = ref<string | null>(null)
-const why = ref('')
+// half a sentence about what is bad survives a reload, item by item
+const { kept: whys } = useDraft<Record<string, string>>(`sound-${props.visit.id}`, {})
 const items = computed(() => props.visit.items)
 const first = computed(() => items.value.find((item) => item.state === null)?.key ?? null)
 const current = computed(() => open.value ?? first.value)
@@ -19,13 +21,18 @@ const bad = computed(() => items.value.filter((item) => item.state === 'bad').le
 
 async function mark(item: Schemas['ItemOut'], state: State): Promise<void> {
   const before = item.state ?? 'open'
+  let noted = false
   const said = { good: 'Good.', bad: 'Noted as bad; it is shown wherever it weakens a judgement.', skipped: 'Skipped.', open: 'Open again.' }[state]
   await attempt(
-    () => note.mutateAsync({ item: item.key, state, note: state === 'bad' ? why.value : '' }),
+    async () => {
+      await note.mutateAsync({ item: item.key, state, note: state === 'bad' ? (whys.value[item.key] ?? '') : '' })
+      noted = true
+    },
     said,
     () => note.mutateAsync({ item: item.key, state: before, note: item.note }),
   )
-  why.value = ''
+  if (!noted) return // what was typed stays
+  whys.value = Object.fromEntries(Object.entries(whys.value).filter(([key]) => key !== item.key))
   // what is bad stays open: it says how to mend it
   open.value = state === 'bad' ? item.key : null
 }
@@ -71,7 +78,7 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
               </div>
               <div>
                 <label class="label small" :for="`why-${item.key}`">What is bad about it (if it is)</label>
-                <input :id="`why-${item.key}`" v-model="why" class="field" maxlength="500" />
+                <input :id="`why-${item.key}`" v-model="whys[item.key]" class="field" maxlength="500" />
               </div>
             </template>
           </div>

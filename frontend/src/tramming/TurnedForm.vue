@@ -3,6 +3,7 @@ import { ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
 import { api, useChange, type Wish } from '@/api/queries'
+import { useDraft } from '@/shell/draft'
 import { tell } from '@/shell/undo'
 import { asPlanned, asTried, DONE, useTurned } from './turned'
 
@@ -10,7 +11,7 @@ const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; plan: Sc
 const router = useRouter()
 const done = ref(asPlanned(props.plan))
 const editing = ref(false)
-const note = ref('')
+const { kept: note, clear } = useDraft(`turned-${props.survey}`, '')
 const trouble = ref('')
 watch(() => props.plan, (plan) => (done.value = asPlanned(plan)))
 watch(() => props.tried, (turns) => turns && ((done.value = asTried(props.plan, turns)), (editing.value = true)))
@@ -21,6 +22,7 @@ async function record(): Promise<void> {
   trouble.value = ''
   try {
     const turning = await save(props.wish, done.value, note.value)
+    clear()
     tell('Recorded. Now measure again.', () => remove.mutateAsync(turning.id))
     await router.push(`/visits/${props.visit.id}/measure`)
   } catch (e) {

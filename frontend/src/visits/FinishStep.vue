@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import { useDraft } from '@/shell/draft'
 import { spreadOf } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 import RoundsTable from './RoundsTable.vue'
@@ -11,12 +12,15 @@ import { goTo } from './steps'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const router = useRouter()
-const note = ref(props.visit.note)
-watch(() => props.visit.note, (text) => (note.value = text))
+const { kept: note, forget } = useDraft(`closing-${props.visit.id}`, props.visit.note)
 const last = computed(() => props.visit.rounds.at(-1) ?? null)
 // what the trade does first is offered first; the visit can be closed all the same
 const first = computed(() => (props.visit.next && props.visit.next.name !== 'finish' ? props.visit.next : null))
-const finish = useChange(() => api.finishVisit(props.visit.id, note.value))
+const finish = useChange(async () => {
+  const closed = await api.finishVisit(props.visit.id, note.value)
+  forget()
+  return closed
+})
 const reopen = useChange(() => api.reopenVisit(props.visit.id))
 const remove = useChange(api.deleteVisit, ['visit', 'map', 'plan', 'zone'])
 const bringBack = useChange(api.restoreVisit)
