@@ -171,6 +171,11 @@ class ConnectTest(BenchCase):
             self.assertIn(word, said)
         self.assertEqual(self.told().mesh, None)
 
+    def test_a_machine_that_names_no_switches_is_connected_all_the_same(self):
+        self.firmware.deaf = {"M119"}
+        self.assertIn("It does not tell its switches.", self.connect().message)
+        self.assertEqual(self.told().offset, -1.75)
+
     def test_a_mesh_that_is_no_mesh(self):
         self.firmware.mesh = [[0.1, 0.2], [0.1]]
         self.connect()

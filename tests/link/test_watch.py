@@ -109,6 +109,12 @@ class PinTest(BenchCase):
         states = [self.do(kind).live["switches"]["z_probe"] for kind in ("probe_out", "probe_in")]
         self.assertEqual(states[0], states[1])
 
+    def test_a_pin_moves_also_where_no_switch_is_told(self):
+        self.firmware.deaf = {"M119"}
+        job = self.do("probe_out")
+        self.assertEqual(job.state, jobs.DONE)
+        self.assertIn("does not tell its switches", job.message)
+
     def test_no_command_is_said(self):
         job = self.do("probe_test")
         self.assertEqual(job.state, jobs.DONE)

@@ -235,6 +235,17 @@ class ButtonTest(WebCase):
         for kind in ("connect", "temperatures", "cool"):
             self.assertEqual(self.asked(kind=kind)["cautions"], [])
 
+    def test_what_was_bad_stays_so_in_the_next_visit_until_it_is_found_good(self):
+        def heat():
+            return any("insulating sock" in said for said in self.asked(kind="heat", bed=60)["cautions"])
+
+        bad = {"item": "sock", "state": "bad"}
+        self.ask("POST", f"/api/visits/{self.visit}/findings", bad, status=201)
+        self.visit = self.new_visit(self.printer)["id"]
+        self.assertTrue(heat())
+        self.ask("POST", f"/api/visits/{self.visit}/findings", bad | {"state": "good"}, status=201)
+        self.assertFalse(heat())
+
     def test_steps_not_ticked_off_are_said_before_homing(self):
         change = {"client_key": key(), "what": "plate", "visit_id": self.visit}
         self.ask("POST", f"/api/printers/{self.printer}/changes", change, status=201)

@@ -35,6 +35,7 @@ clock = time.monotonic
 """By which touches are timed, s."""
 
 
+NO_SWITCHES = "It does not tell its switches."
 WATCH_EVERY = 0.25
 """Pause between two readings of watched switches, s: a finger stays longer."""
 LEAVE = "leave"
@@ -185,8 +186,9 @@ class Work:
         said = ["Connected."]
         try:
             self.tell(switches=machine.switches())
-        except RefusedError:
-            said.append("It does not tell its switches.")
+        except (RefusedError, SilentError):
+            # a line that is gone is found out by the next question
+            said.append(NO_SWITCHES)
         told = machine.tell()
         with self.sessions.begin() as session:
             found = record_told(session, session.get(Printer, self.printer_id), told, self.job_id)
@@ -295,7 +297,10 @@ class Work:
         }
         if not machine.move_pin(self.kind):
             return "Its dialect names no command for that: write it into the dialect's file, or press it in the printer's menu."
-        states = machine.switches()
+        try:
+            states = machine.switches()
+        except (RefusedError, SilentError):
+            return f"{words[self.kind]}. {NO_SWITCHES}"
         self.tell(switches=states)
         probe = next((name for name in states if "probe" in name), None)
         said = f"{probe} is {states[probe]}" if probe else "none of its switches is called a probe"

@@ -9,9 +9,8 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.soundness import warnings
 from finchwort.store.afterwards import after_of
-from finchwort.store.models import Printer, ProbingTest, Visit
-from finchwort.store.probing import assess_test, latest_findings, walk_items
-from finchwort.store.standing import newest_visit
+from finchwort.store.models import Finding, Printer, ProbingTest, Visit
+from finchwort.store.probing import assess_test, walk_items
 
 DOES = {
     "home": ("home",),
@@ -25,6 +24,8 @@ DOES = {
 BEFORE_HOMING = ("tip", "mount", "seat", "switch", "clips")
 """Steps after an event without which nothing should be homed."""
 RIGHT = ("good", "waiting")
+MOST_FINDINGS = 300
+"""So many of the newest are looked at: some twenty walks round."""
 
 
 @dataclass(frozen=True)
@@ -50,11 +51,8 @@ def faults_of(session: Session, printer: Printer, kind: str) -> Faults:
     said: list[str] = []
     wrong = _switches(session, printer) if "home" in doing else []
     said += wrong
-    visit = newest_visit(session, printer.id)
-    if visit is not None:
-        states = {key: one.state for key, one in latest_findings(session, visit.id).items()}
-        items = walk_items(printer)
-        said += [text for what in doing for text in warnings(items, states, what)]
+    states, items = _found(session, printer), walk_items(printer)
+    said += [text for what in doing for text in warnings(items, states, what)]
     after = after_of(session, printer) if "home" in doing else None
     if after is not None:
         said += [
@@ -63,6 +61,21 @@ def faults_of(session: Session, printer: Printer, kind: str) -> Faults:
             if step.name in BEFORE_HOMING
         ]
     return Faults(tuple(dict.fromkeys(said)), bool(wrong))
+
+
+def _found(session: Session, printer: Printer) -> dict[str, str]:
+    """The newest state of each item of the walk round, in whichever visit: what was bad stays so until it is found good."""
+    query = (
+        select(Finding.item, Finding.state)
+        .join(Visit)
+        .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
+        .order_by(Finding.id.desc())
+        .limit(MOST_FINDINGS)
+    )
+    found: dict[str, str] = {}
+    for item, state in session.execute(query):
+        found.setdefault(item, state)
+    return found
 
 
 def _switches(session: Session, printer: Printer) -> list[str]:

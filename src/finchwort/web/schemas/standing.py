@@ -9,6 +9,18 @@ from pydantic import Field
 
 from finchwort.web.schemas.base import In, Key, Out
 
+StepName = Literal[
+    "sound",
+    "warm",
+    "trust",
+    "measure",
+    "judge",
+    "level",
+    "compensate",
+    "offset",
+    "first-layer",
+    "finish",
+]
 StandingState = Literal["holds", "doubtful", "gone"]
 
 
@@ -57,18 +69,7 @@ class StandingsOut(Out):
 class NextOut(Out):
     """The step of a visit that comes next."""
 
-    name: Literal[
-        "sound",
-        "warm",
-        "trust",
-        "measure",
-        "judge",
-        "level",
-        "compensate",
-        "offset",
-        "first-layer",
-        "finish",
-    ]
+    name: StepName
     why: str
 
 

@@ -10,7 +10,7 @@ from pydantic import Field, StringConstraints
 from finchwort.web.schemas.base import BedTemperature, In, LayerHeight, Name, NozzleTemperature, Out
 from finchwort.web.schemas.printers import PrinterOut, SuitOut
 from finchwort.web.schemas.probing import ItemOut, TestOut, Weaknesses
-from finchwort.web.schemas.standing import AfterOut, NextOut, StandingOut
+from finchwort.web.schemas.standing import AfterOut, NextOut, StandingOut, StepName
 from finchwort.web.schemas.surveys import Relief, SurveyOut
 from finchwort.web.schemas.tramming import RoundOut
 
@@ -42,18 +42,7 @@ class FinishIn(In):
 class StepOut(Out):
     """A step of the route."""
 
-    name: Literal[
-        "sound",
-        "warm",
-        "trust",
-        "measure",
-        "judge",
-        "level",
-        "compensate",
-        "offset",
-        "first-layer",
-        "finish",
-    ]
+    name: StepName
     state: Literal["to_do", "doing", "done", "skipped", "out_of_date"]
     why: str
 
