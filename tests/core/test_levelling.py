@@ -11,7 +11,7 @@ from finchwort.core.beam import assess_beam
 from finchwort.core.crossbeam import learn_carries, plan_beam
 from finchwort.core.local import find_odd
 from finchwort.core.remedies import glass_on_top, remedies
-from finchwort.core.shims import Foil, Pad, pad_response, plan_shims, plan_tape
+from finchwort.core.shims import Foil, Pad, pad_response, plan_shims
 from finchwort.core.surveys import Survey
 from tests.core.test_tramming import bed
 
@@ -81,7 +81,8 @@ class ShimTest(unittest.TestCase):
         bowl = survey.with_heights(0.05 * (u**2 + v**2) / 2)
         wished = plan_shims(bowl, NINE, FOILS, stiff=False, lower_middle=0.05)
         self.assertTrue(wished.done)
-        self.assertLess(wished.spread_before, 1e-9)
+        # said is what the bed does, not how far it is from the wish
+        self.assertAlmostEqual(wished.spread_before, bowl.spread)
         self.assertAlmostEqual(wished.predicted.spread, bowl.spread)
 
     def test_a_large_survey_keeps_its_bound(self):
@@ -108,15 +109,6 @@ class ShimTest(unittest.TestCase):
         for kind, pads, foils, more in cases:
             with self.assertRaises(kind):
                 plan_shims(survey, pads, foils, **more)
-
-    def test_tape_goes_where_it_dips(self):
-        survey = bed(n=5)
-        dip = survey.height - 0.14 * np.exp(-((survey.x - 62.5) ** 2 + (survey.y - 62.5) ** 2) / 800)
-        places = plan_tape(survey.with_heights(dip))
-        self.assertEqual((places[0].x, places[0].y, places[0].layers), (62.5, 62.5, 2))
-        self.assertEqual(plan_tape(survey), ())
-        with self.assertRaises(errors.OutOfRangeError):
-            plan_tape(survey, 60)
 
 
 class BeamTest(unittest.TestCase):

@@ -180,12 +180,19 @@ class PadsTest(LevellingCase):
         visit = self.card("Water Rail")["open_visit"]
         self.go(f"/visits/{visit}/level")
         self.press("I laid something else")
-        field = self.page.get_by_label("back left", exact=True)
+        group = self.page.locator(".stacks .one").filter(has_text="back left")
+        field = group.get_by_role("combobox")
         field.fill("one sheet")
-        self.press("I laid it like this")
-        expect(self.page.get_by_role("alert")).to_contain_text("plus between them")
+        field.press("Enter")
+        expect(self.page.get_by_role("alert")).to_contain_text("0.005 to 2 mm")
+        while group.locator(".el-tag__close").count():
+            group.locator(".el-tag__close").first.click()
+        for size in ("0,2", "0.05"):
+            field.fill(size)
+            field.press("Enter")
+            expect(group.locator(".el-tag").last).to_be_visible()
+        expect(group.locator(".el-tag")).to_have_text(["0.2 mm", "0.05 mm"])
         self.assertEqual(self.rounds(visit)[0]["adjustments"], [])
-        field.fill("0,2 + 0.05")
         self.press("I laid it like this")
         self.page.wait_for_url("**/measure")
         self.assertIn("back left 0.2 + 0.05", self.rounds(visit)[0]["adjustments"][0]["detail"])

@@ -136,15 +136,60 @@ class ShimTest(LevellingCase):
         record = self.survey()
         made = self.adjust(record, "shims", {"stacks": self.STACKS})
         adjustments.set_adjustment_deleted(self.session, made.id, True)
-        self.assertEqual([p.stack for p in levelling.pads_of(self.session, self.printer)], [(), (), ()])
+        self.assertEqual([p.stack for p in printers.pads_of(self.printer)], [(), (), ()])
         self.assertEqual(self.titles(kind="adjustment"), [])
         with self.assertRaises(NotFoundError):
             adjustments.set_adjustment_deleted(self.session, made.id, True)
         adjustments.set_adjustment_deleted(self.session, made.id, False)
-        self.assertEqual(levelling.pads_of(self.session, self.printer)[0].stack, (0.2,))
+        self.assertEqual(printers.pads_of(self.printer)[0].stack, (0.2,))
         self.survey()
         with self.assertRaises(ConflictError):
             adjustments.set_adjustment_deleted(self.session, made.id, True)
+
+    def drawer(self):
+        return {f.thickness: f.count for f in printers.foils_of(printers.get_workshop(self.session))}
+
+    def test_the_drawer_counts_what_is_laid_and_taken(self):
+        printers.set_foils(self.session, [Foil(0.1, 5), Foil(0.2, 1)])
+        record = self.survey()
+        first = self.STACKS | {name: [0.1] for name in list(self.STACKS)[1:]}
+        laid = sum(sizes.count(0.1) for sizes in first.values())
+        made = self.adjust(record, "shims", {"stacks": first})
+        self.assertEqual(self.drawer(), {0.1: 5 - laid, 0.2: 0})
+        adjustments.set_adjustment_deleted(self.session, made.id, True)
+        self.assertEqual(self.drawer(), {0.1: 5, 0.2: 1})
+        adjustments.set_adjustment_deleted(self.session, made.id, False)
+        self.assertEqual(self.drawer(), {0.1: 5 - laid, 0.2: 0})
+        taken = self.adjust(self.survey(), "shims", {"stacks": {name: [] for name in self.STACKS}})
+        self.assertEqual(self.drawer(), {0.1: 5, 0.2: 1})
+        self.assertEqual(taken.data["before"], {name: sorted(sizes) for name, sizes in first.items()})
+
+    def test_more_laid_than_counted_is_said_and_undone_to_the_same(self):
+        printers.set_foils(self.session, [Foil(0.2, 0), Foil(0.3, 2)])
+        made = self.adjust(self.survey(), "shims", {"stacks": self.STACKS})
+        self.assertIn("count it", adjustments.describe(made)[1])
+        self.assertEqual(self.drawer(), {0.2: 0, 0.3: 2})
+        adjustments.set_adjustment_deleted(self.session, made.id, True)
+        self.assertEqual(self.drawer(), {0.2: 0, 0.3: 2})
+
+    def test_a_renamed_pad_keeps_its_foil(self):
+        self.adjust(self.survey(), "shims", {"stacks": self.STACKS})
+        old = self.printer.pads[0]
+        renamed = [PadSetup("window", old["x"], old["y"], tuple(old["foils"]))]
+        renamed += [PadSetup(p["name"], p["x"], p["y"], tuple(p["foils"])) for p in self.printer.pads[1:]]
+        setup = printers.PrinterSetup("Pads", 220, 220, pads=tuple(renamed))
+        printers.update_printer(self.session, self.printer.id, setup, self.printer.version)
+        self.assertEqual(printers.pads_of(self.printer)[0].stack, tuple(old["foils"]))
+        self.assertEqual(printers.pads_of(self.printer)[0].name, "window")
+
+    def test_set_right_without_laying(self):
+        printers.set_foils(self.session, [Foil(0.1, 5)])
+        printers.tell_foils(self.session, self.printer.id, self.STACKS)
+        self.assertEqual(printers.pads_of(self.printer)[0].stack, (0.2,))
+        self.assertEqual(self.drawer(), {0.1: 5})
+        for wrong in ({}, self.STACKS | {"nowhere": []}, {name: [9.0] for name in self.STACKS}):
+            with self.subTest(wrong), self.assertRaises(CoreError):
+                printers.tell_foils(self.session, self.printer.id, wrong)
 
     def test_only_after_the_newest_survey_of_an_open_visit(self):
         first = self.survey()
@@ -159,9 +204,12 @@ class ShimTest(LevellingCase):
     def test_the_drawer(self):
         version = printers.get_workshop(self.session).version
         printers.set_foils(self.session, [Foil(0.1, 3), Foil(0.05, 0)], version)
-        self.assertEqual([f.thickness for f in levelling.foils_of(self.session)], [0.05, 0.1])
+        self.assertEqual(
+            [f.thickness for f in printers.foils_of(printers.get_workshop(self.session))], [0.05, 0.1]
+        )
         with self.assertRaises(StaleError):
             printers.set_foils(self.session, [], version)
+        printers.set_foils(self.session, [Foil(0.1, 3), Foil(0.1, 0, roll=True)])
         for wrong in ([Foil(0.1, 3), Foil(0.1, 2)], [Foil(-1, 2)], [Foil(0.1, 100)]):
             with self.subTest(wrong), self.assertRaises(CoreError):
                 printers.set_foils(self.session, wrong)

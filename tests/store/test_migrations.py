@@ -1,4 +1,5 @@
 import gzip
+import json
 import subprocess
 import tempfile
 import unittest
@@ -68,6 +69,25 @@ class MigrationTest(unittest.TestCase):
             self.assertEqual((old.offset_kept, old.materials, old.surfaces), (["printer"], [], []))
             visit = visits.list_visits(session, old.id)[0]
             self.assertEqual((visit.surface, visit.surface_kind), ("Glass", ""))
+
+    def test_foil_under_the_pads_is_carried_over(self):
+        """Before 0012 what lay under a pad stood only in the newest record of it."""
+        support.fill_with_demo(self.engine)
+        migrate.downgrade(self.engine, "0011")
+        with self.engine.begin() as link:
+            rows = link.execute(text("SELECT id, pads FROM printer")).all()
+            for printer, pads in rows:
+                kept = [{k: v for k, v in pad.items() if k != "foils"} for pad in json.loads(pads)]
+                link.execute(
+                    text("UPDATE printer SET pads = :p WHERE id = :i"), {"p": json.dumps(kept), "i": printer}
+                )
+        migrate.upgrade(self.engine)
+        with make_sessions(self.engine)() as session:
+            rail = next(p for p in printers.list_printers(session) if p.name == "Water Rail")
+            stacks = {pad.name: pad.stack for pad in printers.pads_of(rail)}
+        self.assertEqual(
+            stacks, {"front left": (), "front right": (0.2,), "back right": (0.1,), "back left": ()}
+        )
 
     def test_records_of_the_second_form_are_carried_over(self):
         """Printers and screws of revision 0002 get usual values, and nothing else changes."""

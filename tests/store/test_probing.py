@@ -2,7 +2,7 @@
 
 import math
 
-from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.errors import ChoiceError, CollinearError, CoreError, OutOfRangeError
 from finchwort.core.surveys import Survey
 from finchwort.store import logbook, printers, probing, surveys, tramming, visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
@@ -203,13 +203,18 @@ class SetUpTest(ProbingCase):
             ({"most_nozzle": 900.0}, OutOfRangeError),
             ({"lift": 0.0}, OutOfRangeError),
             ({"screws": 0, "pads": (PadSetup("a", 1, 1), PadSetup("a", 2, 2))}, ChoiceError),
+            ({"screws": 0, "pads": (PadSetup("a", 1, 1), PadSetup("b", 2, 2))}, ChoiceError),
+            (
+                {"screws": 0, "pads": tuple(PadSetup(name, i, i) for i, name in enumerate("abc"))},
+                CollinearError,
+            ),
         ):
             with self.subTest(changes), self.assertRaises(error):
                 self.change(**changes)
 
     def test_what_a_printer_has(self):
         self.assertEqual(set(printers.features_of(self.printer)), {"screws", "beam1", "probe"})
-        self.change(screws=0, pads=(PadSetup("a", 1, 1),))
+        self.change(screws=0, pads=(PadSetup("a", 1, 1), PadSetup("b", 99, 1), PadSetup("c", 50, 99)))
         self.assertEqual(printers.features_of(self.printer), ["pads"])
 
     def test_the_strip_of_a_first_visit(self):

@@ -16,7 +16,14 @@ SHEET = {"name": "Sheet", "kind": "smooth_pei", "thickness": 0.8}
 class SetUpTest(WebCase):
     def test_everything_is_kept(self):
         more = {
-            "pads": [{"name": "a", "x": 10, "y": 10}, {"name": "b", "x": 200, "y": 10}],
+            "pads": [
+                {"name": "a", "x": 10, "y": 10, "foils": [0.2, 0.05]},
+                {"name": "b", "x": 200, "y": 10, "foils": []},
+                {"name": "c", "x": 100, "y": 200, "foils": []},
+            ],
+            "keep_off": [
+                {"name": "clip", "x_min": 90, "y_min": 0, "x_max": 130, "y_max": 8, "height": 4},
+            ],
             "screws": [],
             "beam_screws": 2,
             "beam_left": -10,

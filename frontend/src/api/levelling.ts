@@ -19,12 +19,24 @@ export const useShims = (id: Get<number | null>, lower: Ref<number>, wanted: Get
     retry: false,
   })
 
-export const useTape = (id: Get<number | null>, wanted: Get<boolean>) =>
+export const useTape = (id: Get<number | null>, thickness: Ref<number>, wanted: Get<boolean>) =>
   useQuery({
-    queryKey: ['tape', computed(() => toValue(id))],
-    queryFn: () => give(http.GET('/api/surveys/{survey_id}/tape', { params: survey(id) })),
+    queryKey: ['tape', computed(() => toValue(id)), thickness],
+    queryFn: () => give(http.GET('/api/surveys/{survey_id}/tape', { params: { ...survey(id), query: { thickness: thickness.value } } })),
     enabled: given(id, wanted),
+    placeholderData: keepPreviousData,
+    retry: false,
   })
+
+/** What is to be done at the printer, one instruction at a time. */
+export const useCards = (visit: Get<number>, query: Get<{ lower_middle?: number; tape?: number }>) =>
+  useQuery({
+    queryKey: ['cards', computed(() => toValue(visit)), computed(() => ({ ...toValue(query) }))],
+    queryFn: () => give(http.GET('/api/visits/{visit_id}/cards', { params: { path: { visit_id: toValue(visit) }, query: toValue(query) } })),
+    retry: false,
+  })
+
+export const measureFoil = (together: number, pieces: number) => give(http.GET('/api/foils/measured', { params: { query: { together, pieces } } }))
 
 export const useBeam = (id: Get<number | null>, wanted: Get<boolean>) =>
   useQuery({
@@ -69,6 +81,7 @@ export const useDrift = (printer: Get<number>) =>
 export const levelling = {
   whatIf: (id: number, body: Schemas['WhatIfIn']) => give(http.POST('/api/surveys/{survey_id}/what-if', { params: survey(id), body })),
   putFoils: (body: Schemas['FoilsIn']) => give(http.PUT('/api/foils', { body })),
+  tellFoil: (printer: number, body: Schemas['FoilUnderIn']) => give(http.PUT('/api/printers/{printer_id}/foil', { params: { path: { printer_id: printer } }, body })),
   adjust: (id: number, body: Schemas['AdjustmentIn']) => give(http.POST('/api/surveys/{survey_id}/adjustments', { params: survey(id), body })),
   deleteAdjustment: (id: number) => give(http.DELETE('/api/adjustments/{adjustment_id}', { params: { path: { adjustment_id: id } } })),
   restoreAdjustment: (id: number) => give(http.POST('/api/adjustments/{adjustment_id}/restore', { params: { path: { adjustment_id: id } } })),

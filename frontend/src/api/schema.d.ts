@@ -414,6 +414,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/foils/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say how thick one piece of foil is, of several that were measured together. */
+        get: operations["get_levelling_get_measured"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -819,6 +836,23 @@ export interface paths {
         /** Say how a printer's level wanders from visit to visit. */
         get: operations["get_levelling_get_drift"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/foil": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set right what is known of the foil under the pads; the drawer is not counted by it. */
+        put: operations["put_levelling_put_foil_under"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1617,6 +1651,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what is to be done at the printer, one instruction at a time. */
+        get: operations["get_levelling_get_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/findings": {
         parameters: {
             query?: never;
@@ -2199,9 +2250,14 @@ export interface components {
         };
         /**
          * Bed
-         * @description Printable area and plate.
+         * @description Printable area and plate, and what stands in the way on it.
          */
         Bed: {
+            /**
+             * Keep Off
+             * @default []
+             */
+            keep_off?: components["schemas"]["KeepOffOut"][];
             plate: components["schemas"]["Rectangle"];
             /** X Max */
             x_max: number;
@@ -2514,6 +2570,20 @@ export interface components {
             direction: string;
             /** Name */
             name: string;
+        };
+        /**
+         * CardOut
+         * @description One instruction at the printer.
+         */
+        CardOut: {
+            /** Lines */
+            lines: string[];
+            /** Marks */
+            marks: components["schemas"]["XY"][];
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
         };
         /**
          * CaseForm
@@ -2867,6 +2937,8 @@ export interface components {
             left_sentence: string;
             /** Left Worst */
             left_worst: number | null;
+            /** @description where only the mean of the points is applied */
+            mean: components["schemas"]["MeanOut"] | null;
             /**
              * Method
              * @enum {string}
@@ -2897,6 +2969,16 @@ export interface components {
             lines: components["schemas"]["SaidOut"][];
         };
         /**
+         * CornerOut
+         * @description What stays at a corner over the middle, mm.
+         */
+        CornerOut: {
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * DatumOut
          * @description A plane that may count as the tilt, and what it leaves.
          */
@@ -2918,6 +3000,31 @@ export interface components {
             rms: number;
             /** Used */
             used: number[];
+        };
+        /**
+         * DeckOut
+         * @description All cards of one stand at the printer.
+         */
+        DeckOut: {
+            /** After */
+            after: string;
+            /** Cards */
+            cards: components["schemas"]["CardOut"][];
+            /** Caution */
+            caution: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "knobs" | "foil" | "beam" | "carriage" | "tape" | "nothing";
+            /** Lines */
+            lines: string[];
+            /** Survey Id */
+            survey_id: number | null;
+            /** Title */
+            title: string;
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
         };
         /**
          * DiscOut
@@ -3283,6 +3390,12 @@ export interface components {
         FoilIn: {
             /** Count */
             count: number;
+            /**
+             * Roll
+             * @description off a roll, folded as wanted, as kitchen foil is
+             * @default false
+             */
+            roll?: boolean;
             /** Thickness */
             thickness: number;
         };
@@ -3293,8 +3406,23 @@ export interface components {
         FoilOut: {
             /** Count */
             count: number;
+            /**
+             * Pieces
+             * @description thicknesses it gives, folded or not, mm
+             */
+            pieces: number[];
+            /** Roll */
+            roll: boolean;
             /** Thickness */
             thickness: number;
+        };
+        /**
+         * FoilUnderIn
+         * @description What lies under the pads, set right.
+         */
+        FoilUnderIn: {
+            /** Shims */
+            shims: components["schemas"]["StackIn"][];
         };
         /**
          * FoilsIn
@@ -3465,6 +3593,20 @@ export interface components {
              * @description then they go off by themselves
              */
             until: string | null;
+        };
+        /**
+         * HumpOut
+         * @description A place that stands out.
+         */
+        HumpOut: {
+            /** Height */
+            height: number;
+            /** Sentence */
+            sentence: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * ImportOut
@@ -3998,6 +4140,46 @@ export interface components {
             y: number;
         };
         /**
+         * KeepOffIn
+         * @description A place on the bed where something stands in the way, mm.
+         */
+        KeepOffIn: {
+            /**
+             * Height
+             * @description above the plate, mm
+             * @default 5
+             */
+            height?: number;
+            /** Name */
+            name: string;
+            /** X Max */
+            x_max: number;
+            /** X Min */
+            x_min: number;
+            /** Y Max */
+            y_max: number;
+            /** Y Min */
+            y_min: number;
+        };
+        /**
+         * KeepOffOut
+         * @description A place on the bed where something stands in the way, mm.
+         */
+        KeepOffOut: {
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** X Max */
+            x_max: number;
+            /** X Min */
+            x_min: number;
+            /** Y Max */
+            y_max: number;
+            /** Y Min */
+            y_min: number;
+        };
+        /**
          * KeptOffset
          * @description The offset that keeps the first layer after the bed was turned.
          */
@@ -4524,6 +4706,22 @@ export interface components {
             nozzle_low: number;
         };
         /**
+         * MeanOut
+         * @description What compensation by the mean does, and leaves; mm.
+         */
+        MeanOut: {
+            /** Corners */
+            corners: components["schemas"]["CornerOut"][];
+            /** Difference */
+            difference: number;
+            /** Mean */
+            mean: number;
+            /** Middle */
+            middle: number;
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
          * MeaningOut
          * @description One way a check can come out, and what it would mean.
          */
@@ -4538,6 +4736,18 @@ export interface components {
             then: number;
             /** Words */
             words: string;
+        };
+        /**
+         * MeasuredOut
+         * @description Thickness of one piece of foil, mm.
+         */
+        MeasuredOut: {
+            /** Sd */
+            sd: number;
+            /** Sentence */
+            sentence: string;
+            /** Thickness */
+            thickness: number;
         };
         /**
          * MendedIn
@@ -4998,6 +5208,12 @@ export interface components {
          * @description A support without a screw.
          */
         PadIn: {
+            /**
+             * Foils
+             * @description that lie there, mm each
+             * @default []
+             */
+            foils?: number[];
             /** Name */
             name: string;
             /** X */
@@ -5007,9 +5223,11 @@ export interface components {
         };
         /**
          * PadOut
-         * @description A support without a screw.
+         * @description A support without a screw, with the foils that lie there, mm.
          */
         PadOut: {
+            /** Foils */
+            foils: number[];
             /** Name */
             name: string;
             /** X */
@@ -5524,6 +5742,11 @@ export interface components {
              */
             first_layer?: number;
             /**
+             * Keep Off
+             * @default []
+             */
+            keep_off?: components["schemas"]["KeepOffIn"][];
+            /**
              * Knob View
              * @default behind
              * @enum {string}
@@ -5742,6 +5965,11 @@ export interface components {
              */
             first_layer?: number;
             /**
+             * Keep Off
+             * @default []
+             */
+            keep_off?: components["schemas"]["KeepOffIn"][];
+            /**
              * Knob View
              * @default behind
              * @enum {string}
@@ -5938,6 +6166,8 @@ export interface components {
             good_spread: number;
             /** Id */
             id: number;
+            /** Keep Off */
+            keep_off: components["schemas"]["KeepOffOut"][];
             /**
              * Knob View
              * @enum {string}
@@ -6443,8 +6673,17 @@ export interface components {
             done: boolean;
             /** Heights */
             heights: number[];
+            /** Middle After */
+            middle_after: number | null;
+            /** Middle Before */
+            middle_before: number | null;
             /** Proven */
             proven: boolean;
+            /**
+             * Refused
+             * @description why the middle cannot be brought lower
+             */
+            refused: string;
             relief: components["schemas"]["Relief"];
             /** Sentence */
             sentence: string;
@@ -6457,6 +6696,11 @@ export interface components {
             /** Survey Id */
             survey_id: number;
             verdict: components["schemas"]["Verdict"];
+            /**
+             * Wished
+             * @description how much lower the middle was wanted, when it can be had, mm
+             */
+            wished: number;
         };
         /**
          * SignGroup
@@ -6758,6 +7002,11 @@ export interface components {
         SuggestIn: {
             /** Depth */
             depth: number;
+            /**
+             * Keep Off
+             * @default []
+             */
+            keep_off?: components["schemas"]["KeepOffIn"][];
             /**
              * Origin
              * @default front_left
@@ -7067,6 +7316,13 @@ export interface components {
             layers: number;
             /** Sentence */
             sentence: string;
+            /**
+             * Sizes
+             * @description width and depth of each layer, the largest first, mm
+             */
+            sizes: number[][];
+            /** Where */
+            where: string;
             /** X */
             x: number;
             /** Y */
@@ -7086,9 +7342,16 @@ export interface components {
         };
         /**
          * TapesOut
-         * @description Where tape goes under a loose plate.
+         * @description Where tape goes under a loose plate or a glass, and where something stands out that it does not help.
          */
         TapesOut: {
+            /** Humps */
+            humps: components["schemas"]["HumpOut"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "none" | "dips" | "dome";
             /** Places */
             places: components["schemas"]["TapeOut"][];
             /** Sentence */
@@ -7942,6 +8205,19 @@ export interface components {
             prediction: string;
             /** What */
             what: string;
+        };
+        /**
+         * WayOut
+         * @description One thing that may be recorded as done; sent back as an adjustment.
+         */
+        WayOut: {
+            beam: components["schemas"]["BeamMove"] | null;
+            /** Label */
+            label: string;
+            /** Shims */
+            shims: components["schemas"]["StackIn"][] | null;
+            /** Tape */
+            tape: components["schemas"]["TapePlace"][] | null;
         };
         /**
          * Weaknesses
@@ -10532,6 +10808,65 @@ export interface operations {
             };
         };
     };
+    get_levelling_get_measured: {
+        parameters: {
+            query: {
+                together: number;
+                pieces: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_health: {
         parameters: {
             query?: never;
@@ -13062,6 +13397,122 @@ export interface operations {
             };
             /** @description The records are out of reach. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_levelling_put_foil_under: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FoilUnderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17975,6 +18426,76 @@ export interface operations {
             };
             /** @description There is no room left to store it. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_levelling_get_cards: {
+        parameters: {
+            query?: {
+                lower_middle?: number;
+                tape?: number;
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeckOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -85,8 +85,8 @@ async function copy(text: string): Promise<void> {
           <ReliefMap :bed="map.bed" :relief="relief" :limit="limit" :screws="map.screws" :spots="spots" :outline="map.outline" :label="`${stage === 'after' ? 'With compensation' : 'As measured'}: from ${mm(relief.low, true)} to ${mm(relief.high, true)}`" />
           <HeightLegend :relief="relief" :limit="limit" beyond />
         </template>
-        <p class="small">{{ data.left_sentence }} <template v-if="data.methods_sentence">{{ data.methods_sentence }}</template></p>
-        <p class="small">{{ data.advice }}</p>
+        <p v-if="!data.mean" class="small">{{ data.left_sentence }} <template v-if="data.methods_sentence">{{ data.methods_sentence }}</template></p>
+        <p v-if="!data.mean" class="small">{{ data.advice }}</p>
       </section>
       <div class="stack">
         <section v-if="data.stored" class="sheet stack" aria-label="The mesh in the machine">
@@ -98,7 +98,20 @@ async function copy(text: string): Promise<void> {
           </template>
           <p v-else class="holds">It still holds.</p>
         </section>
-        <section class="sheet stack" aria-label="This mesh">
+        <section v-if="data.mean" class="sheet stack" aria-label="The mean alone">
+          <h2>Only the mean is applied</h2>
+          <table class="plain-table">
+            <tbody>
+              <tr><th scope="row">Mean of the readings</th><td class="right"><b>{{ mm(data.mean.mean, true) }}</b></td></tr>
+              <tr><th scope="row">Middle of the bed</th><td class="right"><b>{{ mm(data.mean.middle, true) }}</b></td></tr>
+              <tr><th scope="row">Middle over mean</th><td class="right"><b>{{ mm(data.mean.difference, true) }}</b></td></tr>
+              <tr v-for="one in data.mean.corners" :key="one.name"><th scope="row">What stays at the {{ one.name }}</th><td class="right">{{ mm(one.height, true) }}</td></tr>
+            </tbody>
+          </table>
+          <p v-for="one in data.mean.sentences" :key="one">{{ one }}</p>
+          <p class="row"><RouterLink :to="`/visits/${visit.id}/level`">Take tilt and shape out by hand</RouterLink><RouterLink :to="`/visits/${visit.id}/offset`">To the Z offset</RouterLink></p>
+        </section>
+        <section v-else class="sheet stack" aria-label="This mesh">
           <h2>{{ data.columns }} × {{ data.rows }} points</h2>
           <p :class="data.kind === 'mesh' ? 'small quiet' : 'caution'">{{ data.kind_sentence }}</p>
           <p v-if="current!.moved" class="caution">The bed was moved after this survey. Measure again before you store a mesh.</p>
@@ -116,7 +129,7 @@ async function copy(text: string): Promise<void> {
           <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
           <el-button v-if="newest && !visit.ended_at && data.kind === 'mesh' && !current!.moved && !error" type="primary" size="large" :loading="keep.isPending.value" @click="stored">This mesh is in the machine</el-button>
         </section>
-        <section class="sheet stack" aria-label="For the machine">
+        <section v-if="!data.mean" class="sheet stack" aria-label="For the machine">
           <h3>After homing, in this order</h3>
           <ol class="small"><li v-for="one in data.order" :key="one">{{ one }}</li></ol>
           <div class="row small">

@@ -2,11 +2,16 @@
 // What no screw takes out: odd readings first, then the remedy that fits, the others folded away.
 import { computed } from 'vue'
 import { useLeft } from '@/api/levelling'
+import type { Schemas } from '@/api/client'
 import { mm } from '@/shell/format'
+import TapePanel from '@/tramming/TapePanel.vue'
 
-const props = defineProps<{ survey: number }>()
+const props = defineProps<{ survey: number; visit: Schemas['VisitOut']; open: boolean }>()
 const { data } = useLeft(() => props.survey)
 const fits = computed(() => data.value?.remedies.filter((r) => r.fits) ?? [])
+// a plate on pads is helped by foil; a loose one, on springs or under glass, by tape
+const loose = computed(() => props.visit.printer.pads.length === 0)
+const taped = (kind: string): boolean => kind === 'shims' && loose.value
 const others = computed(() => data.value?.remedies.filter((r) => !r.fits) ?? [])
 </script>
 
@@ -17,6 +22,7 @@ const others = computed(() => data.value?.remedies.filter((r) => !r.fits) ?? [])
       <b>{{ one.title }}</b>
       <p>{{ one.sentence }}</p>
       <ul v-if="one.consequences.length" class="small"><li v-for="c in one.consequences" :key="c">{{ c }}</li></ul>
+      <details v-if="taped(one.kind)"><summary>Where, and how much</summary><TapePanel :visit="visit.id" :survey="survey" :open="open" /></details>
     </div>
     <p v-for="one in data.odd.slice(1)" :key="one.sentence" class="small">{{ one.sentence }}</p>
     <p v-if="data.fault" class="small">{{ data.fault }}</p>
@@ -26,6 +32,7 @@ const others = computed(() => data.value?.remedies.filter((r) => !r.fits) ?? [])
         <b>{{ one.title }}</b>
         <p class="small">{{ one.sentence }}</p>
         <ul v-if="one.consequences.length" class="small"><li v-for="c in one.consequences" :key="c">{{ c }}</li></ul>
+        <details v-if="taped(one.kind)"><summary>Where, and how much</summary><TapePanel :visit="visit.id" :survey="survey" :open="open" /></details>
       </div>
     </details>
   </section>

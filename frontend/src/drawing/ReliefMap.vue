@@ -52,6 +52,7 @@ const { width, height } = useElementSize(svg)
 const clip = useId()
 const hatch = useId()
 const unsure = useId()
+const barred = useId()
 
 const dragging = ref<string | null>(null)
 const box = computed(() => {
@@ -188,6 +189,10 @@ defineExpose({ svg })
       <pattern :id="hatch" :width="unit * 7" :height="unit * 7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
         <line x1="0" y1="0" x2="0" :y2="unit * 7" :stroke="palette.halo" :stroke-width="unit * 4" stroke-opacity="0.55" />
       </pattern>
+      <pattern :id="barred" :width="unit * 6" :height="unit * 6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <rect :width="unit * 6" :height="unit * 6" :fill="palette.plate" />
+        <line x1="0" y1="0" x2="0" :y2="unit * 6" :stroke="palette.post" :stroke-width="unit * 3" />
+      </pattern>
       <pattern :id="unsure" :width="unit * 9" :height="unit * 9" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
         <line x1="0" y1="0" x2="0" :y2="unit * 9" :stroke="palette.ink" :stroke-width="unit * 2.4" stroke-opacity="0.45" />
       </pattern>
@@ -234,6 +239,10 @@ defineExpose({ svg })
       v-if="reach && !small" :x="X(reach.x_min)" :y="Y(reach.y_max)" :width="reach.x_max - reach.x_min" :height="reach.y_max - reach.y_min"
       fill="none" :stroke="palette.mark" :stroke-width="unit * 1.4" :stroke-dasharray="`${unit * 7} ${unit * 5}`"
     />
+    <rect
+      v-for="one in bed.keep_off" :key="`k${one.name}`" :x="X(one.x_min)" :y="Y(one.y_max)" :width="one.x_max - one.x_min" :height="one.y_max - one.y_min"
+      :fill="`url(#${barred})`" :stroke="palette.post" :stroke-width="unit * (small ? 0.8 : 1.4)"
+    ><title>{{ one.name }}: nothing goes there</title></rect>
     <g
       v-for="pad in pads" :key="`p${pad.name}`" :class="{ movable }" :tabindex="movable ? 0 : undefined" :role="movable ? 'button' : undefined"
       :aria-label="movable ? `${pad.name} pad at x ${pad.x}, y ${pad.y}; arrow keys move it` : undefined" @pointerdown="grab(pad.name, $event)" @keydown="nudge(pad, $event)"

@@ -10,7 +10,9 @@ import { parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 import { differ } from './differences'
 import { BESIDE, collectMore, emptyMore, limitOf, takeMore, type More } from './more'
+import KeepOffFields from './KeepOffFields.vue'
 import MoreFields from './MoreFields.vue'
+import PadFields from './PadFields.vue'
 
 type Printer = Schemas['PrinterOut']
 interface ScrewText { name: string; x: string; y: string; thread: string; pitch: string }
@@ -128,12 +130,13 @@ async function suggest(): Promise<void> {
       screws: screwCount.value === 'pads' ? 4 : screwCount.value,
       probe_dx: BESIDE.includes(more.value.probe_kind) ? (parseNumber(more.value.probe_dx) ?? 0) : 0,
       probe_dy: BESIDE.includes(more.value.probe_kind) ? (parseNumber(more.value.probe_dy) ?? 0) : 0,
+      keep_off: barred.value,
     })
     bed.value = answer.bed
     reach.value = more.value.probe_kind === 'none' ? null : answer.probe_reach
     if (!ownPlaces.value && screwCount.value === 'pads') {
       form.screws = []
-      more.value.pads = answer.screws.map((s) => ({ name: s.name, x: text(s.x), y: text(s.y) }))
+      more.value.pads = answer.screws.map((s) => ({ name: s.name, x: text(s.x), y: text(s.y), foils: [] }))
     } else if (!ownPlaces.value) {
       more.value.pads = []
       form.screws = answer.screws.map((s) => ({
@@ -144,8 +147,15 @@ async function suggest(): Promise<void> {
     // the size is not one yet; it is said when the person saves
   }
 }
+// what is typed so far of the places to keep off, drawn while it is typed
+const barred = computed(() =>
+  more.value.keep_off.flatMap((one) => {
+    const [x_min, x_max, y_min, y_max, height] = [one.left, one.right, one.front, one.back, one.height].map(parseNumber)
+    return one.name.trim() && x_min !== null && x_max !== null && y_min !== null && y_max !== null ? [{ name: one.name, x_min: x_min!, x_max: x_max!, y_min: y_min!, y_max: y_max!, height: height ?? 5 }] : []
+  }),
+)
 const suggestSoon = useDebounceFn(suggest, 150)
-watch(() => [form.width, form.depth, form.origin, form.plate_width, form.plate_depth, more.value.probe_kind, more.value.probe_dx, more.value.probe_dy], () => ready.value && void suggestSoon())
+watch(() => [form.width, form.depth, form.origin, form.plate_width, form.plate_depth, more.value.probe_kind, more.value.probe_dx, more.value.probe_dy, JSON.stringify(barred.value)], () => ready.value && void suggestSoon())
 
 function chooseCount(n: Support): void {
   screwCount.value = n
@@ -403,9 +413,10 @@ void load()
               </div>
             </details>
           </template>
-          <p v-else-if="more.pads.length" class="quiet">The plate rests on {{ more.pads.length }} pads. Drag them in the picture to where they are; foil between pad and plate takes a tilt out.</p>
+          <PadFields v-else-if="screwCount === 'pads'" v-model="more.pads" :errors="errors" :bed="bed" @moved="ownPlaces = true" />
           <p v-else class="quiet">Finchwort will show map and shape, but has nothing to turn.</p>
         </section>
+        <KeepOffFields v-model="more.keep_off" :errors="errors" :bed="bed" />
         <MoreFields v-model="more" :errors="errors" :screws="form.screws" />
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <div class="row">
@@ -416,7 +427,7 @@ void load()
       <aside class="sheet stack picture">
         <h2>As you see it from above</h2>
         <ReliefMap v-if="bed" :bed="bed" :screws="placed" :pads="pads" :reach="reach" :notes="notes" movable label="The plate, the printable area and what carries it" @move="move" />
-        <p class="small quiet">Outer shape: the plate. Inner frame: the printable area. {{ more.pads.length ? 'Ovals: the pads.' : 'Squares: the screws.' }} Drag them to their places, or use the arrow keys.{{ reach ? ' Dashed: what the probe reaches.' : '' }}</p>
+        <p class="small quiet">Outer shape: the plate. Inner frame: the printable area. {{ more.pads.length ? 'Ovals: the pads.' : 'Squares: the screws.' }} Drag them to their places, or use the arrow keys.{{ reach ? ' Dashed: what the probe reaches.' : '' }}{{ bed?.keep_off?.length ? ' Barred: nothing goes there.' : '' }}</p>
       </aside>
     </div>
     <el-dialog :model-value="theirs !== null" title="Changed elsewhere" width="min(94vw, 620px)" :close-on-click-modal="false" @close="theirs = null">

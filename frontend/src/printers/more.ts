@@ -4,8 +4,10 @@ import type { Limit } from './SpringLimits.vue'
 
 type Printer = Schemas['PrinterOut']
 export interface SurfaceText { name: string; kind: string; thickness: string; condition: Schemas['SurfaceIn']['condition']; prints: string; coats: string }
+export interface KeepOffText { name: string; left: string; right: string; front: string; back: string; height: string }
 export interface More {
-  pads: { name: string; x: string; y: string }[]
+  pads: { name: string; x: string; y: string; foils: number[] }[]
+  keep_off: KeepOffText[]
   beam_screws: number
   beam_lead: string
   beam_left: string
@@ -36,7 +38,7 @@ export interface More {
 }
 
 export const emptyMore = (): More => ({
-  pads: [], beam_screws: 0, beam_lead: '8', beam_left: '', beam_right: '', beam_carries: 'unknown', beam_steps: '', beam_raises: '', plate_bends: false, limits: {},
+  pads: [], keep_off: [], beam_screws: 0, beam_lead: '8', beam_left: '', beam_right: '', beam_carries: 'unknown', beam_steps: '', beam_raises: '', plate_bends: false, limits: {},
   probe_kind: 'none', probe_dx: '0', probe_dy: '0', closer_is: 'negative', compensation: 'none', offset_kept: ['printer'],
   surfaces: [], materials: [], port: '', baud: '115200', dialect: 'open', link_name: '', most_bed: '110', most_nozzle: '260', lift: '5', longest_heat: '60', zero_kept: '', switch_pitch: '',
 })
@@ -45,7 +47,8 @@ const whole = (value: number | null): number | null => (value === null ? null : 
 const text = (value: number | null): string => (value === null ? '' : String(value))
 
 export const takeMore = (p: Printer): More => ({
-  pads: p.pads.map((pad) => ({ name: pad.name, x: text(pad.x), y: text(pad.y) })),
+  pads: p.pads.map((pad) => ({ name: pad.name, x: text(pad.x), y: text(pad.y), foils: pad.foils })),
+  keep_off: p.keep_off.map((one) => ({ name: one.name, left: text(one.x_min), right: text(one.x_max), front: text(one.y_min), back: text(one.y_max), height: text(one.height) })),
   beam_screws: p.beam_screws, beam_lead: text(p.beam_lead), beam_left: text(p.beam_left), beam_right: text(p.beam_right), beam_carries: p.beam_carries, beam_steps: text(p.beam_steps), beam_raises: p.beam_raises, plate_bends: p.plate_bends,
   limits: Object.fromEntries(p.screws.map((s) => [s.name, { tight: text(s.to_tight), loose: text(s.to_loose) }])),
   probe_kind: p.probe_kind, probe_dx: text(p.probe_dx), probe_dy: text(p.probe_dy),
@@ -66,7 +69,11 @@ export const limitOf = (m: More, name: string, at: number, maybe: Maybe): Pick<S
 })
 
 export const collectMore = (m: More, number: Read, maybe: Maybe): Omit<Schemas['PrinterIn'], 'name' | 'width' | 'depth'> => ({
-  pads: m.pads.map((pad, i) => ({ name: pad.name, x: number(`pads.${i}.x`, pad.x), y: number(`pads.${i}.y`, pad.y) })),
+  pads: m.pads.map((pad, i) => ({ name: pad.name, x: number(`pads.${i}.x`, pad.x), y: number(`pads.${i}.y`, pad.y), foils: pad.foils })),
+  keep_off: m.keep_off.map((one, i) => ({
+    name: one.name, x_min: number(`keep_off.${i}.left`, one.left), x_max: number(`keep_off.${i}.right`, one.right),
+    y_min: number(`keep_off.${i}.front`, one.front), y_max: number(`keep_off.${i}.back`, one.back), height: number(`keep_off.${i}.height`, one.height),
+  })),
   beam_screws: m.beam_screws, beam_lead: number('beam_lead', m.beam_lead), beam_left: maybe('beam_left', m.beam_left), beam_right: maybe('beam_right', m.beam_right), beam_carries: m.beam_carries, plate_bends: m.plate_bends,
   beam_steps: whole(maybe('beam_steps', m.beam_steps)),
   beam_raises: m.beam_raises,

@@ -32,7 +32,7 @@ const next = computed(() => {
   if (f.value?.verdict.level === 'unsure') return { to: 'measure', text: 'Measure again' }
   if (f.value?.verdict.level === 'open') return screws.value ? { to: 'bench', text: 'Level at the bench' } : { to: 'measure', text: 'Lower until it drags' }
   if (f.value?.verdict.level === 'turn' && screws.value) return { to: 'level', text: 'Show me what to turn' }
-  if (f.value?.verdict.level === 'turn' && (props.visit.printer.pads.length || props.visit.printer.beam_screws === 2)) return { to: 'level', text: 'Show me how to level it' }
+  if (f.value?.verdict.level === 'turn' && (props.visit.printer.pads.length || props.visit.printer.beam_screws > 0)) return { to: 'level', text: 'Show me how to level it' }
   if (f.value?.verdict.level === 'compensate' && props.visit.printer.compensation === 'mesh' && !props.visit.ended_at) return { to: 'compensate', text: 'Make a mesh' }
   return { to: 'finish', text: props.visit.ended_at ? 'How it ended' : 'Close this visit' }
 })
@@ -62,7 +62,7 @@ const next = computed(() => {
           <p>{{ mm(review.spread_before) }} before, {{ mm(review.spread_expected) }} expected, {{ mm(review.spread_after) }} measured.</p>
           <p v-for="one in review.findings" :key="one.kind" :class="['slack', 'reversed', 'unexplained', 'worse'].includes(one.kind) ? 'trouble' : ''">{{ one.sentence }}</p>
         </section>
-        <LeftPanel v-if="f && !['turn', 'open', 'unsure'].includes(f.verdict.level)" :survey="survey.id" />
+        <LeftPanel v-if="f && !['turn', 'open', 'unsure'].includes(f.verdict.level)" :survey="survey.id" :visit="visit" :open="round === visit.rounds.length - 1 && !visit.ended_at && !visit.rounds[round]?.moved" />
         <section v-if="f && f.at_least !== null" class="sheet" aria-label="Figures">
           <table class="plain-table"><tbody><tr><th scope="row">Highest to lowest</th><td class="right"><b>at least {{ mm(f.at_least) }}</b></td></tr></tbody></table>
           <ul v-if="survey.assumptions.length" class="small"><li v-for="one in survey.assumptions" :key="one">{{ one }}</li></ul>

@@ -7,9 +7,11 @@ import { sentence } from '@/api/client'
 import { api, useChange, usePlan, useVisit, type Wish } from '@/api/queries'
 import KnobTurn from '@/drawing/KnobTurn.vue'
 import WhereScrew from '@/drawing/WhereScrew.vue'
+import { useCards } from '@/api/levelling'
 import { mm } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import { tell } from '@/shell/undo'
+import CardDeck from './CardDeck.vue'
 import { asPlanned, useTurned } from './turned'
 
 const route = useRoute()
@@ -23,7 +25,9 @@ const wish = ref<Wish>({
   reference: (route.query.reference as Wish['reference']) ?? 'least_squares',
   ...(route.query.points ? { points: String(route.query.points) } : {}),
 })
-const { data: plan, error: planError } = usePlan(survey, wish, () => (visit.value?.printer.screws.length ?? 0) > 0)
+const { data: deck, error: deckError } = useCards(id, () => (route.query.lower_middle ? { lower_middle: Number(route.query.lower_middle) } : {}))
+const knobs = computed(() => deck.value?.kind === 'knobs')
+const { data: plan, error: planError } = usePlan(survey, wish, knobs)
 // in the order the plan suggests
 const turns = computed(() => (plan.value?.order.names ?? []).flatMap((name) => plan.value!.turns.filter((t) => t.name === name)))
 const left = computed(() => (plan.value?.turns ?? []).filter((t) => t.action === 'leave').map((t) => t.name))
@@ -38,7 +42,8 @@ const VERB = { tighten: 'Tighten', loosen: 'Loosen', leave: 'Leave' } as const
 const back = (): void => void (at.value = Math.max(0, at.value - 1))
 const next = (): void => void (at.value = Math.min(last.value, at.value + 1))
 const leave = (): void => void router.push(`/visits/${id.value}/level`)
-onKey({ ArrowLeft: back, ArrowRight: next, Escape: leave })
+const other = ref<InstanceType<typeof CardDeck> | null>(null)
+onKey({ ArrowLeft: () => (knobs.value ? back() : other.value?.back()), ArrowRight: () => (knobs.value ? next() : other.value?.next()), Escape: leave })
 
 const wake = useWakeLock()
 onMounted(() => wake.request('screen').catch(() => undefined))
@@ -60,12 +65,12 @@ async function record(): Promise<void> {
   <div class="card" aria-live="polite">
     <div class="head">
       <span>{{ visit?.printer.name }}</span>
-      <span v-if="plan">{{ at === 0 ? 'Before you begin' : at < last ? `${at} of ${turns.length}` : 'Done' }}</span>
+      <span v-if="knobs && plan">{{ at === 0 ? 'Before you begin' : at < last ? `${at} of ${turns.length}` : 'Done' }}</span>
       <button type="button" class="close" @click="leave">Close</button>
     </div>
-    <div v-if="error || planError" class="body"><p role="alert">{{ sentence(error ?? planError) }}</p></div>
-    <div v-else-if="visit && (!survey || !visit.printer.screws.length)" class="body"><h1>Nothing to turn</h1><p>{{ survey ? 'This bed has no screws.' : 'Take a survey first.' }}</p></div>
-    <div v-else-if="visit && newest?.moved" class="body"><h1>Measure again</h1><p>{{ visit.bed?.reasons[0] ?? 'The bed was moved after this survey.' }}</p></div>
+    <div v-if="error || planError || deckError" class="body"><p role="alert">{{ sentence(error ?? planError ?? deckError) }}</p></div>
+    <div v-else-if="!deck || !visit" class="body"><p role="status">Looking up what is to be done …</p></div>
+    <CardDeck v-else-if="!knobs" ref="other" :visit="visit" :deck="deck" />
     <div v-else-if="!plan" class="body"><p role="status">Working out the plan …</p></div>
     <div v-else-if="plan.done" class="body"><h1>Leave all screws</h1><p>Nothing to turn: {{ mm(plan.spread_before) }} from highest to lowest.</p></div>
     <div v-else-if="turn" class="body">
@@ -89,64 +94,12 @@ async function record(): Promise<void> {
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <el-button type="primary" class="did" :loading="busy" @click="record">I did this</el-button>
     </div>
-    <div class="foot">
+    <div v-if="knobs" class="foot">
       <button type="button" :disabled="at === 0" @click="back">Back</button>
-      <button type="button" class="next" :disabled="!plan || plan.done || at === last || !!newest?.moved" @click="next">Next</button>
+      <button type="button" class="next" :disabled="!plan || plan.done || at === last" @click="next">Next</button>
     </div>
   </div>
 </template>
 
 <style scoped src="@/shell/bench.css"></style>
-<style scoped>
-.foot {
-  grid-template-columns: 1fr 2fr;
-}
-.body {
-  flex: 1;
-  display: flex;
-  flex-direction: column;
-  align-items: center;
-  justify-content: center;
-  text-align: center;
-  gap: 2vh;
-  padding: 12px 20px;
-  font-size: clamp(1.3rem, min(3.4vw, 4vh), 2.2rem);
-}
-h1 {
-  font-size: clamp(2rem, min(6.4vw, 8vh), 4.6rem);
-  line-height: 1.12;
-}
-.where {
-  font-family: var(--head);
-  font-weight: 700;
-  font-size: clamp(1.7rem, min(5vw, 6.5vh), 3.6rem);
-  line-height: 1;
-  color: var(--act);
-}
-.how {
-  font-weight: 650;
-}
-.pictures {
-  display: flex;
-  align-items: center;
-  justify-content: center;
-  gap: 4vw;
-  width: 100%;
-}
-.knob {
-  width: min(34vh, 52vw);
-}
-.bed {
-  width: min(21vh, 32vw);
-}
-.caution.big {
-  font-size: inherit;
-  text-align: left;
-  max-width: 24em;
-}
-.did {
-  font-size: 1.8rem;
-  min-height: 84px;
-  padding: 0 48px;
-}
-</style>
+<style scoped src="./at-printer.css"></style>

@@ -37,6 +37,7 @@ async function did(drive: Schemas['DriveOut']): Promise<void> {
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <section v-else-if="plan" class="sheet stack" :class="{ small: !acts }" aria-label="Cross beam">
     <h2>{{ TITLES[plan.state] }}</h2>
+    <p v-if="acts && open"><RouterLink class="el-button go" :to="`/visits/${visit.id}/at-printer`">At the printer</RouterLink></p>
     <div v-if="acts" class="drives">
       <div v-for="(d, i) in plan.drives" :key="d.side" class="drive">
         <span v-if="i" class="quiet">or</span>
@@ -68,6 +69,9 @@ async function did(drive: Schemas['DriveOut']): Promise<void> {
   background: var(--mild-ground);
   border-left: 4px solid var(--mild);
   padding: 8px 12px;
+}
+.go {
+  text-decoration: none;
 }
 .side {
   font-family: var(--head);

@@ -1,27 +1,47 @@
 <script setup lang="ts">
-// What foil lies in the drawer.
+// What foil lies in the drawer: counted pieces, and rolls of which as much is cut and folded as is wanted.
 import { ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
-import { levelling, useFoils } from '@/api/levelling'
+import { levelling, measureFoil, useFoils } from '@/api/levelling'
 import { useChange } from '@/api/queries'
 import { parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
+interface Row { thickness: string; count: string; roll: boolean }
 const { data, error } = useFoils()
-const rows = ref<{ thickness: string; count: string }[]>([])
+const rows = ref<Row[]>([])
 const trouble = ref('')
-watch(data, (d) => d && (rows.value = d.foils.map((f) => ({ thickness: String(f.thickness), count: String(f.count) }))), { immediate: true })
+watch(data, (d) => d && (rows.value = d.foils.map((f) => ({ thickness: String(f.thickness), count: f.roll ? '' : String(f.count), roll: f.roll }))), { immediate: true })
 const put = useChange((body: Schemas['FoilsIn']) => levelling.putFoils(body))
 async function save(): Promise<void> {
   trouble.value = ''
-  const foils = rows.value.filter((r) => r.thickness.trim() || r.count.trim()).map((r) => ({ thickness: parseNumber(r.thickness), count: parseNumber(r.count) }))
+  const foils = rows.value.filter((r) => r.thickness.trim() || r.count.trim()).map((r) => ({ thickness: parseNumber(r.thickness), count: r.roll ? 0 : parseNumber(r.count), roll: r.roll }))
   if (foils.some((f) => f.thickness === null || f.count === null || !Number.isInteger(f.count))) return void (trouble.value = 'Thickness in mm, and whole pieces: 0.05 and 6, for instance.')
   try {
-    const before = data.value!.foils
+    const before = data.value!.foils.map(({ thickness, count, roll }) => ({ thickness, count, roll }))
     const now = await put.mutateAsync({ foils: foils as Schemas['FoilIn'][], version: data.value!.version })
     tell('Counted.', () => put.mutateAsync({ foils: before, version: now.version }))
   } catch (e) {
     trouble.value = sentence(e)
+  }
+}
+
+// several pieces between the jaws are measured better than one
+const together = ref('')
+const pieces = ref(10)
+const roll = ref(false)
+const said = ref('')
+async function measure(): Promise<void> {
+  said.value = ''
+  const mm = parseNumber(together.value)
+  if (mm === null) return void (said.value = 'Type what the calipers show, in mm.')
+  try {
+    const found = await measureFoil(mm, pieces.value)
+    said.value = found.sentence
+    rows.value.push({ thickness: String(found.thickness), count: roll.value ? '' : String(pieces.value), roll: roll.value })
+    together.value = ''
+  } catch (e) {
+    said.value = sentence(e)
   }
 }
 </script>
@@ -29,24 +49,51 @@ async function save(): Promise<void> {
 <template>
   <form class="stack" @submit.prevent="save">
     <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
-    <p class="small quiet">Pieces lying loose; those under the pads are known from the records.</p>
+    <p class="small quiet">Pieces lying loose. What you lay is taken off here, what you take out comes back.</p>
     <div v-for="(row, i) in rows" :key="i" class="foil">
-      <div><label class="visually-hidden" :for="`foil-${i}`">Thickness of foil {{ i + 1 }}, mm</label><input :id="`foil-${i}`" v-model="row.thickness" class="field" inputmode="decimal" /></div>
-      <span>mm ×</span>
-      <div><label class="visually-hidden" :for="`foil-n-${i}`">Pieces of foil {{ i + 1 }}</label><input :id="`foil-n-${i}`" v-model="row.count" class="field" inputmode="numeric" /></div>
+      <el-input v-model="row.thickness" inputmode="decimal" :aria-label="`Thickness of foil ${i + 1}, mm`"><template #suffix>mm</template></el-input>
+      <el-input v-if="!row.roll" v-model="row.count" inputmode="numeric" :aria-label="`Pieces of foil ${i + 1}`"><template #suffix>pieces</template></el-input>
+      <span v-else class="small quiet">folded as needed</span>
+      <el-checkbox v-model="row.roll" :aria-label="`Foil ${i + 1} comes off a roll`">off a roll</el-checkbox>
       <el-button text size="small" :aria-label="`Remove foil ${row.thickness}`" @click="rows.splice(i, 1)">Remove</el-button>
     </div>
     <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
-    <p class="row"><el-button :disabled="rows.length > 7" @click="rows.push({ thickness: '', count: '' })">Add a thickness</el-button><el-button native-type="submit" :loading="put.isPending.value">Save the count</el-button></p>
+    <p class="row"><el-button :disabled="rows.length > 11" @click="rows.push({ thickness: '', count: '', roll: false })">Add a thickness</el-button><el-button native-type="submit" :loading="put.isPending.value">Save the count</el-button></p>
+    <details>
+      <summary>Measure it, or use kitchen foil</summary>
+      <div class="stack">
+        <p class="small">Press several pieces, or several layers of folded foil, flat together and measure them at once: calipers do not show a single one. Kitchen foil is about 0.010 to 0.020 mm a layer, and is folded once, twice or three times.</p>
+        <div class="foil">
+          <el-input v-model="together" inputmode="decimal" aria-label="Together, mm" placeholder="together"><template #suffix>mm</template></el-input>
+          <el-input-number v-model="pieces" :min="1" :max="64" aria-label="Pieces or layers measured together" />
+          <el-checkbox v-model="roll">off a roll</el-checkbox>
+          <el-button @click="measure">Add it</el-button>
+        </div>
+        <p v-if="said" class="small" role="status">{{ said }}</p>
+      </div>
+    </details>
   </form>
 </template>
 
 <style scoped>
 .foil {
   display: grid;
-  grid-template-columns: 6em auto 5em auto;
+  grid-template-columns: 8em 9em auto auto;
   gap: 8px;
   align-items: center;
   justify-content: start;
+}
+.foil :deep(.el-input-number) {
+  width: 100%;
+}
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  padding: 6px 0;
+}
+@media (max-width: 560px) {
+  .foil {
+    grid-template-columns: 1fr 1fr;
+  }
 }
 </style>

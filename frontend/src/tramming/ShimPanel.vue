@@ -3,42 +3,51 @@
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { levelling, useShims, useTape } from '@/api/levelling'
+import { levelling, useShims } from '@/api/levelling'
 import { useChange, useMap } from '@/api/queries'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
-import { figure, mm, newKey, parseNumber } from '@/shell/format'
+import { figure, mm, newKey } from '@/shell/format'
 import { tell } from '@/shell/undo'
 import SurveyMap from '@/surveys/SurveyMap.vue'
 import FoilDrawer from './FoilDrawer.vue'
+import StackEditor from './StackEditor.vue'
+import TapePanel from './TapePanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; open: boolean }>()
 const router = useRouter()
 const pads = computed(() => props.visit.printer.pads.length > 0)
 const lower = ref(0)
 const { data: plan, error, isPending } = useShims(() => props.survey, lower, pads)
-const { data: tape } = useTape(() => props.survey, () => !pads.value || !!error.value)
 const stage = ref<'now' | 'after'>('now')
 const { data: map } = useMap(() => props.survey)
 const spots = computed(() => (map.value?.measured ?? []).map((h, i) => ({ x: map.value!.x[i]!, y: map.value!.y[i]!, text: figure(h - map.value!.measured_relief.datum, true) })))
 const notes = computed(() => plan.value?.stacks.map((s) => ({ name: s.name, text: s.foils.length ? `${s.foils.join(' + ')} mm` : 'bare' })) ?? [])
 const key = ref(newKey())
 const trouble = ref('')
-const own = ref<Record<string, string> | null>(null)
+// what was laid instead, or what lies there before anything is laid
+const own = ref<Schemas['StackIn'][] | null>(null)
+const there = ref<Schemas['StackIn'][] | null>(null)
 const keep = useChange((body: Schemas['AdjustmentIn']) => levelling.adjust(props.survey, body))
 const remove = useChange(levelling.deleteAdjustment)
-function differently(): void {
-  own.value = Object.fromEntries(plan.value!.stacks.map((s) => [s.name, s.foils.join(' + ')]))
-}
-function stacks(): Schemas['StackIn'][] | null {
-  if (!own.value) return plan.value!.stacks.map((s) => ({ name: s.name, foils: s.foils }))
-  const read = Object.entries(own.value).map(([name, text]) => ({ name, foils: text.split('+').filter((t) => t.trim()).map(parseNumber) }))
-  return read.some((r) => r.foils.some((f) => f === null)) ? null : (read as Schemas['StackIn'][])
-}
-async function record(what: { shims?: Schemas['StackIn'][]; tape?: Schemas['TapePlace'][] }): Promise<void> {
+const planned = (): Schemas['StackIn'][] => plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.foils] }))
+const lying = (): Schemas['StackIn'][] => plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.now] }))
+const setRight = useChange((shims: Schemas['StackIn'][]) => levelling.tellFoil(props.visit.printer.id, { shims }))
+async function mend(): Promise<void> {
   trouble.value = ''
   try {
-    const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, ...what }))
+    const before = lying()
+    await setRight.mutateAsync(there.value!)
+    there.value = null
+    tell('Set right. The plan goes by it.', () => setRight.mutateAsync(before))
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+async function did(): Promise<void> {
+  trouble.value = ''
+  try {
+    const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, shims: own.value ?? planned() }))
     key.value = newKey()
     tell('Recorded. Now measure again.', () => remove.mutateAsync(made.id))
     await router.push(`/visits/${props.visit.id}/measure`)
@@ -46,12 +55,6 @@ async function record(what: { shims?: Schemas['StackIn'][]; tape?: Schemas['Tape
     trouble.value = sentence(e)
   }
 }
-function did(): void {
-  const found = stacks()
-  if (found) void record({ shims: found })
-  else trouble.value = 'Write a stack as thicknesses in mm with a plus between them: 0.2 + 0.05. Leave it empty when nothing lies there.'
-}
-const taped = (): Promise<void> => record({ tape: tape.value!.places.map((p) => ({ x: p.x, y: p.y, layers: p.layers })) })
 </script>
 
 <template>
@@ -88,17 +91,20 @@ const taped = (): Promise<void> => record({ tape: tape.value!.places.map((p) => 
             </tbody>
           </table>
           <p>{{ plan.sentence }}</p>
-          <label class="row lower">
-            <input type="checkbox" :checked="lower > 0" @change="lower = ($event.target as HTMLInputElement).checked ? 0.05 : 0" />
-            <span>Leave the middle a touch lower ({{ mm(0.05) }}): prints held too well there</span>
-          </label>
+          <el-checkbox :model-value="lower > 0" @change="lower = $event ? 0.05 : 0">Leave the middle a touch lower ({{ mm(0.05) }}): prints held too well there</el-checkbox>
+          <p v-if="plan.refused" class="small caution" role="status">{{ plan.refused }}</p>
+          <p v-else-if="plan.wished && plan.middle_after !== null" class="small">The middle lies {{ mm(plan.middle_before ?? 0, true) }} below the rim now, and {{ mm(plan.middle_after, true) }} with this foil.</p>
           <template v-if="open">
-            <div v-if="own" class="stack">
-              <p class="small">What lies under each pad now, mm, a plus between foils:</p>
-              <div v-for="(_, name) in own" :key="name" class="stackline"><label :for="`own-${name}`">{{ name }}</label><input :id="`own-${name}`" v-model="own[name]" class="field" inputmode="text" placeholder="nothing" /></div>
-            </div>
+            <p v-if="!plan.done && !own && !there" class="row"><RouterLink class="el-button go" :to="{ path: `/visits/${visit.id}/at-printer`, query: lower ? { lower_middle: lower } : {} }">At the printer</RouterLink></p>
+            <div v-if="own" class="stack"><p>What lies under each pad now:</p><StackEditor v-model="own" /></div>
+            <div v-if="there" class="stack"><p>What lay under each pad when this survey was taken:</p><StackEditor v-model="there" /></div>
             <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-            <div class="row"><el-button v-if="!plan.done || own" type="primary" size="large" :loading="keep.isPending.value" @click="did">I laid it like this</el-button><el-button v-if="!own" size="large" @click="differently">I laid something else</el-button></div>
+            <div v-if="there" class="row"><el-button type="primary" size="large" :loading="setRight.isPending.value" @click="mend">Plan by this</el-button><el-button size="large" @click="there = null">Cancel</el-button></div>
+            <div v-else class="row">
+              <el-button v-if="!plan.done || own" type="primary" size="large" :loading="keep.isPending.value" @click="did">I laid it like this</el-button>
+              <template v-if="!own"><el-button size="large" @click="own = planned()">I laid something else</el-button><el-button size="large" text @click="there = lying()">Something else lies there</el-button></template>
+              <el-button v-else size="large" @click="own = null">Cancel</el-button>
+            </div>
           </template>
           <p class="caution">Let the bed cool before you lift the plate. Foil edges cut. A taller plate meets the nozzle sooner: home again, hand on the power switch, before anything else.</p>
         </template>
@@ -106,15 +112,12 @@ const taped = (): Promise<void> => record({ tape: tape.value!.places.map((p) => 
       </section>
       <section v-if="!pads" class="sheet stack">
         <h2>No screws, no pads</h2>
-        <p>{{ visit.printer.name }} is set up without screws and without pads. A loose plate can be helped with tape; pads and a driven beam are told in the set-up.</p>
-        <p><RouterLink :to="`/printers/${visit.printer.id}/edit`">Change the set-up</RouterLink></p>
+        <p>{{ visit.printer.name }} is set up without screws and without pads. {{ visit.printer.beam_screws ? 'Its beam can be squared, and a' : 'A' }} loose plate can be helped with tape.</p>
+        <p class="row"><RouterLink v-if="open" class="el-button go" :to="`/visits/${visit.id}/at-printer`">At the printer</RouterLink><RouterLink :to="`/printers/${visit.printer.id}/edit`">Change the set-up</RouterLink></p>
       </section>
-      <section v-if="!pads && tape" class="sheet stack" aria-label="Tape under a loose plate">
+      <section v-if="!pads" class="sheet stack" aria-label="Tape under a loose plate">
         <h3>Tape under a loose plate</h3>
-        <ul v-if="tape.places.length" class="tapes"><li v-for="p in tape.places" :key="p.sentence">{{ p.sentence }}</li></ul>
-        <p>{{ tape.sentence }}</p>
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-        <p v-if="open && tape.places.length"><el-button :loading="keep.isPending.value" @click="taped">I laid the tape</el-button></p>
+        <TapePanel :visit="visit.id" :survey="survey" :open="open" />
       </section>
     </div>
   </div>
@@ -126,23 +129,8 @@ const taped = (): Promise<void> => record({ tape: tape.value!.places.map((p) => 
   color: var(--ink-2);
   font-weight: 400;
 }
-.lower {
-  flex-wrap: nowrap;
-}
-.lower input {
-  width: 20px;
-  height: 20px;
-  flex: none;
-}
-.stackline {
-  display: grid;
-  grid-template-columns: 8em minmax(0, 14em);
-  gap: 8px;
-  align-items: center;
-}
-.tapes {
-  margin: 0;
-  padding-left: 20px;
+.go {
+  text-decoration: none;
 }
 summary {
   cursor: pointer;

@@ -41,7 +41,7 @@ onKey({
   f: go('first-layer'),
   o: go('offset'),
   k: () => void (visit.value && !visit.value.ended_at && router.push(`/visits/${id.value}/keypad`)),
-  p: () => void (newest.value >= 0 && visit.value?.printer.screws.length && router.push(`/visits/${id.value}/at-printer`)),
+  p: () => void (newest.value >= 0 && router.push(`/visits/${id.value}/at-printer`)),
 })
 </script>
 

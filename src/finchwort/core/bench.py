@@ -16,6 +16,7 @@ import numpy as np
 
 from finchwort.core.errors import ChoiceError, OutOfRangeError
 from finchwort.core.feeling import EYE_SD, FEEL_BANDS, PRIOR, ROUGH_SD, Belief, terms
+from finchwort.core.keepoff import free_place
 from finchwort.core.printers import Bed, usual_inset
 from finchwort.core.response import SPRING_SD, Response, prior_response
 from finchwort.core.screws import HAND_SD, Screw
@@ -195,13 +196,10 @@ def bench_of(
     if not len(screws) >= 3:
         raise ChoiceError("Three knobs at the least carry a bed that is levelled at its corners.")
     inset = usual_inset(bed)
-    places = [
-        (
-            min(max(s.x, bed.x_min + inset), bed.x_max - inset),
-            min(max(s.y, bed.y_min + inset), bed.y_max - inset),
-        )
-        for s in screws
-    ]
+    area = (bed.x_min + inset, bed.y_min + inset, bed.x_max - inset, bed.y_max - inset)
+    wanted = [(min(max(s.x, area[0]), area[2]), min(max(s.y, area[1]), area[3])) for s in screws]
+    # every knob keeps a place, however far a clip pushes it
+    places = [free_place(bed, x, y, area=area, most=math.inf) or (x, y) for x, y in wanted]
     return Bench(
         bed,
         tuple(screws),

@@ -13,8 +13,8 @@ from scipy.spatial import cKDTree
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
 from finchwort.core.planes import fit_plane
-from finchwort.core.printers import Bed
-from finchwort.core.relief import Relief, surface_at
+from finchwort.core.printers import CORNERS, Bed, usual_inset
+from finchwort.core.relief import Relief, make_relief, surface_at
 from finchwort.core.surveys import NEAR, Array, Survey, joined
 from finchwort.core.wording import millimetres
 
@@ -158,6 +158,90 @@ def compensate(survey: Survey, mesh: Mesh | None, kind: str = "mesh", method: st
     if mesh is None:
         raise ChoiceError("There is no mesh to compensate with.")
     return survey.with_heights(survey.height - interpolate(mesh, survey.x, survey.y, method))
+
+
+@dataclass(frozen=True)
+class MeanOnly:
+    """What a machine does to a bed when its compensation applies only the mean of its points.
+
+    Attributes
+    ----------
+    mean : float
+        Of the readings: everything is moved by it, mm.
+    middle : float
+        Height of the bed's middle, mm.
+    difference : float
+        Middle minus mean, mm: so much too close stands the tip there with compensation on.
+    corners : tuple of (name, height)
+        What stays: height over the middle, mm, positive high.
+    worst : float
+        The largest of these without its sign, mm.
+    sentences : tuple of str
+    """
+
+    mean: float
+    middle: float
+    difference: float
+    corners: tuple[tuple[str, float], ...]
+    worst: float
+    sentences: tuple[str, ...]
+
+
+def mean_only(survey: Survey, bed: Bed, first_layer: float) -> MeanOnly:
+    """Say what compensation by the mean does to a bed, and what it leaves.
+
+    Parameters
+    ----------
+    survey : Survey
+        The readings the machine takes the mean of.
+    bed : Bed
+    first_layer : float
+        mm
+
+    Examples
+    --------
+    >>> found = mean_only(Survey([0, 100, 0, 100, 50], [0, 0, 100, 100, 50], [0, 0.2, 0, 0.2, 0.15]), Bed(100, 100), 0.2)
+    >>> round(found.mean, 2), round(found.middle, 2), round(found.difference, 2), round(found.worst, 2)
+    (0.11, 0.15, 0.04, 0.11)
+    """
+    relief = make_relief(survey, bed)
+    inset = usual_inset(bed)
+    x0, x1, y0, y1 = bed.x_min + inset, bed.x_max - inset, bed.y_min + inset, bed.y_max - inset
+    x0, x1 = max(x0, float(survey.x.min())), min(x1, float(survey.x.max()))
+    y0, y1 = max(y0, float(survey.y.min())), min(y1, float(survey.y.max()))
+    cx, cy = bed.centre
+    heights = relief.at(np.array([cx, x0, x1, x1, x0]), np.array([cy, y0, y0, y1, y1]))
+    middle, mean = float(heights[0]), float(survey.height.mean())
+    difference = middle - mean
+    corners = tuple((name, float(h) - middle) for name, h in zip(CORNERS, heights[1:], strict=True))
+    worst = max(abs(height) for _, height in corners)
+    moved = "up" if mean > 0 else "down"
+    said = [
+        f"The mean of the {len(survey)} readings is {millimetres(mean, signed=True)}: the machine moves everything "
+        f"{moved} by that, and takes out no tilt and no shape.",
+    ]
+    if abs(difference) >= 0.01:
+        side = "too close" if difference > 0 else "too far"
+        over = "above" if difference > 0 else "below"
+        said.append(
+            f"The middle lies at {millimetres(middle, signed=True)}, {millimetres(abs(difference))} {over} that mean: with "
+            f"compensation on the tip stands {millimetres(abs(difference))} {side} there."
+        )
+    else:
+        said.append("The middle lies at the mean: with compensation on the first layer is right there.")
+    if abs(mean) >= 0.01:
+        said.append(
+            f"Switched on or off, the tip moves by {millimetres(abs(mean))}. Set the Z offset with it on, as it prints, and "
+            "leave it on."
+        )
+    name, height = max(corners, key=lambda one: abs(one[1]))
+    share = 100 * worst / first_layer
+    how = "too close" if height > 0 else "too far"
+    said.append(
+        f"At the corners it stays as it is: most at the {name}, {millimetres(abs(height))} {how}, {share:.0f} % of the "
+        "first layer."
+    )
+    return MeanOnly(mean, middle, difference, corners, worst, tuple(said))
 
 
 def compensate_relief(relief: Relief, mesh: Mesh, kind: str = "mesh", method: str = "bilinear") -> Relief:

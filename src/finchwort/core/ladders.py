@@ -6,6 +6,7 @@ import math
 
 from finchwort.core.bead import BANDS, Bead
 from finchwort.core.errors import NonFiniteError, OutOfRangeError
+from finchwort.core.keepoff import TIP_ROOM, clear_of
 from finchwort.core.printers import Bed, suggest_points
 from finchwort.core.wording import millimetres
 
@@ -14,6 +15,8 @@ FIRST_BELIEF = 0.15
 LEAST_STEP = 0.005
 """Nobody prints finer steps, mm."""
 RUNGS = 9
+DISC = 14.0
+"""Diameter of a disc, mm (ours: room for the eye, in few seconds)."""
 STEPPED = 0.8
 """Patches over a bed alternate in steps of this share of the good band's half-width (ours)."""
 
@@ -114,7 +117,7 @@ def plan_bed(bed: Bed, bead: Bead, closest: float, side: int = 6) -> tuple[tuple
     Returns
     -------
     tuple of (x, y, shift)
-        In walking order, mm.
+        In walking order, mm; beside what is in the way, and left out where there is no room.
 
     Raises
     ------
@@ -129,7 +132,11 @@ def plan_bed(bed: Bed, bead: Bead, closest: float, side: int = 6) -> tuple[tuple
         raise OutOfRangeError("Print 3 to 7 patches a side.")
     step = STEPPED * usual_limits(bead)[0]
     found = []
-    for number, (x, y) in enumerate(suggest_points(bed, side, side)):
+    places = suggest_points(bed, side, side)
+    for number, place in enumerate(clear_of(bed, places, room=TIP_ROOM + DISC / 2)):
+        if place is None:
+            continue
+        x, y = place
         row, column = divmod(number, side)
         # along each row and each column every height comes by
         shift = ((column if row % 2 == 0 else side - 1 - column) + 2 * row) % 5 - 2

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.keepoff import KeepOff, blocked_by, check_places, clear_of
 
 ORIGINS = ("front_left", "centre")
 MIN_SIDE, MAX_SIDE = 40.0, 2000.0
@@ -36,6 +37,8 @@ class Bed:
         Where X = 0, Y = 0 is on the printable area.
     plate_width, plate_depth : float, optional
         Size of the plate, mm; as large as the printable area when not given.
+    keep_off : tuple of KeepOff
+        Clips and other places that tip, probe and plastic keep off.
 
     Raises
     ------
@@ -54,6 +57,7 @@ class Bed:
     origin: str = "front_left"
     plate_width: float | None = None
     plate_depth: float | None = None
+    keep_off: tuple[KeepOff, ...] = ()
 
     def __post_init__(self) -> None:
         for name, side in (
@@ -80,6 +84,8 @@ class Bed:
                 raise OutOfRangeError(
                     f"The plate's {name} ({plate:g} mm) is smaller than the printable {name} ({area:g} mm)."
                 )
+        if self.keep_off:
+            check_places(self)
 
     @property
     def x_min(self) -> float:
@@ -139,7 +145,7 @@ def places_doubt(bed: Bed, x: Sequence[float], y: Sequence[float]) -> str | None
     """
     beside = _beside(bed, x, y)
     if not beside:
-        return None
+        return _in_the_way(bed, x, y)
     x0, y0, x1, y1 = (f"{side:g}".replace("-", "−") for side in bed.plate)
     lie = "lies" if beside == 1 else "lie"
     said = (
@@ -151,6 +157,15 @@ def places_doubt(bed: Bed, x: Sequence[float], y: Sequence[float]) -> str | None
         return f"{said} Are these readings of this printer, in millimetres?"
     where = "in the middle" if other == "centre" else "at the front left"
     return f"{said} All would lie on it if X 0, Y 0 were {where}: check the printer's set-up."
+
+
+def _in_the_way(bed: Bed, x: Sequence[float], y: Sequence[float]) -> str | None:
+    """Say so when readings lie where something stands in the way."""
+    found = [one for one in (blocked_by(bed, px, py, 0.0) for px, py in zip(x, y, strict=True)) if one]
+    if not found:
+        return None
+    lie = "reading lies" if len(found) == 1 else "readings lie"
+    return f"{len(found)} {lie} where {found[0].name} stands in the way. Was it off, or is a reading in the wrong place?"
 
 
 def _beside(bed: Bed, x: Sequence[float], y: Sequence[float]) -> int:
@@ -245,6 +260,8 @@ def suggest_screw_points(bed: Bed, screws: Sequence[tuple[float, float]]) -> lis
     y0, y1 = bed.y_min + inset, bed.y_max - inset
     places = screws or [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
     points = [(round(float(min(max(x, x0), x1)), 2), round(float(min(max(y, y0), y1)), 2)) for x, y in places]
+    # beside a clip rather than on it; a corner without any room keeps no place
+    points = [point for point in clear_of(bed, points, area=(x0, y0, x1, y1)) if point]
     middle = (round(bed.centre[0], 2), round(bed.centre[1], 2))
     return list(dict.fromkeys([*points, middle]))
 

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.keepoff import clear_of
 from finchwort.core.printers import Bed, place_in_words, suggest_screw_points
 
 SENSES = {
@@ -101,7 +102,7 @@ def grid_points(
     Returns
     -------
     list of (x, y)
-        mm, to the hundredth.
+        mm, to the hundredth; moved off what is in the way, and left out where there is no room.
 
     Examples
     --------
@@ -118,7 +119,8 @@ def grid_points(
     for j, y in enumerate(ys):
         row = xs if j % 2 == 0 else xs[::-1]
         points += [(round(float(x), 2), round(float(y), 2)) for x in row]
-    return points
+    moved = clear_of(bed, points, probe=(dx, dy), area=(x0, y0, x1, y1))
+    return [point for point in moved if point]
 
 
 def walk_length(points: Sequence[Point]) -> float:
@@ -144,6 +146,7 @@ def paper_places(bed: Bed, supports: Sequence[tuple[str, float, float]]) -> list
     ['A', 'B', 'middle', 'C']
     """
     points = suggest_screw_points(bed, [(x, y) for _, x, y in supports])
+    # each place carries the name of the support it is next to, unless two came to lie on one
     own = [name for name, *_ in supports] if len(points) == len(supports) + 1 else []
     names = [
         own[i] if i < len(own) else place_in_words(bed, x, y).removeprefix("at the ").removeprefix("in the ")

@@ -180,7 +180,9 @@ def next_step(steps: Sequence[Step]) -> Step | None:
 
 def _level(verdict: str | None, ended: bool, can: bool) -> Step:
     if not can:
-        return Step("level", "skipped", "This bed has nothing to level it by.")
+        return Step(
+            "level", "skipped", "Nothing turns on this bed: open it for tape and what else can be done."
+        )
     if verdict == "open":
         return Step(
             "level", "skipped" if ended else "doing", "Paper said only which way: level at the bench."

@@ -1,21 +1,35 @@
-"""Foil under the pads: the best stacks from what is in the drawer; and tape under a loose plate."""
+"""Foil under the pads: the best stacks from what is in the drawer, and what lies in it afterwards."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import optimize, sparse
 from scipy.interpolate import RBFInterpolator
 
-from finchwort.core.bedfit import BedFit, fit_bed
-from finchwort.core.errors import ChoiceError, CollinearError, DuplicateError, OutOfRangeError
+from finchwort.core.errors import (
+    ChoiceError,
+    CollinearError,
+    DuplicateError,
+    NonFiniteError,
+    OutOfRangeError,
+)
 from finchwort.core.surveys import Array, Survey, is_line
 from finchwort.core.wording import millimetres
 
-MOST_PADS, MOST_FOILS, MOST_COUNT = 9, 8, 99
+MOST_PADS, MOST_FOILS, MOST_COUNT = 9, 12, 99
+FOLDS = 3
+"""Foil off a roll is folded so often at most: eight layers."""
+FOLDED_MOST = 0.3
+"""Folded foil thicker than this springs, mm (ours)."""
+SAME = 1e-4
+"""Thicknesses closer than this are the same, mm."""
+CALIPERS = 0.02
+"""Calipers measure a stack this well, standard deviation, mm (common practice)."""
 MOST_LAYERS = 6
 """So many foils on one pad at most: taller stacks creep (common practice)."""
 FOIL_PRICE = 0.002
@@ -29,16 +43,20 @@ STICKS_OUT = 1e-4
 """A reading further out than those looked at is looked at too, mm."""
 CHASED = 2.0
 """Highest less lowest reading wander by about so many standard deviations of a reading: less is noise (ours)."""
+FOLDED_PRICE = 0.006
+"""A folded piece must win this much, mm: folding and pressing it flat is more work, and it gives a little (ours)."""
 GAP = 0.01
 """A plan this close to the best there can be counts as best, as a share."""
 SECONDS = 0.8
 """Bound on the first search, s; what was found by then is the best known plan, and says so."""
 SMALL, PATIENT = 24, 5.0
 """With so few unknown counts the search ends by itself in well under a second; a busy machine may take so long, s."""
-TRUSTED = 2.0
-"""A dip counts from so many standard deviations of a reading on (ours)."""
-TAPE = 0.06
-"""One layer of masking tape, mm (common practice)."""
+MIDDLE_TO, RIM_FROM = 0.15, 0.45
+"""Readings count as the middle, and as the rim, by the square of their distance from it (1 at the corners)."""
+HAD = 0.5
+"""A wish counts as had from half of it on (ours)."""
+LEVER = 0.15
+"""A pad must move the middle against the rim by this share of its own lift (ours)."""
 
 
 @dataclass(frozen=True)
@@ -67,13 +85,24 @@ class Foil:
     Attributes
     ----------
     thickness : float
-        mm
+        Of a piece, or of one layer off a roll, mm.
     count : int
-        Loose pieces, those under the pads not counted.
+        Loose pieces, those under the pads not counted; none are counted off a roll.
+    roll : bool
+        Off a roll, as kitchen foil is: as much as is wanted, folded once, twice or three times.
     """
 
     thickness: float
     count: int
+    roll: bool = False
+
+    @property
+    def pieces(self) -> tuple[float, ...]:
+        """Thicknesses of the pieces it gives, mm."""
+        if not self.roll:
+            return (self.thickness,)
+        folded = (round(self.thickness * 2**fold, 6) for fold in range(FOLDS + 1))
+        return tuple(size for size in folded if size <= FOLDED_MOST or size == self.thickness)
 
 
 @dataclass(frozen=True)
@@ -106,13 +135,19 @@ class ShimPlan:
     stacks : tuple of Stack
     predicted : Survey
     spread_before, spread_after : float
-        Highest minus lowest reading against the wish (flat, or the middle a touch lower), mm.
+        Highest minus lowest reading of the bed itself, mm, whatever was wished for.
     foils : int
         Foils that lie under pads afterwards.
     done : bool
         Whether nothing is to be changed.
     proven : bool
         Whether no better plan exists; otherwise time ran out.
+    wished : float
+        How much lower the middle was wanted, mm; 0 when it was not, or cannot be had.
+    middle_before, middle_after : float or None
+        How much lower the middle lies than the rim, tilt taken out, mm; None when the readings do not say.
+    refused : str
+        Why the middle cannot be brought lower, when it was wished for.
     """
 
     stacks: tuple[Stack, ...]
@@ -122,6 +157,10 @@ class ShimPlan:
     foils: int
     done: bool
     proven: bool
+    wished: float = 0.0
+    middle_before: float | None = None
+    middle_after: float | None = None
+    refused: str = ""
 
 
 def pad_response(pads: Sequence[Pad], x: Array, y: Array, stiff: bool = True) -> Array:
@@ -203,17 +242,25 @@ def plan_shims(
     [('front left', ()), ('front right', (0.1, 0.1)), ('back', (0.1,))]
     """
     _check(pads, foils, lower_middle, most_layers)
+    folded = {size for foil in foils if foil.roll for size in foil.pieces}
     sizes = sorted(
-        {foil.thickness for foil in foils} | {size for pad in pads for size in pad.stack}, reverse=True
+        {size for foil in foils for size in foil.pieces} | {size for pad in pads for size in pad.stack},
+        reverse=True,
     )
     stock = np.array(
         [
-            sum(foil.count for foil in foils if foil.thickness == size)
+            sum(foil.count for foil in foils if not foil.roll and foil.thickness == size)
             + sum(pad.stack.count(size) for pad in pads)
+            + (most_layers * len(pads) if size in folded else 0)
             for size in sizes
         ]
     )
     now = np.array([sum(pad.stack) for pad in pads])
+    middle_before = lower_by(survey, centre)
+    refused = why_not_lower(survey, pads, stiff, centre) if lower_middle > 0 else ""
+    if refused and middle_before is not None and middle_before >= HAD * lower_middle:
+        refused = f"The middle lies {millimetres(middle_before)} lower than the rim already."
+    lower_middle = 0.0 if refused else lower_middle
     response = pad_response(pads, survey.x, survey.y, stiff)
     wish = _wish(survey, lower_middle, centre)
     start = survey.height - wish - response @ now
@@ -221,7 +268,11 @@ def plan_shims(
     if not sizes:
         raise ChoiceError("Without foil nothing can be put under the pads. Count what is in the drawer.")
 
-    counts, proven = _search(start, response, np.array(sizes), stock, pads, stiff, most_layers)
+    counted = {foil.thickness for foil in foils if not foil.roll} | {
+        size for pad in pads for size in pad.stack
+    }
+    prices = np.array([FOIL_PRICE if size in counted else FOLDED_PRICE for size in sizes])
+    counts, proven = _search(start, response, np.array(sizes), stock, pads, stiff, most_layers, prices)
     heights = counts @ np.array(sizes)
     after = start + response @ heights
     used = int(counts.sum())
@@ -240,18 +291,211 @@ def plan_shims(
         )
         for pad, row, height, old in zip(pads, counts, heights, now, strict=True)
     )
+    predicted = survey.with_heights(after + wish)
+    middle_after = lower_by(predicted, centre)
+    if lower_middle > 0 and middle_after is not None and middle_after < HAD * lower_middle:
+        # the foil there is does not bring it about: a plan for a flat bed is worth more than a wish
+        flat = plan_shims(
+            survey, pads, foils, stiff=stiff, centre=centre, most_layers=most_layers, noise=noise
+        )
+        said = (
+            "The foil in the drawer does not bring the middle lower: thinner pieces, or more of them, might."
+        )
+        return replace(flat, refused=said)
     return ShimPlan(
         stacks=stacks,
-        predicted=survey.with_heights(after + wish),
-        spread_before=before,
-        spread_after=float(np.ptp(after)),
+        predicted=predicted,
+        spread_before=float(np.ptp(survey.height)),
+        spread_after=float(np.ptp(predicted.height)),
         foils=int(counts.sum()),
         done=all(sorted(stack.foils) == sorted(stack.pad.stack) for stack in stacks),
         proven=proven,
+        wished=lower_middle,
+        middle_before=middle_before,
+        middle_after=middle_after,
+        refused=refused,
     )
 
 
-def _search(start, response, sizes, stock, pads, stiff, most_layers) -> tuple[Array, bool]:
+def lower_by(survey: Survey, centre: tuple[float, float] | None = None) -> float | None:
+    """How much lower the middle lies than the rim once the tilt is out, mm; None when the readings do not say.
+
+    Examples
+    --------
+    >>> x, y = (a.ravel() for a in np.meshgrid([0.0, 50, 100], [0.0, 50, 100]))
+    >>> round(lower_by(Survey(x, y, [0, 0, 0, 0, -0.09, 0, 0, 0, 0])), 3)
+    0.09
+    """
+    middle, rim = _middle_and_rim(survey, centre)
+    if not middle.any() or rim.sum() < 3 or is_line(survey.x[rim], survey.y[rim]):
+        return None
+    plane = np.linalg.lstsq(_flat(survey, rim), survey.height[rim], rcond=None)[0]
+    return float(-np.mean(survey.height[middle] - _flat(survey, middle) @ plane))
+
+
+def why_not_lower(
+    survey: Survey, pads: Sequence[Pad], stiff: bool, centre: tuple[float, float] | None = None
+) -> str:
+    """Why foil cannot bring the middle lower than the rim; empty when it can."""
+    if lower_by(survey, centre) is None:
+        return "No reading in the middle: nobody could tell whether it came lower. Measure there too."
+    if stiff or len(pads) == 3:
+        return "A stiff plate keeps its shape: foil tips it, and the middle goes with the rim."
+    response = pad_response(pads, survey.x, survey.y, stiff)
+    moved = [lower_by(survey.with_heights(response[:, i]), centre) or 0.0 for i in range(len(pads))]
+    if max(map(abs, moved)) < LEVER:
+        return "No pad lies where it could lift the rim without the middle, or let the middle down."
+    return ""
+
+
+def _middle_and_rim(survey: Survey, centre: tuple[float, float] | None) -> tuple[Array, Array]:
+    away = _away(survey, centre)
+    return away < MIDDLE_TO, away > RIM_FROM
+
+
+def _away(survey: Survey, centre: tuple[float, float] | None) -> Array:
+    """How far out each reading lies: 0 in the middle, 1 at the corners."""
+    cx, cy = centre or ((survey.x.min() + survey.x.max()) / 2, (survey.y.min() + survey.y.max()) / 2)
+    u = (survey.x - cx) * 2 / np.ptp(survey.x)
+    v = (survey.y - cy) * 2 / np.ptp(survey.y)
+    return (u**2 + v**2) / 2
+
+
+def _flat(survey: Survey, chosen: Array) -> Array:
+    return np.column_stack([survey.x[chosen], survey.y[chosen], np.ones(int(chosen.sum()))])
+
+
+@dataclass(frozen=True)
+class Drawer:
+    """What lies in the drawer after foil was laid and taken.
+
+    Attributes
+    ----------
+    foils : tuple of Foil
+    changes : dict of float to int
+        Pieces that came (positive) or went, by thickness in mm.
+    short : tuple of float
+        Thicknesses of which more was laid than was counted, mm.
+    """
+
+    foils: tuple[Foil, ...]
+    changes: dict[float, int]
+    short: tuple[float, ...]
+
+
+def count_drawer(
+    foils: Sequence[Foil], before: Sequence[Sequence[float]], after: Sequence[Sequence[float]]
+) -> Drawer:
+    """Count the drawer down by what was laid and up by what was taken; foil off a roll is not counted.
+
+    Parameters
+    ----------
+    foils : sequence of Foil
+    before, after : sequence of sequences of float
+        What lay under the pads, and what lies there now, mm.
+
+    Examples
+    --------
+    >>> drawer = count_drawer([Foil(0.1, 5), Foil(0.05, 1)], [[0.2], []], [[0.1], [0.1, 0.05, 0.05]])
+    >>> [(foil.thickness, foil.count) for foil in drawer.foils], drawer.short
+    ([(0.05, 0), (0.1, 3), (0.2, 1)], (0.05,))
+    """
+    folded = [size for foil in foils if foil.roll for size in foil.pieces]
+    then = Counter(size for stack in before for size in stack)
+    now = Counter(size for stack in after for size in stack)
+    left = {foil.thickness: foil.count for foil in foils if not foil.roll}
+    changes: dict[float, int] = {}
+    short = []
+    for size in sorted(then.keys() | now.keys()):
+        taken = then[size] - now[size]
+        if taken == 0 or any(abs(size - one) < SAME for one in folded):
+            continue
+        known = next((one for one in left if abs(one - size) < SAME), None)
+        if known is None and taken < 0:
+            short.append(size)
+            continue
+        known = size if known is None else known
+        held = left.get(known, 0)
+        change = max(taken, -held)
+        if change > taken:
+            short.append(known)
+        left[known] = min(held + change, MOST_COUNT)
+        changes[known] = left[known] - held
+    rolls = [foil for foil in foils if foil.roll]
+    pieces = [Foil(size, count) for size, count in left.items()]
+    return Drawer(
+        tuple(sorted([*rolls, *pieces], key=lambda f: (f.thickness, f.roll))), changes, tuple(short)
+    )
+
+
+def piece_in_words(size: float, foils: Sequence[Foil]) -> str:
+    """Name a piece of foil by what lies in the drawer.
+
+    Examples
+    --------
+    >>> piece_in_words(0.064, [Foil(0.016, 0, roll=True)]), piece_in_words(0.1, [])
+    ('kitchen foil folded twice (4 layers, 0.064 mm)', '0.1')
+    """
+    for foil in foils:
+        if foil.roll:
+            for fold, one in enumerate(foil.pieces):
+                if abs(one - size) < SAME:
+                    how = ("in one layer", "folded once", "folded twice", "folded three times")[fold]
+                    layers = f"{2**fold} layers, " if fold else ""
+                    return f"kitchen foil {how} ({layers}{one:g} mm)"
+    return f"{size:g}"
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A foil measured with calipers, several pieces at once.
+
+    Attributes
+    ----------
+    thickness, sd : float
+        Of one piece, mm.
+    sentence : str
+    """
+
+    thickness: float
+    sd: float
+    sentence: str
+
+
+def measure_foil(together: float, pieces: int) -> Measured:
+    """Thickness of one piece from several measured together.
+
+    Parameters
+    ----------
+    together : float
+        What calipers show for the stack, mm.
+    pieces : int
+        In the stack, or layers of folded foil.
+
+    Raises
+    ------
+    OutOfRangeError, NonFiniteError
+
+    Examples
+    --------
+    >>> found = measure_foil(0.16, 10)
+    >>> found.thickness, found.sd
+    (0.016, 0.002)
+    """
+    if not math.isfinite(together):
+        raise NonFiniteError("The stack's thickness is a length in mm.")
+    if not 1 <= pieces <= 64:
+        raise OutOfRangeError("1 to 64 pieces are measured together.")
+    thickness, sd = round(together / pieces, 4), CALIPERS / pieces
+    if not 0.005 <= thickness <= 2:
+        raise OutOfRangeError(f"One piece would be {thickness:g} mm thick; foil is 0.005 to 2 mm.")
+    said = f"One piece is {thickness:.3f} ± {1.96 * sd:.3f} mm thick."
+    if 1.96 * sd > 0.25 * thickness:
+        said += " Fold or stack more of it and measure again: calipers do not show so little."
+    return Measured(thickness, sd, said)
+
+
+def _search(start, response, sizes, stock, pads, stiff, most_layers, prices) -> tuple[Array, bool]:
     """Solve with few readings, add those that stick out, and again.
 
     A relaxed programme without whole numbers finds the readings that matter; whole
@@ -263,7 +507,7 @@ def _search(start, response, sizes, stock, pads, stiff, most_layers) -> tuple[Ar
     for whole in (False, True):
         for _ in range(MOST_PASSES):
             counts, sure = _solve(
-                start[rows], response[rows], sizes, stock, pads, stiff, most_layers, whole, limit
+                start[rows], response[rows], sizes, stock, pads, stiff, most_layers, whole, limit, prices
             )
             if counts is None:
                 break
@@ -271,7 +515,7 @@ def _search(start, response, sizes, stock, pads, stiff, most_layers) -> tuple[Ar
             high, low = after[rows].max() + STICKS_OUT, after[rows].min() - STICKS_OUT
             outside = np.flatnonzero((after > high) | (after < low))
             if whole:
-                cost = float(np.ptp(after)) + FOIL_PRICE * float(counts.sum())
+                cost = float(np.ptp(after)) + float((counts * prices).sum())
                 if best is None or cost < best[0]:
                     best = (cost, counts)
                 proven = sure and outside.size == 0
@@ -285,7 +529,7 @@ def _search(start, response, sizes, stock, pads, stiff, most_layers) -> tuple[Ar
 
 
 def _solve(
-    start, response, sizes, stock, pads, stiff, most_layers, whole, limit
+    start, response, sizes, stock, pads, stiff, most_layers, whole, limit, prices
 ) -> tuple[Array | None, bool]:
     """Counts of foils, shape (p, f), and whether they are proven best."""
     p, f = len(pads), sizes.size
@@ -307,7 +551,7 @@ def _solve(
         upper += [np.full(p, OFF_PLANE)] * 2
     most = np.minimum(np.tile(stock, p), most_layers).astype(float)
     result = optimize.milp(
-        c=np.concatenate([np.full(n, FOIL_PRICE), [1.0, -1.0]]),
+        c=np.concatenate([np.tile(prices, p), [1.0, -1.0]]),
         constraints=optimize.LinearConstraint(sparse.csr_array(np.vstack(rows)), ub=np.concatenate(upper)),
         integrality=np.concatenate([np.ones(n), np.zeros(2)]) if whole else None,
         bounds=optimize.Bounds(
@@ -323,10 +567,7 @@ def _solve(
 
 def _wish(survey: Survey, lower_middle: float, centre: tuple[float, float] | None) -> Array:
     """The surface wished for: flat, or a little lower in the middle, mm."""
-    cx, cy = centre or ((survey.x.min() + survey.x.max()) / 2, (survey.y.min() + survey.y.max()) / 2)
-    u = (survey.x - cx) * 2 / np.ptp(survey.x)
-    v = (survey.y - cy) * 2 / np.ptp(survey.y)
-    return -lower_middle * np.clip(1 - (u**2 + v**2) / 2, 0.0, 1.0)
+    return -lower_middle * np.clip(1 - _away(survey, centre), 0.0, 1.0)
 
 
 def _extremes(height: Array, count: int) -> Array:
@@ -346,15 +587,23 @@ def _check(pads: Sequence[Pad], foils: Sequence[Foil], lower_middle: float, most
     if is_line(np.array([pad.x for pad in pads]), np.array([pad.y for pad in pads])):
         raise CollinearError("All pads lie on one line; nothing under them can take out a tilt.")
     check_foils(foils)
-    for pad in pads:
-        if len(pad.stack) > 20 or not all(0.005 <= size <= 2 for size in pad.stack):
-            raise OutOfRangeError(
-                f"What lies under {pad.name} cannot be: foils of 0.005 to 2 mm, at most 20."
-            )
+    check_stacks({pad.name: pad.stack for pad in pads})
     if not 0 <= lower_middle <= 0.3:
         raise OutOfRangeError("A middle a touch lower is 0 to 0.3 mm lower.")
     if not 1 <= most_layers <= 20:
         raise OutOfRangeError("A stack has 1 to 20 foils.")
+
+
+def check_stacks(stacks: Mapping[str, Sequence[float]]) -> None:
+    """Raise unless what lies under the pads (mm, by name) can be.
+
+    Raises
+    ------
+    OutOfRangeError
+    """
+    for name, stack in stacks.items():
+        if len(stack) > 20 or not all(0.005 <= size <= 2 for size in stack):
+            raise OutOfRangeError(f"What lies under {name} cannot be: foils of 0.005 to 2 mm, at most 20.")
 
 
 def check_foils(foils: Sequence[Foil]) -> None:
@@ -366,89 +615,10 @@ def check_foils(foils: Sequence[Foil]) -> None:
     """
     if len(foils) > MOST_FOILS:
         raise ChoiceError(f"At most {MOST_FOILS} thicknesses of foil.")
-    if len({foil.thickness for foil in foils}) < len(foils):
+    if len({(foil.thickness, foil.roll) for foil in foils}) < len(foils):
         raise DuplicateError("A thickness of foil is listed twice.")
     for foil in foils:
         if not (math.isfinite(foil.thickness) and 0.005 <= foil.thickness <= 2):
             raise OutOfRangeError("A foil is 0.005 to 2 mm thick. Are these micrometres?")
         if not 0 <= foil.count <= MOST_COUNT:
             raise OutOfRangeError(f"There are 0 to {MOST_COUNT} pieces of a foil.")
-
-
-@dataclass(frozen=True)
-class Tape:
-    """Tape under a loose plate at one place.
-
-    Attributes
-    ----------
-    x, y : float
-        mm
-    depth : float
-        How far the plate lies below its upper part there, mm.
-    layers : int
-    sentence : str
-    """
-
-    x: float
-    y: float
-    depth: float
-    layers: int
-    sentence: str
-
-
-def plan_tape(
-    survey: Survey, thickness: float = TAPE, most: int = 4, fit: BedFit | None = None
-) -> tuple[Tape, ...]:
-    """Say where tape goes between a loose plate and its carrier.
-
-    A dip no deeper than the readings' own uncertainty gets none, and neither does one that is only tilt.
-
-    Parameters
-    ----------
-    survey : Survey
-        The readings that count.
-    thickness : float
-        One layer, mm.
-    most : int
-        Places at most, the deepest first.
-    fit : BedFit, optional
-        Of the same readings.
-
-    Returns
-    -------
-    tuple of Tape
-        Empty when no dip is as deep as a layer.
-
-    Examples
-    --------
-    >>> x, y = (a.ravel() for a in np.meshgrid([0.0, 50, 100], [0.0, 50, 100]))
-    >>> bed = Survey(x, y, [0, 0, 0, 0, -0.13, 0, 0, 0, 0])
-    >>> [(t.x, t.y, t.layers) for t in plan_tape(bed)]
-    [(50.0, 50.0, 2)]
-    """
-    if not (math.isfinite(thickness) and 0.02 <= thickness <= 0.5):
-        raise OutOfRangeError("Tape is 0.02 to 0.5 mm thick.")
-    fit = fit or fit_bed(survey, settle=False)
-    # the tilt is somebody else's to take out; what is left is weighed against what one reading is trusted to
-    height = survey.height - fit.plane.at(survey.x, survey.y)
-    top = float(np.quantile(height, 0.9))
-    depth = top - height
-    least = max(thickness / 2, TRUSTED * fit.noise)
-    tilt = float(np.ptp(fit.plane.at(survey.x, survey.y)))
-    span = max(float(np.ptp(survey.x)), float(np.ptp(survey.y)))
-    found: list[Tape] = []
-    for i in np.argsort(-depth, kind="stable"):
-        layers = round(float(depth[i]) / thickness)
-        if layers < 1 or depth[i] < least or len(found) == most:
-            break
-        x, y = float(survey.x[i]), float(survey.y[i])
-        if any(math.hypot(x - one.x, y - one.y) < span / 4 for one in found):
-            continue
-        said = (
-            f"{layers} layer{'s' if layers > 1 else ''} of tape ({millimetres(thickness)} each) under x {x:.0f}, y {y:.0f}, "
-            f"where the plate lies {millimetres(float(depth[i]))} low."
-        )
-        if tilt > thickness and not found:
-            said += f" The tilt of {millimetres(tilt)} is left out: take it out first where that can be done."
-        found.append(Tape(x, y, float(depth[i]), layers, said))
-    return tuple(found)

@@ -11,6 +11,8 @@ import numpy as np
 from finchwort.core.bead import TOUCH, Bead
 from finchwort.core.clearance import Ground, keeps_clear, safe_height
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError, UnknownGroundError
+from finchwort.core.keepoff import TIP_ROOM, clear_of, crosses, free_area, tallest, way_over
+from finchwort.core.ladders import DISC
 from finchwort.core.printers import Bed, place_in_words
 from finchwort.core.probe import paper_places
 from finchwort.core.surveys import Array
@@ -25,7 +27,7 @@ KINDS = {
     "paper_walk": "Paper at every screw, without plastic",
 }
 WALKS = ("mesh_walk", "paper_walk")
-PATCH, RUNG, DISC = 30.0, 20.0, 14.0
+PATCH, RUNG = 30.0, 20.0
 """Sizes of patches, mm (ours: room for calipers and for the eye, in few minutes)."""
 BETWEEN = 6.0
 """Between patches, mm (ours)."""
@@ -33,8 +35,9 @@ LADDER_REACH = 1.5 * RUNG + BETWEEN
 """A ladder of three by three reaches so far from the middle, mm."""
 PATCH_RIM, RIM = 5.0, 10.0
 """Patches, and a walk, keep so far from the edge of the printable area, mm (ours)."""
-PRIME_INSET, PRIME_SHARE, PRIME_RAISED = 2.5, 0.5, 0.1
-"""The line that fills the nozzle: distance from the front edge (mm), share of the width, and how much higher (mm; ours)."""
+PRIME_INSET, PRIME_SHARES, PRIME_RAISED = 2.5, (0.5, 0.375, 0.25), 0.1
+"""The line that fills the nozzle: distance from the edge (mm), share of the width (less where a clip is in the way), and how
+much higher it is (mm; ours)."""
 SPEED, TRAVEL, LIFT_SPEED = 25.0, 100.0, 10.0
 """mm/s; 20 to 50 is usual for a first layer (common practice)."""
 WARM = 150.0
@@ -299,10 +302,10 @@ def make_test_print(
     bead = setting.bead
     strokes = () if walks else (_prime(setting, ground), *(_lay(spot, bead) for spot in spots))
     if ground.refused:
-        travel = max(setting.lift, UNKNOWN_STOP)
+        travel = max(way_over(setting.bed, setting.lift), UNKNOWN_STOP + tallest(setting.bed))
         cautions = (f"{ground.refused} So it stops high, at {millimetres(UNKNOWN_STOP)}: lower it slowly.",)
         return TestPrint(kind, setting, tuple(spots), (), walk, nozzle, travel, cautions)
-    travel = safe_height(setting.lift, ground.highest())
+    travel = safe_height(way_over(setting.bed, setting.lift), ground.highest() + tallest(setting.bed))
     cautions = (*ground.reasons, *_below_zero(spots, ground))
     made = TestPrint(kind, setting, tuple(spots), strokes, walk, nozzle, travel, cautions)
     _refuse(made, ground)
@@ -327,6 +330,9 @@ def _patches(setting: Setting) -> list[Spot]:
     size = min(PATCH, 2 * (min(dx, dy) - PATCH_RIM))
     x0, x1, y0, y1 = bed.x_min + dx, bed.x_max - dx, bed.y_min + dy, bed.y_max - dy
     places = [(x0, y0), (x1, y0), bed.centre, (x1, y1), (x0, y1)]
+    room, rim = TIP_ROOM + size / 2, PATCH_RIM + size / 2
+    area = (bed.x_min + rim, bed.y_min + rim, bed.x_max - rim, bed.y_max - rim)
+    places = [place for place in clear_of(bed, places, room=room, area=area) if place]
     return [_spot(setting, i, x, y, size) for i, (x, y) in enumerate(places, 1)]
 
 
@@ -389,23 +395,40 @@ def _stop_height(ground: Ground, x: float, y: float, paper: float) -> float:
 
 
 def _meander(bed: Bed, rows: int = 5) -> Array:
-    ys = np.linspace(bed.y_min + RIM, bed.y_max - RIM, rows)
+    x0, y0, x1, y1 = free_area(bed)
+    x0, x1 = max(x0, bed.x_min + RIM), min(x1, bed.x_max - RIM)
+    ys = np.linspace(max(y0, bed.y_min + RIM), min(y1, bed.y_max - RIM), rows)
     points = []
     for i, y in enumerate(ys):
-        ends = (bed.x_min + RIM, bed.x_max - RIM)
+        ends = (x0, x1)
         points += [(x, float(y)) for x in (ends if i % 2 == 0 else ends[::-1])]
     return np.array(points)
 
 
 def _prime(setting: Setting, ground: Ground) -> Stroke:
     bed, bead = setting.bed, setting.bead
-    half = PRIME_SHARE * bed.width / 2
-    y = bed.y_min + PRIME_INSET
-    ends = np.array([(bed.centre[0] - half, y), (bed.centre[0] + half, y)])
+    ends = _prime_ends(bed)
     z = max(bead.height + PRIME_RAISED, ground.highest(ends) + 2 * TOUCH)
     z = round(math.ceil(1000 * z - 1e-6) / 1000, 4)
     # a fat line: as wide as usual, as high as it is laid; where the bed may be high it hangs, which does no harm
     return Stroke(ends, z, bead.area * z / bead.height)
+
+
+def _prime_ends(bed: Bed) -> Array:
+    """Where the priming line runs: at the front, shifted to where nothing is in the way, else at the back."""
+    for share in PRIME_SHARES if bed.keep_off else PRIME_SHARES[:1]:
+        length = share * bed.width
+        edges = bed.x_min + PRIME_INSET, bed.x_max - PRIME_INSET - length
+        middle = bed.centre[0] - length / 2
+        starts = sorted(np.linspace(*edges, 41), key=lambda x: abs(x - middle)) if bed.keep_off else []
+        for y in (bed.y_min + PRIME_INSET, bed.y_max - PRIME_INSET):
+            for x in (middle, *starts):
+                ends = [(x, y), (x + length, y)]
+                if not crosses(bed, ends, TIP_ROOM):
+                    return np.array(ends)
+    raise OutOfRangeError(
+        "Clips stand along the front and the back of this bed: there is no room for the line that fills the nozzle."
+    )
 
 
 def _lay(spot: Spot, bead: Bead) -> Stroke:
@@ -428,6 +451,11 @@ def _refuse(made: TestPrint, ground: Ground) -> None:
         (x0, y0), (x1, y1) = points.min(axis=0) - margin, points.max(axis=0) + margin
         if x0 < bed.x_min - 1e-6 or y0 < bed.y_min - 1e-6 or x1 > bed.x_max + 1e-6 or y1 > bed.y_max + 1e-6:
             raise OutOfRangeError(f"{name[0].upper()}{name[1:]} would lie outside the printable area.")
+        way = crosses(bed, [tuple(point) for point in points], TIP_ROOM)
+        if way:
+            raise OutOfRangeError(
+                f"{name[0].upper()}{name[1:]} would come closer than {TIP_ROOM:g} mm to {way.name}."
+            )
         high = ground.highest(points)
         if not keeps_clear(z, high):
             above = high + ground.zero

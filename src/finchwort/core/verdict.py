@@ -36,14 +36,17 @@ WORDS = {
 }
 
 
-def verdict_word(level: str, has_screws: bool = True) -> str:
-    """Give the judgement in two or three words.
+def verdict_word(level: str, has_screws: bool = True, compensation: str = "mesh") -> str:
+    """Give the judgement in two or three words; ``compensation`` is what the machine's really does.
 
     Examples
     --------
     >>> verdict_word("turn"), verdict_word("turn", has_screws=False)
     ('Turn the screws', 'Take the tilt out')
     """
+    if compensation != "mesh" and level in ("compensate", "warped"):
+        # nothing in this machine follows a shape
+        return "Plate not flat" if level == "warped" else "Tilt is out, shape stays"
     if has_screws:
         return WORDS[level]
     return {"turn": "Take the tilt out", "compensate": "Compensate"}.get(level, WORDS[level])
@@ -129,6 +132,7 @@ def judge(
     first_layer: float,
     has_screws: bool = True,
     tilt: Tilt | None = None,
+    compensation: str = "mesh",
 ) -> Verdict:
     """Judge a survey against the first-layer height.
 
@@ -145,6 +149,8 @@ def judge(
         Whether the bed has screws to turn.
     tilt : Tilt, optional
         What the readings say about the tilt of the whole bed; by the readings alone when not given.
+    compensation : {"none", "mean", "mesh"}
+        What this machine's compensation really does.
 
     Returns
     -------
@@ -203,6 +209,15 @@ def judge(
             )
         if flat > COMPENSATE_SHARE * first_layer:
             sentence += f" The {millimetres(flat)} that stay are the plate's own shape."
+    elif compensation != "mesh":
+        nor = {
+            "mean": "Compensation by the mean moves everything alike and does not take it out either. ",
+            "none": "",
+        }
+        sentence = (
+            f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}); no screw takes it out. "
+            f"{nor[compensation]}Foil or tape under the low places, a glass plate on top or another plate does."
+        )
     elif level == "compensate":
         sentence = (
             f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}); "
@@ -213,7 +228,7 @@ def judge(
             f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}) and more "
             f"than compensation should carry for {layer}. Shim it, lay a glass plate on top or replace the plate."
         )
-    return Verdict(level, verdict_word(level, has_screws), sentence, spread / first_layer)
+    return Verdict(level, verdict_word(level, has_screws, compensation), sentence, spread / first_layer)
 
 
 def judge_open(spread: float, first_layer: float, has_screws: bool = True) -> Verdict:

@@ -16,6 +16,7 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from finchwort.core.keepoff import KeepOff
 from finchwort.core.printers import Bed, suggest_points, suggest_screws
 from finchwort.core.shims import Foil
 from finchwort.core.surveys import Array, Survey
@@ -187,7 +188,9 @@ def load_demo(
         return False
     build = Builder(session, now or utcnow())
     printers.rename_workshop(session, NAME)
-    printers.set_foils(session, [Foil(0.05, 8), Foil(0.1, 6), Foil(0.2, 4), Foil(0.25, 2)])
+    printers.set_foils(
+        session, [Foil(0.05, 8), Foil(0.1, 6), Foil(0.2, 4), Foil(0.25, 2), Foil(0.016, 0, roll=True)]
+    )
     _bittern(build)
     _avocet(build)
     _water_rail(build)
@@ -374,6 +377,11 @@ def _water_rail(build: Builder) -> None:
                 ("back right", 75.0, 75.0),
                 ("back left", -75.0, 75.0),
             )
+        ),
+        # the glass is held by two clips
+        keep_off=(
+            KeepOff("front clip", -11.0, -87.5, 11.0, -76.0, 6.0),
+            KeepOff("back clip", -11.0, 76.0, 11.0, 87.5, 6.0),
         ),
         surfaces=(SurfaceSetup("Coated glass", "coated_glass", 4.0, "good", 11, 0),),
         materials=("PLA",),

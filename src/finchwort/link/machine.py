@@ -9,6 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from finchwort.core.clearance import MARGIN
+from finchwort.core.keepoff import blocked
 from finchwort.core.printers import Bed
 from finchwort.core.probe import reach
 from finchwort.core.told import Rows, Told
@@ -236,6 +237,13 @@ class Machine:
         x0, y0, x1, y1 = reach(self.limits.bed, *self.limits.probe)
         if not (x0 - 0.01 <= x <= x1 + 0.01 and y0 - 0.01 <= y <= y1 + 0.01):
             raise LimitError(f"The probe does not reach x {x:g}, y {y:g} mm.")
+        bed, (dx, dy) = self.limits.bed, self.limits.probe
+        if bed.keep_off:
+            way = blocked(bed, [(x, y)], (dx, dy))[0]
+            if way:
+                raise LimitError(f"{way.name} stands in the way at x {x:g}, y {y:g} mm.")
+            # the way there is gone at a height of ours; a machine left to itself may take a lower one
+            self.line.send(self.dialect.say("travel", x=x - dx, y=y - dy, feed=FEED))
         for _ in range(3):
             for text in self.line.send(self.dialect.say("touch", x=x, y=y), patience=60):
                 if self.dialect.hear("failed_touch", text):

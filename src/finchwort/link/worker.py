@@ -15,6 +15,7 @@ import structlog
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
+from finchwort.core.keepoff import way_over
 from finchwort.link.dialect import DialectError, load_dialect
 from finchwort.link.line import Line, LineError
 from finchwort.link.machine import Limits, Machine
@@ -261,12 +262,13 @@ def _beginning(sessions: sessionmaker[Session], stopping: threading.Event) -> da
 
 def limits_of(printer: Printer) -> Limits:
     """What a printer's set-up allows."""
+    bed = bed_of(printer)
     return Limits(
-        bed_of(printer),
+        bed,
         (printer.probe_dx, printer.probe_dy),
         printer.most_bed,
         printer.most_nozzle,
-        printer.lift,
+        way_over(bed, printer.lift),
     )
 
 

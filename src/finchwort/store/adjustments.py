@@ -10,10 +10,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.errors import ChoiceError
+from finchwort.core.shims import MOST_COUNT, Foil, check_stacks, count_drawer
 from finchwort.core.wording import millimetres
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Adjustment, SurveyRecord, Visit, utcnow
+from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.printers import foils_of, get_workshop, keep_foils, pads_of, put_foils
 from finchwort.store.standing import survey_stands
 from finchwort.store.surveys import get_survey
 from finchwort.store.visits import get_visit, list_rounds
@@ -79,6 +81,10 @@ def record_adjustment(
             "surface": visit.surface,
             "temperature": record.bed_temperature,
         }
+    if kind == "beam" and visit.printer.beam_screws == 1:
+        data = data | {"end": "end"}  # moved by its carriage, not by a screw
+    if kind == "shims":
+        data = data | _lay_foil(session, visit.printer, data["stacks"])
     adjustment = Adjustment(
         printer_id=visit.printer_id,
         survey=record,
@@ -105,6 +111,35 @@ def record_adjustment(
     return adjustment
 
 
+def _lay_foil(session: Session, printer: Printer, stacks: dict[str, list[float]]) -> dict[str, Any]:
+    """Write down what lies under the pads now, and count the drawer; returns what it takes to undo that."""
+    before = {pad.name: list(pad.stack) for pad in pads_of(printer)}
+    workshop = get_workshop(session, lock=True)
+    drawer = count_drawer(foils_of(workshop), list(before.values()), list(stacks.values()))
+    put_foils(printer, stacks)
+    if drawer.changes and workshop.version:
+        keep_foils(workshop, drawer.foils)
+    return {
+        "before": before,
+        "drawer": [[size, pieces] for size, pieces in drawer.changes.items()] if workshop.version else [],
+        "short": list(drawer.short),
+    }
+
+
+def _unlay_foil(session: Session, printer: Printer, data: dict[str, Any], back: bool) -> None:
+    """Put foil back to where it lay before (or again where it was laid), and the drawer with it."""
+    put_foils(printer, data["stacks"] if back else data.get("before", {}))
+    workshop = get_workshop(session, lock=True)
+    if not workshop.version or not data.get("drawer"):
+        return
+    held = {foil.thickness: foil for foil in foils_of(workshop) if not foil.roll}
+    for size, pieces in data["drawer"]:
+        count = (held[size].count if size in held else 0) + (pieces if back else -pieces)
+        held[size] = Foil(size, min(max(count, 0), MOST_COUNT))
+    rolls = [foil for foil in foils_of(workshop) if foil.roll]
+    keep_foils(workshop, [*rolls, *held.values()])
+
+
 def _check(visit: Visit, kind: str, data: dict[str, Any]) -> None:
     printer = visit.printer
     if kind == "shims":
@@ -113,10 +148,11 @@ def _check(visit: Visit, kind: str, data: dict[str, Any]) -> None:
             raise ChoiceError("This plate does not rest on pads.")
         if set(data.get("stacks", {})) != pads:
             raise ChoiceError("Say for every pad what lies under it now.")
+        check_stacks(data["stacks"])
     elif kind == "tape" and not data.get("places"):
         raise ChoiceError("Say where the tape went.")
-    elif kind == "beam" and printer.beam_screws != 2:
-        raise ChoiceError("This printer's beam does not hang on two lead screws.")
+    elif kind == "beam" and not printer.beam_screws:
+        raise ChoiceError("This printer is set up without a beam on lead screws.")
     elif kind == "mesh" and printer.compensation == "none":
         raise ChoiceError("This printer is set up without compensation.")
 
@@ -136,6 +172,8 @@ def set_adjustment_deleted(session: Session, adjustment_id: int, deleted: bool) 
     visit = get_visit(session, record.visit_id, lock=True)
     if adjustment.kind in MOVES and list_rounds(session, visit)[-1].survey.id != record.id:
         raise ConflictError("A newer survey was taken since, which saw this.")
+    if adjustment.kind == "shims":
+        _unlay_foil(session, visit.printer, adjustment.data, back=not deleted)
     adjustment.deleted_at = utcnow() if deleted else None
     set_entries_deleted(session, adjustment.deleted_at, adjustment_id=adjustment.id)
     return adjustment
@@ -168,14 +206,16 @@ def describe(adjustment: Adjustment) -> tuple[str, str]:
             f"{pad} {' + '.join(f'{size:g}' for size in foils) if foils else 'bare'}"
             for pad, foils in data["stacks"].items()
         ]
-        return "Shims laid under the pads", "; ".join(parts) + " (mm)."
+        short = ", ".join(f"{size:g}" for size in data.get("short", ()))
+        said = f" More of {short} mm was laid than the drawer had: count it." if short else ""
+        return "Shims laid under the pads", "; ".join(parts) + " (mm)." + said
     if adjustment.kind == "tape":
         return "Tape laid under the plate", "; ".join(
             f"{place['layers']} at x {place['x']:.0f}, y {place['y']:.0f}" for place in data["places"]
         )
     if adjustment.kind == "beam":
         what = "Trial at the cross beam" if data.get("trial") else "Cross beam driven"
-        return what, f"{data['side']} screw {millimetres(data['rise'], signed=True)}."
+        return what, f"{data['side']} {data.get('end', 'screw')} {millimetres(data['rise'], signed=True)}."
     fade = f", fading out at {data['fade']:g} mm" if data["fade"] else ", never fading"
     return (
         f"Mesh of {data['columns']} × {data['rows']} points stored",

@@ -11,9 +11,10 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.keepoff import TIP_ROOM, blocked, clear_of, free_place
 from finchwort.core.offsets import Ledger
 from finchwort.core.planning import survey_minutes
-from finchwort.core.printers import suggest_screw_points
+from finchwort.core.printers import Bed, suggest_screw_points
 from finchwort.core.probe import grid_points, in_reach, reach, walking_order
 from finchwort.core.repeatability import LEAST as LEAST_TOUCHES
 from finchwort.core.repeatability import MOST as MOST_TOUCHES
@@ -284,7 +285,10 @@ def _spots(printer: Printer, count: int) -> list[tuple[float, float]]:
     bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
     x0, y0, x1, y1 = reach(bed, *probe)
     near = suggest_screw_points(bed, [(screw.x, screw.y) for screw in printer.screws])
-    held = [(round(min(max(x, x0), x1), 2), round(min(max(y, y0), y1), 2)) for x, y in near]
+    within = [(round(min(max(x, x0), x1), 2), round(min(max(y, y0), y1), 2)) for x, y in near]
+    held = [place for place in clear_of(bed, within, probe=probe, area=(x0, y0, x1, y1)) if place]
+    if not held:
+        raise OutOfRangeError("Clips leave no place of this bed to the probe.")
     # the middle is the last of them and always among those chosen
     return list(dict.fromkeys([*held[: count - 1], held[-1]]))
 
@@ -414,6 +418,7 @@ def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, highe
         raise OutOfRangeError(
             f"The probe does not reach {beyond} of {len(points)} places: it reaches x {x0:g} to {x1:g}, y {y0:g} to {y1:g} mm."
         )
+    _refuse_blocked(bed, probe, points)
     if not wanted.get("columns"):
         points = [points[i] for i in walking_order(points)]
     again = touched_again(points)
@@ -426,6 +431,17 @@ def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, highe
     drift = f" and the first {len(again)} once more to see whether it drifts" if again else ""
     sentence = f"Home {printer.name}, then probe {len(points)} places on the bed{drift}, about {duration(60 * minutes)}."
     return Asked("grid", params, len(points) + len(again), sentence, (MOVES, STILL_HOT), True, False, minutes)
+
+
+def _refuse_blocked(bed: Bed, probe: tuple[float, float], points: Sequence[tuple[float, float]]) -> None:
+    """Refuse places where something stands in the way of probe or nozzle."""
+    found = [one for one in blocked(bed, points, probe) if one]
+    if found:
+        names = " and ".join(dict.fromkeys(one.name for one in found))
+        raise OutOfRangeError(
+            f"{len(found)} of {len(points)} places lie within {TIP_ROOM:g} mm of {names}, for the probe or the nozzle "
+            "beside it. Leave them out, or change the places to keep off in the set-up."
+        )
 
 
 def ask_resume(
@@ -447,6 +463,8 @@ def ask_resume(
         raise ConflictError("Only a probing of the bed can be resumed. Begin this one again.")
     read = {(round(r.x, 3), round(r.y, 3)) for r in readings}
     left = [list(point) for point in planned if (round(point[0], 3), round(point[1], 3)) not in read]
+    in_the_way = blocked(bed_of(printer), left, (printer.probe_dx, printer.probe_dy))
+    left = [point for point, way in zip(left, in_the_way, strict=True) if way is None]
     if not left:
         raise ConflictError("Every place was read already: keep these readings.")
     params: dict[str, Any] = {"points": left, "highest": max((r.height for r in readings), default=None)}
@@ -465,10 +483,15 @@ def _place(printer: Printer, wanted: dict[str, Any]) -> tuple[float, float]:
     if wanted.get("x") is None or wanted.get("y") is None:
         x0, y0, x1, y1 = reach(bed, *probe)
         cx, cy = bed.centre
-        return round(min(max(cx, x0), x1), 2), round(min(max(cy, y0), y1), 2)
+        place = round(min(max(cx, x0), x1), 2), round(min(max(cy, y0), y1), 2)
+        held = free_place(bed, *place, probe=probe, area=(x0, y0, x1, y1), most=math.inf)
+        if held is None:
+            raise OutOfRangeError("Clips leave no place of this bed to the probe.")
+        return held
     x, y = _number(wanted, "x"), _number(wanted, "y")
     if not in_reach(bed, *probe, [(x, y)])[0]:
         raise OutOfRangeError(f"The probe does not reach x {x:g}, y {y:g} mm.")
+    _refuse_blocked(bed, probe, [(x, y)])
     return x, y
 
 

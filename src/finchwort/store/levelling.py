@@ -17,29 +17,19 @@ from finchwort.core.local import Odd, find_odd
 from finchwort.core.planes import PRIOR_SD
 from finchwort.core.printers import usual_inset
 from finchwort.core.remedies import Remedy, remedies
-from finchwort.core.shims import Foil, Pad, ShimPlan, Tape, plan_shims, plan_tape
+from finchwort.core.shims import ShimPlan, plan_shims
+from finchwort.core.tapes import TapePlan, plan_tape
 from finchwort.core.verdict import TILT_SHARE
-from finchwort.store.adjustments import newest_adjustment
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit
-from finchwort.store.printers import bed_of, get_workshop
+from finchwort.store.printers import bed_of, foils_of, get_workshop, pads_of
 from finchwort.store.probing import assess_test, newest, noise_in, tests_of
 from finchwort.store.surveys import OPEN, fit_of, load_readings, refuse_open
 
+GLASSES = ("glass", "coated_glass")
+"""Surfaces that lie on their carrier as a stiff sheet."""
 MOST_TRIALS = 6
 """So many beam moves are looked back on to learn what the screws carry."""
-
-
-def pads_of(session: Session, printer: Printer) -> list[Pad]:
-    """Return a printer's pads with what lies under them by the newest record."""
-    record = newest_adjustment(session, printer.id, "shims")
-    stacks = record.data["stacks"] if record else {}
-    return [Pad(p["name"], p["x"], p["y"], tuple(stacks.get(p["name"], ()))) for p in printer.pads]
-
-
-def foils_of(session: Session) -> list[Foil]:
-    """Return the foil in the drawer; pieces under pads are not counted."""
-    return [Foil(f["thickness"], f["count"]) for f in get_workshop(session).foils]
 
 
 def shims_for(session: Session, record: SurveyRecord, lower_middle: float = 0.0) -> ShimPlan:
@@ -59,8 +49,8 @@ def shims_for(session: Session, record: SurveyRecord, lower_middle: float = 0.0)
     survey = load_readings(session, record.id)
     return plan_shims(
         survey,
-        pads_of(session, printer),
-        foils_of(session),
+        pads_of(printer),
+        foils_of(get_workshop(session)),
         stiff=not printer.plate_bends,
         lower_middle=lower_middle,
         centre=bed_of(printer).centre,
@@ -189,10 +179,17 @@ def beam_by_row(session: Session, visit: Visit, values: Sequence[float]) -> tupl
     return plan, carries
 
 
-def tape_for(session: Session, record: SurveyRecord, thickness: float) -> tuple[Tape, ...]:
-    """Say where tape goes under a loose plate, by the readings that count and what they are trusted to."""
+def tape_for(session: Session, record: SurveyRecord, thickness: float) -> TapePlan:
+    """Say where tape goes under a loose plate or a glass, by the readings that count and what they are trusted to."""
     refuse_open(record)
-    return plan_tape(load_readings(session, record.id), thickness, fit=fit_of(session, record))
+    visit = record.visit
+    return plan_tape(
+        load_readings(session, record.id),
+        thickness,
+        bed=bed_of(visit.printer),
+        fit=fit_of(session, record),
+        under="glass" if visit.surface_kind in GLASSES else "plate",
+    )
 
 
 @dataclass(frozen=True)

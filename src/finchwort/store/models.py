@@ -112,6 +112,7 @@ class Printer(Base):
     longest_heat: Mapped[float]
     zero_kept: Mapped[str] = mapped_column(String(10), default="")
     switch_pitch: Mapped[float | None]
+    keep_off: Mapped[list] = mapped_column(JSON, default=list)
 
     surfaces: Mapped[list[PrinterSurface]] = relationship(
         order_by="PrinterSurface.place", cascade="all, delete-orphan", lazy="selectin"

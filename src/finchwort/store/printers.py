@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.errors import ChoiceError
+from finchwort.core.keepoff import KeepOff
 from finchwort.core.printers import Bed
-from finchwort.core.shims import Foil, check_foils
+from finchwort.core.shims import Foil, Pad, check_foils, check_stacks
 from finchwort.core.tramming import Screw
 from finchwort.store.at_work import lock_printer, refuse_at_work, refuse_hot
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
@@ -23,7 +26,13 @@ __all__ = ["PadSetup", "PrinterSetup", "ScrewSetup", "SurfaceSetup", "check_setu
 
 def bed_of(printer: Printer) -> Bed:
     """Return the bed of a printer."""
-    return Bed(printer.width, printer.depth, printer.origin, printer.plate_width, printer.plate_depth)
+    size = (printer.width, printer.depth, printer.origin, printer.plate_width, printer.plate_depth)
+    return Bed(*size, keep_off_of(printer.keep_off))
+
+
+def keep_off_of(places: Iterable[Mapping[str, Any]]) -> tuple[KeepOff, ...]:
+    """Return places to keep off from their stored fields."""
+    return tuple(KeepOff(**one) for one in places)
 
 
 def screws_of(printer: Printer) -> list[Screw]:
@@ -110,9 +119,12 @@ def set_printer_deleted(session: Session, printer_id: int, deleted: bool) -> Pri
     return printer
 
 
-def get_workshop(session: Session) -> Workshop:
+def get_workshop(session: Session, *, lock: bool = False) -> Workshop:
     """Return the workshop; until it has a name of its own it is not stored, and its version is 0."""
-    workshop = session.scalars(select(Workshop).order_by(Workshop.id)).first()
+    query = select(Workshop).order_by(Workshop.id).limit(1)
+    if lock:
+        query = query.with_for_update().execution_options(populate_existing=True)
+    workshop = session.scalars(query).first()
     return workshop or Workshop(name="My workshop", version=0, foils=[])
 
 
@@ -152,11 +164,52 @@ def set_foils(session: Session, foils: Sequence[Foil], version: int | None = Non
     if workshop.version == 0:
         workshop = Workshop(name=workshop.name)
         session.add(workshop)
-    workshop.foils = [
-        {"thickness": f.thickness, "count": f.count} for f in sorted(foils, key=lambda f: f.thickness)
-    ]
+    keep_foils(workshop, foils)
     session.flush()
     return workshop
+
+
+def foils_of(workshop: Workshop) -> list[Foil]:
+    """Return the foil in the drawer; pieces under pads are not counted."""
+    return [Foil(f["thickness"], f["count"], f.get("roll", False)) for f in workshop.foils or []]
+
+
+def keep_foils(workshop: Workshop, foils: Sequence[Foil]) -> None:
+    """Write down what lies in the drawer."""
+    workshop.foils = [asdict(f) for f in sorted(foils, key=lambda f: (f.thickness, f.roll))]
+
+
+def pads_of(printer: Printer) -> list[Pad]:
+    """Return a printer's pads with the foils that lie there."""
+    return [Pad(p["name"], p["x"], p["y"], tuple(p.get("foils", ()))) for p in printer.pads]
+
+
+def put_foils(printer: Printer, stacks: Mapping[str, Sequence[float]]) -> None:
+    """Write down what lies under the pads now, mm; pads that are not named keep what they have."""
+    printer.pads = [
+        {**pad, "foils": sorted(stacks.get(pad["name"], pad.get("foils", ())), reverse=True)}
+        for pad in printer.pads
+    ]
+
+
+def tell_foils(session: Session, printer_id: int, stacks: Mapping[str, Sequence[float]]) -> Printer:
+    """Set right what is known of the foil under the pads; nothing is laid or taken by it.
+
+    Raises
+    ------
+    NotFoundError, ChoiceError, OutOfRangeError
+    """
+    lock_printer(session, printer_id)
+    printer = get_printer(session, printer_id)
+    if set(stacks) != {pad["name"] for pad in printer.pads}:
+        raise ChoiceError("Say for every pad what lies there now.")
+    check_stacks(stacks)
+    put_foils(printer, stacks)
+    printer.changed_at = utcnow()
+    session.flush()
+    said = "; ".join(f"{name} {sum(sizes):g} mm" for name, sizes in stacks.items())
+    write_entry(session, "printer", f"{printer.name}: foil under the pads set right", said, printer=printer)
+    return printer
 
 
 def _apply(printer: Printer, setup: PrinterSetup) -> None:
@@ -170,9 +223,15 @@ def _apply(printer: Printer, setup: PrinterSetup) -> None:
     printer.repeatability, printer.note = setup.repeatability, setup.note.strip()
     _apply_screws(printer, setup.screws)
 
-    pads = [{"name": pad.name.strip(), "x": pad.x, "y": pad.y} for pad in setup.pads]
+    pads = [
+        {"name": pad.name.strip(), "x": pad.x, "y": pad.y, "foils": sorted(pad.foils, reverse=True)}
+        for pad in setup.pads
+    ]
     if printer.pads != pads:
         printer.pads = pads
+    keep_off = [{**asdict(one), "name": one.name.strip()} for one in setup.keep_off]
+    if printer.keep_off != keep_off:
+        printer.keep_off = keep_off
     for name in PLAIN:
         setattr(printer, name, getattr(setup, name))
     for name in ("offset_kept", "materials"):

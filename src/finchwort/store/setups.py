@@ -5,11 +5,16 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from finchwort.core.crossbeam import CARRIES, TURNS
-from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.errors import ChoiceError, CollinearError, OutOfRangeError
+from finchwort.core.keepoff import KeepOff
 from finchwort.core.printers import Bed
 from finchwort.core.probe import KINDS as PROBE_KINDS
 from finchwort.core.probe import reach
+from finchwort.core.shims import MOST_PADS, check_stacks
+from finchwort.core.surveys import is_line
 from finchwort.core.tramming import Screw, check_screws
 from finchwort.core.verdict import check_first_layer
 from finchwort.core.wording import HANDS, VIEWS
@@ -42,11 +47,12 @@ class ScrewSetup:
 
 @dataclass(frozen=True)
 class PadSetup:
-    """A support without a screw; mm."""
+    """A support without a screw, with the foils that lie there; mm."""
 
     name: str
     x: float
     y: float
+    foils: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -106,13 +112,15 @@ class PrinterSetup:
     longest_heat: float = 60.0
     zero_kept: str = ""
     switch_pitch: float | None = None
+    keep_off: tuple[KeepOff, ...] = ()
 
 
 def check_setup(setup: PrinterSetup) -> None:
     """Raise a core error unless the description makes sense."""
     if not setup.name.strip():
         raise ChoiceError("A printer needs a name.")
-    Bed(setup.width, setup.depth, setup.origin, setup.plate_width, setup.plate_depth)
+    size = (setup.width, setup.depth, setup.origin, setup.plate_width, setup.plate_depth)
+    Bed(*size, setup.keep_off)
     check_first_layer(setup.first_layer)
     if setup.thread_hand not in HANDS or setup.knob_view not in VIEWS:
         raise ChoiceError("The thread is right or left, the knob is seen from its face or from behind.")
@@ -132,8 +140,15 @@ def check_setup(setup: PrinterSetup) -> None:
 def _check_supports(setup: PrinterSetup) -> None:
     if setup.pads and setup.screws:
         raise ChoiceError("The plate rests on screws or on pads, not on both.")
-    if len(setup.pads) > 9 or len({pad.name for pad in setup.pads}) < len(setup.pads):
+    names = [pad.name.strip() for pad in setup.pads]
+    if len(names) > MOST_PADS or len(set(names)) < len(names) or "" in names:
         raise ChoiceError("Up to nine pads, each with a name of its own.")
+    if setup.pads:
+        if len(setup.pads) < 3:
+            raise ChoiceError("A plate rests on three pads at the least.")
+        if is_line(np.array([pad.x for pad in setup.pads]), np.array([pad.y for pad in setup.pads])):
+            raise CollinearError("All pads lie on one line; nothing under them can take out a tilt.")
+        check_stacks({pad.name: pad.foils for pad in setup.pads})
     if setup.beam_screws not in (0, 1, 2):
         raise ChoiceError("A cross beam hangs on one or two lead screws; 0 when there is none.")
     if not 0.2 <= setup.beam_lead <= 50:

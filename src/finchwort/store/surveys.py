@@ -35,7 +35,7 @@ from finchwort.store.models import (
     Visit,
     utcnow,
 )
-from finchwort.store.printers import ScrewSetup, bed_of
+from finchwort.store.printers import ScrewSetup, bed_of, keep_off_of
 from finchwort.store.probing import noise_in
 from finchwort.store.visits import get_visit
 
@@ -84,6 +84,7 @@ def assess(
     has_screws: bool,
     felt: FeltBed | None = None,
     tilt: Tilt | None = None,
+    compensation: str = "mesh",
 ) -> tuple[Flatness, Shape, Verdict]:
     """Work out figures, shape and verdict of readings that count; what paper left open is never called level.
 
@@ -93,7 +94,7 @@ def assess(
     shape = decompose(survey, bed)
     if felt is not None and felt.open.any():
         return flatness, shape, judge_open(felt.at_least, first_layer, has_screws)
-    return flatness, shape, judge(survey, flatness, shape, first_layer, has_screws, tilt)
+    return flatness, shape, judge(survey, flatness, shape, first_layer, has_screws, tilt, compensation)
 
 
 def refuse_open(record: SurveyRecord) -> None:
@@ -363,6 +364,7 @@ _GROUND = (
         Printer.origin,
         Printer.plate_width,
         Printer.plate_depth,
+        Printer.keep_off,
         PrinterScrew.name,
         PrinterScrew.x,
         PrinterScrew.y,
@@ -400,10 +402,10 @@ def load_ground(session: Session, survey_id: int) -> Ground:
     rows = session.connection().execute(_GROUND, {"survey": survey_id}).all()
     if not rows:
         raise NotFoundError("There is no such survey. It may have been deleted.")
-    first_layer, width, depth, origin, plate_width, plate_depth = rows[0][7:13]
-    screws = tuple(ScrewSetup(*row[13:]) for row in rows if row[13] is not None)
+    first_layer, *size, keep_off = rows[0][7:14]
+    screws = tuple(ScrewSetup(*row[14:]) for row in rows if row[14] is not None)
     state = tuple(rows[0][:7])
-    return Ground(state, first_layer, Bed(width, depth, origin, plate_width, plate_depth), screws)
+    return Ground(state, first_layer, Bed(*size, keep_off_of(keep_off)), screws)
 
 
 def load_taken(session: Session, survey_id: int) -> Taken:
@@ -485,7 +487,10 @@ def judged(session: Session, record: SurveyRecord) -> tuple[Survey, Flatness, Sh
     left_open = felt is not None and bool(felt.open.any())
     tilt = None if left_open else judge_tilt(fit_of(session, record, taken), record.visit.first_layer)
     survey = taken.counting()
-    return survey, *assess(survey, bed, record.visit.first_layer, bool(printer.screws), felt, tilt), tilt
+    found = assess(
+        survey, bed, record.visit.first_layer, bool(printer.screws), felt, tilt, printer.compensation
+    )
+    return survey, *found, tilt
 
 
 def rejudge(session: Session, record: SurveyRecord) -> None:

@@ -132,7 +132,7 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
         raise ConflictError("Nothing was measured in this visit, so there is nothing to conclude.")
     visit.note = note.strip()
     last = rounds[-1]
-    word = verdict_word(verdict_of(last.survey), bool(visit.printer.screws))
+    word = verdict_word(verdict_of(last.survey), bool(visit.printer.screws), visit.printer.compensation)
     turned = sum(r.turning is not None for r in rounds)
     spreads = [
         ("at least " if one.survey.verdict == "open" else "") + millimetres(one.survey.spread)
@@ -268,7 +268,7 @@ def visit_route(
         visit.ended_at is not None,
         bool(printer.screws),
         before,
-        can_level=bool(printer.pads) or printer.beam_screws == 2,
+        can_level=bool(printer.pads) or printer.beam_screws > 0,
         compensation=printer.compensation,
         mesh=mesh_state(visit, rounds, bed),
         offset=offset,

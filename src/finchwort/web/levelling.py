@@ -11,17 +11,18 @@ from flask import Response
 from finchwort.core.compensation import ORDER, interpolate
 from finchwort.core.planning import advise_grid
 from finchwort.core.relief import make_relief
-from finchwort.core.shims import Foil
+from finchwort.core.shims import Foil, measure_foil
 from finchwort.formats.mesh import mesh_commands, mesh_table
 from finchwort.formats.row import read_row
 from finchwort.knowledge import mesh_commands as known_commands
 from finchwort.store import adjustments, levelling
+from finchwort.store.cards import deck_of
 from finchwort.store.compensation import MeshWish, mesh_for, stored_mesh
 from finchwort.store.drift import drift_of
 from finchwort.store.models import SurveyRecord
-from finchwort.store.printers import bed_of, get_printer, get_workshop, set_foils
+from finchwort.store.printers import bed_of, foils_of, get_printer, get_workshop, set_foils, tell_foils
 from finchwort.store.surveys import assess, get_survey, load_readings
-from finchwort.store.visits import get_visit
+from finchwort.store.visits import get_visit, list_rounds
 from finchwort.web import levelling_views as views
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -42,8 +43,25 @@ def get_foils():
 @blueprint.output(schemas.FoilsOut)
 def put_foils(json_data: schemas.FoilsIn):
     """Count anew what foil lies in the drawer."""
-    foils = [Foil(one.thickness, one.count) for one in json_data.foils]
+    foils = [Foil(one.thickness, one.count, one.roll) for one in json_data.foils]
     return views.foils_out(set_foils(session(), foils, json_data.version))
+
+
+@blueprint.get("/foils/measured")
+@blueprint.input(schemas.MeasureQuery, location="query")
+@blueprint.output(schemas.MeasuredOut)
+def get_measured(query_data: schemas.MeasureQuery):
+    """Say how thick one piece of foil is, of several that were measured together."""
+    return schemas.MeasuredOut(**vars(measure_foil(query_data.together, query_data.pieces)))
+
+
+@blueprint.put("/printers/<int:printer_id>/foil")
+@blueprint.input(schemas.FoilUnderIn)
+@blueprint.output(schemas.Done)
+def put_foil_under(printer_id: int, json_data: schemas.FoilUnderIn):
+    """Set right what is known of the foil under the pads; the drawer is not counted by it."""
+    stacks = {one.name: list(one.foils) for one in json_data.shims}
+    return schemas.Done(id=tell_foils(session(), printer_id, stacks).id)
 
 
 @blueprint.get("/surveys/<int:survey_id>/shims")
@@ -54,12 +72,15 @@ def get_shims(survey_id: int, query_data: schemas.ShimQuery):
     record = get_survey(session(), survey_id)
     plan = levelling.shims_for(session(), record, query_data.lower_middle)
     bed = bed_of(record.visit.printer)
-    *_, verdict = assess(plan.predicted, bed, record.visit.first_layer, False)
+    *_, verdict = assess(
+        plan.predicted, bed, record.visit.first_layer, False, compensation=record.visit.printer.compensation
+    )
     before = load_readings(session(), survey_id)
     rise = float(np.mean(plan.predicted.height - before.height))
     # taller or lower as a whole is a matter of the Z offset: shown is the shape, from its mean
     level = plan.predicted.with_heights(plan.predicted.height - plan.predicted.height.mean())
-    return views.shims_out(record, plan, make_relief(level, bed), rise, verdict)
+    foils = foils_of(get_workshop(session()))
+    return views.shims_out(record, plan, make_relief(level, bed), rise, verdict, foils)
 
 
 @blueprint.get("/surveys/<int:survey_id>/tape")
@@ -69,6 +90,17 @@ def get_tape(survey_id: int, query_data: schemas.TapeQuery):
     """Say where tape goes under a loose plate."""
     record = get_survey(session(), survey_id)
     return views.tapes_out(levelling.tape_for(session(), record, query_data.thickness))
+
+
+@blueprint.get("/visits/<int:visit_id>/cards")
+@blueprint.input(schemas.DeckQuery, location="query")
+@blueprint.output(schemas.DeckOut)
+def get_cards(visit_id: int, query_data: schemas.DeckQuery):
+    """Give what is to be done at the printer, one instruction at a time."""
+    visit = get_visit(session(), visit_id)
+    deck = deck_of(session(), visit, lower_middle=query_data.lower_middle, tape=query_data.tape)
+    rounds = list_rounds(session(), visit)
+    return views.deck_out(deck, rounds[-1].survey.id if rounds else None)
 
 
 @blueprint.get("/surveys/<int:survey_id>/beam")

@@ -9,9 +9,12 @@ from datetime import datetime
 import numpy as np
 
 from finchwort.core import relief as reliefs
+from finchwort.core.cards import Deck, Way
+from finchwort.core.compensation import MeanOnly, mean_only
 from finchwort.core.crossbeam import BeamPlan, how_far
 from finchwort.core.drift import Chart
-from finchwort.core.shims import ShimPlan, Tape
+from finchwort.core.shims import Foil, ShimPlan, piece_in_words
+from finchwort.core.tapes import TapePlan
 from finchwort.core.verdict import Verdict
 from finchwort.core.wording import micro, millimetres
 from finchwort.store.adjustments import describe
@@ -19,6 +22,7 @@ from finchwort.store.compensation import Compensated, StoredMesh
 from finchwort.store.drift import Drift
 from finchwort.store.levelling import Carries, Left
 from finchwort.store.models import SurveyRecord, Workshop
+from finchwort.store.printers import bed_of, foils_of
 from finchwort.web import schemas
 from finchwort.web.drawn import relief_out, rounded, verdict_out
 from finchwort.web.tramming_views import centre_sentence
@@ -27,27 +31,45 @@ from finchwort.web.tramming_views import centre_sentence
 def foils_out(workshop: Workshop) -> schemas.FoilsOut:
     """Give what foil lies in the drawer."""
     return schemas.FoilsOut(
-        foils=[schemas.FoilOut(**foil) for foil in workshop.foils or []], version=workshop.version
+        foils=[
+            schemas.FoilOut(
+                thickness=foil.thickness, count=foil.count, roll=foil.roll, pieces=list(foil.pieces)
+            )
+            for foil in foils_of(workshop)
+        ],
+        version=workshop.version,
     )
 
 
-def _stack_words(foils: Sequence[float]) -> str:
-    if not foils:
+def _stack_words(sizes: Sequence[float], foils: Sequence[Foil]) -> str:
+    if not sizes:
         return "nothing"
-    sizes = " + ".join(f"{size:g}" for size in foils)
-    return f"{sizes} mm" if len(foils) == 1 else f"{sizes} = {sum(foils):g} mm"
+    words = " + ".join(piece_in_words(size, foils) for size in sizes)
+    if len(sizes) == 1:
+        return words if words.endswith(")") else f"{words} mm"
+    return f"{words} = {sum(sizes):.2f} mm"
 
 
 def shims_out(
-    record: SurveyRecord, plan: ShimPlan, relief: reliefs.Relief, rise: float, verdict: Verdict
+    record: SurveyRecord,
+    plan: ShimPlan,
+    relief: reliefs.Relief,
+    rise: float,
+    verdict: Verdict,
+    foils: Sequence[Foil] = (),
 ) -> schemas.ShimPlanOut:
     """Give stacks of foil with the bed they should make; ``rise`` of its mean in mm."""
     if plan.done:
         said = f"Leave the pads as they are: no foil in the drawer makes it better than {millimetres(plan.spread_before)} by more than the readings can tell."
     else:
+        wished = (
+            f", the middle {millimetres(plan.middle_after or 0.0)} lower than the rim as you wished"
+            if plan.wished
+            else ""
+        )
         said = (
             f"From {millimetres(plan.spread_before)} to an expected {millimetres(plan.spread_after)} between highest and "
-            f"lowest reading. {centre_sentence(rise, 0.0)} Measure each stack with calipers before you lay it."
+            f"lowest reading{wished}. {centre_sentence(rise, 0.0)} Measure each stack with calipers before you lay it."
         )
     if not plan.proven:
         said += " Time ran out before this was proven best; it is the best found."
@@ -62,7 +84,7 @@ def shims_out(
                 foils=list(stack.foils),
                 thickness=stack.thickness,
                 change=stack.change,
-                words=_stack_words(stack.foils),
+                words=_stack_words(stack.foils, foils),
             )
             for stack in plan.stacks
         ],
@@ -70,6 +92,10 @@ def shims_out(
         spread_after=plan.spread_after,
         done=plan.done,
         proven=plan.proven,
+        wished=plan.wished,
+        middle_before=plan.middle_before,
+        middle_after=plan.middle_after,
+        refused=plan.refused,
         sentence=said,
         heights=rounded(plan.predicted.height),
         relief=relief_out(relief, plan.predicted.height - plan.predicted.height.mean()),
@@ -77,20 +103,50 @@ def shims_out(
     )
 
 
-def tapes_out(tapes: Sequence[Tape]) -> schemas.TapesOut:
+def tapes_out(plan: TapePlan) -> schemas.TapesOut:
     """Give where tape goes."""
-    said = (
-        "Lift the plate when it is cold, lay the tape on the carrier, and measure again."
-        if tapes
-        else "No dip is as deep as one layer of tape."
-    )
     return schemas.TapesOut(
+        kind=plan.kind,
         places=[
-            schemas.TapeOut(x=one.x, y=one.y, depth=one.depth, layers=one.layers, sentence=one.sentence)
-            for one in tapes
+            schemas.TapeOut(**{**vars(one), "sizes": [list(size) for size in one.sizes]})
+            for one in plan.places
         ],
-        sentence=said,
+        humps=[schemas.HumpOut(**vars(one)) for one in plan.humps],
+        sentence=plan.sentence,
     )
+
+
+def deck_out(deck: Deck, survey: int | None) -> schemas.DeckOut:
+    """Give the cards of one stand at the printer."""
+    return schemas.DeckOut(
+        kind=deck.kind,
+        title=deck.title,
+        lines=list(deck.lines),
+        caution=deck.caution,
+        cards=[
+            schemas.CardOut(
+                title=card.title,
+                where=card.where,
+                lines=list(card.lines),
+                marks=[schemas.XY(x=x, y=y) for x, y in card.marks],
+            )
+            for card in deck.cards
+        ],
+        after=deck.after,
+        ways=[_way_out(way) for way in deck.ways],
+        survey_id=survey,
+    )
+
+
+def _way_out(way: Way) -> schemas.WayOut:
+    shims = tape = beam = None
+    if way.kind == "shims":
+        shims = [schemas.StackIn(name=n, foils=sizes) for n, sizes in way.data["stacks"].items()]
+    elif way.kind == "tape":
+        tape = [schemas.TapePlace(**one) for one in way.data["places"]]
+    else:
+        beam = schemas.BeamMove(**way.data)
+    return schemas.WayOut(label=way.label, shims=shims, tape=tape, beam=beam)
 
 
 def beam_out(record: SurveyRecord | None, plan: BeamPlan, carries: Carries) -> schemas.BeamPlanOut:
@@ -196,6 +252,7 @@ def compensation_out(
         if found.left.rim is not None:
             left += f" Beyond its outermost points, where the machine carries their height on, it leaves {micro(found.left.rim)}."
         left += " The map shows at each reading the most that is left round it."
+    bed = bed_of(record.visit.printer)
     nodes = np.stack(np.meshgrid(found.mesh.xs, found.mesh.ys), axis=-1).reshape(-1, 2)
     return schemas.CompensationOut(
         survey_id=record.id,
@@ -222,6 +279,20 @@ def compensation_out(
         table=table,
         commands=commands,
         stored=stored_out(stored) if stored else None,
+        mean=mean_out(mean_only(found.survey, bed, record.visit.first_layer))
+        if found.kind == "mean"
+        else None,
+    )
+
+
+def mean_out(found: MeanOnly) -> schemas.MeanOut:
+    """Give what compensation by the mean does."""
+    return schemas.MeanOut(
+        mean=found.mean,
+        middle=found.middle,
+        difference=found.difference,
+        corners=[schemas.CornerOut(name=name, height=height) for name, height in found.corners],
+        sentences=list(found.sentences),
     )
 
 

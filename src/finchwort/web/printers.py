@@ -8,6 +8,7 @@ from apiflask import APIBlueprint
 from flask import Response
 
 from finchwort.core.errors import CoreError
+from finchwort.core.keepoff import clear_of
 from finchwort.core.planning import HAND_SECONDS, advise_grid, survey_minutes
 from finchwort.core.printers import (
     Bed,
@@ -42,11 +43,13 @@ HISTORY = 24
 
 
 def _setup(data: schemas.PrinterIn) -> store.PrinterSetup:
-    values = data.model_dump(exclude={"version", "screws", "pads", "surfaces", "materials", "offset_kept"})
+    apart = {"version", "screws", "pads", "surfaces", "materials", "offset_kept", "keep_off"}
+    values = data.model_dump(exclude=apart)
     return store.PrinterSetup(
         **values,
         screws=tuple(store.ScrewSetup(**screw.model_dump()) for screw in data.screws),
-        pads=tuple(store.PadSetup(**pad.model_dump()) for pad in data.pads),
+        pads=tuple(store.PadSetup(pad.name, pad.x, pad.y, tuple(pad.foils)) for pad in data.pads),
+        keep_off=store.keep_off_of(one.model_dump() for one in data.keep_off),
         surfaces=tuple(store.SurfaceSetup(**surface.model_dump()) for surface in data.surfaces),
         materials=tuple(data.materials),
         offset_kept=tuple(data.offset_kept),
@@ -128,6 +131,7 @@ def suggest(json_data: schemas.SuggestIn):
         json_data.origin,
         json_data.plate_width,
         json_data.plate_depth,
+        store.keep_off_of(one.model_dump() for one in json_data.keep_off),
     )
     places = suggest_screws(bed, json_data.screws) if json_data.screws else []
     try:
@@ -199,7 +203,8 @@ def get_pattern(printer_id: int, query_data: schemas.PatternQuery):
         named = paper_places(bed, store.supports_of(printer))
         names, points = [name for name, *_ in named], [(x, y) for _, x, y in named]
     elif query_data.inset is None and not query_data.by_probe:
-        points = suggest_points(bed, query_data.columns, query_data.rows)
+        wanted = suggest_points(bed, query_data.columns, query_data.rows)
+        points = [place for place in clear_of(bed, wanted) if place]
     else:
         probe = (printer.probe_dx, printer.probe_dy) if query_data.by_probe else (0.0, 0.0)
         inset = usual_inset(bed) if query_data.inset is None else query_data.inset

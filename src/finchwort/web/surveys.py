@@ -17,6 +17,7 @@ from finchwort.core.errors import ChoiceError, CollinearError, TooFewReadingsErr
 from finchwort.core.feeling import FEEL_WORDS, FEELS, ONE_SIDED, Feel, FeltBed, unknown_cells
 from finchwort.core.flatness import assess_flatness
 from finchwort.core.gauging import PAPER, STEPS, HandReading, hand_survey
+from finchwort.core.keepoff import clear_of
 from finchwort.core.next_place import next_place
 from finchwort.core.printers import Bed, places_doubt, suggest_points, suggest_screw_points
 from finchwort.core.relief import Relief, make_relief, measured_outline
@@ -167,7 +168,9 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
     taken = store.Taken(survey, aside, np.zeros_like(aside), None)
     counting = taken.counting()
     tilt = None if left_open else judge_tilt(fit, first_layer)
-    parts = store.assess(counting, bed, first_layer, bool(printer.screws), found.felt, tilt)
+    parts = store.assess(
+        counting, bed, first_layer, bool(printer.screws), found.felt, tilt, printer.compensation
+    )
     relief = make_relief(counting, bed, parts[0].plane)
     by_points = json_data.points is not None or json_data.by_hand is not None
     return schemas.Preview(
@@ -209,7 +212,8 @@ def _trusted(json_data: schemas.PreviewIn, printer: Printer, own: float | None) 
 def _next_place(survey: Survey, fit: BedFit, first_layer: float, printer: Printer) -> str:
     """Where to touch next, of the places that are usual."""
     bed = bed_of(printer)
-    places = [*suggest_points(bed, 3, 3), *suggest_screw_points(bed, [(s.x, s.y) for s in printer.screws])]
+    usual = [place for place in clear_of(bed, suggest_points(bed, 3, 3)) if place]
+    places = [*usual, *suggest_screw_points(bed, [(s.x, s.y) for s in printer.screws])]
     return next_place(survey, fit, first_layer, places).sentence
 
 

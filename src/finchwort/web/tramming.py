@@ -36,7 +36,12 @@ def get_plan(survey_id: int, query_data: schemas.PlanQuery):
     bed = bed_of(record.visit.printer)
     relief = _after(planned, bed, [turn.rounded for turn in planned.plan.turns])
     *_, verdict = assess(
-        planned.plan.predicted, bed, record.visit.first_layer, True, tilt=planned.outlook.after
+        planned.plan.predicted,
+        bed,
+        record.visit.first_layer,
+        True,
+        tilt=planned.outlook.after,
+        compensation=record.visit.printer.compensation,
     )
     return views.plan_out(record, planned, wish, relief, verdict)
 
@@ -70,7 +75,14 @@ def what_if(survey_id: int, json_data: schemas.WhatIfIn):
         store.most_side_of(record),
         planned.learned.slipping,
     )
-    *_, verdict = assess(after, bed, record.visit.first_layer, True, tilt=outlook.after)
+    *_, verdict = assess(
+        after,
+        bed,
+        record.visit.first_layer,
+        True,
+        tilt=outlook.after,
+        compensation=record.visit.printer.compensation,
+    )
     relief = _after(planned, bed, turns)
     x, y = bed.centre
     middle = change[0] * x + change[1] * y + change[2]

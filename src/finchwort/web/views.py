@@ -44,6 +44,7 @@ def bed_out(bed: Bed) -> schemas.Bed:
         x_max=bed.x_max,
         y_max=bed.y_max,
         plate=rectangle(bed.plate),
+        keep_off=[schemas.KeepOffOut(**vars(one)) for one in bed.keep_off],
     )
 
 
@@ -96,6 +97,7 @@ def printer_out(printer: Printer) -> schemas.PrinterOut:
         screws=screws_out(printer),
         bed=bed_out(bed_of(printer)),
         pads=[schemas.PadOut(**pad) for pad in printer.pads],
+        keep_off=[schemas.KeepOffOut(**one) for one in printer.keep_off],
         surfaces=[
             schemas.SurfaceOut(
                 name=s.name,
@@ -220,7 +222,9 @@ def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
         tilt_y=record.tilt_y,
         shape=record.shape,
         verdict=verdict_of(record),
-        word=verdict_word(verdict_of(record), bool(record.visit.printer.screws)),
+        word=verdict_word(
+            verdict_of(record), bool(record.visit.printer.screws), record.visit.printer.compensation
+        ),
         noise=record.noise,
         bed_temperature=record.bed_temperature,
     )
@@ -340,7 +344,9 @@ def visit_line(visit: Visit, rounds: Sequence[Round]) -> schemas.VisitLine:
         first_spread=rounds[0].survey.spread if known else None,
         last_spread=last.spread if last and known else None,
         verdict=verdict_of(last) if last else None,
-        word=verdict_word(verdict_of(last), bool(visit.printer.screws)) if last else None,
+        word=verdict_word(verdict_of(last), bool(visit.printer.screws), visit.printer.compensation)
+        if last
+        else None,
     )
 
 

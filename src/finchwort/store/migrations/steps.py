@@ -17,6 +17,16 @@ alter_column = op.alter_column
 execute = op.execute
 
 
+def rows(query: str) -> list[Any]:
+    """Return the rows of a query."""
+    return list(op.get_bind().execute(sa.text(query)))
+
+
+def change(statement: str, **values: Any) -> None:
+    """Change rows."""
+    op.get_bind().execute(sa.text(statement), values)
+
+
 def _look() -> sa.Inspector:
     return sa.inspect(op.get_bind())
 

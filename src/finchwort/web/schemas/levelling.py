@@ -8,15 +8,15 @@ from typing import Annotated, Literal
 from pydantic import Field, FiniteFloat, StringConstraints, model_validator
 
 from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out, ScrewName
+from finchwort.web.schemas.printers import FoilSize
 from finchwort.web.schemas.surveys import Relief, Verdict
-
-FoilSize = Annotated[FiniteFloat, Field(ge=0.005, le=2)]
 
 
 class FoilIn(In):
     """A thickness of foil and how many pieces there are."""
 
     thickness: FoilSize
+    roll: Annotated[bool, Field(description="off a roll, folded as wanted, as kitchen foil is")] = False
     count: Annotated[int, Field(ge=0, le=99)]
 
 
@@ -32,6 +32,8 @@ class FoilOut(Out):
 
     thickness: float
     count: int
+    roll: bool
+    pieces: Annotated[list[float], Field(description="thicknesses it gives, folded or not, mm")]
 
 
 class FoilsOut(Out):
@@ -39,6 +41,21 @@ class FoilsOut(Out):
 
     foils: list[FoilOut]
     version: int
+
+
+class MeasureQuery(In):
+    """Foil measured with calipers, several pieces or layers at once."""
+
+    together: Annotated[FiniteFloat, Field(ge=0.005, le=50, description="mm")]
+    pieces: Annotated[int, Field(ge=1, le=64)]
+
+
+class MeasuredOut(Out):
+    """Thickness of one piece of foil, mm."""
+
+    thickness: float
+    sd: float
+    sentence: str
 
 
 class ShimQuery(In):
@@ -69,10 +86,45 @@ class ShimPlanOut(Out):
     spread_after: float
     done: bool
     proven: bool
+    wished: Annotated[
+        float, Field(description="how much lower the middle was wanted, when it can be had, mm")
+    ]
+    middle_before: float | None
+    middle_after: float | None
+    refused: Annotated[str, Field(description="why the middle cannot be brought lower")]
     sentence: str
     heights: list[float]
     relief: Relief
     verdict: Verdict
+
+
+class StackIn(In):
+    """What lies under one pad, mm each."""
+
+    name: ScrewName
+    foils: Annotated[list[FoilSize], Field(max_length=20)]
+
+
+class FoilUnderIn(In):
+    """What lies under the pads, set right."""
+
+    shims: Annotated[list[StackIn], Field(max_length=9)]
+
+
+class TapePlace(In):
+    """Tape at one place."""
+
+    x: Coordinate
+    y: Coordinate
+    layers: Annotated[int, Field(ge=1, le=20)]
+
+
+class BeamMove(In):
+    """A lead screw that was driven."""
+
+    side: Literal["left", "right"]
+    rise: Annotated[FiniteFloat, Field(ge=-20, le=20)]
+    trial: bool = False
 
 
 class TapeQuery(In):
@@ -88,14 +140,67 @@ class TapeOut(Out):
     y: float
     depth: float
     layers: int
+    sizes: Annotated[
+        list[list[float]], Field(description="width and depth of each layer, the largest first, mm")
+    ]
+    where: str
+    sentence: str
+
+
+class HumpOut(Out):
+    """A place that stands out."""
+
+    x: float
+    y: float
+    height: float
     sentence: str
 
 
 class TapesOut(Out):
-    """Where tape goes under a loose plate."""
+    """Where tape goes under a loose plate or a glass, and where something stands out that it does not help."""
 
+    kind: Literal["none", "dips", "dome"]
     places: list[TapeOut]
+    humps: list[HumpOut]
     sentence: str
+
+
+class CardOut(Out):
+    """One instruction at the printer."""
+
+    title: str
+    where: str
+    lines: list[str]
+    marks: list[XY]
+
+
+class WayOut(Out):
+    """One thing that may be recorded as done; sent back as an adjustment."""
+
+    label: str
+    shims: list[StackIn] | None
+    tape: list[TapePlace] | None
+    beam: BeamMove | None
+
+
+class DeckQuery(In):
+    """How the cards are wanted."""
+
+    lower_middle: Annotated[FiniteFloat, Field(ge=0, le=0.3)] = 0.0
+    tape: Annotated[FiniteFloat, Field(ge=0.02, le=0.5)] = 0.06
+
+
+class DeckOut(Out):
+    """All cards of one stand at the printer."""
+
+    kind: Literal["knobs", "foil", "beam", "carriage", "tape", "nothing"]
+    title: str
+    lines: list[str]
+    caution: str
+    cards: list[CardOut]
+    after: str
+    ways: list[WayOut]
+    survey_id: int | None
 
 
 class DriveOut(Out):
@@ -182,6 +287,23 @@ class StoredMeshOut(Out):
     outdated: list[str]
 
 
+class CornerOut(Out):
+    """What stays at a corner over the middle, mm."""
+
+    name: str
+    height: float
+
+
+class MeanOut(Out):
+    """What compensation by the mean does, and leaves; mm."""
+
+    mean: float
+    middle: float
+    difference: float
+    corners: list[CornerOut]
+    sentences: list[str]
+
+
 class CompensationOut(Out):
     """A mesh for a survey, and what comes of it; mm."""
 
@@ -209,29 +331,7 @@ class CompensationOut(Out):
     table: str
     commands: str
     stored: StoredMeshOut | None
-
-
-class StackIn(In):
-    """What lies under one pad, mm each."""
-
-    name: ScrewName
-    foils: Annotated[list[FoilSize], Field(max_length=20)]
-
-
-class TapePlace(In):
-    """Tape at one place."""
-
-    x: Coordinate
-    y: Coordinate
-    layers: Annotated[int, Field(ge=1, le=20)]
-
-
-class BeamMove(In):
-    """A lead screw that was driven."""
-
-    side: Literal["left", "right"]
-    rise: Annotated[FiniteFloat, Field(ge=-20, le=20)]
-    trial: bool = False
+    mean: Annotated[MeanOut | None, Field(description="where only the mean of the points is applied")]
 
 
 class AdjustmentIn(In):

@@ -32,12 +32,27 @@ class ScrewIn(In):
     to_loose: Annotated[FiniteFloat, Field(ge=0, le=40)] | None = None
 
 
+FoilSize = Annotated[FiniteFloat, Field(ge=0.005, le=2)]
+
+
 class PadIn(In):
     """A support without a screw."""
 
     name: ScrewName
     x: Coordinate
     y: Coordinate
+    foils: Annotated[list[FoilSize], Field(max_length=20, description="that lie there, mm each")] = []
+
+
+class KeepOffIn(In):
+    """A place on the bed where something stands in the way, mm."""
+
+    name: ScrewName
+    x_min: Coordinate
+    y_min: Coordinate
+    x_max: Coordinate
+    y_max: Coordinate
+    height: Annotated[FiniteFloat, Field(ge=0, le=40, description="above the plate, mm")] = 5.0
 
 
 SurfaceCondition = Literal["new", "good", "worn", "damaged"]
@@ -97,6 +112,7 @@ class MoreIn(In):
     longest_heat: Annotated[
         FiniteFloat, Field(ge=5, le=720, description="heaters go off after so long, minutes")
     ] = 60.0
+    keep_off: Annotated[list[KeepOffIn], Field(max_length=12)] = []
 
 
 class PrinterIn(MoreIn):
@@ -124,10 +140,22 @@ class PrinterChange(PrinterIn):
     version: int
 
 
+class KeepOffOut(Out):
+    """A place on the bed where something stands in the way, mm."""
+
+    name: str
+    x_min: float
+    y_min: float
+    x_max: float
+    y_max: float
+    height: float
+
+
 class Bed(Rectangle):
-    """Printable area and plate."""
+    """Printable area and plate, and what stands in the way on it."""
 
     plate: Rectangle
+    keep_off: list[KeepOffOut] = []
 
 
 class ScrewOut(Out):
@@ -143,11 +171,12 @@ class ScrewOut(Out):
 
 
 class PadOut(Out):
-    """A support without a screw."""
+    """A support without a screw, with the foils that lie there, mm."""
 
     name: str
     x: float
     y: float
+    foils: list[float]
 
 
 class SurfaceOut(Out):
@@ -195,6 +224,7 @@ class MoreOut(Out):
     longest_heat: float
     zero_kept: ZeroKept
     switch_pitch: float | None
+    keep_off: list[KeepOffOut]
 
 
 class PrinterOut(MoreOut):
@@ -231,6 +261,7 @@ class SuggestIn(In):
     screws: Literal[0, 3, 4] = 4
     probe_dx: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
     probe_dy: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
+    keep_off: Annotated[list[KeepOffIn], Field(max_length=12)] = []
 
 
 class SuggestOut(Out):

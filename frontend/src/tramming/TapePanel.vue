@@ -1,0 +1,67 @@
+<script setup lang="ts">
+// Tape between a plate, or a glass, and what carries it: where by the map, how thick, and where it does not help.
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { sentence, sendKeyed, type Schemas } from '@/api/client'
+import { levelling, useTape } from '@/api/levelling'
+import { useChange } from '@/api/queries'
+import { newKey, parseNumber } from '@/shell/format'
+import { tell } from '@/shell/undo'
+
+const props = defineProps<{ visit: number; survey: number; open: boolean }>()
+const router = useRouter()
+const typed = ref('0.06')
+const thickness = ref(0.06)
+const { data: tape, error } = useTape(() => props.survey, thickness, true)
+const key = ref(newKey())
+const trouble = ref('')
+const keep = useChange((body: Schemas['AdjustmentIn']) => levelling.adjust(props.survey, body))
+const remove = useChange(levelling.deleteAdjustment)
+const wrong = computed(() => {
+  const value = parseNumber(typed.value)
+  return value === null || value < 0.02 || value > 0.5
+})
+function measure(): void {
+  if (!wrong.value) thickness.value = parseNumber(typed.value)!
+}
+async function taped(): Promise<void> {
+  trouble.value = ''
+  try {
+    const places = tape.value!.places.map(({ x, y, layers }) => ({ x: Math.round(x), y: Math.round(y), layers }))
+    const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, tape: places }))
+    key.value = newKey()
+    tell('Recorded. Now measure again.', () => remove.mutateAsync(made.id))
+    await router.push(`/visits/${props.visit}/measure`)
+  } catch (e) {
+    trouble.value = sentence(e)
+  }
+}
+</script>
+
+<template>
+  <div class="stack" aria-label="Tape under the plate" role="group">
+    <label class="row"><span>One layer of your tape is</span><el-input v-model="typed" class="thick" inputmode="decimal" aria-label="One layer of tape, mm" @change="measure" /><span>mm thick</span></label>
+    <p v-if="wrong" class="wrong">Tape is 0.02 to 0.5 mm thick.</p>
+    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <template v-if="tape">
+      <ol v-if="tape.places.length" class="tapes"><li v-for="p in tape.places" :key="p.sentence">{{ p.sentence }}</li></ol>
+      <p v-for="h in tape.humps" :key="h.sentence" class="small">{{ h.sentence }}</p>
+      <p>{{ tape.sentence }}</p>
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <template v-if="open && tape.places.length">
+        <p class="row"><el-button :loading="keep.isPending.value" @click="taped">I laid the tape</el-button></p>
+        <p class="caution">Let the bed cool before you lift the plate; edges of glass cut. Masking tape is for beds up to about 90 °C: on a hotter one take polyimide. Home again afterwards with a hand on the power switch.</p>
+      </template>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.thick {
+  width: 90px;
+}
+.tapes {
+  margin: 0;
+  padding-left: 20px;
+}
+</style>
