@@ -344,7 +344,16 @@ class PhoneTest(ApiMixin, BrowserCase):
         self.go(f"/visits/{visit['id']}/measure")
         page.get_by_text("Paper or gauge").click()
         page.get_by_text("Straightedge").click()
-        for gaps in (("0", "0.15", "0.2", "0.15", "0"), ("0", "0", "0.01", "0", "0")):
+        sag, flat = ("0", "0.15", "0.2", "0.15", "0"), ("0", "0", "0.01", "0", "0")
+        ways = ("left to right", "front to back", "front left to back right")
+        for way, gaps in (*zip(ways, (sag, flat, flat), strict=True), ("the carrier", flat)):
+            if way == "the carrier":
+                page.get_by_text("On the bare carrier").click()
+                page.locator("form .el-select").click()
+                page.get_by_role("option", name="left to right").click()
+            else:
+                # the way that tells the rest of the shape is offered next
+                expect(page.locator("form .el-select__selected-item").last).to_have_text(way)
             for i, gap in enumerate(gaps, 1):
                 page.get_by_label(f"Gap {i}").fill(gap)
             # by Enter: the drawing above grows while it is typed, and takes the button from under a pointer
@@ -352,4 +361,8 @@ class PhoneTest(ApiMixin, BrowserCase):
             self.see("Stored in this visit.")
             expect(page.get_by_label("Gap 1")).to_have_value("")
         self.see("The plate itself sags by 0.20 mm; the carrier under it is straight.")
+        page.get_by_text("On the plate", exact=True).click()
+        region = page.get_by_role("region", name="Lines on the bed")
+        expect(region).to_contain_text("left to right sagging by 0.20")
+        expect(region.get_by_role("img").first).to_be_visible()
         self.assertLessEqual(self.overflow(), 0)

@@ -4,6 +4,7 @@ import itertools
 import unittest
 
 import numpy as np
+import statsmodels.api as sm
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import LineString, Point, box
@@ -12,6 +13,7 @@ from shapely.ops import unary_union
 from finchwort.core.keepoff import MOST_SHIFT, ROUNDED, TIP_ROOM, KeepOff, blocked_by, crosses, free_place
 from finchwort.core.printers import Bed
 from finchwort.core.shims import FOIL_PRICE, Foil, Pad, plan_shims
+from finchwort.core.straightedge import lay_line, shape_of, usual_length
 from finchwort.core.surveys import Survey
 
 SIDES = st.tuples(st.integers(0, 200), st.integers(0, 200), st.integers(2, 40), st.integers(2, 40))
@@ -76,6 +78,29 @@ class SearchTest(unittest.TestCase):
             self.assertAlmostEqual(
                 plan.spread_after + FOIL_PRICE * plan.foils, best, delta=0.02 * best + 1e-9
             )
+
+
+class StatsmodelsTest(unittest.TestCase):
+    def test_bows_of_straightedge_lines(self):
+        """A height and a slope of its own for every line, as dummy columns of an ordinary regression."""
+        bed = Bed(220, 180)
+        rng = np.random.default_rng(8)
+        lines, rows, seen = [], [], []
+        for number, way in enumerate(("x", "y", "up", "down", "x")):
+            along = np.linspace(0, usual_length(bed, way), 6)
+            gaps = rng.uniform(0, 0.3, along.size)
+            lines.append(lay_line(bed, way, along, gaps, 30.0 if number == 4 else None))
+            u = 2 * (lines[-1].x - 110) / 220
+            v = 2 * (lines[-1].y - 90) / 180
+            own = np.zeros((along.size, 10))
+            own[:, 2 * number], own[:, 2 * number + 1] = 1, along
+            rows.append(np.column_stack([-u * u, -v * v, u * v, own]))
+            seen.append(-gaps)
+        fitted = sm.OLS(np.concatenate(seen), np.vstack(rows)).fit()
+        found = shape_of(lines, bed, sd=0.03)
+        np.testing.assert_allclose([bow for bow, _ in found.bows], fitted.params[:3], atol=1e-9)
+        wanted = 1.959964 * 0.03 * np.sqrt(np.diag(fitted.normalized_cov_params)[:3])
+        np.testing.assert_allclose([margin for _, margin in found.bows], wanted, rtol=1e-5)
 
 
 if __name__ == "__main__":

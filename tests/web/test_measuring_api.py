@@ -406,3 +406,47 @@ class JobTest(WebCase):
         self.ask("GET", "/api/jobs/99", status=404)
         self.ask("POST", "/api/jobs/99/stop", {"how": "now"}, status=404)
         self.ask("POST", f"{self.path}/ask", {"kind": "grid", "resume": 99}, status=404)
+
+
+class StraightedgeTest(WebCase):
+    def lay(self, visit, way, gaps, status=201, **more):
+        length = {"x": 220, "y": 220, "up": 311, "down": 311}[way]
+        places = [round(length * share) for share in (0, 0.25, 0.5, 0.75, 1)]
+        body = {"client_key": key(), "kind": "line", "what": "plate", "positions": places, "gaps": gaps}
+        return self.ask("POST", f"/api/visits/{visit}/tests", body | {"direction": way} | more, status=status)
+
+    def edges(self, visit, query=""):
+        return self.ask("GET", f"/api/visits/{visit}/straightedge{query}")
+
+    def test_lines_make_one_picture_and_stand_beside_the_survey(self):
+        visit = self.new_visit(self.new_printer()["id"])["id"]
+        self.assertEqual(self.edges(visit)["lines"], [])
+        sag = [0, 0.075, 0.1, 0.075, 0]
+        self.lay(visit, "x", sag, across=110)
+        found = self.edges(visit)
+        self.assertIsNone(found["relief"])
+        self.assertEqual(found["missing"], ["y", "up"])
+        self.lay(visit, "y", [0, 0, 0, 0, 0])
+        found = self.edges(visit)
+        self.assertIsNotNone(found["relief"])
+        self.assertIn("sagging by 0.10", found["sentence"])
+        self.assertIsNone(found["lines"][0]["survey"])
+        # a survey that shows a crown where the edge shows a sag
+        self.new_survey(visit, points=tilted_points(0.2, 0, 0.1))
+        said = [one["survey"] for one in self.edges(visit)["lines"]]
+        self.assertIn("beam bends", said[0])
+
+    def test_plate_and_carrier_are_compared_the_same_way_round(self):
+        visit = self.new_visit(self.new_printer()["id"])["id"]
+        sag = [0, 0.075, 0.1, 0.075, 0]
+        self.lay(visit, "x", sag)
+        across = self.lay(visit, "y", sag, what="carrier")
+        self.assertIsNone(across["line"]["compared"])
+        along = self.lay(visit, "x", sag, what="carrier")
+        self.assertIn("bend alike", along["line"]["compared"])
+        self.assertEqual(len(self.edges(visit, "?what=carrier")["lines"]), 2)
+
+    def test_a_line_beside_the_bed_is_refused(self):
+        visit = self.new_visit(self.new_printer()["id"])["id"]
+        self.lay(visit, "x", [0, 0, 0, 0, 0], status=422, across=900)
+        self.lay(visit, "y", [0, 0, 0, 0, 0], status=422, positions=[0, 100, 200, 300, 400])

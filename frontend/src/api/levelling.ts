@@ -45,6 +45,14 @@ export const useBeam = (id: Get<number | null>, wanted: Get<boolean>) =>
     enabled: given(id, wanted),
   })
 
+/** Straightedge lines of a visit in their places, and the shape they show together. */
+export const useEdges = (visit: Get<number | null>, what: Get<'plate' | 'carrier'>, wanted: Get<boolean>) =>
+  useQuery({
+    queryKey: ['straightedge', computed(() => toValue(visit)), computed(() => toValue(what))],
+    queryFn: () => give(http.GET('/api/visits/{visit_id}/straightedge', { params: { path: { visit_id: toValue(visit)! }, query: { what: toValue(what) } } })),
+    enabled: given(visit, wanted),
+  })
+
 export const beamRow = (visit: number, text: string, values: 'height' | 'gap') =>
   give(http.POST('/api/visits/{visit_id}/beam-row', { params: { path: { visit_id: visit } }, body: { text, values } }))
 

@@ -1892,6 +1892,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/straightedge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the straightedge lines of a visit in their places, and the shape they show together. */
+        get: operations["get_probing_get_straightedge"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/surveys": {
         parameters: {
             query?: never;
@@ -3096,6 +3113,51 @@ export interface components {
             turns: number;
             /** Words */
             words: string;
+        };
+        /**
+         * EdgeLineOut
+         * @description A straightedge line in its place; mm.
+         */
+        EdgeLineOut: {
+            /** Bow */
+            bow: number;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "x" | "y" | "up" | "down";
+            /** Heights */
+            heights: number[];
+            /** Id */
+            id: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Survey
+             * @description how it agrees with the newest survey
+             */
+            survey: string | null;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /**
+         * EdgesOut
+         * @description Straightedge lines of a visit, and the shape they show together.
+         */
+        EdgesOut: {
+            /** Lines */
+            lines: components["schemas"]["EdgeLineOut"][];
+            /**
+             * Missing
+             * @description ways that would tell the rest
+             */
+            missing: ("x" | "y" | "up" | "down")[];
+            /** @description level, its middle at nothing */
+            relief: components["schemas"]["Relief"] | null;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * EntryOut
@@ -7363,10 +7425,22 @@ export interface components {
          */
         TestData: {
             /**
+             * Across
+             * @description Y of a line from left to right, X of one from front to back, mm
+             * @default null
+             */
+            across?: number | null;
+            /**
              * At
              * @default null
              */
             at?: number[] | null;
+            /**
+             * Direction
+             * @description how a straightedge lies: left to right, front to back, or along a diagonal
+             * @default null
+             */
+            direction?: ("x" | "y" | "up" | "down") | null;
             /**
              * Gaps
              * @default null
@@ -7474,6 +7548,16 @@ export interface components {
          */
         TestDataOut: {
             /**
+             * Across
+             * @default null
+             */
+            across?: number | null;
+            /**
+             * Direction
+             * @default null
+             */
+            direction?: ("x" | "y" | "up" | "down") | null;
+            /**
              * Left
              * @default null
              */
@@ -7521,12 +7605,24 @@ export interface components {
          */
         TestIn: {
             /**
+             * Across
+             * @description Y of a line from left to right, X of one from front to back, mm
+             * @default null
+             */
+            across?: number | null;
+            /**
              * At
              * @default null
              */
             at?: number[] | null;
             /** Client Key */
             client_key: string;
+            /**
+             * Direction
+             * @description how a straightedge lies: left to right, front to back, or along a diagonal
+             * @default null
+             */
+            direction?: ("x" | "y" | "up" | "down") | null;
             /**
              * Gaps
              * @default null
@@ -20108,6 +20204,75 @@ export interface operations {
             };
             /** @description There is no room left to store it. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_probing_get_straightedge: {
+        parameters: {
+            query?: {
+                what?: "plate" | "carrier";
+            };
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EdgesOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

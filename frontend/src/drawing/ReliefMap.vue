@@ -39,11 +39,13 @@ const props = withDefaults(
     reach?: Schemas['Rectangle'] | null
     /** Screws and pads can be moved, by pointer and by arrow keys. */
     movable?: boolean
+    /** Straightedges that were laid on, from end to end. */
+    edges?: { from: { x: number; y: number }; to: { x: number; y: number }; text: string }[]
     small?: boolean
     corners?: boolean
     pickable?: boolean
   }>(),
-  { relief: null, screws: () => [], pads: () => [], reach: null, spots: () => [], crossed: () => [], outline: () => [], notes: () => [], limit: 0, unknown: () => [] },
+  { relief: null, screws: () => [], pads: () => [], reach: null, spots: () => [], crossed: () => [], edges: () => [], outline: () => [], notes: () => [], limit: 0, unknown: () => [] },
 )
 const emit = defineEmits<{ pick: [x: number, y: number]; spot: [index: number]; move: [name: string, x: number, y: number] }>()
 
@@ -282,6 +284,14 @@ defineExpose({ svg })
         >{{ spot.text }}</text>
       </g>
     </template>
+    <g v-for="(one, i) in edges" :key="`e${i}`">
+      <line :x1="X(one.from.x)" :y1="Y(one.from.y)" :x2="X(one.to.x)" :y2="Y(one.to.y)" :stroke="palette.halo" :stroke-width="unit * 7" stroke-linecap="round" stroke-opacity="0.75" />
+      <line :x1="X(one.from.x)" :y1="Y(one.from.y)" :x2="X(one.to.x)" :y2="Y(one.to.y)" :stroke="palette.mark" :stroke-width="unit * 2.4" stroke-linecap="round" />
+      <text
+        v-if="one.text" :x="X((one.from.x * 2 + one.to.x) / 3)" :y="Y((one.from.y * 2 + one.to.y) / 3) - unit * 8" text-anchor="middle" :font-size="textSize" font-weight="650"
+        :fill="palette.mark" :stroke="palette.halo" :stroke-width="unit * 4" paint-order="stroke" stroke-linejoin="round"
+      >{{ one.text }}</text>
+    </g>
     <g v-for="one in crossed.filter((c) => !c.counts)" :key="`c${one.x},${one.y}`" :stroke="palette.mark" :stroke-width="unit * 2.6">
       <line :x1="X(one.x) - unit * 7" :x2="X(one.x) + unit * 7" :y1="Y(one.y) - unit * 7" :y2="Y(one.y) + unit * 7" />
       <line :x1="X(one.x) - unit * 7" :x2="X(one.x) + unit * 7" :y1="Y(one.y) + unit * 7" :y2="Y(one.y) - unit * 7" />

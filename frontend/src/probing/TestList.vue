@@ -3,6 +3,7 @@
 import type { Schemas } from '@/api/client'
 import { asTime } from '@/shell/format'
 import { attempt } from '@/shell/undo'
+import { WAYS } from '@/surveys/edges'
 import { useStoreTest } from './tests'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; kind: Schemas['TestOut']['kind']; shown: number | null }>()
@@ -17,7 +18,7 @@ const mine = (): Schemas['TestOut'][] => props.visit.tests.filter((t) => t.kind 
     <ul>
       <li v-for="test in mine()" :key="test.id" class="row spread">
         <button type="button" class="pick" :aria-pressed="shown === test.id" @click="$emit('show', test.id)">{{ asTime(test.taken_at) }}: {{ test.word }}</button>
-        <span class="small quiet grow">{{ test.figures }}{{ test.source === 'printer' ? ', by the printer' : '' }}</span>
+        <span class="small quiet grow">{{ test.figures }}{{ test.data.direction ? `, ${WAYS[test.data.direction]}` : '' }}{{ test.source === 'printer' ? ', by the printer' : '' }}</span>
         <el-button v-if="!visit.ended_at" text size="small" :aria-label="`Delete the test of ${asTime(test.taken_at)}`" @click="attempt(() => drop(test.id), '')">Delete</el-button>
       </li>
     </ul>

@@ -47,7 +47,7 @@ const next = computed(() => {
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <div class="worktable">
-      <SurveyMap :key="survey.id" :survey="survey.id" :can-plan="screws && f?.verdict.level !== 'open'" :quiet="f?.verdict.level !== 'turn'" :plan="plan ?? null" />
+      <SurveyMap :key="survey.id" :survey="survey.id" :visit="visit.id" :can-plan="screws && f?.verdict.level !== 'open'" :quiet="f?.verdict.level !== 'turn'" :plan="plan ?? null" />
       <div class="stack">
         <WeakenedBy :said="visit.weaknesses.map" />
         <section v-if="f" class="sheet stack verdict" aria-label="Verdict">

@@ -7,11 +7,13 @@ import HeightLegend from '@/drawing/HeightLegend.vue'
 import { palette } from '@/drawing/palette'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { savePng, saveSvg } from '@/drawing/save'
+import { useEdges } from '@/api/levelling'
+import { drawn, WAYS } from './edges'
 import { figure, mm } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
 type Stage = 'measured' | 'level' | 'plan'
-const props = withDefaults(defineProps<{ survey: number; plan?: Schemas['PlanOut'] | null; first?: Stage; canPlan?: boolean; quiet?: boolean }>(), { plan: null, first: 'measured', canPlan: false, quiet: false })
+const props = withDefaults(defineProps<{ survey: number; visit?: number | null; plan?: Schemas['PlanOut'] | null; first?: Stage; canPlan?: boolean; quiet?: boolean }>(), { visit: null, plan: null, first: 'measured', canPlan: false, quiet: false })
 const emit = defineEmits<{ stage: [stage: Stage] }>()
 const stage = ref<Stage>(props.first)
 watch(stage, (value) => emit('stage', value))
@@ -45,6 +47,9 @@ const WORDS: Record<Stage, string> = { measured: 'As measured', level: 'Tilt tak
 const label = computed(
   () => `${WORDS[stage.value]}: ${spots.value.length} readings, from ${mm(relief.value?.low ?? 0, true)} to ${mm(relief.value?.high ?? 0, true)}. Arrow keys read any place.`,
 )
+// a straightedge knows no tilt: its lines enter the map where the tilt is out of the readings too
+const { data: laid } = useEdges(() => props.visit, () => 'plate', () => stage.value === 'level')
+const edges = computed(() => drawn(laid.value))
 // SDF holds full grids only
 const even = computed(() => {
   const [columns, rows] = [new Set(data.value?.x), new Set(data.value?.y)]
@@ -87,8 +92,9 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
     <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
     <p v-else-if="isPending" class="quiet" role="status">Drawing the map …</p>
     <template v-else-if="data && relief">
-      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :unknown="stage === 'plan' ? [] : data.unknown" :spots="spots" :outline="data.outline" :crossed="data.aside" :notes="notes" :label="label" />
+      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :unknown="stage === 'plan' ? [] : data.unknown" :spots="spots" :outline="data.outline" :crossed="data.aside" :edges="stage === 'level' ? edges : []" :notes="notes" :label="label" />
       <HeightLegend :relief="relief" :limit="limit" beyond />
+      <p v-for="one in stage === 'level' ? (laid?.lines ?? []) : []" :key="one.id" class="small">Straightedge {{ WAYS[one.direction] }}: {{ one.sentence }} {{ one.survey }}</p>
       <p v-if="data.aside.some((one) => !one.counts)" class="small quiet">Crossed out: readings that do not belong to this bed and count for nothing.</p>
       <p v-if="data.unknown.length" class="small quiet">Dark hatching: nobody knows. There paper said only which way, so the colour is a guess.</p>
       <p v-if="data.doubt" class="caution" role="alert">{{ data.doubt }}</p>

@@ -12,19 +12,22 @@ from finchwort.core.beam import Skew, beam_span
 from finchwort.core.crossbeam import BeamPlan, learn_carries, plan_beam, plan_row
 from finchwort.core.errors import CoreError
 from finchwort.core.flatness import assess_flatness
-from finchwort.core.gauging import compare_lines
+from finchwort.core.gauging import Line, compare_lines
 from finchwort.core.local import Odd, find_odd
 from finchwort.core.planes import PRIOR_SD
 from finchwort.core.printers import usual_inset
+from finchwort.core.relief import make_relief
 from finchwort.core.remedies import Remedy, remedies
 from finchwort.core.shims import ShimPlan, plan_shims
+from finchwort.core.straightedge import EdgeShape, Laid, compare_with_survey, lay_line, shape_of
 from finchwort.core.tapes import TapePlan, plan_tape
 from finchwort.core.verdict import TILT_SHARE
 from finchwort.store.errors import ConflictError
-from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit
+from finchwort.store.models import Adjustment, Printer, ProbingTest, SurveyRecord, Visit
 from finchwort.store.printers import bed_of, foils_of, get_workshop, pads_of
 from finchwort.store.probing import assess_test, newest, noise_in, tests_of
 from finchwort.store.surveys import OPEN, fit_of, load_readings, refuse_open
+from finchwort.store.visits import list_rounds
 
 GLASSES = ("glass", "coated_glass")
 """Surfaces that lie on their carrier as a stiff sheet."""
@@ -237,11 +240,60 @@ def left_of(session: Session, record: SurveyRecord) -> Left:
 
 
 def fault_of(session: Session, visit: Visit) -> str | None:
-    """Compare the newest straightedge lines over plate and bare carrier of a visit."""
-    lines = {}
+    """Compare the newest straightedge lines over plate and bare carrier of a visit that lay the same way."""
+    lines: dict[str, dict[str, Line]] = {}
     for test in tests_of(session, visit.id):
         if test.kind == "line":
-            lines[test.data.get("what")] = assess_test("line", test.data).result
-    if {"plate", "carrier"} <= set(lines):
-        return compare_lines(lines["plate"], lines["carrier"])
-    return None
+            way = lines.setdefault(test.data.get("direction") or "", {})
+            way[test.data.get("what")] = assess_test("line", test.data).result
+    said = [
+        compare_lines(way["plate"], way["carrier"])
+        for way in lines.values()
+        if {"plate", "carrier"} <= set(way)
+    ]
+    return said[-1] if said else None
+
+
+@dataclass(frozen=True)
+class EdgeLine:
+    """A stored straightedge line in its place.
+
+    Attributes
+    ----------
+    test : ProbingTest
+    laid : Laid
+    survey : str or None
+        How it agrees with the newest survey of the visit.
+    """
+
+    test: ProbingTest
+    laid: Laid
+    survey: str | None
+
+
+def edges_of(session: Session, visit: Visit, what: str = "plate") -> tuple[list[EdgeLine], EdgeShape]:
+    """Return the lines of a visit whose direction was said, and the shape they show together.
+
+    Parameters
+    ----------
+    what : {"plate", "carrier"}
+        What the edge lay on.
+    """
+    bed = bed_of(visit.printer)
+    relief = noise = None
+    rounds = list_rounds(session, visit)
+    if what == "plate" and rounds and rounds[-1].survey.verdict != OPEN:
+        record = rounds[-1].survey
+        relief, noise = make_relief(load_readings(session, record.id), bed), noise_sd(session, record)
+    found = []
+    for test in tests_of(session, visit.id):
+        data = test.data
+        if test.kind != "line" or data.get("what") != what or not data.get("direction"):
+            continue
+        try:
+            laid = lay_line(bed, data["direction"], data["positions"], data["gaps"], data.get("across"))
+        except CoreError:
+            continue  # the bed was set up otherwise since
+        said = compare_with_survey(laid, relief.at(laid.x, laid.y), noise) if relief is not None else None
+        found.append(EdgeLine(test, laid, said))
+    return found, shape_of([one.laid for one in found], bed)

@@ -8,10 +8,12 @@ from apiflask import APIBlueprint
 
 from finchwort.core.afterwards import FOUND
 from finchwort.core.errors import ChoiceError, TooFewReadingsError
+from finchwort.core.straightedge import lay_line
 from finchwort.store import probing as store
 from finchwort.store.afterwards import tick_if_asked
-from finchwort.store.models import Visit
-from finchwort.store.printers import get_printer, screws_of
+from finchwort.store.levelling import edges_of
+from finchwort.store.models import Printer, Visit
+from finchwort.store.printers import bed_of, get_printer, screws_of
 from finchwort.store.surveys import rejudge_visit
 from finchwort.store.visits import get_visit
 from finchwort.web import probing_views as views
@@ -48,6 +50,12 @@ def _data(given: schemas.TestData) -> dict[str, Any]:
     return data
 
 
+def _in_place(printer: Printer, data: dict[str, Any]) -> None:
+    """Refuse a straightedge line that would lie beside the bed."""
+    if data.get("direction"):
+        lay_line(bed_of(printer), data["direction"], data["positions"], data["gaps"], data.get("across"))
+
+
 @blueprint.post("/visits/<int:visit_id>/findings")
 @blueprint.input(schemas.FindingIn)
 @blueprint.output(schemas.Done, status_code=201)
@@ -68,7 +76,9 @@ def preview_test(printer_id: int, json_data: schemas.TestData):
     """Say what a test would show, without storing it."""
     printer = get_printer(session(), printer_id)
     try:
-        found = store.assess_test(json_data.kind, _data(json_data), screws_of(printer))
+        data = _data(json_data)
+        found = store.assess_test(json_data.kind, data, screws_of(printer))
+        _in_place(printer, data)
     except TooFewReadingsError as error:
         return schemas.TestPreview(waiting=str(error))
     return schemas.TestPreview(result=views.result_out(found))
@@ -81,11 +91,20 @@ def add_test(visit_id: int, json_data: schemas.TestIn):
     """Store a test of a visit."""
     visit = get_visit(session(), visit_id)
     others = store.tests_of(session(), visit.id)
+    _in_place(visit.printer, _data(json_data))
     test = store.store_test(
         session(), visit_id, json_data.kind, _data(json_data), client_key=json_data.client_key
     )
     rejudge_visit(session(), visit)
     return views.test_out(test, others)
+
+
+@blueprint.get("/visits/<int:visit_id>/straightedge")
+@blueprint.input(schemas.EdgeQuery, location="query")
+@blueprint.output(schemas.EdgesOut)
+def get_straightedge(visit_id: int, query_data: schemas.EdgeQuery):
+    """Give the straightedge lines of a visit in their places, and the shape they show together."""
+    return views.edges_out(*edges_of(session(), get_visit(session(), visit_id), query_data.what))
 
 
 @blueprint.delete("/tests/<int:test_id>")

@@ -12,11 +12,14 @@ from finchwort.core.beam import Skew
 from finchwort.core.gauging import Line, compare_lines
 from finchwort.core.repeatability import GOOD_RANGE, GOOD_SD, USABLE_RANGE, USABLE_SD, Repeatability
 from finchwort.core.route import Before
+from finchwort.core.straightedge import EdgeShape
 from finchwort.core.warmup import STEADY, Soak, SoakAround
+from finchwort.store.levelling import EdgeLine
 from finchwort.store.models import Finding, Printer, ProbingTest
 from finchwort.store.printers import screws_of
 from finchwort.store.probing import Assessed, assess_test, describe_test, walk_items
 from finchwort.web import schemas
+from finchwort.web.drawn import relief_out, rounded
 
 CURVE_POINTS = 80
 
@@ -96,7 +99,10 @@ def _soak(s: Soak) -> schemas.SoakOut:
 
 
 def result_out(
-    found: Assessed, others: Sequence[ProbingTest] = (), what: str | None = None
+    found: Assessed,
+    others: Sequence[ProbingTest] = (),
+    what: str | None = None,
+    direction: str | None = None,
 ) -> schemas.TestResult:
     """Give what a test says."""
     result = found.result
@@ -123,7 +129,7 @@ def result_out(
             bow=result.bow,
             margin=result.margin,
             name=result.name,
-            compared=_compared(result, what, others),
+            compared=_compared(result, what, others, direction),
         )
     else:
         parts["switches"] = [
@@ -140,10 +146,41 @@ def result_out(
     )
 
 
-def _compared(line: Line, what: str | None, others: Sequence[ProbingTest]) -> str | None:
-    """Compare a line with the newest one of the other kind: plate and bare carrier."""
+def edges_out(lines: Sequence[EdgeLine], shape: EdgeShape) -> schemas.EdgesOut:
+    """Give straightedge lines in their places."""
+    return schemas.EdgesOut(
+        lines=[
+            schemas.EdgeLineOut(
+                id=one.test.id,
+                direction=one.laid.direction,
+                x=rounded(one.laid.x),
+                y=rounded(one.laid.y),
+                heights=rounded(one.laid.line.heights),
+                bow=one.laid.line.bow,
+                sentence=one.laid.line.sentence,
+                survey=one.survey,
+            )
+            for one in lines
+        ],
+        relief=relief_out(shape.relief, shape.relief.heights.ravel()) if shape.relief is not None else None,
+        missing=list(shape.missing),
+        sentence=shape.sentence,
+    )
+
+
+def _compared(
+    line: Line, what: str | None, others: Sequence[ProbingTest], direction: str | None = None
+) -> str | None:
+    """Compare a line with the newest one of the other kind that lay the same way: plate and bare carrier."""
     wanted = {"plate": "carrier", "carrier": "plate"}.get(what or "")
-    other = next((t for t in reversed(others) if t.kind == "line" and t.data.get("what") == wanted), None)
+    other = next(
+        (
+            t
+            for t in reversed(others)
+            if t.kind == "line" and t.data.get("what") == wanted and t.data.get("direction") == direction
+        ),
+        None,
+    )
     if wanted is None or other is None:
         return None
     second = assess_test("line", other.data).result
@@ -154,7 +191,7 @@ def test_out(test: ProbingTest, others: Sequence[ProbingTest] = ()) -> schemas.T
     """Give a stored test."""
     screws = screws_of(test.visit.printer)
     what = test.data.get("what")
-    said = result_out(assess_test(test.kind, test.data, screws), others, what)
+    said = result_out(assess_test(test.kind, test.data, screws), others, what, test.data.get("direction"))
     shown = {name: test.data.get(name) for name in schemas.TestDataOut.model_fields}
     return schemas.TestOut(
         **said.model_dump(),

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, FiniteFloat, StringConstraints
 
 from finchwort.web.schemas.base import Coordinate, In, Key, Out
+from finchwort.web.schemas.surveys import Relief
 
 SwitchState = Literal["open", "triggered"]
 SwitchName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=30)]
@@ -96,6 +97,14 @@ class TestData(In):
     positions: Annotated[list[FiniteFloat], Field(max_length=200)] | None = None
     gaps: Annotated[list[FiniteFloat], Field(max_length=200)] | None = None
     what: Literal["plate", "carrier"] | None = None
+    direction: Annotated[
+        Literal["x", "y", "up", "down"] | None,
+        Field(description="how a straightedge lies: left to right, front to back, or along a diagonal"),
+    ] = None
+    across: Annotated[
+        Coordinate | None,
+        Field(description="Y of a line from left to right, X of one from front to back, mm"),
+    ] = None
 
 
 class TestIn(TestData):
@@ -226,6 +235,38 @@ class TestDataOut(Out):
     left: float | None = None
     right: float | None = None
     what: Literal["plate", "carrier"] | None = None
+    direction: Literal["x", "y", "up", "down"] | None = None
+    across: float | None = None
+
+
+class EdgeQuery(In):
+    """Which straightedge lines."""
+
+    what: Literal["plate", "carrier"] = "plate"
+
+
+class EdgeLineOut(Out):
+    """A straightedge line in its place; mm."""
+
+    id: int
+    direction: Literal["x", "y", "up", "down"]
+    x: list[float]
+    y: list[float]
+    heights: list[float]
+    bow: float
+    sentence: str
+    survey: Annotated[str | None, Field(description="how it agrees with the newest survey")]
+
+
+class EdgesOut(Out):
+    """Straightedge lines of a visit, and the shape they show together."""
+
+    lines: list[EdgeLineOut]
+    relief: Annotated[Relief | None, Field(description="level, its middle at nothing")]
+    missing: Annotated[
+        list[Literal["x", "y", "up", "down"]], Field(description="ways that would tell the rest")
+    ]
+    sentence: str
 
 
 class TestPreview(Out):
