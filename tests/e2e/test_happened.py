@@ -122,10 +122,14 @@ class PlateTest(ApiMixin, BrowserCase):
         dialog.get_by_label("Note, if you like").fill("0.6 mm")
         page.route("**/changes", lambda route: route.abort())
         write.click()
+        self.see("Finchwort does not answer.")
+        self.press("Do not wait")
         expect(dialog.get_by_role("alert")).to_be_visible()
         expect(dialog.get_by_label("Note, if you like")).to_have_value("0.6 mm")
-        page.unroute("**/changes")
         write.click()
+        self.see("Finchwort does not answer.")
+        page.unroute("**/changes")
+        # stored by itself once the way is free
         expect(dialog).to_be_hidden()
         expect(page.locator(".after summary")).to_contain_text("nozzle changed")
 
@@ -186,3 +190,80 @@ class BehindOurBackTest(LiveCase):
         self.step("offset")
         self.see("Check it before you print.")
         self.see("The printer has another Z offset than was written down.")
+
+
+class EveryDialogTest(ApiMixin, BrowserCase):
+    """With a switch that failed its test behind it, every question that homes or touches says so and wants a word."""
+
+    def setUp(self):
+        super().setUp()
+        self.printer, self.visit = self.printer_and_visit(
+            port="socket://127.0.0.1:9", probe_kind="retracting", zero_kept="probe", compensation="mesh"
+        )
+        self.survey(self.visit, 0.0)
+        states = {"x_min": "open", "z_min": "open"}
+        self.post(
+            f"/api/visits/{self.visit['id']}/tests",
+            {
+                "client_key": "dialog-key-1",
+                "kind": "switches",
+                "untouched": states,
+                "pressed": {"z_min": states},
+            },
+        )
+        bad = {"item": "sock", "state": "bad"}
+        self.post(f"/api/visits/{self.visit['id']}/findings", bad)
+
+    def opened(self, path, *steps):
+        self.go(path.format(printer=self.printer["id"], visit=self.visit["id"]))
+        for step in steps:
+            step(self.page)
+        return self.page.get_by_role("dialog", name="This will happen")
+
+    def test_homing_and_touching(self):
+        def button(name):
+            return lambda page: page.get_by_role("button", name=name, exact=True).first.click()
+
+        def text(name):
+            return lambda page: page.get_by_text(name, exact=True).first.click()
+
+        ways = {
+            "home": ("/printers/{printer}/machine", button("Home")),
+            "park": ("/printers/{printer}/machine", button("front left")),
+            "touch one place": ("/visits/{visit}/trust", button("Touch in the middle")),
+            "watch it warm": ("/visits/{visit}/warm", button("Watch until it is steady")),
+            "survey": ("/visits/{visit}/measure", text("By its probe"), button("Let the printer probe")),
+        }
+        for name, way in ways.items():
+            with self.subTest(name):
+                dialog = self.opened(*way)
+                expect(dialog.locator(".caution").first).to_contain_text("z_min stays open")
+                expect(dialog.locator(".caution").first).to_contain_text("Do not home")
+                move = dialog.get_by_role("button", name="Move")
+                expect(move).to_be_disabled()
+                dialog.locator(".el-checkbox").click()
+                expect(move).to_be_enabled()
+                dialog.get_by_role("button", name="Not now").click()
+                expect(dialog).to_be_hidden()
+        jobs = self.get(f"/api/printers/{self.printer['id']}/jobs")["jobs"]
+        self.assertEqual(jobs, [])
+
+    def test_heating_says_what_concerns_it(self):
+        def heat(page):
+            page.get_by_label("Bed, °C").fill("60")
+            page.get_by_role("button", name="Heat and wait").click()
+
+        dialog = self.opened("/printers/{printer}/machine", heat)
+        expect(dialog).to_contain_text("insulating sock")
+        expect(dialog).not_to_contain_text("z_min")
+        expect(dialog.get_by_role("button", name="Heat")).to_be_enabled()
+
+    def test_reading_needs_no_word(self):
+        for name in ("Connect", "Read the temperatures", "Heaters off"):
+            with self.subTest(name):
+                dialog = self.opened(
+                    "/printers/{printer}/machine",
+                    lambda page, name=name: page.get_by_role("button", name=name).click(),
+                )
+                expect(dialog.get_by_role("button", name="Go on")).to_be_enabled()
+                expect(dialog.locator(".caution")).to_have_count(0)

@@ -65,6 +65,21 @@ class ServerAwayTest(ApiMixin, BrowserCase):
         stop_web(self.web)
         self.press("Store these 4 readings")
         self.see("Finchwort does not answer.")
+        # it stores by itself when the server is back, and says so quietly
+        type(self).web = start_web(self.port, self.url.render_as_string(), workers=1)
+        page.wait_for_url("**/judge")
+        self.see("Finchwort is back, and what waited is stored.")
+        self.assertEqual(len(self.get(f"/api/visits/{visit['id']}")["rounds"]), 1)
+
+    def test_whoever_does_not_wait_keeps_what_was_typed(self):
+        _, visit = self.printer_and_visit()
+        page = self.page
+        self.type_readings(visit, "0.12", "0.05", "-0.02", "0.1")
+        self.see("from highest to lowest so far")
+        stop_web(self.web)
+        self.press("Store these 4 readings")
+        self.press("Do not wait")
+        self.see("Nothing you typed is lost.")
         type(self).web = start_web(self.port, self.url.render_as_string(), workers=1)
         self.press("Store these 4 readings")
         page.wait_for_url("**/judge")
@@ -87,8 +102,9 @@ class LostAnswerTest(ApiMixin, BrowserCase):
             route.abort()
 
         page.route("**/surveys", lose, times=1)
+        page.route("**/health", lambda route: route.abort())
         self.press("Store these 4 readings")
-        self.see("Nothing you typed is lost.")
+        self.see("Finchwort does not answer.")
         return visit
 
     def rounds(self, visit):
@@ -96,12 +112,15 @@ class LostAnswerTest(ApiMixin, BrowserCase):
 
     def test_sent_again_they_are_stored_once(self):
         visit = self.lose_the_answer()
-        self.press("Store these 4 readings")
+        self.page.unroute("**/health")
         self.page.wait_for_url("**/judge")
         self.assertEqual(self.rounds(visit), [4])
 
     def test_with_one_more_reading_nothing_is_dropped(self):
         visit = self.lose_the_answer()
+        self.press("Do not wait")
+        self.see("Nothing you typed is lost.")
+        self.page.unroute("**/health")
         self.page.locator("#reading").fill("0.07")
         self.page.keyboard.press("Enter")
         self.press("Store these 5 readings")

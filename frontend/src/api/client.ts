@@ -2,6 +2,7 @@
 import { QueryClient } from '@tanstack/vue-query'
 import createClient from 'openapi-fetch'
 import { newKey } from '@/shell/format'
+import { patiently } from '@/shell/patience'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -50,14 +51,16 @@ export async function give<T>(
 /**
  * Send with a key, so that sending again after a lost answer stores nothing twice.
  * When the key stands for something else by now, this is something new and gets a key of its own.
+ * While the server is away it waits and sends again by itself, unless it must not come late: a machine that is to move.
  */
-export async function sendKeyed<T>(key: { value: string }, send: (key: string) => Promise<T>): Promise<T> {
+export async function sendKeyed<T>(key: { value: string }, send: (key: string) => Promise<T>, patient = true): Promise<T> {
+  const once = (): Promise<T> => (patient ? patiently(() => send(key.value)) : send(key.value))
   try {
-    return await send(key.value)
+    return await once()
   } catch (error) {
     if (!(error instanceof ApiError && error.keyTaken)) throw error
     key.value = newKey()
-    return send(key.value)
+    return once()
   }
 }
 

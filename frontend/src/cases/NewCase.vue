@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // A case in under a minute: what was seen, where, since when.
-import { useLocalStorage } from '@vueuse/core'
+import { useDraft } from '@/shell/draft'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { cases, useCaseForm } from '@/api/cases'
@@ -17,7 +17,7 @@ const printer = computed(() => Number(route.params.id))
 const { data } = usePrinter(printer)
 const { data: form, error } = useCaseForm(printer)
 // half a case survives a reload
-const draft = useLocalStorage(`finchwort-case-${printer.value}`, { words: '', answers: {} as Record<string, Schemas['SignOut']['answer']>, place: null as Schemas['XY'] | null, circumstances: null as string[] | null })
+const { kept: draft, clear } = useDraft(`case-${printer.value}`, { words: '', answers: {} as Record<string, Schemas['SignOut']['answer']>, place: null as Schemas['XY'] | null, circumstances: null as string[] | null })
 watch(form, (f) => f && draft.value.circumstances === null && (draft.value.circumstances = f.circumstances.filter((c) => c.proposed).map((c) => c.key)), { immediate: true })
 const chosen = computed({ get: () => draft.value.circumstances ?? [], set: (v) => (draft.value.circumstances = v) })
 const key = ref(newKey())
@@ -29,7 +29,7 @@ async function begin(): Promise<void> {
   if (!signs.length && !draft.value.words.trim()) return void (trouble.value = 'Say in your words what happened, or answer a sign.')
   try {
     const made = await sendKeyed(key, (client_key) => open.mutateAsync({ client_key, words: draft.value.words, place: draft.value.place, circumstances: chosen.value, signs, visit_id: data.value?.visits.find((v) => !v.ended_at)?.id ?? null }))
-    draft.value = { words: '', answers: {}, place: null, circumstances: null }
+    clear()
     await router.push(`/cases/${made.id}`)
   } catch (e) {
     trouble.value = `${sentence(e)} Nothing you filled in is lost.`

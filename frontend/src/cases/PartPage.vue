@@ -1,14 +1,15 @@
 <script setup lang="ts">
 // A part and its settings: brim, speed, width, fan, warmth, and what a failed print costs.
 import { useQuery } from '@tanstack/vue-query'
-import { refDebounced, useLocalStorage } from '@vueuse/core'
+import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import { give, http, sentence } from '@/api/client'
 import { useKnowledge } from '@/api/queries'
+import { useDraft } from '@/shell/draft'
 import { parseNumber } from '@/shell/format'
 
-const part = useLocalStorage('finchwort-part', { width: '', depth: '', height: '', speed: '', line: '', nozzle: '0.4', fan: '', overlap: '', bed: '', hot: '', grams: '', price: '' })
-const more = useLocalStorage('finchwort-part-more', { corners: 'round' as 'round' | 'sharp', material: 'PLA', surface: '', long_lines: false })
+const { kept: part } = useDraft('part', { width: '', depth: '', height: '', speed: '', line: '', nozzle: '0.4', fan: '', overlap: '', bed: '', hot: '', grams: '', price: '' })
+const { kept: more } = useDraft('part-more', { corners: 'round' as 'round' | 'sharp', material: 'PLA', surface: '', long_lines: false })
 const { data: known } = useKnowledge()
 const wish = refDebounced(computed(() => {
   const numbers = Object.fromEntries(Object.entries(part.value).map(([k, v]) => [k, parseNumber(v)]).filter(([, v]) => v !== null))

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // How each place of a first layer looks, tapped on the phone; one knob or one trim follows, then look again.
-import { useLocalStorage, useWakeLock } from '@vueuse/core'
+import { useWakeLock } from '@vueuse/core'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
@@ -9,6 +9,7 @@ import { offsets } from '@/api/offsets'
 import { useChange, useVisit } from '@/api/queries'
 import BeadSection from '@/drawing/BeadSection.vue'
 import KnobTurn from '@/drawing/KnobTurn.vue'
+import { useDraft } from '@/shell/draft'
 import { newKey } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import { tell } from '@/shell/undo'
@@ -22,7 +23,7 @@ const printing = ref(route.query.printing === '1')
 const { data: visit } = useVisit(id)
 const { data, error } = useLooks(id, printing)
 // what was tapped but not sent yet survives a reload
-const looks = useLocalStorage<Partial<Record<Place, Step>>>(`finchwort-looks-${id.value}`, {})
+const { kept: looks } = useDraft<Partial<Record<Place, Step>>>(`looks-${id.value}`, {})
 const at = ref<Place>('front left')
 const edges = ref(false)
 // rows as the person sees the bed: the back far away

@@ -74,7 +74,7 @@ async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
 async function agree(): Promise<void> {
   trouble.value = ''
   try {
-    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body(), client_key, token: asked.value!.token, confirmed: confirmed.value }))
+    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body(), client_key, token: asked.value!.token, confirmed: confirmed.value }), false)
     emit('begun', job)
     emit('close')
   } catch (e) {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // Discs all over the bed, judged by eye: tilt and offset apart.
-import { useLocalStorage } from '@vueuse/core'
+import { useDraft } from '@/shell/draft'
 import { computed, ref, watch } from 'vue'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { offsets, useJudgedBed } from '@/api/offsets'
@@ -17,7 +17,7 @@ type Step = Schemas['JudgedIn']['step']
 const { data, error } = useJudgedBed(() => props.visit.id)
 watch(data, (d) => d && emit('found', d.correction && !d.turns.length ? d.correction : null), { immediate: true })
 const brush = ref<Step>('good')
-const judged = useLocalStorage<Record<string, Step>>(`finchwort-bed-${props.visit.id}`, {})
+const { kept: judged } = useDraft<Record<string, Step>>(`bed-${props.visit.id}`, {})
 const at = (d: { x: number; y: number; shift: number }): string => `${d.x} ${d.y} ${d.shift}`
 const TINT: Record<Step, number> = { far_too_far: -1, too_far: -0.45, good: 0, too_close: 0.42, far_too_close: 1 }
 const LETTER: Record<Step, string> = { far_too_far: '−−', too_far: '−', good: '✓', too_close: '+', far_too_close: '++' }

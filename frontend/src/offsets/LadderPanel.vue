@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // Patches at stepped heights, printed by hand, judged by eye; the next ladder is finer.
-import { useLocalStorage } from '@vueuse/core'
+import { useDraft } from '@/shell/draft'
 import { computed, ref, watch } from 'vue'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { offsets, useLadder } from '@/api/offsets'
@@ -16,7 +16,7 @@ type Step = Schemas['JudgedIn']['step']
 const { data, error } = useLadder(() => props.visit.id)
 watch(data, (d) => d && emit('found', d.correction), { immediate: true })
 // half a ladder survives a reload
-const judged = useLocalStorage<Record<string, Step>>(`finchwort-ladder-${props.visit.id}`, {})
+const { kept: judged } = useDraft<Record<string, Step>>(`ladder-${props.visit.id}`, {})
 const rungs = computed(() => data.value?.rungs ?? [])
 const done = computed(() => rungs.value.filter((r) => judged.value[r.shift]))
 const key = ref(newKey())

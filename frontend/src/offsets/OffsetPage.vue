@@ -50,7 +50,7 @@ const patchKey = ref(newKey())
 let patchesSaid = ''
 const measure = useChange((body: Schemas['PatchesIn']) => offsets.patches(props.visit.id, body))
 // half a trim survives a reload: it stands in the machine already
-const trims = useLocalStorage<number[]>(`finchwort-trims-${props.visit.id}`, [])
+const { kept: trims } = useDraft<number[]>(`trims-${props.visit.id}`, [])
 const sum = computed(() => Math.round(1000 * trims.value.reduce((a, b) => a + b, 0)) / 1000)
 
 // pressed quickly, an older answer may come last: only the newest question's answer counts, and nothing is stored before it

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The offset by paper: a feel, and the Z at which it was felt.  Nothing comes closer on a doubt.
 import { useLocalStorage } from '@vueuse/core'
+import { useDraft } from '@/shell/draft'
 import { computed, ref, watch } from 'vue'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { offsets } from '@/api/offsets'
@@ -16,7 +17,7 @@ const strip = useLocalStorage('finchwort-strip', { thickness: '0.10', measured: 
 // asked once, for strips and for patches
 const zeroShown = useLocalStorage('finchwort-caliper-zero', '')
 const how = useLocalStorage<'lowered' | 'felt'>(`finchwort-paper-how-${props.visit.id}`, 'lowered')
-const z = useLocalStorage(`finchwort-paper-z-${props.visit.id}`, '')
+const { kept: z } = useDraft(`paper-z-${props.visit.id}`, '')
 const step = useLocalStorage(`finchwort-paper-step-${props.visit.id}`, 0.05)
 watch(() => props.known?.next_z, (next) => next !== null && next !== undefined && (z.value = next.toFixed(2)))
 const trouble = ref('')

@@ -3,9 +3,11 @@
 import { ref } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { beamRow } from '@/api/levelling'
+import { useDraft } from '@/shell/draft'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
-const text = ref('')
+// kept, and filled in when three numbers are pasted elsewhere
+const { kept: text } = useDraft(`beam-row-${props.visit.id}`, '')
 const values = ref<'height' | 'gap'>('height')
 const plan = ref<Schemas['BeamPlanOut'] | null>(null)
 const trouble = ref('')

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 // Both uprights measured with calipers: how skew the cross beam is, and what to drive.
-import { useStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
+import { useDraft } from '@/shell/draft'
 import { newKey, parseNumber } from '@/shell/format'
 import BeamRow from './BeamRow.vue'
 import { newest, useStoreTest, useTestPreview } from './tests'
@@ -10,7 +10,7 @@ import { newest, useStoreTest, useTestPreview } from './tests'
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const printer = computed(() => props.visit.printer)
 const between = computed(() => printer.value.beam_span)
-const draft = useStorage(`finchwort-beam-${props.visit.id}`, { key: newKey(), left: '', right: '', span: String(between.value) }, localStorage, { mergeDefaults: true })
+const { kept: draft } = useDraft(`beam-${props.visit.id}`, { key: newKey(), left: '', right: '', span: String(between.value) })
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
 const body = computed<Schemas['TestData'] | null>(() => {

@@ -1,26 +1,19 @@
 <script setup lang="ts">
 // A table of switch states: free, and while each is pressed; typed, or read by the printer.
-import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
 import { OVER } from '@/machine/jobs'
-import { newKey } from '@/shell/format'
+import { freshSwitches, useSwitchDraft, type State, type States } from './switchDraft'
 import { newest, useStoreTest, useTestPreview } from './tests'
 import { useVisitJob } from './visitJob'
 
-type State = 'open' | 'triggered'
-type States = Record<string, State>
-type Wiring = 'normally_open' | 'normally_closed' | 'unknown'
-interface Draft { key: string; names: string[]; wiring: Record<string, Wiring>; untouched: States; pressed: Record<string, States>; probe: { stowed: State | ''; deployed: State | ''; touched: State | '' } }
-
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
-const fresh = (): Draft => ({ key: newKey(), names: ['x', 'y', 'z'], wiring: {}, untouched: {}, pressed: {}, probe: { stowed: '', deployed: '', touched: '' } })
-const draft = useStorage<Draft>(`finchwort-switches-${props.visit.id}`, fresh(), localStorage, { mergeDefaults: true })
+const draft = useSwitchDraft(props.visit.id)
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
-const open = ref(false)
+const open = ref(Object.keys(draft.value.untouched).length > 0)
 const wanted = ref<Schemas['JobWanted'] | null>(null)
 const target = ref<string | null>(null)
 const { job, follow } = useVisitJob(props.visit, 'switches')
@@ -122,7 +115,7 @@ async function save(): Promise<void> {
   trouble.value = ''
   try {
     await store(key, body.value!)
-    draft.value = fresh()
+    draft.value = freshSwitches()
   } catch (e) {
     trouble.value = sentence(e)
   }
@@ -198,7 +191,7 @@ const hasLine = computed(() => props.visit.printer.port !== '')
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <div class="row">
         <el-button type="primary" :disabled="!result" :loading="busy" @click="save">Store this test</el-button>
-        <el-button @click="draft = fresh()">Begin again</el-button>
+        <el-button @click="draft = freshSwitches()">Begin again</el-button>
       </div>
       <p class="caution">Press with something that is not your finger where an axis could move, and keep the motors off.</p>
     </template>

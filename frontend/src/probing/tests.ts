@@ -1,9 +1,10 @@
 // Tests before measuring: half-typed ones live in the browser until they are stored; the server says what they mean.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { refDebounced, useStorage, type RemovableRef } from '@vueuse/core'
+import { refDebounced, type RemovableRef } from '@vueuse/core'
 import { computed, type ComputedRef } from 'vue'
 import { sendKeyed, type Schemas } from '@/api/client'
 import { api, previewTest, useChange } from '@/api/queries'
+import { useDraft } from '@/shell/draft'
 import { newKey } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
@@ -19,7 +20,7 @@ export interface Series {
 export const emptySeries = (): Series => ({ key: newKey(), texts: [], times: [], began: null })
 
 export const useSeries = (visit: number, kind: Kind): RemovableRef<Series> =>
-  useStorage<Series>(`finchwort-${kind}-${visit}`, emptySeries(), localStorage, { mergeDefaults: true })
+  useDraft<Series>(`${kind}-${visit}`, emptySeries(), `finchwort-${kind}-${visit}`).kept
 
 /** What a test would say, asked a moment after the last change. */
 export function useTestPreview(printer: () => number, body: ComputedRef<Schemas['TestData'] | null>) {

@@ -1,17 +1,24 @@
 <script setup lang="ts">
+import { doNotWait, waiting } from './patience'
 import { dismiss, notice, runUndo } from './undo'
 
 defineProps<{ top: boolean }>()
 </script>
 
 <template>
-  <div class="holder" :class="{ 'at-head': top }" role="status" aria-live="polite">
-    <div v-if="notice.current" :key="notice.current.key" class="bar">
+  <Teleport to="body">
+  <div class="holder" data-notice :class="{ 'at-head': top }" role="status" aria-live="polite">
+    <div v-if="waiting" class="bar" data-waiting>
+      <span>Finchwort does not answer. What you did is kept here, and is stored by itself as soon as it is back.</span>
+      <button type="button" @click="doNotWait">Do not wait</button>
+    </div>
+    <div v-else-if="notice.current" :key="notice.current.key" class="bar">
       <span>{{ notice.current.text }}</span>
       <button v-if="notice.current.undo" type="button" :disabled="notice.busy" @click="runUndo">Undo</button>
       <button type="button" aria-label="Close this message" @click="dismiss">×</button>
     </div>
   </div>
+  </Teleport>
 </template>
 
 <style scoped>

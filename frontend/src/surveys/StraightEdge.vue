@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // A straightedge across the plate, and across the bare carrier: which of the two is bent, and how? Its lines lie on the bed
 // where they were laid, and several of them show a shape together.
-import { useStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { useEdges } from '@/api/levelling'
@@ -10,6 +9,7 @@ import LineSection from '@/drawing/LineSection.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { newest, useStoreTest, useTestPreview } from '@/probing/tests'
 import TestList from '@/probing/TestList.vue'
+import { useDraft } from '@/shell/draft'
 import { newKey, parseNumber } from '@/shell/format'
 import { drawn, WAYS, type Way } from './edges'
 
@@ -19,7 +19,7 @@ const sides = (): { width: number; depth: number } => ({ width: props.visit.prin
 const lengthOf = (way: Way): number => (way === 'x' ? sides().width : way === 'y' ? sides().depth : Math.hypot(sides().width, sides().depth))
 const rowsFor = (way: Way) => [0, 0.25, 0.5, 0.75, 1].map((share) => ({ at: String(Math.round(share * lengthOf(way))), gap: '' }))
 const fresh = (what: 'plate' | 'carrier' = 'plate', direction: Way = 'x') => ({ key: newKey(), what, direction, across: '', rows: rowsFor(direction) })
-const draft = useStorage(`finchwort-line-${props.visit.id}`, fresh(), localStorage, { mergeDefaults: true })
+const { kept: draft } = useDraft(`line-${props.visit.id}`, fresh())
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
 const shownId = ref<number | null>(null)

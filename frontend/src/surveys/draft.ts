@@ -1,5 +1,6 @@
 // Half-typed readings live in the browser's own storage until they are accepted.
-import { useStorage, type RemovableRef } from '@vueuse/core'
+import type { RemovableRef } from '@vueuse/core'
+import { useDraft as useKept } from '@/shell/draft'
 import type { Schemas } from '@/api/client'
 import { newKey } from '@/shell/format'
 
@@ -70,6 +71,6 @@ export const emptyDraft = (): Draft => ({
 })
 
 export const useDraft = (visit: number, mode: Draft['mode'] = 'typed'): RemovableRef<Draft> =>
-  useStorage<Draft>(`finchwort-draft-${visit}`, { ...emptyDraft(), mode }, localStorage, { mergeDefaults: true })
+  useKept<Draft>(`readings-${visit}`, { ...emptyDraft(), mode }, `finchwort-draft-${visit}`).kept
 
 export type Preview = Schemas['Preview']

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { sendKeyed, sentence, type Schemas } from '@/api/client'
 import { offsets, useChanges } from '@/api/offsets'
 import { api, fetchVisit, useChange } from '@/api/queries'
+import { useDraft } from '@/shell/draft'
 import { newKey } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
@@ -12,7 +13,7 @@ const open = defineModel<boolean>({ required: true })
 type What = Schemas['ChangeIn']['what']
 const { data } = useChanges(() => props.printer.id)
 const what = ref<What | ''>('')
-const note = ref('')
+const { kept: note, clear: clearNote } = useDraft(`happened-${props.printer.id}`, '')
 const surface = ref('')
 const trouble = ref('')
 const key = ref(newKey())
@@ -22,7 +23,7 @@ const bar = useChange((body: Schemas['VisitChange']) => api.changeVisit(props.vi
 const surfaces = computed(() => (props.visit !== null && what.value === 'plate' ? props.printer.surfaces : []))
 watch(open, (now) => {
   if (!now) return
-  what.value = note.value = surface.value = trouble.value = ''
+  what.value = surface.value = trouble.value = ''
   key.value = newKey()
 })
 watch(what, () => (key.value = newKey()))
@@ -37,6 +38,7 @@ async function write(): Promise<void> {
       await bar.mutateAsync({ version: now.version, surface: lies.name, surface_kind: lies.kind })
     }
     open.value = false
+    clearNote()
     tell(`Written down: ${made.words[0]!.toLowerCase()}${made.words.slice(1)}.`, () => undo.mutateAsync(made.id))
   } catch (e) {
     trouble.value = sentence(e)
