@@ -7,7 +7,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from finchwort.core.printers import Bed
-from finchwort.link.dialect import DialectError, dialects, load_dialect, parse_dialect
+from finchwort.formats.dialect import DialectError, dialects, load_dialect, parse_dialect
 from finchwort.link.line import (
     GarbledError,
     HaltedError,
@@ -170,7 +170,7 @@ class DialectTest(unittest.TestCase):
     def shipped(self):
         from importlib.resources import files
 
-        return files("finchwort.link").joinpath("dialects", "open.toml").read_text("utf-8")
+        return files("finchwort.formats").joinpath("dialects", "open.toml").read_text("utf-8")
 
     def test_what_ships_is_listed_in_the_web_too(self):
         from finchwort.web.printers import DIALECTS

@@ -11,9 +11,9 @@ from sqlalchemy import text
 
 from finchwort.core.errors import OutOfRangeError
 from finchwort.core.printers import Bed
+from finchwort.formats.dialect import load_dialect
 from finchwort.link import line as line_module
 from finchwort.link import work
-from finchwort.link.dialect import load_dialect
 from finchwort.link.line import GarbledError, Line, LineError
 from finchwort.link.machine import FarTouchError, Limits, Machine, SensorError
 from finchwort.link.worker import Worker, run_link

@@ -153,6 +153,8 @@ export const api = {
   addFinding: (visit: number, body: Schemas['FindingIn']) =>
     give(http.POST('/api/visits/{visit_id}/findings', { ...visitPath(visit), body })),
   addTest: (visit: number, body: Schemas['TestIn']) => give(http.POST('/api/visits/{visit_id}/tests', { ...visitPath(visit), body })),
+  sortPasted: (visit: number, text: string) => give(http.POST('/api/visits/{visit_id}/pasted', { ...visitPath(visit), body: { text } })),
+  keepTold: (printer: number, body: Schemas['ToldIn']) => give(http.POST('/api/printers/{printer_id}/told', { ...printerPath(printer), body })),
   deleteTest: (id: number) => give(http.DELETE('/api/tests/{test_id}', testPath(id))),
   restoreTest: (id: number) => give(http.POST('/api/tests/{test_id}/restore', testPath(id))),
   askJob: (printer: number, body: Schemas['JobWanted']) =>

@@ -1046,7 +1046,8 @@ export interface paths {
         /** Give what a machine said of itself last, beside the book. */
         get: operations["get_changes_get_told"];
         put?: never;
-        post?: never;
+        /** Keep settings that were copied from a machine; what is not as the book has it is written down. */
+        post: operations["post_pasted_keep_told"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1852,6 +1853,23 @@ export interface paths {
         put?: never;
         /** Give the new value after trimming while a print runs. */
         post: operations["post_offsets_by_trim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/pasted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what a copied text tells, and where each of it belongs; nothing is stored. */
+        post: operations["post_pasted_sort_pasted"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3330,6 +3348,35 @@ export interface components {
             /** Valley */
             valley: number;
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * FindOut
+         * @description One thing that a text tells, and where it belongs.
+         */
+        FindOut: {
+            /** Heights */
+            heights: number[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "readings" | "repeatability" | "switches" | "settings" | "row";
+            /** Rows */
+            rows: components["schemas"]["ComparedOut"][];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Step
+             * @description of the visit, where it belongs; empty when at the printer
+             */
+            step: string;
+            summary: components["schemas"]["SummaryIn"] | null;
+            /** Switches */
+            switches: {
+                [key: string]: "open" | "triggered";
+            };
+            /** Title */
+            title: string;
         };
         /**
          * FindingIn
@@ -5392,6 +5439,22 @@ export interface components {
             value: number;
         };
         /**
+         * PastedIn
+         * @description Text copied from a machine's console.
+         */
+        PastedIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * PastedOut
+         * @description What a text tells, each with the place it belongs to.
+         */
+        PastedOut: {
+            /** Finds */
+            finds: components["schemas"]["FindOut"][];
+        };
+        /**
          * PatchIn
          * @description A one-layer patch and its caliper readings.
          */
@@ -6727,6 +6790,14 @@ export interface components {
             y: number;
         };
         /**
+         * SettingsKeptOut
+         * @description What was kept of a machine's settings, beside the book.
+         */
+        SettingsKeptOut: {
+            /** Rows */
+            rows: components["schemas"]["ComparedOut"][];
+        };
+        /**
          * ShimPlanOut
          * @description Stacks for all pads and the bed they should give.
          */
@@ -7140,6 +7211,29 @@ export interface components {
             state: "good" | "needs" | "unsuitable" | "unknown";
         };
         /**
+         * SummaryIn
+         * @description Figures of touches at one place as a machine sums them up itself, mm.
+         */
+        SummaryIn: {
+            /**
+             * Count
+             * @default 0
+             */
+            count?: number;
+            /**
+             * Mean
+             * @default null
+             */
+            mean?: number | null;
+            /**
+             * Range
+             * @default null
+             */
+            range?: number | null;
+            /** Sd */
+            sd: number;
+        };
+        /**
          * SurfaceIn
          * @description A print surface the person owns.
          */
@@ -7508,6 +7602,11 @@ export interface components {
              */
             spots?: components["schemas"]["SpotIn"][] | null;
             /**
+             * @description instead of heights, as a machine sums up
+             * @default null
+             */
+            summary?: components["schemas"]["SummaryIn"] | null;
+            /**
              * Times
              * @default null
              */
@@ -7689,6 +7788,11 @@ export interface components {
              * @default null
              */
             spots?: components["schemas"]["SpotIn"][] | null;
+            /**
+             * @description instead of heights, as a machine sums up
+             * @default null
+             */
+            summary?: components["schemas"]["SummaryIn"] | null;
             /**
              * Times
              * @default null
@@ -7905,6 +8009,16 @@ export interface components {
              * @default null
              */
             visit_id?: number | null;
+        };
+        /**
+         * ToldIn
+         * @description Settings copied from a machine, to be kept.
+         */
+        ToldIn: {
+            /** Client Key */
+            client_key: string;
+            /** Text */
+            text: string;
         };
         /**
          * ToldOut
@@ -14959,6 +15073,122 @@ export interface operations {
             };
         };
     };
+    post_pasted_keep_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ToldIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsKeptOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_visits_start_visit: {
         parameters: {
             query?: never;
@@ -19904,6 +20134,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NewOffsetOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_pasted_sort_pasted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PastedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedOut"];
                 };
             };
             /** @description The request was not understood. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useDropZone } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, inject, ref } from 'vue'
 import { ApiError, sentence, type Schemas } from '@/api/client'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
@@ -12,6 +12,7 @@ const props = defineProps<{ visit: Schemas['VisitOut']; busy: boolean }>()
 const emit = defineEmits<{ store: [body: Omit<Schemas['SurveyIn'], 'client_key'>] }>()
 const draft = defineModel<Draft>({ required: true })
 const printer = computed(() => props.visit.printer)
+const sort = inject<(text: string) => void>('sort')
 const zone = ref<HTMLElement | null>(null)
 const fileTrouble = ref('')
 const MOST = 1_000_000
@@ -29,6 +30,8 @@ async function take(file: File | undefined): Promise<void> {
   draft.value.file = binary ? { name: file.name, data: base64(bytes) } : null
   draft.value.text = binary ? '' : new TextDecoder().decode(bytes)
   draft.value.source = 'file'
+  // a console's log may tell more than heights
+  if (!binary) sort?.(draft.value.text)
 }
 function base64(bytes: Uint8Array): string {
   let text = ''

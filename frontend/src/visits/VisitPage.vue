@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, provide, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
 import { useVisit } from '@/api/queries'
@@ -8,6 +8,7 @@ import type { StepName } from '@/shell/router'
 import { onKey } from '@/shell/shortcuts'
 import AfterList from './AfterList.vue'
 import HappenedDialog from './HappenedDialog.vue'
+import PastedText from './PastedText.vue'
 import RouteBar from './RouteBar.vue'
 import SetupStrip from './SetupStrip.vue'
 
@@ -28,6 +29,8 @@ const id = computed(() => Number(route.params.id))
 const { data: visit, error, isPending } = useVisit(id)
 
 const step = computed<StepName>(() => (route.params.step as StepName | '') || (visit.value?.next?.name ?? 'finish'))
+const pasted = ref<InstanceType<typeof PastedText> | null>(null)
+provide('sort', (text: string) => pasted.value?.sort(text, false))
 const happened = ref(false)
 const newest = computed(() => (visit.value?.rounds.length ?? 0) - 1)
 const chosen = ref<number | null>(null)
@@ -63,6 +66,7 @@ onKey({
     <div v-if="visit.suit.remarks.length && !visit.ended_at" class="suit stack" :class="visit.suit.state" role="status">
       <p v-for="one in visit.suit.remarks" :key="one">{{ one }}</p>
     </div>
+    <PastedText v-if="!visit.ended_at" :key="visit.id" ref="pasted" :visit="visit" />
     <SoundStep v-if="step === 'sound'" :key="visit.id" :visit="visit" />
     <WarmStep v-else-if="step === 'warm'" :key="visit.id" :visit="visit" />
     <TrustStep v-else-if="step === 'trust'" :key="visit.id" :visit="visit" />

@@ -119,6 +119,8 @@ class Repeatability:
         reading of that step hides.
     noise_dof : int
         Degrees of freedom behind it.
+    counted : int
+        Touches behind a summary that does not tell them one by one.
     """
 
     heights: Array
@@ -143,6 +145,12 @@ class Repeatability:
     step: float
     noise: float
     noise_dof: int
+    counted: int = 0
+
+    @property
+    def touches(self) -> int:
+        """How many touches there were; 0 when a summary does not say."""
+        return self.heights.size or self.counted
 
     @property
     def word(self) -> str:
@@ -157,7 +165,7 @@ class Repeatability:
         screws : sequence of Screw
             The bed's screws: one step of the hand is compared with the noise.
         """
-        n = self.heights.size - len(self.aside)
+        n = self.touches - len(self.aside)
         said = []
         sd = f"standard deviation {micro(self.sd)}, surely between {micro(self.sd_low)} and {micro(self.sd_high)}"
         if self.level == "good":
@@ -192,7 +200,11 @@ class Repeatability:
                 f"The readings {way} by {micro(abs(self.drift_total))} from first to last: something still moves. "
                 "Let it warm through, then test again. Plans take the spread without this drift."
             )
-        if not np.ptp(self.heights):
+        if not self.heights.size:
+            said.append(
+                "Only the machine's own figures are known, not its touches: a drift or a bad touch among them does not show."
+            )
+        elif not np.ptp(self.heights):
             said.append(
                 f"All touches are equal, so their step is not known: ±{micro(2 * ALL_EQUAL)} is assumed."
             )
@@ -204,6 +216,97 @@ class Repeatability:
                 f"{micro(self.sd_high)}; {ADVISED} or more say it better."
             )
         return tuple(said)
+
+
+@dataclass(frozen=True)
+class Summary:
+    """Figures of touches at one place as a machine sums them up itself.
+
+    Attributes
+    ----------
+    sd : float
+        Standard deviation, mm.
+    range : float or None
+        mm
+    mean : float or None
+        mm
+    count : int
+        0 when it does not say; then `FEW_TOUCHES` are taken for granted.
+    """
+
+    sd: float
+    range: float | None = None
+    mean: float | None = None
+    count: int = 0
+
+
+FEW_TOUCHES = 5
+"""So many touches are assumed behind a summary that does not say (ours: fewer than anybody would sum up)."""
+
+
+def assess_summary(summary: Summary, confidence: float = CONFIDENCE) -> Repeatability:
+    """Judge a machine's own summary of touches; the touches themselves are not known.
+
+    Parameters
+    ----------
+    summary : Summary
+    confidence : float
+        Of every interval.
+
+    Raises
+    ------
+    OutOfRangeError, NonFiniteError, TooFewReadingsError
+
+    Examples
+    --------
+    >>> found = assess_summary(Summary(0.004, 0.012, count=10))
+    >>> found.level, found.touches, round(found.sd_high, 4)
+    ('good', 10, 0.0073)
+    """
+    figures = [value for value in (summary.sd, summary.range, summary.mean) if value is not None]
+    if not np.isfinite(figures).all():
+        raise NonFiniteError("A figure of the summary is missing or is not a number.")
+    n = summary.count or FEW_TOUCHES
+    if n < LEAST:
+        raise TooFewReadingsError(f"{LEAST} touches are the least for a summary.")
+    span = summary.range if summary.range is not None else summary.sd * TEN
+    if not (0 <= summary.sd <= 1 and 0 <= span <= 5 and span >= summary.sd * 0.99 and n <= 1000):
+        raise OutOfRangeError("These figures do not go together. Are they millimetres?")
+    mean = summary.mean or 0.0
+    low, high = sd_interval(summary.sd, n, confidence)
+    t = special.stdtrit(n - 1, 0.5 + confidence / 2)
+    return Repeatability(
+        heights=np.empty(0),
+        mean=mean,
+        minimum=mean - span / 2,
+        maximum=mean + span / 2,
+        range=span,
+        sd=summary.sd,
+        sd_low=low,
+        sd_high=high,
+        drift=0.0,
+        drift_low=0.0,
+        drift_high=0.0,
+        drift_per="reading",
+        drift_total=0.0,
+        drifting=False,
+        grubbs=Grubbs(0.0, np.inf, 0),
+        dof=n - 1,
+        least_difference=float(t * summary.sd * np.sqrt(2)),
+        level=_level(summary.sd, low),
+        aside=(),
+        step=0.0,
+        noise=max(summary.sd, LEAST_NOISE),
+        noise_dof=n - 1,
+        counted=n,
+    )
+
+
+def _level(sd: float, low: float) -> str:
+    """Judge a standard deviation, whose interval begins at ``low``, mm."""
+    if sd <= GOOD_SD:
+        return "good"
+    return "poor" if low > GOOD_SD and sd > USABLE_SD else "usable"
 
 
 def grubbs_test(values: ArrayLike, alpha: float = ALPHA, tail: str = "both") -> Grubbs:
@@ -483,12 +586,6 @@ def assess_repeatability(
     low, high = sd_interval(sd, dof + 1, confidence)
     t = special.stdtrit(dof, 0.5 + confidence / 2)
     noise = max(sd, step / np.sqrt(12), LEAST_NOISE if np.ptp(kept) else ALL_EQUAL)
-    if sd <= GOOD_SD:
-        level = "good"
-    elif low > GOOD_SD and sd > USABLE_SD:
-        level = "poor"
-    else:
-        level = "usable"
     return Repeatability(
         heights=values,
         mean=float(kept.mean()),
@@ -507,7 +604,7 @@ def assess_repeatability(
         grubbs=grubbs_test(values),
         dof=dof,
         least_difference=max(float(t * sd * np.sqrt(2)), step),
-        level=level,
+        level=_level(sd, low),
         aside=aside,
         step=step,
         noise=float(noise),

@@ -6,14 +6,15 @@ import contextlib
 import math
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from finchwort.core.clearance import MARGIN
 from finchwort.core.keepoff import blocked
 from finchwort.core.printers import Bed
 from finchwort.core.probe import reach
-from finchwort.core.told import Rows, Told
-from finchwort.link.dialect import Dialect
+from finchwort.core.told import Told
+from finchwort.formats.dialect import Dialect
+from finchwort.formats.pasted import hear_told, mesh_rows
 from finchwort.link.line import Line, LineError, RefusedError, ResetError, SilentError
 
 FEED = 6000.0
@@ -321,29 +322,13 @@ class Machine:
         LineError
             When the line breaks.
         """
-        firmware = machine = ""
-        abilities: dict[str, bool] = {}
-        for text in self.said:
-            if found := self.dialect.hear("identity", text):
-                firmware, machine = (
-                    found["firmware"].strip(),
-                    (found.groupdict().get("machine") or "").strip(),
-                )
-            elif found := self.dialect.hear("ability", text):
-                abilities[found["name"].lower()] = found["value"] == "1"
-        steps: dict[str, float] = {}
-        compensation = None
-        for text in self._ask("ask_settings"):
-            if found := self.dialect.hear("steps", text):
-                with contextlib.suppress(ValueError):
-                    steps = {axis: float(value) for axis, value in found.groupdict().items() if value}
-            elif found := self.dialect.hear("compensation", text):
-                compensation = found["on"] == "1"
+        said = hear_told([*self.said, *self._ask("ask_settings")], self.dialect) or Told()
         try:
             offset = self.read_offset()
         except (RefusedError, SilentError):
             offset = None
-        return Told(firmware, machine, abilities, offset, steps, compensation, self._mesh())
+        mesh = mesh_rows(self._ask("ask_mesh"), self.dialect)
+        return replace(said, offset=said.offset if offset is None else offset, mesh=mesh)
 
     def _ask(self, command: str) -> list[str]:
         """Ask for something a machine need not know."""
@@ -351,26 +336,6 @@ class Machine:
             return self.line.send(self.dialect.say(command))
         except RefusedError:
             return []
-
-    def _mesh(self) -> Rows | None:
-        rows: list[tuple[int, tuple[float, ...]]] = []
-        none = False
-        for text in self._ask("ask_mesh"):
-            if self.dialect.hear("no_mesh", text):
-                none = True
-            elif found := self.dialect.hear("mesh_row", text):
-                with contextlib.suppress(ValueError):
-                    values = tuple(float(word) for word in found["values"].split())
-                    number = found.groupdict().get("row")
-                    rows.append((int(number) if number else len(rows), values))
-        if len(rows) < 2:
-            return () if none and not rows else None
-        rows.sort(key=lambda row: row[0], reverse=self.dialect.mesh_from == "back")
-        heights = tuple(values for _, values in rows)
-        sensible = len({len(row) for row in heights}) == 1 and all(
-            abs(value) <= NONSENSE for row in heights for value in row
-        )
-        return heights if sensible and len({number for number, _ in rows}) == len(rows) else None
 
     def move_pin(self, command: str) -> bool:
         """Put a retracting probe out or in, or let it test itself; False when this kind of machine has no command for it."""
@@ -392,13 +357,9 @@ class Machine:
         if not said or "offset" not in self.dialect.replies:
             return None
         for _ in range(2):
-            for text in self.line.send(said):
-                found = self.dialect.hear("offset", text)
-                if found:
-                    with contextlib.suppress(ValueError):
-                        value = float(found["value"])
-                        if math.isfinite(value) and abs(value) <= 2 * MOST_OFFSET:
-                            return value
+            told = hear_told(self.line.send(said), self.dialect)
+            if told is not None and told.offset is not None:
+                return told.offset
         raise SilentError(
             "The printer was asked for its Z offset, and said nothing that could be understood."
         )

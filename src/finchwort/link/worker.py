@@ -16,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from finchwort.core.keepoff import way_over
-from finchwort.link.dialect import DialectError, load_dialect
+from finchwort.formats.dialect import DialectError, load_dialect
 from finchwort.link.line import Line, LineError
 from finchwort.link.machine import Limits, Machine
 from finchwort.link.work import Pulse, StopError, end_work, run_job, switch_off

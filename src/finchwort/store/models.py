@@ -460,14 +460,14 @@ class Job(Base):
 
 
 class MachineTold(Base):
-    """What a machine said of itself when it was connected; never changed."""
+    """What a machine said of itself when it was connected, or what was pasted of it; never changed."""
 
     __tablename__ = "machine_told"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     created_at: Mapped[datetime] = mapped_column(default=utcnow)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"))
     told: Mapped[dict] = mapped_column(JSON)
 
     __table_args__ = (Index(None, "printer_id", "id"),)

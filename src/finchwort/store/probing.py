@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.beam import Skew, assess_beam
 from finchwort.core.errors import ChoiceError, CoreError
 from finchwort.core.gauging import Line, assess_line
-from finchwort.core.repeatability import Repeatability, assess_repeatability
+from finchwort.core.repeatability import Repeatability, Summary, assess_repeatability, assess_summary
 from finchwort.core.route import Before
 from finchwort.core.soundness import STATES, items_for, weakened
 from finchwort.core.switches import SwitchFinding, diagnose_probe, diagnose_switches
@@ -67,7 +67,7 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
     ----------
     kind : one of ``KINDS``
     data : mapping
-        repeatability: ``heights`` (mm), optionally ``times`` (s).  soak: ``times``, ``heights``, for places in turn also
+        repeatability: ``heights`` (mm), optionally ``times`` (s), or ``summary``.  soak: ``times``, ``heights``, for places in turn also
         ``spots`` (x and y, mm) and ``at`` (which of them, for each).  switches:
         ``untouched``, ``pressed``, optionally ``wiring`` and ``probe``.  beam: ``left``, ``right``, ``span``, ``screws``,
         ``lead``, optionally ``screw_span`` (mm).  line: ``positions``, ``gaps`` (mm), ``what``.
@@ -78,7 +78,7 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
         When it makes no sense.
     """
     if kind == "repeatability":
-        test = assess_repeatability(data["heights"], data.get("times"))
+        test = touches_of(data)
         return Assessed(kind, test.level, test.word, test.sentences(screws), test)
     words = {"steady": "Steady", "moving": "Still moving", "unclear": "Too early to say"}
     if kind == "soak" and data.get("spots"):
@@ -108,6 +108,15 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
         line = assess_line(data["positions"], data["gaps"])
         return Assessed(kind, line.name, line.name.capitalize(), (line.sentence,), line)
     raise ChoiceError(f"There is no test called {kind!r}.")
+
+
+def touches_of(data: Mapping[str, Any]) -> Repeatability:
+    """Work out what touches at one place say, told one by one or summed up by the machine."""
+    if data.get("heights"):
+        return assess_repeatability(data["heights"], data.get("times"))
+    if data.get("summary"):
+        return assess_summary(Summary(**data["summary"]))
+    raise ChoiceError("This test needs heights.")
 
 
 def _assess_switches(data: Mapping[str, Any]) -> Assessed:
@@ -328,13 +337,13 @@ def noise_in(session: Session, visit: Visit, own: float | None = None) -> Noise:
     test = newest(tests_of(session, visit.id), "repeatability")
     if test is not None:
         try:
-            found = assess_repeatability(test.data["heights"], test.data.get("times"))
+            found = touches_of(test.data)
         except (CoreError, KeyError):
             found = None
         if found is not None:
             left_out = ", without its drift and what stood out" if found.drifting or found.aside else ""
             return Noise(
-                found.noise, found.noise_dof, f"this visit's test of {found.heights.size} touches{left_out}"
+                found.noise, found.noise_dof, f"this visit's test of {found.touches} touches{left_out}"
             )
     printer = visit.printer
     if printer.repeatability is not None:
@@ -346,7 +355,7 @@ def describe_test(found: Assessed) -> str:
     """Give a test's number for a list."""
     result = found.result
     if isinstance(result, Repeatability):
-        return f"range {micro(result.range)}, standard deviation {micro(result.sd)}, {result.heights.size} touches"
+        return f"range {micro(result.range)}, standard deviation {micro(result.sd)}, {result.touches} touches"
     if isinstance(result, Soak):
         return f"{result.heights.size} readings over {(result.times[-1] - result.times[0]) / 60:.0f} min"
     if isinstance(result, SoakAround):

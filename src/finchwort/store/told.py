@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, fields, replace
+from hashlib import blake2b
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -10,6 +11,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.compensation import make_mesh
 from finchwort.core.told import Book, Compared, Rows, Told, compare
 from finchwort.store.afterwards import tick_if_asked
+from finchwort.store.at_work import lock_printer
 from finchwort.store.changes import record_change
 from finchwort.store.compensation import stored_mesh
 from finchwort.store.events import mark_of
@@ -27,17 +29,45 @@ def record_told(session: Session, printer: Printer, told: Told, job_id: int) -> 
     before = newest_told(session, printer.id)
     if before is not None and before.job_id == job_id:
         return compared(session, printer, before)
+    return _record(session, printer, told, before, f"told-{job_id}", job_id)
+
+
+def record_pasted(session: Session, printer: Printer, told: Told, client_key: str) -> tuple[Compared, ...]:
+    """Keep what was copied of a machine's settings; what the text leaves out stays as the machine said it before.
+
+    Returns
+    -------
+    tuple of Compared
+        Of what the text tells.
+    """
+    lock_printer(session, printer.id)
+    before = newest_told(session, printer.id)
+    was = told_of(before) if before is not None else Told()
+    said = {one.name for one in fields(Told) if getattr(told, one.name) != getattr(Told(), one.name)}
+    whole = replace(was, **{name: getattr(told, name) for name in said})
+    found = _record(
+        session,
+        printer,
+        whole,
+        before,
+        f"told-{blake2b(client_key.encode(), digest_size=8).hexdigest()}",
+        None,
+    )
+    return tuple(one for one in found if one.name in said)
+
+
+def _record(
+    session: Session, printer: Printer, told: Told, before: MachineTold | None, key: str, job_id: int | None
+) -> tuple[Compared, ...]:
     book = book_of(session, printer, before)
     found = compare(told, book)
     for one in found:
         if one.event is None or (one.event in ONCE and _said_already(session, printer, one.event)):
             continue
         note = f"It says {one.says}; the book has {one.book}." if one.says and one.book else one.sentence
-        record_change(
-            session, printer.id, one.event, client_key=f"told-{job_id}-{one.event}", note=note[:500]
-        )
+        record_change(session, printer.id, one.event, client_key=f"{key}-{one.event}", note=note[:500])
     session.add(MachineTold(printer_id=printer.id, job_id=job_id, told=_kept(told)))
-    tick_if_asked(session, printer, "values", client_key=f"told-{job_id}-values")
+    tick_if_asked(session, printer, "values", client_key=f"{key}-values")
     session.flush()
     return found
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
-from finchwort.core.told import NAMES as TOLD_NAMES
 from finchwort.core.told import untold
 from finchwort.store import changes as store
 from finchwort.store.afterwards import after_of, leave_out, tick
@@ -105,17 +104,7 @@ def get_told(printer_id: int):
         at=record.created_at,
         machine=told.machine,
         can=sorted(name.replace("_", " ") for name, can in told.abilities.items() if can),
-        rows=[
-            schemas.ComparedOut(
-                name=one.name,
-                title=TOLD_NAMES[one.name],
-                says=one.says,
-                book=one.book,
-                state=one.state,
-                sentence=one.sentence,
-            )
-            for one in found
-        ],
+        rows=views.compared_out(found),
         untold=untold(found),
     )
 

@@ -20,6 +20,7 @@ from finchwort.core.printers import (
 from finchwort.core.probe import grid_points, paper_places, reach
 from finchwort.core.relief import make_relief
 from finchwort.core.suiting import suit
+from finchwort.formats.dialect import dialects
 from finchwort.knowledge import materials, surfaces, threads
 from finchwort.store import printers as store
 from finchwort.store.afterwards import after_of
@@ -36,7 +37,7 @@ from finchwort.web.visits import now_of
 
 blueprint = APIBlueprint("printers", __name__, url_prefix="/api", tag="printers")
 
-DIALECTS = {"open": "Open G-code of desktop printers"}
+DIALECTS = dialects()
 """Dialects that ship; the link process reads their files, and any of the person's own."""
 HISTORY = 24
 """So many visits the drift line of a printer shows."""

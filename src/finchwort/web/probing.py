@@ -23,7 +23,7 @@ from finchwort.web.database import session
 blueprint = APIBlueprint("probing", __name__, url_prefix="/api", tag="probing")
 
 NEEDED = {
-    "repeatability": ("heights",),
+    "repeatability": (),
     "soak": ("times", "heights"),
     "switches": (),
     "beam": ("left", "right", "span"),

@@ -21,6 +21,8 @@ from finchwort.core.shape import Shape
 from finchwort.core.suiting import Suit, suit
 from finchwort.core.surveys import Survey
 from finchwort.core.tilt import Tilt
+from finchwort.core.told import NAMES as TOLD_NAMES
+from finchwort.core.told import Compared
 from finchwort.core.verdict import Verdict, good_spread, verdict_word
 from finchwort.core.wording import millimetres
 from finchwort.knowledge import materials, surfaces
@@ -34,6 +36,21 @@ from finchwort.web import schemas
 from finchwort.web.drawn import verdict_out
 from finchwort.web.probing_views import First, items_out, test_out
 from finchwort.web.tramming_views import adjustment_out, review_out, turning_out
+
+
+def compared_out(found: Iterable[Compared]) -> list[schemas.ComparedOut]:
+    """Give what a machine said beside the book."""
+    return [
+        schemas.ComparedOut(
+            name=one.name,
+            title=TOLD_NAMES[one.name],
+            says=one.says,
+            book=one.book,
+            state=one.state,
+            sentence=one.sentence,
+        )
+        for one in found
+    ]
 
 
 def bed_out(bed: Bed) -> schemas.Bed:

@@ -63,6 +63,15 @@ class SpotIn(In):
     y: Coordinate
 
 
+class SummaryIn(In):
+    """Figures of touches at one place as a machine sums them up itself, mm."""
+
+    sd: Annotated[FiniteFloat, Field(ge=0, le=1)]
+    range: Annotated[FiniteFloat, Field(ge=0, le=5)] | None = None
+    mean: FiniteFloat | None = None
+    count: Annotated[int, Field(ge=0, le=1000)] = 0
+
+
 class TestData(In):
     """Raw data of a test; which of it is needed goes by the kind."""
 
@@ -71,6 +80,7 @@ class TestData(In):
     kind: TestKind
     heights: Annotated[list[FiniteFloat], Field(max_length=500)] | None = None
     times: Annotated[list[FiniteFloat], Field(max_length=500)] | None = None
+    summary: Annotated[SummaryIn | None, Field(description="instead of heights, as a machine sums up")] = None
     x: Coordinate | None = None
     y: Coordinate | None = None
     spots: (

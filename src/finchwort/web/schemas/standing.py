@@ -5,9 +5,10 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from finchwort.web.schemas.base import In, Key, Out
+from finchwort.web.schemas.probing import SummaryIn, SwitchName, SwitchState
 
 StepName = Literal[
     "sound",
@@ -97,6 +98,43 @@ class ComparedOut(Out):
     book: str
     state: Literal["same", "other", "new", "untold"]
     sentence: str
+
+
+class PastedIn(In):
+    """Text copied from a machine's console."""
+
+    text: Annotated[str, StringConstraints(min_length=1, max_length=200_000)]
+
+
+class ToldIn(PastedIn):
+    """Settings copied from a machine, to be kept."""
+
+    client_key: Key
+
+
+class SettingsKeptOut(Out):
+    """What was kept of a machine's settings, beside the book."""
+
+    rows: list[ComparedOut]
+
+
+class FindOut(Out):
+    """One thing that a text tells, and where it belongs."""
+
+    kind: Literal["readings", "repeatability", "switches", "settings", "row"]
+    title: str
+    sentence: str
+    step: Annotated[str, Field(description="of the visit, where it belongs; empty when at the printer")]
+    heights: list[float]
+    summary: SummaryIn | None
+    switches: dict[SwitchName, SwitchState]
+    rows: list[ComparedOut]
+
+
+class PastedOut(Out):
+    """What a text tells, each with the place it belongs to."""
+
+    finds: list[FindOut]
 
 
 class ToldOut(Out):

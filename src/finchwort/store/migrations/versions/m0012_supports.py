@@ -14,6 +14,8 @@ def upgrade() -> None:
     kind = sa.JSON()
     op.add_column('printer', sa.Column('keep_off', kind, nullable=False, server_default='[]'))
     op.alter_column('printer', 'keep_off', existing_type=kind, existing_nullable=False, server_default=None)
+    # what is pasted of a machine has no job
+    op.alter_column('machine_told', 'job_id', existing_type=sa.Integer(), nullable=True)
     for printer, pads in op.rows("SELECT id, pads FROM printer"):
         pads = json.loads(pads)
         if not pads or any('foils' in pad for pad in pads):
@@ -29,4 +31,6 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.change("DELETE FROM machine_told WHERE job_id IS NULL")
+    op.alter_column('machine_told', 'job_id', existing_type=sa.Integer(), nullable=False)
     op.drop_column('printer', 'keep_off')
