@@ -41,6 +41,7 @@ from finchwort.core.shims import (
 from finchwort.core.surveys import Survey
 from finchwort.core.tapes import TAPE, plan_tape
 from finchwort.core.testprints import Setting, make_test_print
+from tests.simulation import taped
 
 CORNERS = [
     Pad("front left", 10, 10),
@@ -170,7 +171,7 @@ class TapeTest(unittest.TestCase):
                 first = plan.places[0]
                 self.assertLess(math.hypot(first.x - 110 - 95 * a, first.y - 110 - 95 * b), 25)
                 self.assertAlmostEqual(first.layers * TAPE, 0.14, delta=TAPE)
-                widths = [width for width, _ in first.sizes]
+                widths = [piece.width for piece in first.pieces]
                 self.assertEqual(widths, sorted(widths, reverse=True))
                 self.assertIn("tilt", plan.sentence)
 
@@ -206,6 +207,25 @@ class TapeTest(unittest.TestCase):
         survey = field(lambda u, v: -0.14 * near(u, v, 0, 0))
         self.assertIn("glass", plan_tape(survey, bed=BED, under="glass").sentence)
         self.assertNotIn("glass", plan_tape(survey, bed=BED).sentence)
+
+    def test_sheets_that_bend_lie_flatter_for_it(self):
+        """Sheets with weight and stiffness, on carriers with dents of their own, taped by a hand."""
+        before, after = [], []
+        for seed, stiffness in ((0, 1.0), (1, 1.0), (2, 6.0), (3, 50.0)):
+            rng = np.random.default_rng(seed)
+            for name, ground in taped.carriers(rng):
+                sheet = taped.lie(ground, stiffness)
+                plan = plan_tape(Survey(*taped.readings(sheet, rng)), bed=BED)
+                laid = taped.lie(taped.tape_laid(ground, plan, TAPE, rng), stiffness)
+                before.append(taped.flatness(sheet))
+                after.append(taped.flatness(laid))
+                self.assertLess(after[-1], before[-1] + 0.01, (name, seed))
+        self.assertLess(np.mean(after), 0.8 * np.mean(before))
+
+    def test_it_goes_on_to_the_plates_edge(self):
+        plan = plan_tape(field(lambda u, v: -0.15 * np.exp(-3 * u**2)), bed=Bed(220, 220, plate_depth=240))
+        first = plan.places[0].pieces[0]
+        self.assertEqual((first.depth, first.oval), (240, False))
 
     def test_thickness(self):
         survey = field(lambda u, v: -0.3 * near(u, v, 0, 0))
@@ -311,6 +331,46 @@ class PrintsKeepOffTest(unittest.TestCase):
         self.assertGreater(len(same), 20)
         self.assertTrue(all(same))
         self.assertGreater(DISC, 0)
+
+    def test_whatever_stands_in_the_way(self):
+        """Random clips: a print is refused, or a block of 2 x 8 mm round the tip never meets one, sampled along its path."""
+        rng, made, refused = np.random.default_rng(4), 0, 0
+        for _ in range(25):
+            keep = []
+            for i in range(rng.integers(1, 5)):
+                x, y = rng.uniform(0, 200, 2)
+                one = KeepOff(
+                    f"clip {i}", x, y, x + rng.uniform(3, 30), y + rng.uniform(3, 30), rng.uniform(1, 15)
+                )
+                left, front, right, back = one.grown(TIP_ROOM)
+                if not (left < 110 < right and front < 110 < back):
+                    keep.append(one)
+            bed = Bed(220, 220, keep_off=tuple(keep))
+            for kind in ("patches", "ladder", "discs", "mesh_walk"):
+                shifts = [0.05, 0, -0.05] if kind == "ladder" else []
+                places = plan_bed(bed, Bead(0.42, 0.2), -0.15) if kind == "discs" else []
+                try:
+                    one = make_test_print(kind, self.setting(bed), shifts=shifts, places=places)
+                except errors.OutOfRangeError:
+                    refused += 1
+                    continue
+                made += 1
+                self.assertGreaterEqual(one.travel, max((k.height for k in keep), default=0))
+                for points in [*(stroke.points for stroke in one.strokes), one.walk]:
+                    if len(points) < 2:
+                        continue
+                    a, b = np.asarray(points[:-1]), np.asarray(points[1:])
+                    way = np.vstack([a + share * (b - a) for share in np.linspace(0, 1, 12)])
+                    for k in keep:
+                        beside = [
+                            k.x_min - way[:, 0],
+                            way[:, 0] - k.x_max,
+                            k.y_min - way[:, 1],
+                            way[:, 1] - k.y_max,
+                        ]
+                        self.assertGreaterEqual(np.max(beside, axis=0).min(), TIP_ROOM - 0.1)
+        self.assertGreater(made, 40)
+        self.assertGreater(refused, 0)
 
     def test_what_cannot_be_printed_is_refused(self):
         wide = Bed(220, 220, keep_off=(KeepOff("front", 0, 0, 220, 4), KeepOff("back", 0, 216, 220, 220)))

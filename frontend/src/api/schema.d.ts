@@ -5514,6 +5514,22 @@ export interface components {
             points: components["schemas"]["XY"][];
         };
         /**
+         * PieceOut
+         * @description One piece of tape; its middle and size, mm.
+         */
+        PieceOut: {
+            /** Depth */
+            depth: number;
+            /** Oval */
+            oval: boolean;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Place
          * @description A named place on the bed.
          */
@@ -7470,13 +7486,13 @@ export interface components {
             depth: number;
             /** Layers */
             layers: number;
+            /**
+             * Pieces
+             * @description one a layer, the largest first
+             */
+            pieces: components["schemas"]["PieceOut"][];
             /** Sentence */
             sentence: string;
-            /**
-             * Sizes
-             * @description width and depth of each layer, the largest first, mm
-             */
-            sizes: number[][];
             /** Where */
             where: string;
             /** X */

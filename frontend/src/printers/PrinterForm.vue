@@ -7,6 +7,7 @@ import { api, fetchPrinter, useChange, useThreads } from '@/api/queries'
 import ReliefMap from '@/drawing/ReliefMap.vue'
 import { useDraft } from '@/shell/draft'
 import { parseNumber } from '@/shell/format'
+import { patiently } from '@/shell/patience'
 import { tell } from '@/shell/undo'
 import { differ } from './differences'
 import { BESIDE, collectMore, emptyMore, limitOf, takeMore, type More } from './more'
@@ -245,7 +246,7 @@ async function save(): Promise<void> {
       tell(`${printer.name} is set up.`)
       await router.push(`/printers/${printer.id}`)
     } else {
-      await change.mutateAsync({ ...body, version: version.value! })
+      await patiently(() => change.mutateAsync({ ...body, version: version.value! }))
       begun = ''
       kept.value = { text: '' }
       tell('The set-up is saved.')

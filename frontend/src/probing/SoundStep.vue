@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { useDraft } from '@/shell/draft'
+import { patiently } from '@/shell/patience'
 import { attempt } from '@/shell/undo'
 import BeamTest from './BeamTest.vue'
 import SwitchTest from './SwitchTest.vue'
@@ -25,7 +26,7 @@ async function mark(item: Schemas['ItemOut'], state: State): Promise<void> {
   const said = { good: 'Good.', bad: 'Noted as bad; it is shown wherever it weakens a judgement.', skipped: 'Skipped.', open: 'Open again.' }[state]
   await attempt(
     async () => {
-      await note.mutateAsync({ item: item.key, state, note: state === 'bad' ? (whys.value[item.key] ?? '') : '' })
+      await patiently(() => note.mutateAsync({ item: item.key, state, note: state === 'bad' ? (whys.value[item.key] ?? '') : '' }))
       noted = true
     },
     said,

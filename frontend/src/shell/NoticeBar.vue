@@ -66,6 +66,9 @@ button {
   min-width: 36px;
   cursor: pointer;
 }
+button {
+  white-space: nowrap;
+}
 button:hover {
   border-color: #f3d9a4;
 }

@@ -1,36 +1,19 @@
 <script setup lang="ts">
 // The cross beam on two lead screws: which side to drive, or that it is not the beam.
-import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { levelling, useBeam } from '@/api/levelling'
-import { useChange } from '@/api/queries'
-import { figure, mm, newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { computed } from 'vue'
+import { sentence, type Schemas } from '@/api/client'
+import { useBeam } from '@/api/levelling'
+import { figure, mm } from '@/shell/format'
+import { useAdjusted } from './adjusted'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; open: boolean }>()
-const router = useRouter()
 const { data: plan, error } = useBeam(() => props.survey, true)
 const TITLES = { level: 'Leave the beam', drive: 'Drive one side of the beam', trial: 'Make one trial turn at the beam', bed: 'It is the bed, not the beam', both: 'Beam first, then the bed', unsure: 'Beam: measure again first' } as const
 const CARRIES = { unknown: '', nozzle: 'The two screws carry the nozzle', bed: 'The two screws carry the bed' } as const
 const screws = computed(() => props.visit.printer.screws.length > 0)
 const acts = computed(() => plan.value && ['drive', 'trial', 'both'].includes(plan.value.state))
-const key = ref(newKey())
-const trouble = ref('')
-const keep = useChange((body: Schemas['AdjustmentIn']) => levelling.adjust(props.survey, body))
-const remove = useChange(levelling.deleteAdjustment)
-async function did(drive: Schemas['DriveOut']): Promise<void> {
-  trouble.value = ''
-  try {
-    const beam = { side: drive.side, rise: drive.rise, trial: plan.value!.state === 'trial' }
-    const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, beam }))
-    key.value = newKey()
-    tell('Recorded. Home, and measure again.', () => remove.mutateAsync(made.id))
-    await router.push(`/visits/${props.visit.id}/measure`)
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const { record, trouble, busy } = useAdjusted(() => props.visit.id, () => props.survey)
+const did = (drive: Schemas['DriveOut']): Promise<void> => record({ beam: { side: drive.side, rise: drive.rise, trial: plan.value!.state === 'trial' } }, 'Recorded. Home, and measure again.')
 </script>
 
 <template>
@@ -43,7 +26,7 @@ async function did(drive: Schemas['DriveOut']): Promise<void> {
         <span v-if="i" class="quiet">or</span>
         <b class="side">{{ d.side }} screw {{ d.rise > 0 ? 'up' : 'down' }} {{ mm(Math.abs(d.rise)) }}</b>
         <span>{{ d.words }}</span>
-        <el-button v-if="open" :loading="keep.isPending.value" @click="did(d)">I did this</el-button>
+        <el-button v-if="open" :loading="busy" @click="did(d)">I did this</el-button>
       </div>
     </div>
     <p v-if="acts && screws" class="hint">{{ plan.state === 'trial' ? 'One thing at a time: this, or the screws below. Then measure again.' : 'Beam first. Turn the screws by the next survey, not by this one.' }}</p>

@@ -1,16 +1,11 @@
 <script setup lang="ts">
 // Foil, tape, a beam: one instruction at a time, then what was done is recorded.
 import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { levelling } from '@/api/levelling'
-import { useChange } from '@/api/queries'
+import type { Schemas } from '@/api/client'
 import WhereScrew from '@/drawing/WhereScrew.vue'
-import { newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { useAdjusted } from './adjusted'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; deck: Schemas['DeckOut'] }>()
-const router = useRouter()
 const at = ref(0) // 0: what is ahead, then one card each, then the end
 const last = computed(() => props.deck.cards.length + 1)
 const card = computed(() => props.deck.cards[at.value - 1] ?? null)
@@ -22,22 +17,8 @@ const back = (): void => void (at.value = Math.max(0, at.value - 1))
 const next = (): void => void (at.value = Math.min(last.value, at.value + 1))
 defineExpose({ back, next })
 
-const key = ref(newKey())
-const trouble = ref('')
-const keep = useChange((body: Schemas['AdjustmentIn']) => levelling.adjust(props.deck.survey_id!, body))
-const remove = useChange(levelling.deleteAdjustment)
-async function did(way: Schemas['WayOut']): Promise<void> {
-  trouble.value = ''
-  const what = way.shims ? { shims: way.shims } : way.tape ? { tape: way.tape } : { beam: way.beam! }
-  try {
-    const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, ...what }))
-    key.value = newKey()
-    tell('Recorded. Now measure again.', () => remove.mutateAsync(made.id))
-    await router.push(`/visits/${props.visit.id}/measure`)
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const { record, trouble, busy } = useAdjusted(() => props.visit.id, () => props.deck.survey_id!)
+const did = (way: Schemas['WayOut']): Promise<void> => record(way.shims ? { shims: way.shims } : way.tape ? { tape: way.tape } : { beam: way.beam! })
 </script>
 
 <template>
@@ -61,7 +42,7 @@ async function did(way: Schemas['WayOut']): Promise<void> {
     <h1>{{ deck.ways.length > 1 ? 'What did you do?' : 'All done?' }}</h1>
     <p>{{ deck.after }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <el-button v-for="(way, i) in deck.ways" :key="way.label" :type="i ? 'default' : 'primary'" class="did" :loading="keep.isPending.value" @click="did(way)">{{ way.label }}</el-button>
+    <el-button v-for="(way, i) in deck.ways" :key="way.label" :type="i ? 'default' : 'primary'" class="did" :loading="busy" @click="did(way)">{{ way.label }}</el-button>
   </div>
   <div v-if="deck.kind !== 'nothing'" class="foot">
     <button type="button" :disabled="at === 0" @click="back">Back</button>

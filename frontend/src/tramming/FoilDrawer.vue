@@ -5,6 +5,7 @@ import { sentence, type Schemas } from '@/api/client'
 import { levelling, measureFoil, useFoils } from '@/api/levelling'
 import { useChange } from '@/api/queries'
 import { parseNumber } from '@/shell/format'
+import { patiently } from '@/shell/patience'
 import { tell } from '@/shell/undo'
 
 interface Row { thickness: string; count: string; roll: boolean }
@@ -19,7 +20,7 @@ async function save(): Promise<void> {
   if (foils.some((f) => f.thickness === null || f.count === null || !Number.isInteger(f.count))) return void (trouble.value = 'Thickness in mm, and whole pieces: 0.05 and 6, for instance.')
   try {
     const before = data.value!.foils.map(({ thickness, count, roll }) => ({ thickness, count, roll }))
-    const now = await put.mutateAsync({ foils: foils as Schemas['FoilIn'][], version: data.value!.version })
+    const now = await patiently(() => put.mutateAsync({ foils: foils as Schemas['FoilIn'][], version: data.value!.version }))
     tell('Counted.', () => put.mutateAsync({ foils: before, version: now.version }))
   } catch (e) {
     trouble.value = sentence(e)

@@ -1,21 +1,20 @@
 <script setup lang="ts">
 // A bed without screws: foil under its pads, or tape under a loose plate.
 import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
+import { sentence, type Schemas } from '@/api/client'
 import { levelling, useShims } from '@/api/levelling'
 import { useChange, useMap } from '@/api/queries'
 import HeightLegend from '@/drawing/HeightLegend.vue'
 import ReliefMap from '@/drawing/ReliefMap.vue'
-import { figure, mm, newKey } from '@/shell/format'
+import { figure, mm } from '@/shell/format'
 import { tell } from '@/shell/undo'
 import SurveyMap from '@/surveys/SurveyMap.vue'
+import { useAdjusted } from './adjusted'
 import FoilDrawer from './FoilDrawer.vue'
 import StackEditor from './StackEditor.vue'
 import TapePanel from './TapePanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; open: boolean }>()
-const router = useRouter()
 const pads = computed(() => props.visit.printer.pads.length > 0)
 const lower = ref(0)
 const { data: plan, error, isPending } = useShims(() => props.survey, lower, pads)
@@ -23,13 +22,10 @@ const stage = ref<'now' | 'after'>('now')
 const { data: map } = useMap(() => props.survey)
 const spots = computed(() => (map.value?.measured ?? []).map((h, i) => ({ x: map.value!.x[i]!, y: map.value!.y[i]!, text: figure(h - map.value!.measured_relief.datum, true) })))
 const notes = computed(() => plan.value?.stacks.map((s) => ({ name: s.name, text: s.foils.length ? `${s.foils.join(' + ')} mm` : 'bare' })) ?? [])
-const key = ref(newKey())
-const trouble = ref('')
+const { record, trouble, busy } = useAdjusted(() => props.visit.id, () => props.survey)
 // what was laid instead, or what lies there before anything is laid
 const own = ref<Schemas['StackIn'][] | null>(null)
 const there = ref<Schemas['StackIn'][] | null>(null)
-const keep = useChange((body: Schemas['AdjustmentIn']) => levelling.adjust(props.survey, body))
-const remove = useChange(levelling.deleteAdjustment)
 const planned = (): Schemas['StackIn'][] => plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.foils] }))
 const lying = (): Schemas['StackIn'][] => plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.now] }))
 const setRight = useChange((shims: Schemas['StackIn'][]) => levelling.tellFoil(props.visit.printer.id, { shims }))
@@ -44,17 +40,7 @@ async function mend(): Promise<void> {
     trouble.value = sentence(e)
   }
 }
-async function did(): Promise<void> {
-  trouble.value = ''
-  try {
-    const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, shims: own.value ?? planned() }))
-    key.value = newKey()
-    tell('Recorded. Now measure again.', () => remove.mutateAsync(made.id))
-    await router.push(`/visits/${props.visit.id}/measure`)
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const did = (): Promise<void> => record({ shims: own.value ?? planned() })
 </script>
 
 <template>
@@ -101,7 +87,7 @@ async function did(): Promise<void> {
             <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
             <div v-if="there" class="row"><el-button type="primary" size="large" :loading="setRight.isPending.value" @click="mend">Plan by this</el-button><el-button size="large" @click="there = null">Cancel</el-button></div>
             <div v-else class="row">
-              <el-button v-if="!plan.done || own" type="primary" size="large" :loading="keep.isPending.value" @click="did">I laid it like this</el-button>
+              <el-button v-if="!plan.done || own" type="primary" size="large" :loading="busy" @click="did">I laid it like this</el-button>
               <template v-if="!own"><el-button size="large" @click="own = planned()">I laid something else</el-button><el-button size="large" text @click="there = lying()">Something else lies there</el-button></template>
               <el-button v-else size="large" @click="own = null">Cancel</el-button>
             </div>

@@ -1,22 +1,16 @@
 <script setup lang="ts">
 // Tape between a plate, or a glass, and what carries it: where by the map, how thick, and where it does not help.
 import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { levelling, useTape } from '@/api/levelling'
-import { useChange } from '@/api/queries'
-import { newKey, parseNumber } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { sentence } from '@/api/client'
+import { useTape } from '@/api/levelling'
+import { parseNumber } from '@/shell/format'
+import { useAdjusted } from './adjusted'
 
 const props = defineProps<{ visit: number; survey: number; open: boolean }>()
-const router = useRouter()
 const typed = ref('0.06')
 const thickness = ref(0.06)
 const { data: tape, error } = useTape(() => props.survey, thickness, true)
-const key = ref(newKey())
-const trouble = ref('')
-const keep = useChange((body: Schemas['AdjustmentIn']) => levelling.adjust(props.survey, body))
-const remove = useChange(levelling.deleteAdjustment)
+const { record, trouble, busy } = useAdjusted(() => props.visit, () => props.survey)
 const wrong = computed(() => {
   const value = parseNumber(typed.value)
   return value === null || value < 0.02 || value > 0.5
@@ -24,18 +18,7 @@ const wrong = computed(() => {
 function measure(): void {
   if (!wrong.value) thickness.value = parseNumber(typed.value)!
 }
-async function taped(): Promise<void> {
-  trouble.value = ''
-  try {
-    const places = tape.value!.places.map(({ x, y, layers }) => ({ x: Math.round(x), y: Math.round(y), layers }))
-    const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, tape: places }))
-    key.value = newKey()
-    tell('Recorded. Now measure again.', () => remove.mutateAsync(made.id))
-    await router.push(`/visits/${props.visit}/measure`)
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const taped = (): Promise<void> => record({ tape: tape.value!.places.map(({ x, y, layers }) => ({ x: Math.round(x), y: Math.round(y), layers })) })
 </script>
 
 <template>
@@ -49,7 +32,7 @@ async function taped(): Promise<void> {
       <p>{{ tape.sentence }}</p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <template v-if="open && tape.places.length">
-        <p class="row"><el-button :loading="keep.isPending.value" @click="taped">I laid the tape</el-button></p>
+        <p class="row"><el-button :loading="busy" @click="taped">I laid the tape</el-button></p>
         <p class="caution">Let the bed cool before you lift the plate; edges of glass cut. Masking tape is for beds up to about 90 °C: on a hotter one take polyimide. Home again afterwards with a hand on the power switch.</p>
       </template>
     </template>

@@ -5,6 +5,7 @@ import type { Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import VerdictBadge from '@/drawing/VerdictBadge.vue'
 import { useDraft } from '@/shell/draft'
+import { patiently } from '@/shell/patience'
 import { spreadOf } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 import RoundsTable from './RoundsTable.vue'
@@ -26,7 +27,7 @@ const remove = useChange(api.deleteVisit, ['visit', 'map', 'plan', 'zone'])
 const bringBack = useChange(api.restoreVisit)
 
 const close = (): Promise<void> =>
-  attempt(() => finish.mutateAsync(undefined), 'The visit is closed and in the logbook.', () => reopen.mutateAsync(undefined))
+  attempt(() => patiently(() => finish.mutateAsync(undefined)), 'The visit is closed and in the logbook.', () => reopen.mutateAsync(undefined))
 const again = (): Promise<void> => attempt(() => reopen.mutateAsync(undefined), 'The visit is open again.')
 async function erase(): Promise<void> {
   const id = props.visit.id

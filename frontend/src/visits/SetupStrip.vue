@@ -3,6 +3,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { ApiError, sentence, type Schemas } from '@/api/client'
 import { api, fetchSuit, fetchVisit, useChange, useKnowledge } from '@/api/queries'
 import { mm, parseNumber } from '@/shell/format'
+import { patiently } from '@/shell/patience'
 import { tell } from '@/shell/undo'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
@@ -92,9 +93,9 @@ async function save(): Promise<void> {
     return
   }
   try {
-    await change.mutateAsync({
+    await patiently(() => change.mutateAsync({
       version: version.value, surface: form.surface, surface_kind: form.surface_kind, material: form.material, bed_temperature: bed, nozzle_temperature: nozzle, first_layer: layer,
-    })
+    }))
     open.value = false
     tell('Saved. The judgements follow it.')
   } catch (e) {

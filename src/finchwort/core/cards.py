@@ -10,7 +10,7 @@ from typing import Any
 from finchwort.core.crossbeam import BeamPlan, how_far
 from finchwort.core.remedies import Remedy
 from finchwort.core.shims import Foil, ShimPlan, Stack, piece_in_words
-from finchwort.core.tapes import TapePlan
+from finchwort.core.tapes import Tape, TapePlan
 from finchwort.core.wording import millimetres
 
 COOL = "Let the bed cool before you lift the plate. Edges of foil and glass cut."
@@ -262,11 +262,10 @@ def tape_deck(plan: TapePlan) -> Deck | None:
         Card(
             "One layer of tape" if one.layers == 1 else f"{one.layers} layers of tape",
             one.where,
-            tuple(
-                [f"Piece {i}: {w:g} × {d:g} mm." for i, (w, d) in enumerate(one.sizes, 1)]
-                or ["A strip about 40 mm long, along the edge."]
-            )
-            + (f"In the middle of it x {one.x:.0f}, y {one.y:.0f} mm; {millimetres(one.depth)} low.",),
+            (
+                *_each_piece(one),
+                f"There the plate lies {millimetres(one.depth)} low.",
+            ),
             ((one.x, one.y),),
         )
         for one in plan.places
@@ -281,6 +280,14 @@ def tape_deck(plan: TapePlan) -> Deck | None:
         "Then warm up and measure again.",
         (Way("I laid the tape", "tape", data),),
     )
+
+
+def _each_piece(tape: Tape) -> list[str]:
+    """Say each piece of tape; layers that are alike once."""
+    words = list(dict.fromkeys(piece.words for piece in tape.pieces))
+    if len(words) == 1:
+        return [f"{words[0][0].upper()}{words[0][1:]}."]
+    return [f"{number}: {said}." for number, said in enumerate((one.words for one in tape.pieces), 1)]
 
 
 def bare_deck(remedies: Sequence[Remedy], humps: Sequence[str]) -> Deck:

@@ -38,11 +38,38 @@ SKIRT = 6
 """A hump's foot reaches so many of the map's squares further."""
 PEAK = 7
 """A place is the lowest of so many of the map's squares around it."""
-STRIP = 40.0
-"""A strip at an edge is about so long, mm (ours)."""
+STRIP, BROAD = 40.0, 15.0
+"""A strip at an edge is about so long and so broad, mm (ours)."""
 REWEIGHTED, THIN = 30, 0.005
 """Rounds of reweighting, and deviations below which a reading simply lies on the plane, mm."""
 UNDER = ("plate", "glass")
+
+
+@dataclass(frozen=True)
+class Piece:
+    """One piece of tape.
+
+    Attributes
+    ----------
+    x, y : float
+        Its middle, mm.
+    width, depth : float
+        Along X and Y, mm.
+    oval : bool
+        Its corners are cut round: there the plate is not low.
+    """
+
+    x: float
+    y: float
+    width: float
+    depth: float
+    oval: bool
+
+    @property
+    def words(self) -> str:
+        """Say it."""
+        what = "an oval" if self.oval else "a strip"
+        return f"{what} {self.width:g} × {self.depth:g} mm around x {self.x:.0f}, y {self.y:.0f}"
 
 
 @dataclass(frozen=True)
@@ -56,8 +83,8 @@ class Tape:
     depth : float
         How far below its upper part, mm.
     layers : int
-    sizes : tuple of (width, depth)
-        Of each layer, the largest first, mm; empty for a strip along an edge.
+    pieces : tuple of Piece
+        One a layer, the largest first.
     where : str
         In words.
     sentence : str
@@ -67,7 +94,7 @@ class Tape:
     y: float
     depth: float
     layers: int
-    sizes: tuple[tuple[float, float], ...]
+    pieces: tuple[Piece, ...]
     where: str
     sentence: str
 
@@ -161,7 +188,6 @@ def plan_tape(
     x, y = np.meshgrid(relief.xs, relief.ys)
     inside = _within(survey, x, y)
     height = relief.heights - plane.at(x.ravel(), y.ravel()).reshape(x.shape)
-    step = (float(relief.xs[1] - relief.xs[0]), float(relief.ys[1] - relief.ys[0]))
     least = max(thickness / 2, TRUSTED * _noise(survey, fit))
 
     humps, standing_out = _humps(height, inside, least, x, y, bed)
@@ -184,7 +210,7 @@ def plan_tape(
     if dome:
         places = _at_edges(np.where(sure, low, -np.inf), x, y, thickness, least, most, bed, survey)
     else:
-        places = _in_dips(low, taped, sure, x, y, step, thickness, least, most, bed)
+        places = _in_dips(low, taped, sure, inside, x, y, thickness, least, most, bed)
     tilt = float(np.ptp(plane.at(survey.x, survey.y)))
     kind = "none" if not places else "dome" if dome else "dips"
     return TapePlan(kind, tuple(places), tuple(humps), _say(kind, humps, tilt, thickness, under))
@@ -278,14 +304,16 @@ def _in_dips(
     low: Array,
     taped: Array,
     sure: Array,
+    inside: Array,
     x: Array,
     y: Array,
-    step: tuple[float, float],
     thickness: float,
     least: float,
     most: int,
     bed: Bed,
 ) -> list[Tape]:
+    rows, columns = np.where(inside)
+    rim = (int(columns.min()), int(columns.max()) + 1, int(rows.min()), int(rows.max()) + 1)
     deepest = sure & (low == ndimage.maximum_filter(low, size=PEAK))
     apart = max(float(np.ptp(x[taped])), float(np.ptp(y[taped]))) / 3 if taped.any() else 0.0
     found: list[Tape] = []
@@ -301,26 +329,21 @@ def _in_dips(
             box[row, column] for box in boxes
         ):
             continue
-        sizes, middle = [], (px, py)
+        pieces = []
         for layer in range(layers):
             covered = low >= (layer + 0.5) * thickness
             left, right = _run(covered[row], int(column))
             front, back = _run(covered[:, column], int(row))
-            sizes.append((_tens((right - left) * step[0]), _tens((back - front) * step[1])))
+            pieces.append(_piece(left, right, front, back, rim, x, y, bed))
             if layer == 0:
-                middle = (
-                    float(x[0, left] + x[0, right - 1]) / 2,
-                    float(y[front, 0] + y[back - 1, 0]) / 2,
-                )
                 box = np.zeros_like(taped)
                 box[front:back, left:right] = True
                 boxes.append(box)
         lowest.append((px, py))
-        px, py = middle
         where = place_in_words(bed, px, py)
-        said = f"{_pieces(len(sizes))} {where}, centred at x {px:.0f}, y {py:.0f}, where the plate lies {millimetres(depth)} low: "
-        said += ", then ".join(f"{w:g} × {d:g} mm" for w, d in sizes) + "."
-        found.append(Tape(px, py, depth, len(sizes), tuple(sizes), where, said))
+        said = f"{_pieces(len(pieces))} {where}, where the plate lies {millimetres(depth)} low: "
+        said += ", then ".join(one.words for one in pieces) + "."
+        found.append(Tape(pieces[0].x, pieces[0].y, depth, len(pieces), tuple(pieces), where, said))
     return found
 
 
@@ -346,12 +369,51 @@ def _at_edges(
         if any(math.hypot(px - one.x, py - one.y) < span / 3 for one in found):
             continue
         where = place_in_words(bed, px, py)
+        strip = _strip(px, py, bed)
         said = (
-            f"{_pieces(layers)} {where}, along the edge near x {px:.0f}, y {py:.0f}, a strip about {STRIP:.0f} mm long: "
-            f"there the plate lies {millimetres(depth)} below its middle."
+            f"{_pieces(layers)} {where}, {strip.words}, along the edge: there the plate lies {millimetres(depth)} below its "
+            "middle."
         )
-        found.append(Tape(px, py, depth, layers, (), where, said))
+        found.append(Tape(strip.x, strip.y, depth, layers, (strip,) * layers, where, said))
     return found
+
+
+def _piece(
+    left: int, right: int, front: int, back: int, rim: tuple[int, int, int, int], x: Array, y: Array, bed: Bed
+) -> Piece:
+    """A piece over a run of squares; where it reaches the outermost readings it goes on to the plate's edge."""
+    x0, y0, x1, y1 = _plate(bed)
+    half = float(x[0, 1] - x[0, 0]) / 2, float(y[1, 0] - y[0, 0]) / 2
+    sides = [
+        x0 if left <= rim[0] else float(x[0, left]) - half[0],
+        x1 if right >= rim[1] else float(x[0, right - 1]) + half[0],
+        y0 if front <= rim[2] else float(y[front, 0]) - half[1],
+        y1 if back >= rim[3] else float(y[back - 1, 0]) + half[1],
+    ]
+    open_end = left <= rim[0] or right >= rim[1] or front <= rim[2] or back >= rim[3]
+    return Piece(
+        (sides[0] + sides[1]) / 2,
+        (sides[2] + sides[3]) / 2,
+        _fives(sides[1] - sides[0]),
+        _fives(sides[3] - sides[2]),
+        not open_end,
+    )
+
+
+def _plate(bed: Bed) -> tuple[float, float, float, float]:
+    """The plate, or the box round the readings where no bed is known, mm."""
+    return getattr(bed, "plate", None) or (bed.x_min, bed.y_min, bed.x_max, bed.y_max)
+
+
+def _strip(px: float, py: float, bed: Bed) -> Piece:
+    """A strip along the nearest edge of the plate."""
+    x0, y0, x1, y1 = _plate(bed)
+    away = {"left": px - x0, "right": x1 - px, "front": py - y0, "back": y1 - py}
+    nearest = min(away, key=lambda side: away[side])
+    half = BROAD / 2
+    if nearest in ("left", "right"):
+        return Piece(x0 + half if nearest == "left" else x1 - half, py, BROAD, STRIP, False)
+    return Piece(px, y0 + half if nearest == "front" else y1 - half, STRIP, BROAD, False)
 
 
 def _run(covered: Array, at: int) -> tuple[int, int]:
@@ -366,8 +428,8 @@ def _pieces(layers: int) -> str:
     return "One layer" if layers == 1 else f"{layers} layers"
 
 
-def _tens(size: float) -> float:
-    return max(10.0, round(size / 10) * 10.0)
+def _fives(size: float) -> float:
+    return max(10.0, round(size / 5) * 5.0)
 
 
 def _say(kind: str, humps: list[Hump], tilt: float, thickness: float, under: str) -> str:

@@ -108,7 +108,9 @@ def tapes_out(plan: TapePlan) -> schemas.TapesOut:
     return schemas.TapesOut(
         kind=plan.kind,
         places=[
-            schemas.TapeOut(**{**vars(one), "sizes": [list(size) for size in one.sizes]})
+            schemas.TapeOut(
+                **{**vars(one), "pieces": [schemas.PieceOut(**vars(piece)) for piece in one.pieces]}
+            )
             for one in plan.places
         ],
         humps=[schemas.HumpOut(**vars(one)) for one in plan.humps],

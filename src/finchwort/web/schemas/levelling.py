@@ -133,6 +133,16 @@ class TapeQuery(In):
     thickness: Annotated[FiniteFloat, Field(ge=0.02, le=0.5)] = 0.06
 
 
+class PieceOut(Out):
+    """One piece of tape; its middle and size, mm."""
+
+    x: float
+    y: float
+    width: float
+    depth: float
+    oval: bool
+
+
 class TapeOut(Out):
     """Tape at one place."""
 
@@ -140,9 +150,7 @@ class TapeOut(Out):
     y: float
     depth: float
     layers: int
-    sizes: Annotated[
-        list[list[float]], Field(description="width and depth of each layer, the largest first, mm")
-    ]
+    pieces: Annotated[list[PieceOut], Field(description="one a layer, the largest first")]
     where: str
     sentence: str
 
