@@ -72,6 +72,13 @@ class PastedTest(PastedCase):
         changes = self.get(f"/api/printers/{printer['id']}/changes")["since"]
         self.assertEqual([c["what"] for c in changes], ["offset"])
 
+    def test_at_the_line_too(self):
+        printer, visit = self.printer_and_visit(probe_kind="inductive", port="socket://127.0.0.1:9")
+        self.go(f"/printers/{printer['id']}/machine")
+        self.paste(STATES)
+        self.press("To the switches")
+        self.page.wait_for_url(f"**/visits/{visit['id']}/sound")
+
     def test_a_row_of_three(self):
         _, visit = self.printer_and_visit(beam_screws=2, beam_carries="nozzle")
         self.go(f"/visits/{visit['id']}/measure")

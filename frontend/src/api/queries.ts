@@ -22,8 +22,8 @@ export const usePrinter = (id: Get<number | null>) =>
 export const fetchPrinter = (id: number) =>
   give(http.GET('/api/printers/{printer_id}', { params: { path: { printer_id: id } } }))
 
-export const useVisit = (id: Get<number>) =>
-  useQuery({ queryKey: ['visit', computed(() => toValue(id))], queryFn: () => fetchVisit(toValue(id)) })
+export const useVisit = (id: Get<number | null>) =>
+  useQuery({ queryKey: ['visit', computed(() => toValue(id))], queryFn: () => fetchVisit(toValue(id)!), enabled: computed(() => toValue(id) !== null) })
 
 export const fetchVisit = (id: number) =>
   give(http.GET('/api/visits/{visit_id}', { params: { path: { visit_id: id } } }))

@@ -3,9 +3,10 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
 import { useStanding } from '@/api/offsets'
-import { usePrinter } from '@/api/queries'
+import { usePrinter, useVisit } from '@/api/queries'
 import { parseNumber } from '@/shell/format'
 import AfterList from '@/visits/AfterList.vue'
+import PastedText from '@/visits/PastedText.vue'
 import AskDialog from './AskDialog.vue'
 import JobCard from './JobCard.vue'
 import ToldPanel from './ToldPanel.vue'
@@ -18,6 +19,7 @@ const { data: jobs } = usePrinterJobs(id)
 const { data: standing } = useStanding(id)
 const printer = computed(() => data.value?.printer ?? null)
 const visit = computed(() => data.value?.visits.find((v) => !v.ended_at)?.id ?? null)
+const { data: under } = useVisit(visit)
 const wanted = ref<Schemas['JobWanted'] | null>(null)
 const bed = ref('')
 const nozzle = ref('')
@@ -38,6 +40,7 @@ const places = computed(() => [
   <div v-else-if="printer" class="stack">
     <p class="small"><RouterLink to="/">Workshop</RouterLink> · <RouterLink :to="`/printers/${printer.id}`">{{ printer.name }}</RouterLink></p>
     <h1>{{ printer.name }}, at the line</h1>
+    <PastedText v-if="under" :key="under.id" :visit="under" />
     <section v-if="!printer.port" class="sheet stack">
       <h2>No line yet</h2>
       <p>Finchwort can talk to a printer over a serial port or a network address. Name it in the set-up, then start <code>finchwort link</code> on the machine the cable goes to.</p>
