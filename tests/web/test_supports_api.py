@@ -200,6 +200,16 @@ class KeepOffApiTest(WebCase):
             self.assertIsNone(way, f"{kind}: {move}")
         self.assertGreater(low, 5)
 
+    def test_patches_are_measured_where_they_are_printed(self):
+        body = {"client_key": key(), "what": "clear"}
+        self.ask("POST", f"/api/printers/{self.printer}/changes", body, status=201)
+        asked = self.ask("GET", f"/api/visits/{self.visit}/offset")["patches"]
+        printed = self.ask("GET", f"/api/visits/{self.visit}/test-print?kind=patches")["spots"]
+        self.assertEqual(
+            [(p["name"], p["x"], p["y"]) for p in asked], [(p["name"], p["x"], p["y"]) for p in printed]
+        )
+        self.assertIn("middle", [p["name"] for p in asked])
+
     def test_what_cannot_be_is_refused(self):
         wrong = [{"name": "clip", "x_min": 50, "y_min": 0, "x_max": 40, "y_max": 9}]
         body = {"name": "Reed", "width": 220, "depth": 220, "keep_off": wrong}

@@ -5171,6 +5171,11 @@ export interface components {
             outdated: string[];
             /** Parts */
             parts: components["schemas"]["PartOut"][];
+            /**
+             * Patches
+             * @description where corner and centre patches lie
+             */
+            patches: components["schemas"]["Place"][];
             /** Printer Id */
             printer_id: number;
             /** Sentence */

@@ -32,20 +32,16 @@ const trouble = ref('')
 // all that paper, calipers, ladders and looks say together
 const { data: known } = useKnownOffset(() => props.visit.id, place)
 const caliper = useLocalStorage('finchwort-caliper-zero', '')
-const box = computed(() => props.visit.printer.bed)
-const SPOTS = ['middle', 'front left', 'front right', 'back right', 'back left'] as const
-type Spot = (typeof SPOTS)[number]
-const { kept: patches, clear: clearPatches } = useDraft<{ spot: Spot; text: string }[]>(`patches-${props.visit.id}`, [{ spot: 'middle', text: '' }])
+// where the printed file lays them
+const spots = computed(() => (offset.value?.patches ?? []).toSorted((a, b) => Number(b.name === 'middle') - Number(a.name === 'middle')))
+const { kept: patches, clear: clearPatches } = useDraft<{ spot: string; text: string }[]>(`patches-${props.visit.id}`, [{ spot: 'middle', text: '' }])
 const commanded = ref('')
 watch(() => props.visit.first_layer, (h) => (commanded.value = String(h)), { immediate: true })
-// patches lie an eighth of the bed in from its corners
-function at(spot: Spot): { x: number; y: number } {
-  const { x_min, x_max, y_min, y_max } = box.value
-  const x = spot.includes('left') ? x_min + (x_max - x_min) / 8 : spot.includes('right') ? x_max - (x_max - x_min) / 8 : (x_min + x_max) / 2
-  const y = spot.includes('front') ? y_min + (y_max - y_min) / 8 : spot.includes('back') ? y_max - (y_max - y_min) / 8 : (y_min + y_max) / 2
+function at(name: string): { x: number; y: number } {
+  const { x, y } = spots.value.find((one) => one.name === name) ?? spots.value[0]!
   return { x, y }
 }
-const add = (): void => void patches.value.push({ spot: SPOTS.find((s) => !patches.value.some((p) => p.spot === s)) ?? 'middle', text: '' })
+const add = (): void => void patches.value.push({ spot: spots.value.find(({ name }) => !patches.value.some((p) => p.spot === name))?.name ?? 'middle', text: '' })
 const patchKey = ref(newKey())
 let patchesSaid = ''
 const measure = useChange((body: Schemas['PatchesIn']) => offsets.patches(props.visit.id, body))
@@ -149,13 +145,14 @@ async function stored(): Promise<void> {
       <NewOffset v-if="shown && way === 'paper'" :found="shown" :visit="visit" reason="paper" :busy="record.isPending.value || asking" @stored="stored" @sent="clear" />
       <NewOffset v-if="found && judging" :found="found" :visit="visit" reason="ladder" :busy="record.isPending.value || asking" @stored="stored" @sent="clear" />
       <section v-if="!visit.ended_at" class="sheet stack" aria-label="Correct it">
+        <p v-if="visit.printer.compensation === 'mean'" class="caution">This machine moves everything by the mean of its points: find the offset with that switched on, as it prints, and leave it on. <RouterLink v-if="visit.rounds.length" :to="`/visits/${visit.id}/compensate`">By how much</RouterLink></p>
         <el-radio-group v-model="way" aria-label="Way to correct the offset"><el-radio-button value="paper">Paper</el-radio-button><el-radio-button value="patches">Printed patches</el-radio-button><el-radio-button value="ladder">Judged ladder</el-radio-button><el-radio-button value="bed">Judged bed</el-radio-button><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group>
         <PaperPanel v-if="way === 'paper'" :visit="visit" :place="place" :known="known ?? null" />
         <form v-else-if="way === 'patches'" class="stack" @submit.prevent="byPatches">
           <p>Print squares of one layer, let them cool, and measure each in several places.</p>
           <div class="pair"><div><label class="label" for="commanded">Printed at a height of, mm</label><input id="commanded" v-model="commanded" class="field" inputmode="decimal" /></div><div><label class="label" for="caliper-zero">Calipers on nothing show, mm</label><input id="caliper-zero" v-model="caliper" class="field" inputmode="text" placeholder="not looked" /></div></div>
           <div v-for="(p, i) in patches" :key="i" class="patch">
-            <select v-model="p.spot" class="field" :aria-label="`Place of patch ${i + 1}`"><option v-for="s in SPOTS" :key="s" :value="s">{{ s }}</option></select>
+            <select v-model="p.spot" class="field" :aria-label="`Place of patch ${i + 1}`"><option v-for="s in spots" :key="s.name" :value="s.name">{{ s.name }}</option></select>
             <input v-model="p.text" class="field" inputmode="text" placeholder="0.24 0.26 0.25" :aria-label="`Caliper readings of patch ${i + 1}, mm`" />
             <el-button v-if="patches.length > 1" text size="small" :aria-label="`Remove patch ${i + 1}`" @click="patches.splice(i, 1)">Remove</el-button>
           </div>

@@ -54,7 +54,7 @@ const next = computed(() => {
           <VerdictBadge :level="f.verdict.level" :word="f.verdict.word" />
           <p class="say">{{ f.verdict.sentence }}</p>
           <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/${next.to}`">{{ next.text }}</RouterLink>
-          <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink><RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink></p>
+          <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink><RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink><RouterLink v-if="visit.printer.compensation === 'mean'" :to="`/visits/${visit.id}/compensate`">What its mean does to this bed</RouterLink></p>
         </section>
         <AsideList v-if="data" :survey="survey.id" :readings="data.aside" :open="!visit.ended_at" @changed="refresh()" />
         <section v-if="review" class="sheet stack" aria-label="What the last turning did">

@@ -13,7 +13,7 @@ from finchwort.core.clearance import Ground, keeps_clear, safe_height
 from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError, UnknownGroundError
 from finchwort.core.keepoff import TIP_ROOM, clear_of, crosses, free_area, tallest, way_over
 from finchwort.core.ladders import DISC
-from finchwort.core.printers import Bed, place_in_words
+from finchwort.core.printers import CORNERS, Bed, place_in_words
 from finchwort.core.probe import paper_places
 from finchwort.core.surveys import Array
 from finchwort.core.toolpaths import Stroke, filament_area, fill_disc, fill_square
@@ -323,17 +323,42 @@ def _below_zero(spots: Sequence[Spot], ground: Ground) -> list[str]:
     ]
 
 
-def _patches(setting: Setting) -> list[Spot]:
-    bed = setting.bed
-    # an eighth of the bed in from its corners, where they are asked for when they are measured
+def patch_places(bed: Bed) -> list[tuple[str, float, float]]:
+    """Where corner and centre patches lie, in the order in which they are printed.
+
+    An eighth of the bed in from its corners, or beside what stands in the way there.
+
+    Returns
+    -------
+    list of (name, x, y)
+        mm
+
+    Examples
+    --------
+    >>> patch_places(Bed(240, 200))[:2]
+    [('front left', 30.0, 25.0), ('front right', 210.0, 25.0)]
+    """
     dx, dy = bed.width / 8, bed.depth / 8
-    size = min(PATCH, 2 * (min(dx, dy) - PATCH_RIM))
     x0, x1, y0, y1 = bed.x_min + dx, bed.x_max - dx, bed.y_min + dy, bed.y_max - dy
-    places = [(x0, y0), (x1, y0), bed.centre, (x1, y1), (x0, y1)]
+    wanted = [(x0, y0), (x1, y0), bed.centre, (x1, y1), (x0, y1)]
+    names = (CORNERS[0], CORNERS[1], "middle", CORNERS[2], CORNERS[3])
+    size = _patch_size(bed)
     room, rim = TIP_ROOM + size / 2, PATCH_RIM + size / 2
     area = (bed.x_min + rim, bed.y_min + rim, bed.x_max - rim, bed.y_max - rim)
-    places = [place for place in clear_of(bed, places, room=room, area=area) if place]
-    return [_spot(setting, i, x, y, size) for i, (x, y) in enumerate(places, 1)]
+    found = clear_of(bed, wanted, room=room, area=area)
+    return [(name, *place) for name, place in zip(names, found, strict=True) if place]
+
+
+def _patch_size(bed: Bed) -> float:
+    return min(PATCH, 2 * (min(bed.width, bed.depth) / 8 - PATCH_RIM))
+
+
+def _patches(setting: Setting) -> list[Spot]:
+    size = _patch_size(setting.bed)
+    return [
+        _spot(setting, i, x, y, size, name=name)
+        for i, (name, x, y) in enumerate(patch_places(setting.bed), 1)
+    ]
 
 
 def _ladder(setting: Setting, shifts: Sequence[float]) -> list[Spot]:

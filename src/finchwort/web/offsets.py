@@ -7,6 +7,7 @@ from apiflask import APIBlueprint
 from finchwort.core.bead import Bead
 from finchwort.core.errors import CoreError
 from finchwort.core.offsets import PLACES, Correction, Ledger, Patch, PatchOffset
+from finchwort.core.testprints import patch_places
 from finchwort.core.trims import total_trim
 from finchwort.core.wording import instruct, seen_direction
 from finchwort.core.zero import correct_at_switch, correct_by_knobs, switch_trouble
@@ -14,7 +15,7 @@ from finchwort.store import offset_clues as clues
 from finchwort.store import offsets as store
 from finchwort.store.models import Printer, Visit
 from finchwort.store.offset_models import OffsetRecord, Trial
-from finchwort.store.printers import get_printer, screws_of
+from finchwort.store.printers import bed_of, get_printer, screws_of
 from finchwort.store.tramming import plan_heights
 from finchwort.store.visits import get_visit
 from finchwort.web import schemas
@@ -56,6 +57,7 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
         sentence=book.sentence,
         doubled=book.doubled,
         outdated=list(store.offset_outdated(session(), printer, newest, visit)) if newest else [],
+        patches=[schemas.Place(name=n, x=x, y=y) for n, x, y in patch_places(bed_of(printer))],
         trims=[
             schemas.TrimAdvice(
                 closer=None if a.closer is None else list(a.closer), sentence=a.sentence, tag=a.tag

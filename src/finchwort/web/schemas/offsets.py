@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, FiniteFloat, StringConstraints
 
 from finchwort.web.schemas.base import Coordinate, In, Key, Out
+from finchwort.web.schemas.printers import Place
 
 Kept = Literal["printer", "slicer", "start_code"]
 Reason = Literal["typed", "paper", "patches", "ladder", "trim", "turned", "knobs", "switch"]
@@ -54,6 +55,7 @@ class OffsetOut(Out):
     sentence: str
     doubled: str | None
     outdated: list[str]
+    patches: Annotated[list[Place], Field(description="where corner and centre patches lie")]
     trims: list[TrimAdvice]
     trim_total: Annotated[str | None, Field(description="all of them together, in words")]
     switch: Annotated[str | None, Field(description="what a thicker plate asks of the Z switch")]
