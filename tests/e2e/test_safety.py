@@ -68,7 +68,8 @@ class ServerAwayTest(ApiMixin, BrowserCase):
         # it stores by itself when the server is back, and says so quietly
         type(self).web = start_web(self.port, self.url.render_as_string(), workers=1)
         page.wait_for_url("**/judge")
-        self.see("Finchwort is back, and what waited is stored.")
+        self.see("Finchwort is back, and what waited is stored. 4 readings stored.")
+        expect(page.get_by_role("button", name="Undo", exact=True)).to_be_visible()
         self.assertEqual(len(self.get(f"/api/visits/{visit['id']}")["rounds"]), 1)
 
     def test_whoever_does_not_wait_keeps_what_was_typed(self):

@@ -90,7 +90,12 @@ class SettingsTest(unittest.TestCase):
         ):
             with self.subTest(line):
                 self.assertEqual(hear(line).told.offset, -1.45)
-        self.assertIsNone(hear("M851 X-40.00 Y-10.00").told)
+        for other in (
+            "M851 X-40.00 Y-10.00",
+            "Home offset: M206 X0.00 Y0.00 Z0.00",
+            "Hotend offset: X0 Y0 Z-0.2",
+        ):
+            self.assertIsNone(hear(other).told, other)
 
     def test_nothing_of_a_machine(self):
         for text in ("", "Hello\nworld", "1;2;3\n4;5;6", "ok\nok"):

@@ -160,6 +160,10 @@ class ShimTest(LevellingCase):
         self.assertEqual(self.drawer(), {0.1: 5, 0.2: 1})
         adjustments.set_adjustment_deleted(self.session, made.id, False)
         self.assertEqual(self.drawer(), {0.1: 5 - laid, 0.2: 0})
+        again = self.adjust(record, "shims", {"stacks": first | {"front": [0.1, 0.1]}})
+        with self.assertRaises(ConflictError):
+            adjustments.set_adjustment_deleted(self.session, made.id, True)
+        adjustments.set_adjustment_deleted(self.session, again.id, True)
         taken = self.adjust(self.survey(), "shims", {"stacks": {name: [] for name in self.STACKS}})
         self.assertEqual(self.drawer(), {0.1: 5, 0.2: 1})
         self.assertEqual(taken.data["before"], {name: sorted(sizes) for name, sizes in first.items()})

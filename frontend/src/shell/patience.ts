@@ -1,9 +1,10 @@
 // The server was away: what was to be stored waits here and is stored as soon as it answers again.
 import { ref, watch } from 'vue'
 import { ApiError } from '@/api/client'
-import { tell } from './undo'
+import { notice, tell } from './undo'
 
 const EVERY = 1_500
+const BACK = 'Finchwort is back, and what waited is stored.'
 /** So many things wait for the server. */
 export const waiting = ref(0)
 let enough = 0
@@ -46,8 +47,8 @@ export async function patiently<T>(send: () => Promise<T>): Promise<T> {
         if (!(await answers())) continue
         try {
           const made = await send()
-          // after what the page itself says
-          setTimeout(() => tell('Finchwort is back, and what waited is stored.'), 0)
+          // beside what the page itself says, and its undo
+          setTimeout(() => tell([BACK, notice.current?.text ?? ''].join(' ').trim(), notice.current?.undo), 0)
           return made
         } catch (again) {
           if (!away(again)) throw again

@@ -173,6 +173,9 @@ def set_adjustment_deleted(session: Session, adjustment_id: int, deleted: bool) 
     if adjustment.kind in MOVES and list_rounds(session, visit)[-1].survey.id != record.id:
         raise ConflictError("A newer survey was taken since, which saw this.")
     if adjustment.kind == "shims":
+        newer = newest_adjustment(session, adjustment.printer_id, "shims")
+        if newer is not None and newer.id > adjustment.id:
+            raise ConflictError("Other foil was laid since. Take that back first.")
         _unlay_foil(session, visit.printer, adjustment.data, back=not deleted)
     adjustment.deleted_at = utcnow() if deleted else None
     set_entries_deleted(session, adjustment.deleted_at, adjustment_id=adjustment.id)
