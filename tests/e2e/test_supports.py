@@ -69,6 +69,9 @@ class CardsOnAPhoneTest(SupportsCase):
         self.assertGreater(len(seen), 1)
         self.press("I laid it like this")
         self.page.wait_for_url("**/measure")
+        self.see("Measure again: round 2")
+        expect(self.page.get_by_text("nothing was turned since")).to_have_count(0)
+        self.see("Pads and middle")
         laid = self.adjusted(visit)[0]
         self.assertEqual(laid["kind"], "shims")
         left = self.drawer()
@@ -207,7 +210,7 @@ class SetUpTest(SupportsCase):
         right.fill("120")
         expect(page.locator("title", has_text="clip 1: nothing goes there")).to_have_count(1)
         self.press("Save this printer")
-        page.wait_for_url("**/printers/*")
+        self.see("Gadwall is set up.")
         made = next(c["printer"] for c in self.ask("GET", "/api/workshop")["cards"])
         printer = self.ask("GET", f"/api/printers/{made['id']}")["printer"]
         self.assertEqual(len(printer["pads"]), 8)

@@ -163,7 +163,7 @@ const store = (): void => emit('store', { source: hand.value.way as Schemas['Han
           </template>
           <div class="row">
             <el-button v-if="hand.way !== 'paper'" type="primary" size="large" native-type="submit">Next</el-button>
-            <el-button size="small" @click="lay('screws')">Screws and middle</el-button>
+            <el-button size="small" @click="lay('screws')">{{ visit.printer.screws.length ? 'Screws' : visit.printer.pads.length ? 'Pads' : 'Corners' }} and middle</el-button>
             <el-button size="small" @click="lay('grid')">3 × 3</el-button>
           </div>
           <details v-if="hand.way === 'lowered'">

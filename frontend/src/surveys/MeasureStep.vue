@@ -72,7 +72,7 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
       </el-radio-group>
     </div>
     <WeakenedBy :said="visit.weaknesses.trust" />
-    <p v-if="last && !last.turning" class="quiet">The newest readings are from {{ asTime(last.survey.taken_at) }}, and nothing was turned since. Another survey of the same bed shows how far your readings repeat.</p>
+    <p v-if="last && !last.moved && visit.bed?.state === 'holds'" class="quiet">The newest readings are from {{ asTime(last.survey.taken_at) }}, and nothing was turned since. Another survey of the same bed shows how far your readings repeat.</p>
     <p class="caution">Bed and nozzle are hot at printing temperature: keep hands and sleeves off them. The head moves by itself; keep fingers out from under it.</p>
     <div v-if="trouble" class="trouble stack" role="alert">
       <p>{{ trouble }} Nothing you typed is lost.</p>

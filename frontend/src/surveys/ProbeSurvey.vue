@@ -28,7 +28,7 @@ const dismissed = ref<number | null>(null)
 // a probing whose survey was turned by, or followed by another, is over: what it showed stands on the map step
 const past = computed(() => {
   const mine = props.visit.rounds.findIndex((r) => r.survey.id === job.value?.survey_id)
-  return mine >= 0 && (mine < props.visit.rounds.length - 1 || props.visit.rounds[mine]!.turning !== null)
+  return mine >= 0 && (mine < props.visit.rounds.length - 1 || props.visit.rounds[mine]!.moved)
 })
 const watched = computed(() => (job.value && !past.value && dismissed.value !== job.value.id ? job.value : null))
 const running = computed(() => !!watched.value && !OVER.includes(watched.value.state))
