@@ -29,7 +29,7 @@ EVERY = 0.7
 
 def commands(port: int) -> dict[str, list[str]]:
     """Command lines of the servers that are compared."""
-    from finchwort.demo.run import web_command
+    from finchwort.runtime.parts import web_command
 
     python = sys.executable
     address = f"127.0.0.1:{port}"

@@ -29,8 +29,9 @@ from tests.support import key, setup, tilted_points
 from tests.web.test_demo_command import family
 
 from finchwort.core.surveys import Survey
-from finchwort.demo.run import start_web, stop_web
 from finchwort.formats import survey_csv, survey_json, survey_sdf
+from finchwort.runtime.parts import start_web
+from finchwort.runtime.parts import stop as stop_process
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Reading, SurveyRecord
@@ -98,7 +99,7 @@ def kills(count: int, rng: random.Random) -> str:
             stop.set()
             for thread in threads:
                 thread.join()
-            stop_web(web)
+            stop_process(web)
         with make_sessions(engine)() as session:
             found = {r.client_key: r for r in session.query(SurveyRecord)}
             missing = len(acknowledged - set(found))

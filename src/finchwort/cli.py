@@ -37,7 +37,7 @@ def main() -> None:
 @click.option("--workers", default=2, show_default=True, type=click.IntRange(1, 16))
 def serve(port: int, workers: int) -> None:
     """Serve on 127.0.0.1, with the database named in FINCHWORT_DATABASE_URL."""
-    from finchwort.demo.run import check_port, web_command
+    from finchwort.runtime.parts import check_port, web_command
     from finchwort.store.database import database_url
 
     try:

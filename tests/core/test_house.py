@@ -17,7 +17,8 @@ ALLOWED = {
     "web": {"web", "store", "formats", "core", "knowledge"},
     "link/simulated": {"link"},
     "link": {"link", "store", "formats", "core", "knowledge"},
-    "demo": {"demo", "link", "web", "store", "formats", "core", "knowledge"},
+    "runtime": {"runtime", "link", "web", "store", "formats", "core", "knowledge"},
+    "demo": {"demo", "runtime", "link", "web", "store", "formats", "core", "knowledge"},
 }
 FOREIGN = {"serial", "flask", "apiflask", "sqlalchemy", "pydantic", "alembic", "click", "pymysql"}
 

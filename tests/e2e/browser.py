@@ -7,7 +7,7 @@ from types import SimpleNamespace
 
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
-from finchwort.demo.run import start_web, stop_web
+from finchwort.runtime.parts import start_web, stop
 from finchwort.store.server import free_port
 from tests import support
 
@@ -43,7 +43,7 @@ def shared_server(url: str) -> int:
     if "web" not in held:
         port = free_port()
         process = start_web(port, url, workers=1)
-        held["web"], held["port"] = SimpleNamespace(stop=lambda: stop_web(process)), port
+        held["web"], held["port"] = SimpleNamespace(stop=lambda: stop(process)), port
     return held["port"]
 
 
@@ -76,7 +76,7 @@ class BrowserCase(support.DatabaseCase):
     @classmethod
     def tearDownClass(cls) -> None:
         if cls.own_server:
-            stop_web(cls.web)
+            stop(cls.web)
         super().tearDownClass()
 
     def setUp(self) -> None:

@@ -10,11 +10,11 @@ sys.path.insert(0, str(ROOT))
 
 from playwright.sync_api import Page  # noqa: E402
 
-from finchwort.demo.run import start_web, stop_web  # noqa: E402
 from finchwort.demo.workshop import load_demo  # noqa: E402
 from finchwort.link.simulated.firmware import Firmware  # noqa: E402
 from finchwort.link.simulated.serve import Simulator  # noqa: E402
 from finchwort.link.worker import Worker  # noqa: E402
+from finchwort.runtime.parts import start_web, stop  # noqa: E402
 from finchwort.store.asking import ask  # noqa: E402
 from finchwort.store.database import make_engine, make_sessions  # noqa: E402
 from finchwort.store.jobs import queue_job  # noqa: E402
@@ -180,7 +180,7 @@ def main() -> None:
             print(f"docs/screenshots/{name}.png")
     finally:
         simulator.stop()
-        stop_web(web)
+        stop(web)
         support.stop_all()
 
 

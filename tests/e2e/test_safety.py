@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from finchwort.demo.run import start_web, stop_web
+from finchwort.runtime.parts import start_web, stop
 from tests.e2e.browser import BrowserCase
 from tests.e2e.test_first_visit import ApiMixin
 
@@ -62,7 +62,7 @@ class ServerAwayTest(ApiMixin, BrowserCase):
         page = self.page
         self.type_readings(visit, "0.12", "0.05", "-0.02", "0.1")
         self.see("from highest to lowest so far")
-        stop_web(self.web)
+        stop(self.web)
         self.press("Store these 4 readings")
         self.see("Finchwort does not answer.")
         # it stores by itself when the server is back, and says so quietly
@@ -77,7 +77,7 @@ class ServerAwayTest(ApiMixin, BrowserCase):
         page = self.page
         self.type_readings(visit, "0.12", "0.05", "-0.02", "0.1")
         self.see("from highest to lowest so far")
-        stop_web(self.web)
+        stop(self.web)
         self.press("Store these 4 readings")
         self.press("Do not wait")
         self.see("Nothing you typed is lost.")

@@ -11,7 +11,7 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from finchwort.demo.run import start_web, stop_web
+from finchwort.runtime.parts import start_web, stop
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Reading, SurveyRecord
@@ -41,7 +41,7 @@ class CrashTest(unittest.TestCase):
 
     def serve(self):
         web = start_web(self.port, self.database.url.render_as_string(), workers=2)
-        self.addCleanup(stop_web, web)
+        self.addCleanup(stop, web)
         return web
 
     def write(self, seed: int):

@@ -16,8 +16,8 @@ from sqlalchemy import text
 from sqlalchemy.exc import OperationalError
 
 from finchwort.core.printers import Bed, suggest_screws
-from finchwort.demo.run import start_web, stop_web
 from finchwort.formats.documents import KIND, PNG_MARK
+from finchwort.runtime.parts import start_web, stop
 from finchwort.store.server import free_port
 from finchwort.web import security
 from tests.support import WebCase, key, tilted_points
@@ -315,7 +315,7 @@ class ServerTest(WebCase):
 
     @classmethod
     def tearDownClass(cls):
-        stop_web(cls.process)
+        stop(cls.process)
         super().tearDownClass()
 
     def test_half_sent_requests_do_not_silence_it(self):

@@ -6,7 +6,7 @@ from unittest import mock
 from sqlalchemy.exc import OperationalError
 from structlog.testing import capture_logs
 
-from finchwort.demo.run import web_command
+from finchwort.runtime.parts import web_command
 from finchwort.web import server
 from tests.support import WebCase
 

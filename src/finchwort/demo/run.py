@@ -2,94 +2,21 @@
 
 from __future__ import annotations
 
-import os
 import signal
-import subprocess
-import sys
 import threading
-import time
-import urllib.error
-import urllib.request
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from finchwort.demo.workshop import load_demo, repoint
+from finchwort.runtime.parts import Ends, Part, begin, check_port, own_command, start_web
 from finchwort.store import migrate
-from finchwort.store.database import ENVIRONMENT, make_engine, make_sessions
-from finchwort.store.server import DatabaseServer, ServerError, die_with_parent, little_room, port_is_free
-from finchwort.web.security import ROOM
+from finchwort.store.database import make_engine, make_sessions
+from finchwort.store.server import DatabaseServer, ServerError, little_room
 
-START_SECONDS = 60
-MOST_ENDS, WITHIN = 8, 60.0
-"""Parts that end more often than this, within so many seconds, are not begun again."""
 LINE_PORT, PAGE_PORT = 8422, 8423
 """Where the simulated printer listens and shows its knobs."""
 SPEED = 8.0
 """The simulated printer's time runs so much faster, so that warming through takes minutes, not half an hour."""
-
-
-def web_command(port: int, workers: int = 2) -> list[str]:
-    """Return the command line of the web server, on the loopback address only."""
-    return [sys.executable, "-m", "finchwort.web.server", "--port", str(port), "--workers", str(workers)]
-
-
-def check_port(port: int, advice: str | None = None) -> None:
-    """Raise `ServerError` when a port is taken."""
-    if not port_is_free(port):
-        advice = advice or f"Choose another one, for instance: bin/demo --port {port + 1}"
-        raise ServerError(f"Port {port} is taken by another program. {advice}")
-
-
-def start_web(port: int, url: str, workers: int = 2, data: Path | None = None) -> subprocess.Popen:
-    """Start the web server and wait until it answers.
-
-    Raises
-    ------
-    ServerError
-        When the port is taken or the server does not come up.
-    """
-    check_port(port)
-    process = subprocess.Popen(
-        web_command(port, workers),
-        env=os.environ | {ENVIRONMENT: url} | ({ROOM: str(data)} if data else {}),
-        stdin=subprocess.DEVNULL,
-        preexec_fn=die_with_parent,
-        start_new_session=True,
-    )
-    deadline = time.monotonic() + START_SECONDS
-    while time.monotonic() < deadline and process.poll() is None:
-        try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/health", timeout=2) as answer:
-                if answer.status == 200:
-                    return process
-        except (urllib.error.URLError, OSError):
-            time.sleep(0.1)
-    stop_web(process)
-    raise ServerError("The web server did not start; its messages stand above.")
-
-
-def stop_web(process: subprocess.Popen) -> None:
-    """Stop the web server and wait for it."""
-    if process.poll() is None:
-        process.terminate()
-        try:
-            process.wait(15)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
-
-
-def start_helper(words: list[str], url: str | None = None) -> subprocess.Popen:
-    """Start another command of ours; it ends with this process."""
-    return subprocess.Popen(
-        [sys.executable, "-m", "finchwort.cli", *words],
-        env=os.environ | ({ENVIRONMENT: url} if url else {}),
-        stdin=subprocess.DEVNULL,
-        stdout=subprocess.DEVNULL,
-        preexec_fn=die_with_parent,
-        start_new_session=True,
-    )
 
 
 @dataclass(frozen=True)
@@ -143,7 +70,7 @@ def run_demo(folder: Path, ports: Ports, fresh: bool, speed: float = SPEED) -> N
         signal.signal(number, lambda *_: stopping.set())
     database = DatabaseServer(folder, ports.database)
     database.start(fresh=fresh)
-    parts: dict[str, _Part] = {}
+    parts: dict[str, Part] = {}
     try:
         if little_room(folder):
             print(
@@ -154,61 +81,35 @@ def run_demo(folder: Path, ports: Ports, fresh: bool, speed: float = SPEED) -> N
             return
         url = database.url.render_as_string(hide_password=False)
         words = ["simulate", "--port", str(ports.line), "--page", str(ports.page), "--speed", str(speed)]
-        for name, begin in (
-            ("simulated printer", lambda: start_helper(words)),
-            ("link to the printers", lambda: start_helper(["link"], url)),
+        for name, start in (
+            ("simulated printer", lambda: begin(own_command(*words), quiet=True)),
+            ("link to the printers", lambda: begin(own_command("link"), url, quiet=True)),
             ("web server", lambda: start_web(ports.web, url, data=folder)),
         ):
-            parts[name] = _Part(name, begin)
+            parts[name] = Part(name, start)
         print("The demo workshop was set up." if written else "Your records are as you left them.")
         print(f"The simulated printer's knobs: {ports.simulated[1]}")
         print(f"Finchwort is ready: http://127.0.0.1:{ports.web}  (Ctrl-C stops it)", flush=True)
-        ends: list[float] = []
+        ends = Ends(_say)
         while not stopping.wait(0.5):
             if database.process is None or database.process.poll() is not None:
-                _count(ends, f"The database ended by itself; see {database.log}.")
+                ends.count(f"The database ended by itself; see {database.log}.")
                 database.restart()
             for part in parts.values():
-                if part.process.poll() is not None:
-                    _count(ends, f"The {part.name} ended by itself; its messages stand above.")
-                    part.begin_again()
+                if not part.runs:
+                    ends.count(f"The {part.name} ended by itself; its messages stand above.")
+                    try:
+                        part.begin_again()
+                    except ServerError as error:
+                        _say(str(error))
     finally:
         for part in reversed(parts.values()):
-            stop_web(part.process)
+            part.end()
         database.stop()
 
 
-class _Part:
-    """A process that is begun again when it dies."""
-
-    def __init__(self, name: str, begin: Callable[[], subprocess.Popen]) -> None:
-        self.name, self.begin = name, begin
-        self.process = begin()
-
-    def begin_again(self) -> None:
-        """Begin it again."""
-        stop_web(self.process)
-        try:
-            self.process = self.begin()
-        except ServerError as error:
-            # its port may still be held by what is just ending: it is tried again
-            print(error, flush=True)
-
-
-def _count(ends: list[float], said: str) -> None:
-    """Say that a part ended, and that it is begun again; give up when parts end again and again.
-
-    Raises
-    ------
-    ServerError
-    """
-    now = time.monotonic()
-    ends[:] = [at for at in ends if at > now - WITHIN] + [now]
-    if len(ends) > MOST_ENDS:
-        raise ServerError(
-            f"{said} Parts ended {len(ends)} times within a minute. Start again; nothing stored is lost."
-        )
-    print(f"{said} It is started again; nothing stored is lost.", flush=True)
+def _say(sentence: str) -> None:
+    print(sentence, flush=True)
 
 
 def _check_ports(ports: Ports) -> None:

@@ -7,10 +7,10 @@ from datetime import datetime
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from finchwort.store.models import Base, Printer, utcnow
+from finchwort.store.models import Base, FromDevice, Printer, utcnow
 
 
-class Trouble(Base):
+class Trouble(FromDevice, Base):
     """A case as it was opened; what happened in it since stands in its events.
 
     ``strip`` is the setup strip of that time, ``circumstances`` holds keys of `finchwort.knowledge.Circumstance`.
@@ -38,7 +38,7 @@ class Trouble(Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "opened_at"))
 
 
-class CaseEvent(Base):
+class CaseEvent(FromDevice, Base):
     """Something that happened in a case: a sign looked for, a check, a remedy begun or ended, closed or opened again.
 
     ``key`` names the sign, check or cause; ``value`` how it came out.
@@ -62,7 +62,7 @@ class CaseEvent(Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "trouble_id"))
 
 
-class BeliefImport(Base):
+class BeliefImport(FromDevice, Base):
     """Counts of another workshop's closed cases."""
 
     __tablename__ = "belief_import"
@@ -76,7 +76,7 @@ class BeliefImport(Base):
     __table_args__ = (UniqueConstraint("client_key"),)
 
 
-class OwnPair(Base):
+class OwnPair(FromDevice, Base):
     """A workshop's own entry: a material on a kind of surface, with the bed temperatures that hold, °C."""
 
     __tablename__ = "own_pair"

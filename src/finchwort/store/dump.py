@@ -25,6 +25,29 @@ def find_program() -> str | None:
     return shutil.which("mariadb-dump") or shutil.which("mysqldump")
 
 
+OPTIONS = ("--single-transaction", "--quick", "--hex-blob")
+"""All tables as they were at one moment, without holding anybody up."""
+
+
+def client(url: URL, program: str) -> list[str]:
+    """Return the command line of a programme of MariaDB that goes to a database, but for the database's name."""
+    words = [program, "--no-defaults", "--default-character-set=utf8mb4"]
+    if url.query.get("unix_socket"):
+        words.append(f"--socket={url.query['unix_socket']}")
+    if url.host:
+        words += [f"--host={url.host}", "--protocol=TCP"]
+    if url.port:
+        words.append(f"--port={url.port}")
+    if url.username:
+        words.append(f"--user={url.username}")
+    return words
+
+
+def secret_of(url: URL) -> dict[str, str]:
+    """Return the environment in which such a programme runs: a password does not stand on its command line."""
+    return os.environ | ({"MYSQL_PWD": str(url.password)} if url.password else {})
+
+
 def dump(url: URL, folder: Path, name: str) -> Path:
     """Write all records of a database into a folder, packed.
 
@@ -47,24 +70,11 @@ def dump(url: URL, folder: Path, name: str) -> Path:
     """
     program = find_program()
     if program is None:
-        raise DumpError("The records cannot be copied first: mariadb-dump is not installed. Run bin/setup.")
-    words = [
-        program,
-        "--no-defaults",
-        "--single-transaction",
-        "--quick",
-        "--hex-blob",
-        "--default-character-set=utf8mb4",
-    ]
-    if url.query.get("unix_socket"):
-        words.append(f"--socket={url.query['unix_socket']}")
-    if url.host:
-        words += [f"--host={url.host}", "--protocol=TCP"]
-    if url.port:
-        words.append(f"--port={url.port}")
-    if url.username:
-        words.append(f"--user={url.username}")
-    environment = os.environ | ({"MYSQL_PWD": str(url.password)} if url.password else {})
+        raise DumpError(
+            "The records cannot be copied: mariadb-dump is not installed. Install mariadb-client, or run bin/setup."
+        )
+    words = [*client(url, program), *OPTIONS]
+    environment = secret_of(url)
     at = datetime.now(UTC)
     target = folder / f"{name}-{at:%Y%m%d-%H%M%S}.sql.gz"
     part = target.with_suffix(".part")

@@ -9,7 +9,7 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
+from alembic.script import Script, ScriptDirectory
 from sqlalchemy import Connection, Engine, inspect, text
 from sqlalchemy.exc import DBAPIError
 
@@ -76,7 +76,7 @@ def upgrade(engine: Engine, to: str = "head", dumps: Path | None = None) -> Path
 
 def _upgrade(engine: Engine, to: str, dumps: Path | None) -> Path | None:
     now = current(engine)
-    known = {script.revision for script in ScriptDirectory.from_config(config()).walk_revisions()}
+    known = {script.revision for script in scripts()}
     if now is not None and now not in known:
         raise MigrationError(
             f"These records were written by a newer Finchwort (form {now}; this one knows {head()}). Use that one: nothing was "
@@ -125,6 +125,11 @@ def current(engine: Engine) -> str | None:
     """Return the revision the database is at."""
     with engine.connect() as connection:
         return MigrationContext.configure(connection).get_current_revision()
+
+
+def scripts() -> list[Script]:
+    """Return the migrations there are."""
+    return list(ScriptDirectory.from_config(config()).walk_revisions())
 
 
 def head() -> str | None:

@@ -48,6 +48,12 @@ class Base(DeclarativeBase):
     type_annotation_map = {datetime: UtcDateTime, float: Double}
 
 
+class FromDevice:
+    """Mixin of what people record: from which device it came; none is the computer that Finchwort runs on."""
+
+    device_id: Mapped[int | None] = mapped_column(ForeignKey("device.id"))
+
+
 class Workshop(Base):
     """All printers of one place."""
 
@@ -162,7 +168,7 @@ class PrinterSurface(Base):
     coats: Mapped[int]
 
 
-class Visit(Base):
+class Visit(FromDevice, Base):
     """One time at one printer, from warming up to verdict."""
 
     __tablename__ = "visit"
@@ -187,7 +193,7 @@ class Visit(Base):
     __table_args__ = (Index(None, "printer_id", "started_at"),)
 
 
-class SurveyRecord(Base):
+class SurveyRecord(FromDevice, Base):
     """One set of readings, with the figures as they were judged when it was stored."""
 
     __tablename__ = "survey"
@@ -247,7 +253,7 @@ class Reading(Base):
     second: Mapped[float | None]
 
 
-class BenchStep(Base):
+class BenchStep(FromDevice, Base):
     """One step of levelling by paper at the bench: a feel, a knob turned; never changed.
 
     ``survey_id`` is the newest survey of the visit at that time: the next one ends the session.
@@ -271,7 +277,7 @@ class BenchStep(Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "id"))
 
 
-class Turning(Base):
+class Turning(FromDevice, Base):
     """What was turned after a survey."""
 
     __tablename__ = "turning"
@@ -311,7 +317,7 @@ class TurningScrew(Base):
     done: Mapped[float]
 
 
-class Adjustment(Base):
+class Adjustment(FromDevice, Base):
     """What was done to the bed besides turning its screws; never changed, ``data`` depends on the kind."""
 
     __tablename__ = "adjustment"
@@ -335,7 +341,7 @@ class Adjustment(Base):
     )
 
 
-class Entry(Base):
+class Entry(FromDevice, Base):
     """A line in the logbook, written together with what it tells of."""
 
     __tablename__ = "entry"
@@ -368,7 +374,7 @@ class Entry(Base):
     )
 
 
-class Finding(Base):
+class Finding(FromDevice, Base):
     """What the walk round a machine found at one item; the newest counts, none is ever changed."""
 
     __tablename__ = "finding"
@@ -383,7 +389,7 @@ class Finding(Base):
     __table_args__ = (Index(None, "visit_id", "id"),)
 
 
-class ProbingTest(Base):
+class ProbingTest(FromDevice, Base):
     """A test made before measuring: touches at one place, a soak, switches, a beam, a straightedge."""
 
     __tablename__ = "probing_test"
@@ -424,7 +430,7 @@ class MachineLine(Base):
     __table_args__ = (UniqueConstraint("link_name", "port"),)
 
 
-class Job(Base):
+class Job(FromDevice, Base):
     """Work with a machine, minutes long; done by a link process, watched by the web."""
 
     __tablename__ = "job"
@@ -459,7 +465,7 @@ class Job(Base):
     )
 
 
-class MachineTold(Base):
+class MachineTold(FromDevice, Base):
     """What a machine said of itself when it was connected, or what was pasted of it; never changed."""
 
     __tablename__ = "machine_told"

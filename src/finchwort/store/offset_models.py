@@ -7,10 +7,10 @@ from datetime import datetime
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from finchwort.store.models import Base, Visit, utcnow
+from finchwort.store.models import Base, FromDevice, Visit, utcnow
 
 
-class OffsetRecord(Base):
+class OffsetRecord(FromDevice, Base):
     """The parts of a Z offset from some time on, and why; ``closer`` is against the record before, mm."""
 
     __tablename__ = "z_offset"
@@ -30,7 +30,7 @@ class OffsetRecord(Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "made_at"))
 
 
-class Trial(Base):
+class Trial(FromDevice, Base):
     """A printed test and how its patches were judged; never changed.
 
     ``parts`` is the offset it was printed at, ``surface`` what lay there, ``patches`` holds x, y, shift (mm, farther positive) and step.
@@ -54,7 +54,7 @@ class Trial(Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id"))
 
 
-class MachineChange(Base):
+class MachineChange(FromDevice, Base):
     """Something at a machine that was changed by hand: what, and when.
 
     Of a look with paper also on which surface, and whether a mesh was followed while it was felt.

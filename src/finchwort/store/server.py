@@ -95,6 +95,29 @@ class DatabaseServer:
         self._lock = None
         self._short: Path | None = None
         self.socket = folder / "mariadb.sock"
+        self.live = folder / "live.txt"
+
+    @property
+    def database(self) -> str:
+        """Name of the database with the records; a restore loads another one and then points here to it."""
+        try:
+            return self.live.read_text().strip() or DATABASE
+        except OSError:
+            return DATABASE
+
+    def point_to(self, database: str) -> None:
+        """Make another database the one with the records, at one stroke: a cut leaves the old one or the new one."""
+        part = self.live.with_suffix(".part")
+        with open(part, "w") as file:
+            file.write(database + "\n")
+            file.flush()
+            os.fsync(file.fileno())
+        part.replace(self.live)
+        folder = os.open(self.folder, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
 
     @property
     def url(self) -> URL:
@@ -102,7 +125,7 @@ class DatabaseServer:
         return URL.create(
             "mysql+pymysql",
             username=getpass.getuser(),
-            database=DATABASE,
+            database=self.database,
             query={"unix_socket": str(self.socket)},
         )
 
@@ -132,6 +155,7 @@ class DatabaseServer:
                 )
             if fresh and self.data.exists():
                 shutil.rmtree(self.data)
+                self.live.unlink(missing_ok=True)
             if len(str(self.socket)) > LONGEST_SOCKET:
                 self._short = Path(tempfile.mkdtemp(prefix="finchwort-"))
                 self.socket = self._short / "mariadb.sock"
@@ -177,7 +201,9 @@ class DatabaseServer:
         self._mariadbd = shutil.which("mariadbd", path=paths)
         self._install = shutil.which("mariadb-install-db", path=paths)
         if not (self._mariadbd and self._install):
-            raise ServerError("MariaDB is not installed. Run bin/setup, or install mariadb-server.")
+            raise ServerError(
+                "MariaDB is not installed. Install it (on Debian: apt-get install mariadb-server mariadb-client), or run bin/setup."
+            )
 
     def _take_lock(self) -> None:
         try:
@@ -191,7 +217,7 @@ class DatabaseServer:
         except OSError:
             lock.close()
             raise ServerError(
-                f"Finchwort is already running with the data in {self.folder}. Use that one, or stop it with Ctrl-C first."
+                f"Finchwort is already running with the data in {self.folder}. Use that one, or stop it first (Ctrl-C, or finchwort stop)."
             ) from None
         os.set_inheritable(lock.fileno(), False)
         self._lock = lock
@@ -317,7 +343,7 @@ class DatabaseServer:
         ):
             if words.lower() in said.lower():
                 return sentence
-        return f"its last words are in {self.log}. What was stored is still there; bin/demo --fresh would forget it."
+        return f"its last words are in {self.log}. What was stored is still there."
 
     def _await(self) -> None:
         assert self.process is not None
@@ -329,7 +355,7 @@ class DatabaseServer:
                 with pymysql.connect(unix_socket=str(self.socket), user=getpass.getuser()) as link:
                     with link.cursor() as cursor:
                         cursor.execute(
-                            f"CREATE DATABASE IF NOT EXISTS {DATABASE} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"
+                            f"CREATE DATABASE IF NOT EXISTS `{self.database}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"
                         )
                 return
             except pymysql.err.OperationalError:

@@ -1,0 +1,87 @@
+"""Tables of who may come in: devices, their pairing, the audit trail; settings and the marks of what was written.
+
+Times are UTC.  Tokens are kept as SHA-256 only: what stands here lets nobody in.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from finchwort.store.models import Base, utcnow
+
+
+class Device(Base):
+    """A phone, tablet or computer that was let in over the network, and what it may do; its row is its session."""
+
+    __tablename__ = "device"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    version: Mapped[int] = mapped_column()
+    name: Mapped[str] = mapped_column(String(60))
+    role: Mapped[str] = mapped_column(String(10))
+    token_hash: Mapped[str] = mapped_column(String(64))
+    expires_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+    removed_at: Mapped[datetime | None]
+
+    __mapper_args__ = {"version_id_col": version}
+    __table_args__ = (UniqueConstraint("token_hash"),)
+
+
+class Pairing(Base):
+    """A code that lets one device in, once, for ten minutes."""
+
+    __tablename__ = "pairing"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    code_hash: Mapped[str] = mapped_column(String(64))
+    role: Mapped[str] = mapped_column(String(10))
+    days: Mapped[int]
+    expires_at: Mapped[datetime]
+    withdrawn_at: Mapped[datetime | None]
+    used_at: Mapped[datetime | None]
+    device_id: Mapped[int | None] = mapped_column(ForeignKey("device.id"))
+
+    __table_args__ = (UniqueConstraint("code_hash"),)
+
+
+class Audit(Base):
+    """A line of the audit trail; never changed.  ``device`` keeps the name of that time; empty is this computer."""
+
+    __tablename__ = "audit"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    kind: Mapped[str] = mapped_column(String(12))
+    text: Mapped[str] = mapped_column(String(300))
+    device_id: Mapped[int | None] = mapped_column(ForeignKey("device.id"))
+    device: Mapped[str] = mapped_column(String(60))
+    address: Mapped[str] = mapped_column(String(45))
+
+    __table_args__ = (Index(None, "kind", "created_at"), Index(None, "created_at"))
+
+
+class Setting(Base):
+    """A setting of this installation, by its name."""
+
+    __tablename__ = "setting"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+    value: Mapped[dict] = mapped_column(JSON)
+
+
+class Written(Base):
+    """A mark that something was written: pages that are open elsewhere ask for what they show again."""
+
+    __tablename__ = "written"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(default=utcnow)
+
+    __table_args__ = (Index(None, "created_at"),)
