@@ -1,20 +1,24 @@
-"""Start everything: database, tables, demo workshop, simulated printer, link, web server; and end it all again."""
+"""Start the demo: everything that runs over a workshop, with invented records and a simulated printer on the line."""
 
 from __future__ import annotations
 
-import signal
-import threading
+import subprocess
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from sqlalchemy import Engine
+
 from finchwort.demo.workshop import load_demo, repoint
-from finchwort.runtime.parts import Ends, Part, begin, check_port, own_command, start_web
-from finchwort.store import migrate
-from finchwort.store.database import make_engine, make_sessions
-from finchwort.store.server import DatabaseServer, ServerError, little_room
+from finchwort.runtime.house import House, Plan
+from finchwort.runtime.parts import begin, check_port, own_command
+from finchwort.store.database import make_sessions
+from finchwort.store.server import DatabaseServer, ServerError
 
 LINE_PORT, PAGE_PORT = 8422, 8423
 """Where the simulated printer listens and shows its knobs."""
+SHARE_PORT = 8444
+"""Where devices come in; one's own workshop may run beside it."""
 SPEED = 8.0
 """The simulated printer's time runs so much faster, so that warming through takes minutes, not half an hour."""
 
@@ -34,15 +38,8 @@ class Ports:
         return f"socket://127.0.0.1:{self.line}", f"http://127.0.0.1:{self.page}"
 
 
-def _write_workshop(database: DatabaseServer, ports: Ports) -> bool:
-    """Make the tables and the demo workshop; tell whether it is new."""
-    engine = make_engine(database.url)
-    try:
-        made = migrate.upgrade(engine, dumps=database.folder / "dumps")
-    except migrate.MigrationError as error:
-        raise ServerError(str(error)) from None
-    if made:
-        print(f"The tables were brought to a new form; before that the records were copied to {made}.")
+def _write_workshop(database: DatabaseServer, engine: Engine, ports: Ports) -> list[str]:
+    """Write the demo workshop, or point the one that is there to the simulated printer's ports."""
     line, page = ports.simulated
     kept = database.folder / "simulated.txt"
     with make_sessions(engine).begin() as session:
@@ -52,11 +49,20 @@ def _write_workshop(database: DatabaseServer, ports: Ports) -> bool:
             if len(old) == 2 and tuple(old) != ports.simulated:
                 repoint(session, (old[0], old[1]), ports.simulated)
     kept.write_text(f"{line} {page}\n")
-    engine.dispose()
-    return written
+    return [
+        "The demo workshop was set up." if written else "Your records are as you left them.",
+        f"The simulated printer's knobs: {page}",
+    ]
 
 
-def run_demo(folder: Path, ports: Ports, fresh: bool, speed: float = SPEED) -> None:
+def run_demo(
+    folder: Path,
+    ports: Ports,
+    fresh: bool,
+    speed: float = SPEED,
+    share_port: int = SHARE_PORT,
+    share_addresses: tuple[str, ...] = (),
+) -> None:
     """Serve the demo workshop, with a simulated printer on the line, until the person stops it.
 
     Raises
@@ -65,51 +71,24 @@ def run_demo(folder: Path, ports: Ports, fresh: bool, speed: float = SPEED) -> N
         With one sentence that says what to do.
     """
     _check_ports(ports)
-    stopping = threading.Event()
-    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(number, lambda *_: stopping.set())
-    database = DatabaseServer(folder, ports.database)
-    database.start(fresh=fresh)
-    parts: dict[str, Part] = {}
-    try:
-        if little_room(folder):
-            print(
-                "There is little room left on the disk: the records can be read, nothing is stored until there is more."
-            )
-        written = _write_workshop(database, ports)
-        if stopping.is_set():
-            return
-        url = database.url.render_as_string(hide_password=False)
-        words = ["simulate", "--port", str(ports.line), "--page", str(ports.page), "--speed", str(speed)]
-        for name, start in (
-            ("simulated printer", lambda: begin(own_command(*words), quiet=True)),
-            ("link to the printers", lambda: begin(own_command("link"), url, quiet=True)),
-            ("web server", lambda: start_web(ports.web, url, data=folder)),
-        ):
-            parts[name] = Part(name, start)
-        print("The demo workshop was set up." if written else "Your records are as you left them.")
-        print(f"The simulated printer's knobs: {ports.simulated[1]}")
-        print(f"Finchwort is ready: http://127.0.0.1:{ports.web}  (Ctrl-C stops it)", flush=True)
-        ends = Ends(_say)
-        while not stopping.wait(0.5):
-            if database.process is None or database.process.poll() is not None:
-                ends.count(f"The database ended by itself; see {database.log}.")
-                database.restart()
-            for part in parts.values():
-                if not part.runs:
-                    ends.count(f"The {part.name} ended by itself; its messages stand above.")
-                    try:
-                        part.begin_again()
-                    except ServerError as error:
-                        _say(str(error))
-    finally:
-        for part in reversed(parts.values()):
-            part.end()
-        database.stop()
+    words = ["simulate", "--port", str(ports.line), "--page", str(ports.page), "--speed", str(speed)]
 
+    def simulated(_url: str) -> dict[str, Callable[[], subprocess.Popen]]:
+        return {"simulated printer": lambda: begin(own_command(*words), quiet=True)}
 
-def _say(sentence: str) -> None:
-    print(sentence, flush=True)
+    plan = Plan(
+        folder,
+        ports.web,
+        ports.database,
+        fresh,
+        log=False,
+        share_port=share_port,
+        share_addresses=share_addresses,
+        backups=False,
+        demo=False,
+        stop_by="Ctrl-C",
+    )
+    House(plan, lambda database, engine: _write_workshop(database, engine, ports), simulated).run()
 
 
 def _check_ports(ports: Ports) -> None:

@@ -213,6 +213,11 @@ def still_known(session: Session, device_id: int, role: str) -> bool:
     return device is not None and may_come(device) and device.role == role
 
 
+def long_unseen(device: Device) -> bool:
+    """Tell whether it is time to write down again that a device was here."""
+    return device.seen_at < utcnow() - SEEN_EVERY
+
+
 def see(session: Session, device_id: int) -> None:
     """Write down that a device was here, now and then."""
     now = utcnow()

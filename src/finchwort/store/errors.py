@@ -27,3 +27,7 @@ class TypeFirstError(ConflictError):
 
 class KeyTakenError(ConflictError):
     """The key of a request stands for something else, or for what was deleted since."""
+
+
+class NotAllowedError(StoreError):
+    """The device's role does not have what the request needs."""

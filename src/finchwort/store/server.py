@@ -34,6 +34,9 @@ LEAST_TO_STORE = 60_000_000
 LONGEST_SOCKET = 100
 """Sockets have short names by law of the system, characters."""
 PR_SET_PDEATHSIG = 1
+SOCKET = "socket.txt"
+"""Says where the server listens: a long folder's socket lies elsewhere."""
+LOCK_TRIES = 3
 TRIES = 3
 """So many free ports are tried."""
 
@@ -159,6 +162,7 @@ class DatabaseServer:
             if len(str(self.socket)) > LONGEST_SOCKET:
                 self._short = Path(tempfile.mkdtemp(prefix="finchwort-"))
                 self.socket = self._short / "mariadb.sock"
+            (self.folder / SOCKET).write_text(str(self.socket))
             if self.port is not None and not port_is_free(self.port):
                 raise ServerError(f"Port {self.port} for the database is taken. Choose another one.")
             if not (self.data / "mysql").exists():
@@ -167,6 +171,20 @@ class DatabaseServer:
         except BaseException:
             self.stop()
             raise
+
+    def find_socket(self) -> None:
+        """Go to the server that another process started over this folder.
+
+        Raises
+        ------
+        ServerError
+        """
+        with contextlib.suppress(OSError):
+            self.socket = Path((self.folder / SOCKET).read_text())
+        if not self.socket.exists():
+            raise ServerError(
+                f"The database over {self.folder} does not answer just now. Try again in a moment."
+            )
 
     def stop(self) -> None:
         """Stop the server and wait for it; harmless when it is not running."""
@@ -212,9 +230,15 @@ class DatabaseServer:
             raise ServerError(
                 f"Nothing can be written in the folder {self.folder}: {error.strerror}. Choose another one, or ask who owns it."
             ) from None
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
+        for tries_left in range(LOCK_TRIES - 1, -1, -1):
+            try:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                break
+            except OSError:
+                # somebody who only asks whether it runs holds the lock for a moment
+                if tries_left:
+                    time.sleep(0.1)
+                    continue
             lock.close()
             raise ServerError(
                 f"Finchwort is already running with the data in {self.folder}. Use that one, or stop it first (Ctrl-C, or finchwort stop)."

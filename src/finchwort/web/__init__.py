@@ -11,6 +11,8 @@ from sqlalchemy import URL
 import finchwort
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.web import (
+    access,
+    begin,
     beliefs,
     bench,
     cases,
@@ -19,7 +21,10 @@ from finchwort.web import (
     errors,
     extrusion,
     first_layer,
+    guard,
+    keeping,
     levelling,
+    live,
     logbook,
     machine,
     offsets,
@@ -37,13 +42,15 @@ from finchwort.web import (
 )
 
 
-def create_app(url: str | URL | None = None) -> APIFlask:
+def create_app(url: str | URL | None = None, entrance: guard.Entrance | None = None) -> APIFlask:
     """Make the application.
 
     Parameters
     ----------
     url : str or URL, optional
         The database; otherwise the environment names it.
+    entrance : Entrance, optional
+        The way in from the local network; without it the application is for the loopback address, and who asks is the owner.
     """
     app = APIFlask(
         __name__,
@@ -66,6 +73,7 @@ def create_app(url: str | URL | None = None) -> APIFlask:
     security.install(app)
     database.install(app)
     errors.install(app)
+    guard.install(app, entrance)
     for area in (
         printers,
         visits,
@@ -85,6 +93,10 @@ def create_app(url: str | URL | None = None) -> APIFlask:
         beliefs,
         machine,
         logbook,
+        access,
+        keeping,
+        begin,
+        live,
     ):
         app.register_blueprint(area.blueprint)
 

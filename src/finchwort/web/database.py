@@ -26,6 +26,10 @@ def install(app: Flask) -> None:
     def finish(response: Response) -> Response:
         held = g.get("session")
         if held is not None:
+            refused = current_app.extensions.get("refuse_late")
+            if refused is not None and (late := refused(held)) is not None:
+                held.rollback()
+                return late
             if response.status_code >= 400 or request.method in READING:
                 held.rollback()
                 return response

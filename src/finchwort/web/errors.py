@@ -17,6 +17,7 @@ from finchwort.core.errors import CoreError, UnknownGroundError
 from finchwort.store.errors import (
     ConflictError,
     KeyTakenError,
+    NotAllowedError,
     NotFoundError,
     ReadFirstError,
     StaleError,
@@ -36,6 +37,7 @@ log = structlog.get_logger()
 
 TITLES = {
     400: "Not understood",
+    401: "Not let in",
     403: "Refused",
     404: "Not found",
     405: "Not possible",
@@ -43,6 +45,7 @@ TITLES = {
     413: "Too large",
     415: "Not understood",
     422: "Please check",
+    429: "Too often",
     500: "Something broke",
     503: "The records are out of reach",
     507: "No room left",
@@ -176,6 +179,10 @@ def install(app: Flask) -> None:
     @app.errorhandler(NotFoundError)
     def gone(error: NotFoundError):
         return problem(404, str(error))
+
+    @app.errorhandler(NotAllowedError)
+    def not_allowed(error: NotAllowedError):
+        return problem(403, str(error))
 
     @app.errorhandler(StaleError)
     def stale(error: StaleError):

@@ -9,15 +9,16 @@ from apiflask import APIBlueprint
 from flask import current_app, g
 
 from finchwort.core.planning import seconds_left
-from finchwort.store import asking, heaters, jobs, lines
+from finchwort.store import access, asking, heaters, jobs, lines
 from finchwort.store.errors import ConflictError
 from finchwort.store.faults import faults_of
 from finchwort.store.jobs import keep_readings
 from finchwort.store.models import Job, JobReading, Printer
 from finchwort.store.offsets import unseen_plate
 from finchwort.store.printers import get_printer
-from finchwort.web import schemas
+from finchwort.web import roles, schemas
 from finchwort.web.database import session
+from finchwort.web.guard import address
 
 blueprint = APIBlueprint("machine", __name__, url_prefix="/api", tag="machine")
 
@@ -54,12 +55,19 @@ def _careful(printer: Printer, asked: asking.Asked) -> asking.Asked:
     return asking.demand(asking.warn(asked, faults.said, faults.switches), unseen_plate(session(), printer))
 
 
+def _demand(asked: asking.Asked) -> None:
+    """Refuse a device that may not heat or move a machine; what only asks or switches heaters off is not meant."""
+    if asked.heats or asked.moves:
+        roles.demand(roles.COMMAND)
+
+
 @blueprint.post("/printers/<int:printer_id>/jobs/ask")
 @blueprint.input(schemas.JobWanted)
 @blueprint.output(schemas.AskedOut)
 def ask(printer_id: int, json_data: schemas.JobWanted):
     """Say what a job would do, before anything moves or heats."""
     asked, _ = _asked(get_printer(session(), printer_id), json_data)
+    _demand(asked)
     return schemas.AskedOut(
         kind=asked.kind,
         sentence=asked.sentence,
@@ -83,6 +91,7 @@ def add_job(printer_id: int, json_data: schemas.JobIn):
     if known is not None and known.printer_id == printer.id and known.kind == json_data.kind:
         return _line_out(known)  # sent again after a lost answer
     asked, resumed = _asked(printer, json_data)
+    _demand(asked)
     if asked.token != json_data.token:
         raise ConflictError("What would happen has changed since you read it. Read it again.")
     if asked.confirm is not None and not json_data.confirmed:
@@ -97,6 +106,7 @@ def add_job(printer_id: int, json_data: schemas.JobIn):
         total=asked.total,
         resumes=resumed,
     )
+    access.write_audit(session(), access.COMMAND, f"{printer.name}: {asked.sentence}", address())
     return _line_out(job)
 
 
@@ -182,6 +192,7 @@ def get_job(job_id: int):
 def stop_job(job_id: int, json_data: schemas.StopIn):
     """Stop a job: after the reading under way, or the whole machine at once; say so when nobody hears it."""
     job, unheard = jobs.request_stop(session(), job_id, json_data.how)
+    access.write_audit(session(), access.COMMAND, f"{job.printer.name}: stop ({json_data.how}).", address())
     return schemas.StopOut(id=job.id, heard=unheard is None, message=unheard)
 
 

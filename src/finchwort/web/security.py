@@ -12,6 +12,8 @@ from finchwort.store.server import little_room
 from finchwort.web.database import READING
 from finchwort.web.errors import NO_ROOM, problem
 
+PAIR = "/pair"
+"""The one page that takes a form: it works without scripts."""
 HOSTS = ["127.0.0.1", "localhost"]
 ROOM = "FINCHWORT_DATA"
 """Names the folder of the records, so that nothing is stored when there is no room left in it."""
@@ -56,7 +58,8 @@ def install(app: Flask) -> None:
         if room is not None and little_room(room):
             return problem(507, NO_ROOM)
         chunked = "chunked" in request.headers.get("Transfer-Encoding", "").lower()
-        if (request.content_length or chunked) and not request.is_json:
+        form = request.path == PAIR and app.config.get("ENTRANCE") is not None
+        if (request.content_length or chunked) and not request.is_json and not form:
             return problem(415, "Send the data as JSON.")
         return None
 
@@ -64,6 +67,6 @@ def install(app: Flask) -> None:
     def protect(response: Response) -> Response:
         for name, value in HEADERS.items():
             response.headers.setdefault(name, value)
-        if request.path.startswith("/api/"):
+        if request.path.startswith("/api/") or app.config.get("ENTRANCE") is not None:
             response.headers.setdefault("Cache-Control", "no-store")
         return response

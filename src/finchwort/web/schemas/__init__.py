@@ -1,5 +1,6 @@
 """What the API takes and gives, a file an area; every name can be had from here."""
 
+from finchwort.web.schemas.access import *  # noqa: F403
 from finchwort.web.schemas.base import *  # noqa: F403
 from finchwort.web.schemas.bench import *  # noqa: F403
 from finchwort.web.schemas.cases import *  # noqa: F403

@@ -1,0 +1,113 @@
+"""The way in from the local network: TLS in front of the application, for devices that were let in.
+
+One process.  Connections are kept in an event loop, so that slow or silent clients hold no thread; requests are taken in whole
+before a thread works on them.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import signal
+import ssl
+import sys
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+import click
+import structlog
+from hypercorn.asyncio import serve
+from hypercorn.config import Config
+from hypercorn.middleware import AsyncioWSGIMiddleware
+
+from finchwort.runtime.network import Announcement
+from finchwort.web import create_app
+from finchwort.web.guard import Entrance
+from finchwort.web.security import MOST_BYTES
+
+SILENCE = 20
+"""A client that says nothing for so long is let go, s."""
+HANDSHAKE = 10
+LEAVING = 5.0
+CIPHERS = "ECDHE+AESGCM:ECDHE+CHACHA20"
+
+log = structlog.get_logger()
+
+
+class TlsConfig(Config):
+    """Hypercorn's configuration with TLS 1.2 and 1.3 only."""
+
+    def create_ssl_context(self) -> ssl.SSLContext | None:
+        """Make the context."""
+        context = super().create_ssl_context()
+        if context is not None:
+            context.minimum_version = ssl.TLSVersion.TLSv1_2
+            context.set_ciphers(CIPHERS)
+        return context
+
+
+def never_empty(app: Callable) -> Callable:
+    """Give the answer's beginning to the server also when it has no body."""
+
+    def answer(environ: dict, start_response: Callable) -> Iterable[bytes]:
+        body = app(environ, start_response)
+        try:
+            said = False
+            for piece in body:
+                said = True
+                yield piece
+            if not said:
+                yield b""
+        finally:
+            close = getattr(body, "close", None)
+            if close:
+                close()
+
+    return answer
+
+
+async def _serve(config: Config, app: Callable) -> None:
+    leaving = asyncio.Event()
+    loop = asyncio.get_running_loop()
+    for number in (signal.SIGTERM, signal.SIGINT):
+        loop.add_signal_handler(number, leaving.set)
+    await serve(
+        AsyncioWSGIMiddleware(never_empty(app), 2 * MOST_BYTES), config, shutdown_trigger=leaving.wait
+    )
+
+
+@click.command()
+@click.option("--port", required=True, type=click.IntRange(1, 65535))
+@click.option("--address", "addresses", required=True, multiple=True)
+@click.option(
+    "--name", "names", required=True, multiple=True, help="Names and addresses that requests may be for."
+)
+@click.option("--certificate", required=True, type=click.Path(path_type=Path, exists=True))
+@click.option("--key", required=True, type=click.Path(path_type=Path, exists=True))
+@click.option("--authority", required=True, type=click.Path(path_type=Path, exists=True))
+def main(port, addresses, names, certificate, key, authority) -> None:
+    """Serve devices of the local network, with the database named in FINCHWORT_DATABASE_URL."""
+    config = TlsConfig()
+    config.bind = [f"{address}:{port}" for address in addresses]
+    config.certfile, config.keyfile = str(certificate), str(key)
+    config.read_timeout, config.keep_alive_timeout = SILENCE, SILENCE
+    config.ssl_handshake_timeout, config.graceful_timeout, config.shutdown_timeout = (
+        HANDSHAKE,
+        LEAVING,
+        LEAVING,
+    )
+    config.include_server_header = False
+    config.accesslog = None
+    config.errorlog = "-"
+    app = create_app(entrance=Entrance(tuple(names), port, authority.read_bytes()))
+    announced = Announcement(next((n for n in names if n.endswith(".local")), names[0]), port, addresses)
+    try:
+        asyncio.run(_serve(config, app))
+    except OSError as error:
+        print(f"It cannot be shared at port {port}: {error.strerror or error}.", file=sys.stderr)
+        sys.exit(1)
+    finally:
+        announced.close()
+
+
+if __name__ == "__main__":
+    main()
