@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { useMe } from '@/api/access'
 import StopBar from '@/machine/StopBar.vue'
 import NoticeBar from '@/shell/NoticeBar.vue'
+import { useFollow } from '@/shell/follow'
 import { helpOpen, onKey } from '@/shell/shortcuts'
 import { isDark, toggleTheme } from '@/shell/theme'
 
@@ -10,6 +12,9 @@ const ShortcutHelp = defineAsyncComponent(() => import('@/shell/ShortcutHelp.vue
 const route = useRoute()
 const router = useRouter()
 const bare = computed(() => route.meta.bare === true)
+const { data: me } = useMe()
+const owner = computed(() => me.value?.may.includes('own') ?? false)
+useFollow()
 onKey({
   '?': () => (helpOpen.value = true),
   w: () => void router.push('/'),
@@ -34,6 +39,8 @@ onKey({
       <RouterLink to="/">Workshop</RouterLink>
       <RouterLink to="/cases">Cases</RouterLink>
       <RouterLink to="/logbook">Logbook</RouterLink>
+      <RouterLink v-if="owner" to="/devices" class="wide-only">Devices</RouterLink>
+      <RouterLink v-if="owner" to="/backups" class="wide-only">Backups</RouterLink>
     </nav>
     <div class="tools">
       <button type="button" :aria-label="isDark ? 'Light ground' : 'Dark ground'" :title="isDark ? 'Light ground' : 'Dark ground'" @click="toggleTheme">
@@ -45,6 +52,7 @@ onKey({
       <button type="button" aria-label="Keys" title="Keys (?)" @click="helpOpen = true">?</button>
     </div>
   </header>
+  <p v-if="me?.role === 'viewer'" class="role no-print" role="status">{{ me.name }} may look and stop a machine, and writes nothing down.</p>
   <StopBar />
   <main id="main" :class="{ bare }" tabindex="-1">
     <RouterView />
@@ -115,6 +123,10 @@ nav a.router-link-exact-active {
   place-items: center;
   cursor: pointer;
 }
+.role {
+  padding: 6px 24px;
+  background: var(--mild-ground);
+}
 main {
   max-width: 1240px;
   margin: 0 auto;
@@ -132,7 +144,8 @@ main.bare {
     padding: 6px 12px;
     gap: 4px 8px;
   }
-  .brand span {
+  .brand span,
+  .wide-only {
     display: none;
   }
   main {

@@ -359,9 +359,17 @@ def load() -> None:
 @click.option(
     "--speed", default=8.0, show_default=True, type=click.FloatRange(0.1, 1000), help="Of its time."
 )
-@click.option("--fresh", is_flag=True, help="Forget what is stored and begin anew.")
+@click.option("--fresh", is_flag=True, help="Forget what is stored and begin again.")
 @click.option(
-    "--data", type=click.Path(path_type=Path), default=ROOT / "var" / "demo", help="Folder of the records."
+    "--share-port",
+    default=8444,
+    show_default=True,
+    type=click.IntRange(1, 65535),
+    help="For devices, once it is opened to the network.",
+)
+@click.option("--share-address", multiple=True, help="Listen there only, instead of at all local addresses.")
+@click.option(
+    "--data", type=click.Path(path_type=Path), help="Folder of the records; var/demo in a checkout."
 )
 def run(
     port: int,
@@ -370,14 +378,20 @@ def run(
     page_port: int,
     speed: float,
     fresh: bool,
-    data: Path,
+    data: Path | None,
+    share_port: int,
+    share_address: tuple[str, ...],
 ) -> None:
     """Start database, web server, link and simulated printer with the demo workshop."""
     from finchwort.demo.run import Ports, run_demo
+    from finchwort.runtime.background import place_of
     from finchwort.store.server import ServerError
 
     try:
-        run_demo(data.absolute(), Ports(port, line_port, page_port, database_port), fresh, speed)
+        # a checkout has a place of its own for it; an installed package goes beside one's own workshop
+        usual = ROOT / "var" / "demo" if (ROOT / "pyproject.toml").exists() else place_of(None).demo
+        ports = Ports(port, line_port, page_port, database_port)
+        run_demo((data or usual).absolute(), ports, fresh, speed, share_port, share_address)
     except ServerError as error:
         raise Sentence(str(error)) from None
 

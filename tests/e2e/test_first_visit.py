@@ -61,7 +61,7 @@ class FirstVisitTest(ApiMixin, BrowserCase):
         page = self.page
         self.go("/")
         self.see("Begin with your printer")
-        self.press("Set up the first printer")
+        self.press("Everything on one page")
         page.get_by_label("Name", exact=True).fill("Marsh Harrier")
         page.get_by_label("Printable width (X), mm").fill("220")
         page.get_by_label("Printable depth (Y), mm").fill("220")

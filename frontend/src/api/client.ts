@@ -1,6 +1,7 @@
 // The one way to the server.
 import { QueryClient } from '@tanstack/vue-query'
 import createClient from 'openapi-fetch'
+import { stored } from '@/shell/written'
 import { newKey } from '@/shell/format'
 import { patiently } from '@/shell/patience'
 import type { components, paths } from './schema'
@@ -31,6 +32,13 @@ export class ApiError extends Error {
 }
 
 export const http = createClient<paths>({ baseUrl: '/' })
+http.use({
+  onResponse({ response }) {
+    stored(response)
+    // removed, or its time is over: the page for a code, and nothing else
+    if (response.status === 401) window.location.assign('/pair')
+  },
+})
 
 /** Unwrap an answer, or throw what went wrong with its sentence. */
 export async function give<T>(

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // How each place of a first layer looks, tapped on the phone; one knob or one trim follows, then look again.
-import { useWakeLock } from '@vueuse/core'
-import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { bench as api, useLooks } from '@/api/bench'
@@ -9,6 +8,7 @@ import { offsets } from '@/api/offsets'
 import { useChange, useVisit } from '@/api/queries'
 import BeadSection from '@/drawing/BeadSection.vue'
 import KnobTurn from '@/drawing/KnobTurn.vue'
+import { useAwake } from '@/shell/awake'
 import { useDraft } from '@/shell/draft'
 import { newKey } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
@@ -69,9 +69,7 @@ const didTurn = (): Promise<void> =>
   })
 const leave = (): void => void router.push(`/visits/${id.value}/offset`)
 onKey({ Escape: leave })
-const wake = useWakeLock()
-onMounted(() => wake.request('screen').catch(() => undefined))
-onUnmounted(() => wake.release().catch(() => undefined))
+useAwake()
 </script>
 
 <template>

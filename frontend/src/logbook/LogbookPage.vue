@@ -96,6 +96,7 @@ onMounted(() => route.query.focus && field.value?.focus())
                   <RouterLink v-if="entry.visit_id" :to="`/visits/${entry.visit_id}`">{{ entry.title }}</RouterLink>
                   <template v-else>{{ entry.title }}</template>
                   <span v-if="entry.printer" class="of quiet"> · {{ entry.printer }}</span>
+                  <span v-if="entry.device" class="of quiet"> · from {{ entry.device }}</span>
                 </p>
                 <p v-if="entry.detail" class="detail">{{ entry.detail }}</p>
               </div>

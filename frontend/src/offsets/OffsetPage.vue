@@ -8,6 +8,7 @@ import { offsets, useKnownOffset, useOffset } from '@/api/offsets'
 import { useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
 import { OVER, useJob } from '@/machine/jobs'
+import { useAwake } from '@/shell/awake'
 import { useDraft } from '@/shell/draft'
 import { figure, mm, newKey, parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
@@ -19,6 +20,7 @@ import PaperPanel from './PaperPanel.vue'
 import TestPrintPanel from './TestPrintPanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
+useAwake()
 const { data: offset, error } = useOffset(() => props.visit.id)
 type Way = 'paper' | 'patches' | 'ladder' | 'bed' | 'trim'
 const judging = computed(() => way.value === 'ladder' || way.value === 'bed')

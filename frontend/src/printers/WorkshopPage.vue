@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import { access, useDemo, useMe } from '@/api/access'
 import { sentence } from '@/api/client'
 import { api, useChange, useWorkshop } from '@/api/queries'
 import { attempt, tell } from '@/shell/undo'
@@ -13,6 +14,11 @@ const shown = computed(() =>
   (data.value?.cards ?? []).filter((card) => card.printer.name.toLowerCase().includes(search.value.trim().toLowerCase())),
 )
 
+const { data: me } = useMe()
+const mine = computed(() => me.value?.may.includes('own') ?? false)
+const { data: demo } = useDemo(mine)
+const wantDemo = useChange(access.wantDemo)
+const lookAtDemo = (): Promise<void> => attempt(() => wantDemo.mutateAsync(), '')
 const start = useChange(api.startVisit)
 const begin = (printer: number): Promise<void> =>
   attempt(async () => {
@@ -70,9 +76,18 @@ async function saveName(): Promise<void> {
           Finchwort turns readings of your bed into a map, says which knob to turn how far, and keeps a book of it all. It
           needs the size of the bed and where its screws are; that takes less than a minute.
         </p>
-        <p><el-button type="primary" size="large" @click="router.push('/printers/new')">Set up the first printer</el-button></p>
+        <p class="row">
+<el-button type="primary" size="large" @click="router.push('/begin')">Begin, step by step</el-button>
+          <el-button size="large" @click="router.push('/printers/new')">Everything on one page</el-button>
+</p>
+        <p v-if="demo?.can" class="row">
+          <span>Or look at the demo workshop instead: invented printers, some months of visits, records of its own.</span>
+          <a v-if="demo.ready" class="go" :href="demo.url!" target="_blank" rel="noopener">Open the demo workshop</a>
+          <el-button v-else :loading="demo.wanted || wantDemo.isPending.value" @click="lookAtDemo">{{ demo.wanted ? 'The demo is being started …' : 'Look at the demo' }}</el-button>
+        </p>
       </section>
       <p v-else-if="shown.length === 0" class="quiet">No printer is called that.</p>
+      <p v-if="mine" class="row narrow-only"><RouterLink to="/devices">Devices</RouterLink><RouterLink to="/backups">Backups</RouterLink></p>
       <div class="cards">
         <PrinterCard v-for="card in shown" :key="card.printer.id" :card="card" :busy="start.isPending.value" @begin="begin(card.printer.id)" />
       </div>
@@ -85,6 +100,14 @@ async function saveName(): Promise<void> {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(min(100%, 340px), 1fr));
   gap: 18px;
+}
+.go {
+  font-weight: 650;
+}
+@media (min-width: 641px) {
+  .narrow-only {
+    display: none;
+  }
 }
 .name {
   width: min(70vw, 340px);

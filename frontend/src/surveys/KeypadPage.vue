@@ -1,11 +1,12 @@
 <script setup lang="ts">
 // Readings beside the machine: one place at a time, a keypad for a thumb, in a short walking order.
-import { useEventListener, useWakeLock } from '@vueuse/core'
-import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
 import { fetchPattern, useVisit } from '@/api/queries'
 import WhereScrew from '@/drawing/WhereScrew.vue'
+import { useAwake } from '@/shell/awake'
 import { count, parseNumber } from '@/shell/format'
 import { useDraft } from './draft'
 
@@ -70,9 +71,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   event.preventDefault()
   act()
 })
-const wake = useWakeLock()
-onMounted(() => wake.request('screen').catch(() => undefined))
-onUnmounted(() => wake.release().catch(() => undefined))
+useAwake()
 const PAD = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '±', '0', '.']
 </script>
 

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 // One instruction at a time, to be read from two metres and used with one thumb.
-import { useWakeLock } from '@vueuse/core'
-import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
 import { api, useChange, usePlan, useVisit, type Wish } from '@/api/queries'
 import KnobTurn from '@/drawing/KnobTurn.vue'
 import WhereScrew from '@/drawing/WhereScrew.vue'
 import { useCards } from '@/api/levelling'
+import { useAwake } from '@/shell/awake'
 import { mm } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import { tell } from '@/shell/undo'
@@ -45,9 +45,7 @@ const leave = (): void => void router.push(`/visits/${id.value}/level`)
 const other = ref<InstanceType<typeof CardDeck> | null>(null)
 onKey({ ArrowLeft: () => (knobs.value ? back() : other.value?.back()), ArrowRight: () => (knobs.value ? next() : other.value?.next()), Escape: leave })
 
-const wake = useWakeLock()
-onMounted(() => wake.request('screen').catch(() => undefined))
-onUnmounted(() => wake.release().catch(() => undefined))
+useAwake()
 
 async function record(): Promise<void> {
   trouble.value = ''

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 // Levelling by paper beside the machine: one corner at a time, the next one chosen by the server, in any order the person prefers.
-import { useLocalStorage, useWakeLock } from '@vueuse/core'
-import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { useLocalStorage } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { bench as api, useBench } from '@/api/bench'
 import { api as records, useChange, useVisit } from '@/api/queries'
 import KnobTurn from '@/drawing/KnobTurn.vue'
 import WhereScrew from '@/drawing/WhereScrew.vue'
+import { useAwake } from '@/shell/awake'
 import { count, mm, newKey, parseNumber } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import { tell } from '@/shell/undo'
@@ -74,9 +75,7 @@ const finish = (): Promise<void> =>
   })
 const leave = (): void => void router.push(`/visits/${id.value}/level`)
 onKey({ Escape: leave })
-const wake = useWakeLock()
-onMounted(() => wake.request('screen').catch(() => undefined))
-onUnmounted(() => wake.release().catch(() => undefined))
+useAwake()
 const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: 'strong', bunches: 'bunches', stuck: 'stuck' }
 </script>
 

@@ -22,6 +22,7 @@ from finchwort.link.machine import FarTouchError, LimitError, Machine, Temperatu
 from finchwort.store import heaters, jobs
 from finchwort.store.afterwards import tick_if_asked
 from finchwort.store.asking import WATCH_LONGEST
+from finchwort.store.marks import quietly, sessions_for
 from finchwort.store.models import Job, Printer, Visit
 from finchwort.store.offsets import ledger_of, newest_offset, record_offset
 from finchwort.store.told import record_told
@@ -91,7 +92,7 @@ class Pulse:
             return
         self._last = now
         with self.sessions.begin() as session:
-            found = jobs.beat(session, self.job_id, self.owner)
+            found = jobs.beat(quietly(session), self.job_id, self.owner)
             self.write(session)
         self.soft = self.soft or found.stop == jobs.SOFT
         self.overdue = found.overdue
@@ -121,7 +122,7 @@ class Work:
     """One job."""
 
     def __init__(self, sessions: sessionmaker[Session], job: Job, owner: str, pulse: Pulse) -> None:
-        self.sessions, self.owner, self.pulse = sessions, owner, pulse
+        self.sessions, self.owner, self.pulse = sessions_for(sessions, job.device_id), owner, pulse
         self.job_id, self.kind, self.params = job.id, job.kind, dict(job.params)
         self.visit_id, self.client_key = job.visit_id, job.client_key
         self.printer_id, self.line_id = job.printer_id, job.line_id

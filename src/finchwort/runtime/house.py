@@ -139,6 +139,7 @@ class House:
             since=datetime.now(UTC).isoformat(timespec="seconds"),
             version=finchwort.__version__,
             can_demo=plan.demo,
+            keeps=plan.backups,
         )
         try:
             self._begin(stopping)

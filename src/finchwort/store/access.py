@@ -220,13 +220,10 @@ def long_unseen(device: Device) -> bool:
 
 def see(session: Session, device_id: int) -> None:
     """Write down that a device was here, now and then."""
-    now = utcnow()
-    session.execute(
-        update(Device)
-        .where(Device.id == device_id, Device.seen_at < now - SEEN_EVERY)
-        .values(seen_at=now)
-        .execution_options(synchronize_session=False)
-    )
+    # a request of the same device that is under way holds its row; it is written down another time
+    free = select(Device.id).where(Device.id == device_id).with_for_update(skip_locked=True)
+    if session.execute(free).first() is not None:
+        session.execute(update(Device).where(Device.id == device_id).values(seen_at=utcnow()))
 
 
 def list_devices(session: Session) -> Sequence[Device]:

@@ -10,17 +10,17 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from sqlalchemy import delete, event, func, insert, select
-from sqlalchemy.orm import ORMExecuteState, Session
+from sqlalchemy import Result, delete, event, func, insert, select
+from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker
 
 from finchwort.store.access_models import Device, Pairing, Written
-from finchwort.store.models import FromDevice, utcnow
+from finchwort.store.models import FromDevice, JobLine, MachineLine, utcnow
 
-DEVICE, QUIET, WROTE = "device", "quiet", "wrote"
+DEVICE, QUIET, WROTE, MARK = "device", "quiet", "wrote", "mark"
 KEPT = timedelta(hours=1)
 """Marks older than this are dropped; a page that slept so long asks for everything anyway."""
 DROP_EVERY = 200
-SILENT = (Written, Device, Pairing)
+SILENT = (Written, Device, Pairing, MachineLine, JobLine)
 """What changes without any page having to know."""
 
 
@@ -29,10 +29,20 @@ def act_for(session: Session, device_id: int | None) -> None:
     session.info[DEVICE] = device_id
 
 
+def sessions_for(sessions: sessionmaker[Session], device_id: int | None) -> sessionmaker[Session]:
+    """Return sessions that write for a device: what a job stores comes from the device that asked for it."""
+    return sessionmaker(**sessions.kw | {"info": {DEVICE: device_id}})
+
+
 def quietly(session: Session) -> Session:
     """Leave no mark for what this session writes: a heartbeat is no news."""
     session.info[QUIET] = True
     return session
+
+
+def mark_of(session: Session) -> int | None:
+    """Return the mark that this session's last commit left; None when it wrote nothing."""
+    return session.info.get(MARK)
 
 
 def tag_of(session: Session) -> str:
@@ -52,11 +62,15 @@ def _sign(session: Session, *_: object) -> None:
 
 
 @event.listens_for(Session, "do_orm_execute")
-def _notice(state: ORMExecuteState) -> None:
-    if not state.is_select and (state.is_insert or state.is_update or state.is_delete):
-        mapper = state.bind_mapper
-        if mapper is None or mapper.class_ not in SILENT:
-            state.session.info[WROTE] = True
+def _notice(state: ORMExecuteState) -> Result | None:
+    if not (state.is_insert or state.is_update or state.is_delete):
+        return None
+    result = state.invoke_statement()
+    mapper = state.bind_mapper
+    # a link that looks for work changes no row most of the time
+    if getattr(result, "rowcount", 1) != 0 and (mapper is None or mapper.class_ not in SILENT):
+        state.session.info[WROTE] = True
+    return result
 
 
 @event.listens_for(Session, "before_commit")
@@ -66,7 +80,7 @@ def _mark(session: Session) -> None:
     if not session.info.pop(WROTE, False) or session.info.get(QUIET):
         return
     made = session.connection().execute(insert(Written).values(created_at=utcnow()))
-    number = made.inserted_primary_key[0] if made.inserted_primary_key else 0
+    number = session.info[MARK] = made.inserted_primary_key[0]
     if number % DROP_EVERY == 0:
         session.connection().execute(delete(Written).where(Written.created_at < utcnow() - KEPT))
 

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import JSON, Double, ForeignKey, Index, MetaData, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 from sqlalchemy.types import TypeDecorator
+
+if TYPE_CHECKING:
+    from finchwort.store.access_models import Device
 
 
 def utcnow() -> datetime:
@@ -365,6 +369,7 @@ class Entry(FromDevice, Base):
     case_id: Mapped[int | None] = mapped_column(ForeignKey("trouble.id"))
 
     printer: Mapped[Printer | None] = relationship(lazy="joined")
+    device: Mapped[Device | None] = relationship(lazy="joined", viewonly=True)
     __table_args__ = (
         Index(None, "at", "id"),
         Index(None, "printer_id", "at"),

@@ -73,6 +73,7 @@ class Running:
     demo_ready: bool = False
     can_share: bool = True
     can_demo: bool = False
+    keeps: bool = True
 
     def write(self, folder: Path) -> None:
         """Write it down, at one stroke."""

@@ -8,6 +8,9 @@ from flask import Flask, Response, current_app, g, request
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
+from finchwort.store.marks import mark_of
+
+WRITTEN = "Finchwort-Written"
 READING = ("GET", "HEAD", "OPTIONS")
 """Methods that change nothing; what they did to the session is dropped."""
 
@@ -35,6 +38,9 @@ def install(app: Flask) -> None:
                 return response
             try:
                 held.commit()
+                if (mark := mark_of(held)) is not None:
+                    # the page that wrote this knows it already
+                    response.headers[WRITTEN] = str(mark)
             except SQLAlchemyError as error:
                 # not acknowledged: the answer that was ready is thrown away for one that says so
                 with contextlib.suppress(SQLAlchemyError):

@@ -8,6 +8,7 @@ from urllib.parse import urlencode
 import structlog
 from flask import Flask, Response, current_app, g, make_response, redirect, render_template, request
 from flask_limiter import Limiter
+from limits import parse
 from sqlalchemy.orm import Session
 
 from finchwort.core.errors import ChoiceError
@@ -22,8 +23,9 @@ COOKIE = "__Host-finchwort-device"
 """Browsers take a cookie of such a name over TLS only, for this very host and all of its pages."""
 CERTIFICATE = "/finchwort-authority.crt"
 UNKNOWN = "unknown-device"
-TRIES, ALL = "20 per minute", "3000 per minute"
+TRIES, ALL = parse("20 per minute"), "3000 per minute"
 """From one address; wrong codes are locked out much earlier, see `finchwort.store.access`."""
+TOO_OFTEN = "Too many requests came from this device. Wait a minute."
 PAGE_POLICY = "default-src 'none'; style-src 'self'; img-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 STYLE = "/pair.css"
 
@@ -68,7 +70,7 @@ def install(app: Flask, entrance: Entrance | None) -> None:
 
     @app.errorhandler(429)
     def too_often(_error):
-        return problem(429, "Too many requests came from this device. Wait a minute.")
+        return problem(429, TOO_OFTEN)
 
     @app.before_request
     def let_in():
@@ -144,7 +146,9 @@ def _pairing_pages(entrance: Entrance) -> Response | None:
         )
     if request.method != "POST":
         return problem(405, "This cannot be done here.")
-    return current_app.extensions["tries"].limit(TRIES)(_pair)()
+    if not current_app.extensions["tries"].limiter.hit(TRIES, "pair", address()):
+        return problem(429, TOO_OFTEN)
+    return _pair()
 
 
 def _pair() -> Response:

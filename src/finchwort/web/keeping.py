@@ -10,7 +10,7 @@ from flask import Response, current_app, send_file
 
 from finchwort.store import access, backup
 from finchwort.store.errors import ConflictError, NotFoundError
-from finchwort.store.place import Place, backup_trouble
+from finchwort.store.place import Place, backup_trouble, running
 from finchwort.store.settings import Backups, read_setting, write_setting
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -37,8 +37,10 @@ def _backup_out(one: backup.Backup) -> schemas.BackupOut:
 
 def _all() -> schemas.BackupsOut:
     folder, setting = _folder(), read_setting(session(), Backups)
+    found = running(folder.parent) if folder else None
     return schemas.BackupsOut(
         can=folder is not None,
+        by_itself=bool(found and found.keeps),
         folder=str(folder or ""),
         on=setting.on,
         hours=setting.hours,

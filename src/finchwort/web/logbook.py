@@ -73,10 +73,11 @@ def export_logbook(query_data: schemas.LogbookQuery):
     """Give what was found as a file."""
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["time_utc", "printer", "kind", "title", "detail"])
+    writer.writerow(["time_utc", "printer", "kind", "title", "detail", "device"])
     for entry in _search(query_data, MOST_EXPORTED):
         name = entry.printer.name if entry.printer else ""
-        cells = [f"{entry.at:%Y-%m-%d %H:%M:%S}", name, entry.kind, entry.title, entry.detail]
+        device = entry.device.name if entry.device else ""
+        cells = [f"{entry.at:%Y-%m-%d %H:%M:%S}", name, entry.kind, entry.title, entry.detail, device]
         writer.writerow(["'" + c if c.startswith(RISKY) else c for c in cells])
     return Response(
         out.getvalue(),

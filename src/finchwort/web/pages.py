@@ -14,13 +14,17 @@ from finchwort.web.errors import problem
 blueprint = APIBlueprint("pages", __name__)
 
 ENVIRONMENT = "FINCHWORT_FRONTEND"
+BUILT = Path(__file__).parent / "built"
 FOREVER = 365 * 24 * 3600
 
 
 def folder() -> Path:
     """Return where the built front end lies."""
     named = os.environ.get(ENVIRONMENT)
-    return Path(named) if named else Path(__file__).parents[3] / "frontend" / "dist"
+    if named:
+        return Path(named)
+    # an installed package carries its pages; in a checkout they lie where they were built
+    return BUILT if BUILT.is_dir() else Path(__file__).parents[3] / "frontend" / "dist"
 
 
 @blueprint.get("/assets/<path:name>")
@@ -40,7 +44,9 @@ def page(path: str = "") -> Response:
     if path in ("favicon.svg",):
         return send_from_directory(folder(), path, max_age=3600)
     if not (folder() / "index.html").exists():
-        return problem(503, "The front end is not built. Run bin/setup.")
+        return problem(
+            503, "The pages are not there. In a checkout, run bin/setup; otherwise install Finchwort again."
+        )
     answer = send_from_directory(folder(), "index.html")
     answer.headers["Cache-Control"] = "no-cache"
     return answer

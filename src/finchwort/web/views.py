@@ -378,4 +378,5 @@ def entry_out(entry: Entry) -> schemas.EntryOut:
         printer_id=entry.printer_id,
         printer=entry.printer.name if entry.printer else None,
         visit_id=entry.visit_id,
+        device=entry.device.name if entry.device else None,
     )

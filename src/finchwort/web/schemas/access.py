@@ -147,9 +147,10 @@ class BackupOut(Out):
 
 
 class BackupsOut(Out):
-    """The backups there are; ``can`` is false where no folder is known."""
+    """The backups there are; ``can`` is false where no folder is known, ``by_itself`` where none are made by themselves."""
 
     can: bool
+    by_itself: bool
     folder: str
     on: bool
     hours: int

@@ -26,7 +26,7 @@ EntryKind = Literal[
 
 
 class EntryOut(Out):
-    """A line of the logbook."""
+    """A line of the logbook; without a device it came from the computer that Finchwort runs on."""
 
     id: int
     at: datetime
@@ -36,6 +36,7 @@ class EntryOut(Out):
     printer_id: int | None
     printer: str | None
     visit_id: int | None
+    device: str | None
 
 
 class LogbookQuery(In):
