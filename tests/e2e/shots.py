@@ -2,24 +2,30 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
 
 ROOT = Path(__file__).parents[2]
 sys.path.insert(0, str(ROOT))
 
-from playwright.sync_api import Page  # noqa: E402
+from playwright.sync_api import Page, Route  # noqa: E402
 
 from finchwort.demo.workshop import load_demo  # noqa: E402
 from finchwort.link.simulated.firmware import Firmware  # noqa: E402
 from finchwort.link.simulated.serve import Simulator  # noqa: E402
 from finchwort.link.worker import Worker  # noqa: E402
+from finchwort.runtime.authority import Authority  # noqa: E402
 from finchwort.runtime.parts import start_web, stop  # noqa: E402
+from finchwort.store import access  # noqa: E402
 from finchwort.store.asking import ask  # noqa: E402
+from finchwort.store.backup import DAILY, make_backup  # noqa: E402
 from finchwort.store.database import make_engine, make_sessions  # noqa: E402
 from finchwort.store.jobs import queue_job  # noqa: E402
+from finchwort.store.place import Running, Shared  # noqa: E402
 from finchwort.store.printers import get_printer, list_printers  # noqa: E402
 from finchwort.store.server import free_port  # noqa: E402
+from finchwort.store.settings import Sharing, write_setting  # noqa: E402
 from finchwort.store.visits import get_visit, start_visit  # noqa: E402
 from tests import support  # noqa: E402
 from tests.e2e.browser import DESK, PHONE, browser  # noqa: E402
@@ -34,17 +40,6 @@ def at_bench(page: Page) -> None:
     page.get_by_role("button", name="I am ready").click()
     page.get_by_role("button", name="will not move").click()
     page.get_by_role("button", name="It just drags now").wait_for()
-
-
-def looked_at(page: Page) -> None:
-    """Say that one corner is thin while it prints."""
-    page.get_by_role("button", name="front left: too close").click()
-    places = page.get_by_role("group", name="Places on the bed")
-    for place in ("middle", "back right"):
-        places.get_by_text(place, exact=True).click()
-        page.get_by_role("button", name=f"{place}: good").click()
-    page.get_by_role("button", name="What follows from 3?").click()
-    page.get_by_role("button", name="I turned it").wait_for()
 
 
 def laid(page: Page) -> None:
@@ -107,12 +102,33 @@ def patched(page: Page) -> None:
     page.get_by_role("region", name="New offset").wait_for()
 
 
-def discs_judged(page: Page) -> None:
-    """Judge some discs over the bed."""
-    page.get_by_text("Judged bed", exact=True).click()
-    page.get_by_role("group", name="Discs over the bed").wait_for()
-    for number in range(1, 19):
-        page.locator(f"[aria-label^='Disc {number} ']").press("3445332344322134443"[number])
+def code_made(page: Page) -> None:
+    """Make a code for a tablet left at a printer."""
+    page.get_by_role("button", name="Let a device in").click()
+    page.get_by_text("Bench", exact=True).click()
+    page.get_by_role("button", name="Make the code").click()
+    page.locator("[data-code]").wait_for()
+
+
+def open_to_the_network(session_factory, folder: Path) -> None:
+    """Let two devices in, make a backup, and say where devices come in."""
+    with session_factory.begin() as session:
+        write_setting(session, Sharing(True))
+        for role, name in (("member", "Phone of the workshop"), ("bench", "Tablet at Bittern")):
+            access.claim(session, access.make_code(session, role, 90).code, name, "192.168.7.31")
+    authority = Authority(folder / "authority")
+    urls = ["https://192.168.7.20:8443", "https://finchwort-reserve.local:8443"]
+    state = Running(
+        os.getpid(), 8420, "2026-01-01T08:00:00+00:00", "0", shared=Shared(urls, authority.fingerprint)
+    )
+    state.write(folder)
+    make_backup(session_factory.kw["bind"].url, folder / "backups", DAILY)
+
+
+def elsewhere(route: Route) -> None:
+    """Show backups as they lie where most people have them."""
+    answer = route.fetch()
+    route.fulfill(response=answer, json=answer.json() | {"folder": "~/.local/share/finchwort/backups"})
 
 
 def second_card(page: Page) -> None:
@@ -131,9 +147,11 @@ def main() -> None:
         snipe = next(p for p in list_printers(session) if p.name == "Snipe")
         live = start_visit(session, snipe).id
     use_simulated(simulator, sessions, live)
+    folder = support.database().folder
+    open_to_the_network(sessions, folder)
     engine.dispose()
     port = free_port()
-    web = start_web(port, url.render_as_string(), workers=1)
+    web = start_web(port, url.render_as_string(), workers=1, data=folder)
     base = f"http://127.0.0.1:{port}"
     try:
         probe = browser().new_context()
@@ -151,7 +169,8 @@ def main() -> None:
             ("warm-up", f"/visits/{live}/warm", DESK, "light", None),
             ("trust", f"/visits/{dome}/trust", DESK, "light", None),
             ("probing", f"/visits/{live}/measure", DESK, "light", by_probe),
-            ("judged-bed", f"/visits/{live}/offset", {"width": 1280, "height": 1000}, "light", discs_judged),
+            ("devices", "/devices", {"width": 1280, "height": 1000}, "light", code_made),
+            ("backups", "/backups", DESK, "light", None),
             ("case", "/cases/4", DESK, "light", None),
             ("map", f"/visits/{visit}/judge", DESK, "light", None),
             ("plan", f"/visits/{visit}/level", DESK, "light", None),
@@ -162,12 +181,13 @@ def main() -> None:
             ("at-the-printer", f"/visits/{visit}/at-printer", PHONE, "light", second_card),
             ("first-layer", f"/visits/{dome}/first-layer", DESK, "light", nearer),
             ("offset", f"/visits/{live}/offset", {"width": 1280, "height": 1000}, "light", patched),
-            ("bench", f"/visits/{visit}/bench", PHONE, "light", at_bench),
-            ("looks", f"/visits/{visit}/looks?printing=1", PHONE, "dark", looked_at),
+            ("bench", f"/visits/{visit}/bench", PHONE, "dark", at_bench),
         ]
         FOLDER.mkdir(parents=True, exist_ok=True)
         for name, path, size, scheme, then in shots:
             context = browser().new_context(viewport=size, color_scheme=scheme, locale="en-GB")
+            # where the records lie on this computer is nobody's business
+            context.route("**/api/backups", elsewhere)
             page = context.new_page()
             page.goto(base + path)
             page.wait_for_load_state("networkidle")

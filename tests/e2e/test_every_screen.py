@@ -72,6 +72,9 @@ class ScreensCase(BrowserCase):
             "bench": f"/visits/{visit}/bench",
             "looks": f"/visits/{visit}/looks",
             "logbook": "/logbook",
+            "devices": "/devices",
+            "backups": "/backups",
+            "begin": "/begin",
             "nowhere": "/somewhere/else",
         }
 

@@ -6,6 +6,7 @@ import tempfile
 from pathlib import Path
 
 import zxingcpp
+from axe_playwright_python.sync_playwright import Axe
 from PIL import Image
 from playwright.sync_api import expect
 
@@ -13,6 +14,7 @@ from finchwort.runtime import background
 from finchwort.store.server import free_port
 from tests import support
 from tests.e2e.browser import PHONE, BrowserCase
+from tests.e2e.test_every_screen import ONLY_BAD, SERIOUS
 
 
 class OwnWorkshopTest(BrowserCase):
@@ -53,7 +55,9 @@ class OwnWorkshopTest(BrowserCase):
 
         phone = self.new_page(self.new_context(ignore_https_errors=True, has_touch=True, is_mobile=True))
         phone.set_viewport_size(PHONE)
+        self.accessible(desk)
         phone.goto(address)
+        self.accessible(phone)
         phone.get_by_label("Name of this device").fill("Phone at the bench")
         self.press("Let it in", phone)
         self.see("Phone at the bench is let in", desk)
@@ -82,6 +86,11 @@ class OwnWorkshopTest(BrowserCase):
         self.see("Let this device in", phone)
         self.see("Phone at the bench was removed.", desk)
 
+    def accessible(self, page):
+        """Let axe look at a page."""
+        found = Axe().run(page, options=ONLY_BAD).response["violations"]
+        self.assertEqual([one["id"] for one in found if one["impact"] in SERIOUS], [])
+
     def first_questions(self, phone):
         self.press("Begin, step by step", phone)
         self.press("Next", phone)
@@ -98,6 +107,7 @@ class OwnWorkshopTest(BrowserCase):
         expect(phone.get_by_label("Front to back")).to_have_value("220")
         phone.get_by_label("Left to right").fill("220")
         self.press("Next", phone)
+        self.accessible(phone)
         phone.get_by_text("Four knobs").click()
         self.press("Next", phone)
         phone.get_by_text("A strip of paper").click()

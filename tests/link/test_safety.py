@@ -125,6 +125,25 @@ class AgreementTest(BenchCase):
             jobs.set_seen(session, job_id)
             self.assertEqual(jobs.unsure_jobs(session), [])
 
+    def test_it_stands_still_and_it_is_off_tapped_at_the_same_moment(self):
+        job_id = self.queue("home")
+        with self.sessions.begin() as session:
+            jobs.claim_job(session, "one that dies")
+        with self.engine.begin() as link:
+            link.execute(text("UPDATE job SET lease_until = lease_until - INTERVAL 60 SECOND"))
+        with self.sessions.begin() as session:
+            jobs.settle(session)
+        with self.sessions() as first, self.sessions() as second:
+            job = jobs.get_job(second, job_id)  # read before the other one is stored
+            self.assertIn("unsure", job.live)
+            jobs.set_seen(first, job_id)
+            first.commit()
+            heaters.set_cold(second, printers.get_printer(second, self.printer))
+            second.commit()
+        with self.sessions() as session:
+            live = jobs.get_job(session, job_id).live
+            self.assertEqual(("unsure" in live, live[heaters.COLD]), (False, True))
+
     def test_what_may_move_stays_in_reach_of_a_stop(self):
         job_id = self.queue("home")
         with self.sessions() as session:

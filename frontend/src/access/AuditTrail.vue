@@ -47,4 +47,20 @@ async function more(): Promise<void> {
 .wide {
   overflow-x: auto;
 }
+@media (max-width: 640px) {
+  thead {
+    display: none;
+  }
+  tr {
+    display: block;
+    border-bottom: 1px solid var(--line);
+    padding: 6px 0;
+  }
+  .plain-table td {
+    display: block;
+    border: 0;
+    padding: 1px 0;
+    overflow-wrap: anywhere;
+  }
+}
 </style>

@@ -64,7 +64,7 @@ const command = computed(() => `finchwort restore ${data.value?.folder}/${last.v
           <tbody>
             <tr v-for="one in data.backups" :key="one.name">
               <td class="number">{{ asDate(one.made_at) }} {{ asTime(one.made_at) }}</td><td>{{ KINDS[one.kind] }}</td><td class="number">{{ one.rows.toLocaleString('en-GB') }}</td><td class="number">{{ size(one.bytes) }}</td>
-              <td><a :href="`/api/backups/${one.name}`" download>Save as a file</a></td>
+              <td class="number"><a :href="`/api/backups/${one.name}`" download>Save as a file</a></td>
             </tr>
           </tbody>
         </table>

@@ -15,6 +15,7 @@ const shown = computed(() =>
 )
 
 const { data: me } = useMe()
+const changes = computed(() => me.value?.may.includes('change') ?? true)
 const mine = computed(() => me.value?.may.includes('own') ?? false)
 const { data: demo } = useDemo(mine)
 const wantDemo = useChange(access.wantDemo)
@@ -60,14 +61,14 @@ async function saveName(): Promise<void> {
         </form>
         <div v-else class="row">
           <h1>{{ data.name }}</h1>
-          <el-button text size="small" @click="askName">Rename</el-button>
+          <el-button v-if="changes" text size="small" @click="askName">Rename</el-button>
         </div>
         <div class="row">
           <template v-if="data.cards.length > 3">
             <label class="visually-hidden" for="find-printer">Find a printer</label>
             <input id="find-printer" v-model="search" class="field find" type="search" placeholder="Find a printer" />
           </template>
-          <el-button type="primary" @click="router.push('/printers/new')">Add a printer</el-button>
+          <el-button v-if="changes" type="primary" @click="router.push('/printers/new')">Add a printer</el-button>
         </div>
       </div>
       <section v-if="data.cards.length === 0" class="sheet stack empty">
@@ -76,7 +77,8 @@ async function saveName(): Promise<void> {
           Finchwort turns readings of your bed into a map, says which knob to turn how far, and keeps a book of it all. It
           needs the size of the bed and where its screws are; that takes less than a minute.
         </p>
-        <p class="row">
+        <p v-if="!changes">There is no printer yet. It is set up on the computer, or on a device that may change set-ups.</p>
+        <p v-else class="row">
 <el-button type="primary" size="large" @click="router.push('/begin')">Begin, step by step</el-button>
           <el-button size="large" @click="router.push('/printers/new')">Everything on one page</el-button>
 </p>

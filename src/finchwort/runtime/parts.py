@@ -12,8 +12,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from finchwort.store.database import ENVIRONMENT
+from finchwort.store.place import ROOM
 from finchwort.store.server import ServerError, die_with_parent, port_is_free
-from finchwort.web.security import ROOM
 
 START_SECONDS = 60
 MOST_ENDS, WITHIN = 8, 60.0

@@ -115,7 +115,7 @@ def make_backup(url: URL, folder: Path, kind: str = BY_HAND, keep: int | None = 
             manifest = Manifest(
                 format=FORMAT,
                 version=finchwort.__version__,
-                made_at=at.isoformat(timespec="seconds"),
+                made_at=at.isoformat(timespec="microseconds"),
                 kind=kind,
                 sha256=_sum(records),
                 **facts,

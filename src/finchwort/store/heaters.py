@@ -106,6 +106,8 @@ def set_cold(session: Session, printer: Printer) -> None:
         .where(Job.printer_id == printer.id, Job.started_at.is_not(None))
         .order_by(Job.id.desc())
         .limit(1)
+        .with_for_update()
+        .execution_options(populate_existing=True)
     ).first()
     if job is not None and job.ended_at is not None:
         job.live = job.live | {COLD: True}

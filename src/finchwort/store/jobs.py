@@ -288,6 +288,8 @@ def unsure_jobs(session: Session) -> list[Job]:
 def set_seen(session: Session, job_id: int) -> Job:
     """Write down that a person looked at a machine, and that it stands still."""
     job = get_job(session, job_id)
+    # "it stands still" and "it is off" are tapped one after the other: neither may undo the other
+    session.refresh(job, with_for_update=True)
     job.live = {name: value for name, value in job.live.items() if name != "unsure"}
     return job
 

@@ -15,7 +15,6 @@ from sqlalchemy.exc import DBAPIError
 
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.dump import DumpError, dump
-from finchwort.store.upkeep import judge_again
 
 FOLDER = Path(__file__).parent / "migrations"
 LOCK, PATIENCE = "finchwort migration", 60
@@ -88,6 +87,9 @@ def _upgrade(engine: Engine, to: str, dumps: Path | None) -> Path | None:
     with engine.begin() as connection:
         command.upgrade(config(connection), to)
     if now not in (None, head()) and to == "head":
+        # it brings the whole of the sums with it, which a command that only looks need not wait for
+        from finchwort.store.upkeep import judge_again
+
         with make_sessions(engine).begin() as session:
             judge_again(session)
     return made

@@ -11,6 +11,8 @@ from typing import Any
 
 import platformdirs
 
+ROOM = "FINCHWORT_DATA"
+"""Names the folder of the records to the parts: nothing is stored when there is no room left in it."""
 STATE = "running.json"
 """Written by the process that runs everything; read by the pages and the command line."""
 

@@ -8,6 +8,7 @@ from urllib.parse import urlsplit
 
 from flask import Flask, Response, request
 
+from finchwort.store.place import ROOM
 from finchwort.store.server import little_room
 from finchwort.web.database import READING
 from finchwort.web.errors import NO_ROOM, problem
@@ -15,8 +16,6 @@ from finchwort.web.errors import NO_ROOM, problem
 PAIR = "/pair"
 """The one page that takes a form: it works without scripts."""
 HOSTS = ["127.0.0.1", "localhost"]
-ROOM = "FINCHWORT_DATA"
-"""Names the folder of the records, so that nothing is stored when there is no room left in it."""
 MOST_BYTES = 3_000_000
 """Largest request, bytes: 1 MB of text may double when it is escaped."""
 POLICY = (
