@@ -21,10 +21,11 @@ import zxingcpp
 from cryptography import x509
 from cryptography.x509.verification import PolicyBuilder, Store, VerificationError
 from PIL import Image
+from zeroconf import Zeroconf
 
 from finchwort.runtime import authority as made_by
 from finchwort.runtime.authority import SERVER_FOR, Authority, is_private
-from finchwort.runtime.network import local_addresses, local_name
+from finchwort.runtime.network import KIND, Announcement, local_addresses, local_name
 from finchwort.store import access
 from finchwort.web.guard import pairing_url
 
@@ -145,6 +146,27 @@ class AuthorityTest(unittest.TestCase):
     def test_this_computer_in_its_network(self):
         self.assertTrue(all(is_private(address) for address in local_addresses()))
         self.assertRegex(local_name(), r"^finchwort(-[a-z0-9-]+)?\.local$")
+
+
+class NameTest(unittest.TestCase):
+    """The name in the network, asked for by a second zeroconf; within this computer."""
+
+    def test_the_name_is_found_and_taken_back(self):
+        name, port = "finchwort-test-shed.local", 8443
+        asking = Zeroconf(interfaces=["127.0.0.1"])
+        self.addCleanup(asking.close)
+        announced = Announcement(name, port, ["127.0.0.1"])
+        try:
+            found = asking.get_service_info(KIND, f"finchwort-test-shed.{KIND}", timeout=20_000)
+            self.assertIsNotNone(found)
+            self.assertEqual((found.server, found.port), (f"{name}.", port))
+            self.assertEqual(found.parsed_addresses(), ["127.0.0.1"])
+        finally:
+            announced.close()
+
+    def test_a_network_that_allows_none_is_left_alone(self):
+        with mock.patch("finchwort.runtime.network.Zeroconf", side_effect=OSError("no multicast")):
+            Announcement("finchwort-test.local", 8443, ["127.0.0.1"]).close()
 
 
 class CodeTest(unittest.TestCase):

@@ -18,10 +18,14 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from cryptography import x509
+from sqlalchemy import text
 
 from finchwort.runtime.authority import Authority
+from finchwort.store import migrate
+from finchwort.store.database import make_engine, make_sessions
+from finchwort.store.logbook import write_entry
 from finchwort.store.place import running
-from finchwort.store.server import free_port
+from finchwort.store.server import DatabaseServer, free_port
 from tests.support import scratch
 from tests.web.test_demo_command import family, gone
 
@@ -231,6 +235,37 @@ class StartTest(OwnWorkshop):
         )
         self.start()
         self.assertEqual(self.ask("/api/logbook?kind=note")["entries"][0]["title"], "worth keeping")
+
+
+class UpgradeTest(OwnWorkshop):
+    def test_older_records_are_copied_and_brought_over_and_newer_ones_refused(self):
+        server = DatabaseServer(self.folder)
+        server.start()
+        try:
+            engine = make_engine(server.url)
+            migrate.upgrade(engine)
+            with make_sessions(engine).begin() as session:
+                write_entry(session, "note", "from the old one")
+            migrate.downgrade(engine, "0012")
+        finally:
+            server.stop()
+        said = self.start()
+        self.assertEqual(
+            self.ask("/api/logbook?kind=note")["entries"][0]["title"], "from the old one", said.stdout
+        )
+        self.assertEqual(len(list((self.folder / "dumps").glob("before-*.sql.gz"))), 1)
+        self.assertIn("the records were copied", self.of("logs").stdout)
+        self.of("stop")
+        server.start()
+        try:
+            with engine.begin() as link:
+                link.execute(text("UPDATE alembic_version SET version_num = '9999'"))
+            engine.dispose()
+        finally:
+            server.stop()
+        refused = self.start(check=False)
+        self.assertEqual((refused.returncode, len(refused.stderr.strip().splitlines())), (1, 1))
+        self.assertIn("newer Finchwort", refused.stderr)
 
 
 class TlsTest(OwnWorkshop):

@@ -83,7 +83,7 @@ function back(): void {
 
 <template>
   <div class="tour stack">
-    <el-steps :active="form.at" finish-status="success" simple class="steps" aria-label="Steps">
+    <el-steps :active="form.at" finish-status="success" align-center class="steps" aria-label="Steps">
       <el-step v-for="one in STEPS" :key="one" :title="one" />
     </el-steps>
     <p class="quiet now" role="status">Step {{ form.at + 1 }} of {{ STEPS.length }}</p>
@@ -138,6 +138,14 @@ function back(): void {
   grid-template-columns: max-content minmax(0, 10em);
   gap: 10px 14px;
   align-items: center;
+}
+.tour :deep(.el-step__title) {
+  font-size: 1rem;
+  line-height: 2;
+}
+.tour :deep(.el-step .is-wait) {
+  color: var(--ink-2);
+  border-color: var(--ink-2);
 }
 .tour :deep(.el-input__inner) {
   font-size: 1.15rem;

@@ -19,7 +19,7 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 import finchwort
-from finchwort.runtime.authority import Authority
+from finchwort.runtime.authority import RENEW_BEFORE, Authority
 from finchwort.runtime.keeper import Keeper
 from finchwort.runtime.logs import Log
 from finchwort.runtime.network import local_addresses, local_name
@@ -338,7 +338,7 @@ class _SharedPart:
         until = time.monotonic() + 20
         while time.monotonic() < until and self.process.poll() is None:
             if answers(self._addresses[0], port):
-                self._renew = made.until - (made.until - datetime.now(UTC)) / 10
+                self._renew = made.until - RENEW_BEFORE
                 # the address comes first: a phone's camera opens it also where names are not told around
                 self.state.urls = [f"https://{one}:{port}" for one in (*self._addresses, name)]
                 self.state.fingerprint = authority.fingerprint

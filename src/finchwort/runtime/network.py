@@ -47,19 +47,16 @@ class Announcement:
 
     def __init__(self, name: str, port: int, addresses: Sequence[str]) -> None:
         self._zeroconf: Zeroconf | None = None
-        outside = [address for address in addresses if not address.startswith("127.")]
-        if not outside:
-            return
         label = name.removesuffix(".local")
         info = ServiceInfo(
             KIND,
             f"{label}.{KIND}",
             port=port,
             server=f"{name}.",
-            addresses=[socket.inet_aton(address) for address in outside],
+            addresses=[socket.inet_aton(address) for address in addresses],
         )
         try:
-            self._zeroconf = Zeroconf(interfaces=outside)
+            self._zeroconf = Zeroconf(interfaces=list(addresses))
             self._zeroconf.register_service(info, allow_name_change=True)
         except (ZeroconfError, OSError) as error:
             log.warning("the name could not be announced in the network", error=str(error))

@@ -106,14 +106,18 @@ def main(port, addresses, names, certificate, key, authority) -> None:
     config.accesslog = None
     config.errorlog = "-"
     app = create_app(entrance=Entrance(tuple(names), port, authority.read_bytes()))
-    announced = Announcement(next((n for n in names if n.endswith(".local")), names[0]), port, addresses)
+    # no phone comes from within this computer
+    outside = [address for address in addresses if not address.startswith("127.")]
+    name = next((name for name in names if name.endswith(".local")), None)
+    announced = Announcement(name, port, outside) if name and outside else None
     try:
         asyncio.run(_serve(config, app))
     except OSError as error:
         print(f"It cannot be shared at port {port}: {error.strerror or error}.", file=sys.stderr)
         sys.exit(1)
     finally:
-        announced.close()
+        if announced is not None:
+            announced.close()
 
 
 if __name__ == "__main__":
