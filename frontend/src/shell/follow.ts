@@ -3,7 +3,7 @@ import { onUnmounted } from 'vue'
 import { queryClient } from '@/api/client'
 import { newsIn } from './written'
 
-const EVERY = 800
+const EVERY = 600
 
 /** Follow what others write, while the page can be seen. */
 export function useFollow(): void {

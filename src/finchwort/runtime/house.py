@@ -167,6 +167,10 @@ class House:
             )
         self.engine = make_engine(self.database.url)
         drop_leftovers(self.database)
+        for kept in (Place(plan.folder).backups, plan.folder / "dumps"):
+            # they hold everything, and are for this user alone
+            kept.mkdir(exist_ok=True)
+            kept.chmod(0o700)
         try:
             made = migrate.upgrade(self.engine, dumps=plan.folder / "dumps")
         except migrate.MigrationError as error:

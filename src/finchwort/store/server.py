@@ -352,7 +352,7 @@ class DatabaseServer:
             said = self.log.read_bytes()[self._log_from :].decode(errors="replace")
         except OSError:
             said = ""
-        lost = f"keep a copy of {self.folder}, then bring back the newest dump from its folder “dumps”."
+        lost = f"keep a copy of {self.folder}, then bring back the newest backup: finchwort restore, with a file from its folder “backups”."
         for words, sentence in (
             (
                 "No space left",
