@@ -352,7 +352,7 @@ class DatabaseServer:
             said = self.log.read_bytes()[self._log_from :].decode(errors="replace")
         except OSError:
             said = ""
-        lost = f"keep a copy of {self.folder}, then bring back the newest backup: finchwort restore, with a file from its folder “backups”."
+        lost = f"keep a copy of {self.folder}, move its folder “data” away, then bring back the newest file of its folder “backups”: finchwort restore."
         for words, sentence in (
             (
                 "No space left",

@@ -61,7 +61,7 @@ NO_ROOM = (
 )
 DAMAGED_TABLE = (
     "A table of the records is damaged or missing, so this was not done. Stop Finchwort, keep a copy of its data folder, and "
-    "bring back the newest backup: finchwort restore, with the newest file from the folder “backups” in it."
+    "bring back the newest file of the folder “backups” in it: finchwort restore."
 )
 AT_ONCE = (1205, 1213)
 """MariaDB's numbers for a lock waited for too long and for a deadlock."""
