@@ -286,6 +286,18 @@ class DeviceTest(SharedCase):
         self.assertEqual(shown.status_code, 401)
         self.assertNotIn("Reed", shown.get_data(as_text=True))
 
+    def test_a_database_that_fails_in_the_middle_is_told_as_such(self):
+        """Pages wait for a server that answers 503, and send again; they give up at others."""
+        client = self.device()
+
+        def fail(held, *_args, **_named):
+            held.execute(text("KILL CONNECTION_ID()"))
+
+        with mock.patch("finchwort.web.logbook.store.search_entries", fail):
+            answer = self.call(client, "GET", "/api/logbook")
+        self.assertEqual(answer.status_code, 503, answer.get_data(as_text=True))
+        self.assertEqual(self.call(client, "GET", "/api/logbook").status_code, 200)
+
     def test_a_role_taken_away_while_its_request_is_worked_on(self):
         printer = self.new_printer()["id"]
 

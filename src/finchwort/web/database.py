@@ -29,11 +29,15 @@ def install(app: Flask) -> None:
     def finish(response: Response) -> Response:
         held = g.get("session")
         if held is not None:
+            if response.status_code >= 400:
+                # nothing is stored or shown, and a session that failed can be asked nothing more
+                held.rollback()
+                return response
             refused = current_app.extensions.get("refuse_late")
             if refused is not None and (late := refused(held)) is not None:
                 held.rollback()
                 return late
-            if response.status_code >= 400 or request.method in READING:
+            if request.method in READING:
                 held.rollback()
                 return response
             try:
