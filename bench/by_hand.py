@@ -3,7 +3,7 @@
     python -m bench.by_hand [--count 300] [--first 70000] [--starts 1000]
 
 The printers and people are those of tests/simulation, whose physics shares nothing with the product.  The policy is
-that of the bench card: `finchwort.core.bench.follow` after every step.  Seeds from 70000 on were used for nothing else.
+that of the bench card: `finchwort.core.tramming.follow` after every step.  Seeds from 70000 on were used for nothing else.
 """
 
 from __future__ import annotations
@@ -21,14 +21,21 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from tests.simulation.by_hand import KINDS, PAPER_SD, Person, Plate, plain_way, random_plate
 from tests.simulation.paper_offset import Strip
 
-from finchwort.core.bench import BENDS, Bench, Done, bench_of, follow
-from finchwort.core.gauging import HandReading, hand_survey
-from finchwort.core.offset_belief import PaperClue, advise_offset, believe
-from finchwort.core.printers import Bed
-from finchwort.core.response import Move, learn, make_move
-from finchwort.core.screws import Screw
-from finchwort.core.slipping import find_slipping
-from finchwort.core.tramming import plan_turns
+from finchwort.core.first_layer import PaperClue, advise_offset, believe
+from finchwort.core.printers import Bed, Screw
+from finchwort.core.probing import HandReading, hand_survey
+from finchwort.core.tramming import (
+    BENDS,
+    Bench,
+    Done,
+    Move,
+    bench_of,
+    find_slipping,
+    follow,
+    learn,
+    make_move,
+    plan_turns,
+)
 
 LAYER = 0.2
 PASSES = 3

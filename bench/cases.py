@@ -7,9 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from finchwort.core.causes import CLEAR, Finding, no, yes
-from finchwort.core.deciding import next_step, propose_checks
-from finchwort.core.hypotheses import Model
+from finchwort.core.diagnosis import CLEAR, Finding, Model, next_step, no, propose_checks, yes
 from finchwort.knowledge import beliefs
 
 FIXED = (

@@ -17,25 +17,41 @@ import numpy as np
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-from tests.simulation.plates import WARMING, Plate, Probe, pattern, warm_up  # noqa: E402
+from tests.simulation.plates import WARMING, Plate, Probe, pattern, warm_up
 
-from finchwort.core import tilt as tilts  # noqa: E402
-from finchwort.core.beam import assess_beam  # noqa: E402
-from finchwort.core.bedfit import fit_bed  # noqa: E402
-from finchwort.core.compensation import interpolate, left_by_mesh, make_mesh  # noqa: E402
-from finchwort.core.crossbeam import plan_beam  # noqa: E402
-from finchwort.core.drift import Step, days_until, forecast  # noqa: E402
-from finchwort.core.offsets import Patch, offset_from_patches  # noqa: E402
-from finchwort.core.outlook import look_ahead  # noqa: E402
-from finchwort.core.printers import Bed  # noqa: E402
-from finchwort.core.repeatability import assess_repeatability  # noqa: E402
-from finchwort.core.response import make_move  # noqa: E402
-from finchwort.core.screws import Screw  # noqa: E402
-from finchwort.core.slipping import find_slipping  # noqa: E402
-from finchwort.core.surveys import Survey  # noqa: E402
-from finchwort.core.tramming import plan_turns  # noqa: E402
-from finchwort.core.walk import take_out_drift, touched_again  # noqa: E402
-from finchwort.core.warmup import STEADY, fit_soak  # noqa: E402
+from finchwort.core.compensation import (
+    interpolate,
+    left_by_mesh,
+    make_mesh,
+)
+from finchwort.core.first_layer import Patch, offset_from_patches
+from finchwort.core.levelling import (
+    assess_beam,
+    plan_beam,
+)
+from finchwort.core.printers import (
+    Bed,
+    Screw,
+)
+from finchwort.core.probing import (
+    STEADY,
+    assess_repeatability,
+    fit_soak,
+    take_out_drift,
+    touched_again,
+)
+from finchwort.core.surveys import (
+    Survey,
+    fit_bed,
+)
+from finchwort.core.surveys import tilt as tilts
+from finchwort.core.tramming import (
+    find_slipping,
+    look_ahead,
+    make_move,
+    plan_turns,
+)
+from finchwort.core.visits import DriftStep, days_until, forecast_drift
 
 BED = Bed(220, 220)
 LAYER = 0.2
@@ -238,10 +254,10 @@ def forecasts(visits: int, seeds) -> tuple[float, float]:
             way = rng.standard_t(4, 2) / math.sqrt(2) if jerks else rng.standard_normal(2)
             change = math.sqrt(pace * days) * way + (rng.normal(0, 0.3, 2) if rng.random() < 0.05 else 0.0)
             steps.append(
-                Step(days, tuple(change + rng.normal(0, sd * math.sqrt(2), 2)), (sd * math.sqrt(2),) * 2)
+                DriftStep(days, tuple(change + rng.normal(0, sd * math.sqrt(2), 2)), (sd * math.sqrt(2),) * 2)
             )
         left = tuple(rng.normal(0, 0.02, 2))
-        found = forecast(steps, LAYER, left)
+        found = forecast_drift(steps, LAYER, left)
         if not found.days:
             continue
         told += 1

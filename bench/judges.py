@@ -10,9 +10,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from finchwort.core.bead import Bead
-from finchwort.core.judging import FOUND, STEPS, Judged, judge_bed, judge_ladder
-from finchwort.core.ladders import FIRST_BELIEF, best_gap, plan_bed, plan_ladder, usual_limits
+from finchwort.core.first_layer import (
+    FIRST_BELIEF,
+    FOUND,
+    STEPS,
+    Bead,
+    Judged,
+    best_gap,
+    judge_bed,
+    judge_ladder,
+    plan_bed,
+    plan_ladder,
+    usual_limits,
+)
 from finchwort.core.printers import Bed
 
 WRONG = 0.1

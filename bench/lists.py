@@ -29,8 +29,9 @@ from bench import app
 from finchwort.knowledge import beliefs
 from finchwort.store import cases, migrate
 from finchwort.store.database import make_engine, make_sessions
-from finchwort.store.models import Entry, utcnow
+from finchwort.store.models import Entry
 from finchwort.store.printers import create_printer
+from finchwort.store.records import utcnow
 from finchwort.store.server import DatabaseServer, free_port
 
 WORDS = [

@@ -12,16 +12,21 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from finchwort.core.base.geometry import Array
+from finchwort.core.printers import Screw
 from finchwort.core import printers
-from finchwort.core.outlook import look_ahead
-from finchwort.core.planes import fit_plane
-from finchwort.core.planning import side_for_tilt
-from finchwort.core.repeatability import assess_repeatability
-from finchwort.core.response import Move, learn, make_move, prior_response
-from finchwort.core.screws import Screw, plate_response
-from finchwort.core.slipping import find_slipping
-from finchwort.core.surveys import Array, Survey
-from finchwort.core.tramming import plan_turns
+from finchwort.core.probing import assess_repeatability
+from finchwort.core.surveys import Survey, fit_plane, side_for_tilt
+from finchwort.core.tramming import (
+    Move,
+    find_slipping,
+    learn,
+    look_ahead,
+    make_move,
+    plan_turns,
+    plate_response,
+    prior_response,
+)
 from finchwort.link.simulated import physics
 
 LAYER = 0.2

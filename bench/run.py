@@ -24,26 +24,44 @@ from scipy.spatial import ConvexHull
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-from tests import support  # noqa: E402
+from tests import support
 
-from bench import app, cases, judges, rounds  # noqa: E402
-from bench.drag import drag  # noqa: E402
-from finchwort.core.bead import Bead  # noqa: E402
-from finchwort.core.causes import Finding, no, yes  # noqa: E402
-from finchwort.core.deciding import propose_checks  # noqa: E402
-from finchwort.core.diagnosis import rank_causes  # noqa: E402
-from finchwort.core.flatness import assess_flatness  # noqa: E402
-from finchwort.core.forecast import forecast  # noqa: E402
-from finchwort.core.outlook import look_ahead  # noqa: E402
-from finchwort.core.planes import fit_minimum_zone  # noqa: E402
-from finchwort.core.planning import advise_grid  # noqa: E402
-from finchwort.core.printers import Bed, suggest_screws  # noqa: E402
-from finchwort.core.shape import decompose  # noqa: E402
-from finchwort.core.shims import Foil, Pad, plan_shims  # noqa: E402
-from finchwort.core.surveys import Survey  # noqa: E402
-from finchwort.core.tramming import Screw, plan_turns  # noqa: E402
-from finchwort.core.warmup import fit_soak  # noqa: E402
-from finchwort.store.server import free_port  # noqa: E402
+from bench import app, cases, judges, rounds
+from bench.drag import drag
+from finchwort.core.compensation import advise_grid
+from finchwort.core.diagnosis import (
+    Finding,
+    no,
+    propose_checks,
+    rank_causes,
+    yes,
+)
+from finchwort.core.first_layer import (
+    Bead,
+    forecast_layer,
+)
+from finchwort.core.levelling import (
+    Foil,
+    Pad,
+    plan_shims,
+)
+from finchwort.core.printers import (
+    Bed,
+    Screw,
+    suggest_screws,
+)
+from finchwort.core.probing import fit_soak
+from finchwort.core.surveys import (
+    Survey,
+    assess_flatness,
+    decompose,
+    fit_minimum_zone,
+)
+from finchwort.core.tramming import (
+    look_ahead,
+    plan_turns,
+)
+from finchwort.store.server import free_port
 
 BED = Bed(300, 300)
 FRESH = 700_000
@@ -147,7 +165,7 @@ def first_layer() -> None:
     """The forecast of a first layer over 100 x 100 places."""
     u = np.linspace(-1, 1, 100)
     heights = 0.05 * np.add.outer(u**2, -(u**2)) + np.random.default_rng(3).normal(0, 0.01, (100, 100))
-    (took,) = alternate(lambda: forecast(heights, Bead(0.42, 0.2), 0.02))
+    (took,) = alternate(lambda: forecast_layer(heights, Bead(0.42, 0.2), 0.02))
     row("forecast for 100 x 100 places", f"{took * 1e3:.1f} ms", "10 ms", took <= 0.010)
 
 

@@ -18,8 +18,8 @@ from finchwort.core.printers import Bed, suggest_screws
 from finchwort.demo.workshop import load_demo
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
-from finchwort.store.models import Base
 from finchwort.store.printers import PrinterSetup, ScrewSetup
+from finchwort.store.records import Base
 from finchwort.store.server import DatabaseServer
 
 _held: dict[str, object] = {}

@@ -486,7 +486,7 @@ def read(
     file, size, centre_origin, screws, pitch, hold, repeatability, layer, gaps, back_first, as_json
 ) -> None:
     """Analyse a file of readings: flatness, shape and, with --screws, the plan."""
-    from finchwort.core.errors import CoreError
+    from finchwort.core.base.errors import CoreError
 
     try:
         report = _report(
@@ -512,8 +512,7 @@ def _bed(size: str | None, centre_origin: bool):
 
 
 def _screws(text: str, bed, pitch: float):
-    from finchwort.core.printers import suggest_screws
-    from finchwort.core.tramming import Screw
+    from finchwort.core.printers import Screw, suggest_screws
 
     if text in ("3", "4"):
         return [Screw(name, x, y, pitch) for name, x, y in suggest_screws(bed, int(text))]
@@ -530,12 +529,10 @@ def _screws(text: str, bed, pitch: float):
 
 
 def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer, gaps, back_first):
-    from finchwort.core.flatness import assess_flatness
+    from finchwort.core.base.wording import turn_in_figures
     from finchwort.core.printers import Bed, places_doubt
-    from finchwort.core.shape import decompose
+    from finchwort.core.surveys import assess_flatness, decompose, judge
     from finchwort.core.tramming import plan_turns
-    from finchwort.core.verdict import judge
-    from finchwort.core.wording import turn_in_figures
     from finchwort.formats import Hint, read_survey
 
     bed = _bed(size, centre_origin)

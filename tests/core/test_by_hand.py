@@ -7,25 +7,36 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core.bead import Bead
-from finchwort.core.bench import Done, bench_of, follow
-from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
-from finchwort.core.feeling import FEEL_BANDS, FEELS, Feel, feel_bed, least_spread
-from finchwort.core.hand import Hand, learn_hand
-from finchwort.core.judging import STEPS
-from finchwort.core.looks import PLACES, advise_look
-from finchwort.core.offset_belief import BandClue, PaperClue, ValueClue, advise_offset, believe
-from finchwort.core.offsets import Ledger
-from finchwort.core.printers import Bed
-from finchwort.core.response import Move, prior_response
-from finchwort.core.screws import HAND_SD, Screw, plate_response
-from finchwort.core.surveys import Survey
-from finchwort.core.verdict import judge_open
-from finchwort.core.zero import (
+from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.first_layer import (
+    LOOK_PLACES,
+    STEPS,
+    BandClue,
+    Bead,
+    Ledger,
+    PaperClue,
+    ValueClue,
+    advise_look,
+    advise_offset,
+    believe,
     correct_at_switch,
     correct_by_knobs,
     keep_first_layer,
     switch_trouble,
+)
+from finchwort.core.printers import Bed, Screw
+from finchwort.core.probing import FEEL_BANDS, FEELS, Feel, feel_bed, least_spread
+from finchwort.core.surveys import Survey, judge_open
+from finchwort.core.tramming import (
+    HAND_SD,
+    Done,
+    Hand,
+    Move,
+    bench_of,
+    follow,
+    learn_hand,
+    plate_response,
+    prior_response,
 )
 from finchwort.store.surveys import assess
 from tests.simulation.by_hand import Person, plain_way, random_plate
@@ -295,10 +306,10 @@ class ZeroTest(unittest.TestCase):
 class LooksTest(unittest.TestCase):
     bead = Bead(0.42, 0.2)
 
-    @given(st.sampled_from(PLACES[:4]), st.sampled_from(STEPS), st.booleans(), st.booleans())
+    @given(st.sampled_from(LOOK_PLACES[:4]), st.sampled_from(STEPS), st.booleans(), st.booleans())
     def test_a_corner_gets_its_own_knob_the_right_way(self, corner, step, lowers, printing):
         posts = [Screw(s.name, s.x, s.y, s.pitch, lowers) for s in POSTS]
-        looks = [(p, step if p == corner else "good") for p in PLACES[:5]]
+        looks = [(p, step if p == corner else "good") for p in LOOK_PLACES[:5]]
         found = advise_look(looks, BED, self.bead, posts, printing=printing)
         if step == "good":
             self.assertEqual(found.what, "leave")
@@ -312,13 +323,13 @@ class LooksTest(unittest.TestCase):
 
     @given(st.lists(st.sampled_from(STEPS), min_size=5, max_size=5))
     def test_with_a_mesh_no_knob_is_named(self, steps):
-        found = advise_look(list(zip(PLACES[:5], steps, strict=True)), BED, self.bead, POSTS, mesh=True)
+        found = advise_look(list(zip(LOOK_PLACES[:5], steps, strict=True)), BED, self.bead, POSTS, mesh=True)
         self.assertIsNone(found.knob)
         self.assertIn(found.what, ("trim", "leave"))
 
     def test_the_same_all_over_is_the_tip(self):
         for step, closer in (("too_far", True), ("too_close", False)):
-            found = advise_look([(p, step) for p in PLACES[:5]], BED, self.bead, POSTS)
+            found = advise_look([(p, step) for p in LOOK_PLACES[:5]], BED, self.bead, POSTS)
             self.assertEqual((found.what, found.closer > 0), ("trim", closer))
 
     def test_a_machine_without_knobs_is_told_what_fits(self):

@@ -6,28 +6,29 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core.bead import TOUCH, Bead
-from finchwort.core.clearance import (
+from finchwort.core.base.errors import NonFiniteError, UnknownGroundError
+from finchwort.core.first_layer import (
     BY_DOUBT,
     GONE,
     MARGIN,
     TIP,
+    TOUCH,
+    UNKNOWN_STOP,
+    Bead,
     Ground,
-    Happened,
     along,
     keeps_clear,
     looked_ground,
+    make_test_print,
     measured_ground,
     rise_of_turns,
     safe_height,
     tip_doubt,
     without_dents,
 )
-from finchwort.core.errors import NonFiniteError, UnknownGroundError
 from finchwort.core.printers import Bed
-from finchwort.core.relief import make_relief
-from finchwort.core.surveys import Survey
-from finchwort.core.testprints import UNKNOWN_STOP, make_test_print
+from finchwort.core.surveys import Survey, make_relief
+from finchwort.core.visits import Happened
 from tests.core.test_testprints import setting
 
 BED = Bed(200, 160)

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
+from finchwort.core.base import errors
 from finchwort.core.compensation import (
     Mesh,
     advised_fade,
@@ -18,11 +18,10 @@ from finchwort.core.compensation import (
     judge_method,
     left_between,
     make_mesh,
+    mesh_errors,
 )
-from finchwort.core.drift import Step, forecast, individuals_chart
-from finchwort.core.planning import mesh_errors
-from finchwort.core.relief import make_relief
-from finchwort.core.surveys import Survey
+from finchwort.core.surveys import Survey, make_relief
+from finchwort.core.visits import DriftStep, forecast_drift, individuals_chart
 from finchwort.formats.mesh import mesh_commands, mesh_table
 from finchwort.knowledge import mesh_commands as known
 from tests.core.test_tramming import BED, bed
@@ -163,8 +162,8 @@ class DriftTest(unittest.TestCase):
         true = math.pi * 0.1**2 / (8 * q)
         for _ in range(300):
             days = rng.uniform(10, 40, 12)
-            steps = [Step(d, tuple(rng.normal(0, math.sqrt(q * d), 2))) for d in days]
-            found = forecast(steps, 0.2)
+            steps = [DriftStep(d, tuple(rng.normal(0, math.sqrt(q * d), 2))) for d in days]
+            found = forecast_drift(steps, 0.2)
             held += found.soonest <= true <= found.latest
             about.append(found.days)
         self.assertGreater(held / 300, 0.84)
@@ -172,26 +171,26 @@ class DriftTest(unittest.TestCase):
         self.assertLess(abs(np.median(about) / true - 1), 0.15)
 
     def test_only_when_the_data_carry_it(self):
-        few = forecast([Step(20, (0.1, 0.1))] * 4, 0.2)
+        few = forecast_drift([DriftStep(20, (0.1, 0.1))] * 4, 0.2)
         self.assertIsNone(few.days)
         self.assertIn("1 more visit", few.sentence)
-        still = forecast([Step(20, (0.001, 0.0), (0.01, 0.01))] * 8, 0.2)
+        still = forecast_drift([DriftStep(20, (0.001, 0.0), (0.01, 0.01))] * 8, 0.2)
         self.assertIsNone(still.days)
         self.assertIn("not moved", still.sentence)
         with self.assertRaises(errors.OutOfRangeError):
-            forecast([Step(-1, (0, 0))], 0.2)
+            forecast_drift([DriftStep(-1, (0, 0))], 0.2)
 
     def test_a_jump_with_a_cause_of_its_own_is_left_out(self):
         rng = np.random.default_rng(2)
-        steps = [Step(20, tuple(rng.normal(0, 0.05, 2))) for _ in range(10)]
-        calm = forecast(steps, 0.2)
-        jumped = forecast([*steps, Step(20, (1.5, -1.2))], 0.2)
+        steps = [DriftStep(20, tuple(rng.normal(0, 0.05, 2))) for _ in range(10)]
+        calm = forecast_drift(steps, 0.2)
+        jumped = forecast_drift([*steps, DriftStep(20, (1.5, -1.2))], 0.2)
         self.assertAlmostEqual(calm.days, jumped.days)
         self.assertIn("left out", jumped.sentence)
 
     def test_a_thicker_layer_waits_longer(self):
-        steps = [Step(20, (0.05 * (-1) ** i, 0.04)) for i in range(8)]
-        self.assertAlmostEqual(forecast(steps, 0.4).days / forecast(steps, 0.2).days, 4)
+        steps = [DriftStep(20, (0.05 * (-1) ** i, 0.04)) for i in range(8)]
+        self.assertAlmostEqual(forecast_drift(steps, 0.4).days / forecast_drift(steps, 0.2).days, 4)
 
 
 class SurveyTypeTest(unittest.TestCase):

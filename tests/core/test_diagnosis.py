@@ -8,11 +8,24 @@ from bench import cases
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.causes import CLEAR, Cause, Check, Finding, Outcome, Sign, no, yes
-from finchwort.core.deciding import entropy, propose_checks, repair_order
-from finchwort.core.diagnosis import diagnose, rank_causes
-from finchwort.core.hypotheses import BOTH, Model
+from finchwort.core.base import errors
+from finchwort.core.diagnosis import (
+    BOTH,
+    CLEAR,
+    Cause,
+    Check,
+    Finding,
+    Model,
+    Outcome,
+    Sign,
+    diagnose,
+    entropy,
+    no,
+    propose_checks,
+    rank_causes,
+    repair_order,
+    yes,
+)
 from finchwort.knowledge import beliefs
 from tests.core.case_bank import CASES
 

@@ -5,16 +5,20 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core.afterwards import AFTER, BY_HAND, ORDER, Fit, afterwards
-from finchwort.core.events import (
+from finchwort.core.visits import (
+    AFTER,
+    BY_HAND,
     DOUBTFUL,
     EVENTS,
     GONE,
     HOLDS,
-    STATES,
+    ORDER,
     THINGS,
+    VALIDITIES,
+    Fit,
     Happened,
     Traits,
+    afterwards,
     by_now,
     effect,
     standing,
@@ -103,7 +107,7 @@ class TableTest(unittest.TestCase):
     @given(some, some, st.sampled_from(THINGS))
     def test_nothing_gets_better_by_something_more(self, before, more, thing):
         few, many = standing(thing, before), standing(thing, [*before, *more])
-        self.assertLessEqual(STATES.index(few.state), STATES.index(many.state))
+        self.assertLessEqual(VALIDITIES.index(few.state), VALIDITIES.index(many.state))
         self.assertLessEqual(set(few.events), set(many.events))
 
     @given(some, st.sampled_from(THINGS))
@@ -116,9 +120,9 @@ class TableTest(unittest.TestCase):
 
     @given(some)
     def test_a_first_layer_is_foreseen_no_better_than_bed_and_offset_are_known(self, happened):
-        foreseen = STATES.index(standing("forecast", happened, BY_PROBE).state)
+        foreseen = VALIDITIES.index(standing("forecast", happened, BY_PROBE).state)
         for thing in ("survey", "offset"):
-            self.assertGreaterEqual(foreseen, STATES.index(standing(thing, happened, BY_PROBE).state))
+            self.assertGreaterEqual(foreseen, VALIDITIES.index(standing(thing, happened, BY_PROBE).state))
 
     def test_what_nobody_did_happens_all_the_same(self):
         self.assertEqual(by_now(surface=("a", "a"), temperature=(60, 65), days=30), [])

@@ -6,11 +6,24 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.believing import NOTHING, TABLE_CASES, Counts, add_counts, learn
-from finchwort.core.evidence import LEAST_DOUBT, Known, beyond, gather, soft
-from finchwort.core.parts import advise_brim, check_settings, cost_of
-from finchwort.core.remedying import conclude, number_remedy
+from finchwort.core.base import errors
+from finchwort.core.diagnosis import (
+    MIN_DOUBT,
+    NOTHING,
+    TABLE_CASES,
+    Counts,
+    Known,
+    add_counts,
+    advise_brim,
+    beyond,
+    check_settings,
+    conclude,
+    cost_of,
+    gather,
+    learn,
+    number_remedy,
+    soft,
+)
 from finchwort.knowledge import beliefs, materials
 
 CAUSES = beliefs().causes
@@ -33,7 +46,7 @@ class EvidenceTest(unittest.TestCase):
     @given(st.floats(-2, 2), st.floats(-2, 2), st.floats(0.001, 1))
     def test_sureness_never_reaches_the_ends(self, value, limit, sd):
         sure = beyond(value, limit, sd)
-        self.assertTrue(LEAST_DOUBT <= sure <= 1 - LEAST_DOUBT)
+        self.assertTrue(MIN_DOUBT <= sure <= 1 - MIN_DOUBT)
         if abs(value - limit) < 2 * sd:
             self.assertAlmostEqual(sure + beyond(limit, value, sd), 1)
 

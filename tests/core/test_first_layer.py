@@ -9,14 +9,30 @@ from bench import judges
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.bead import BANDS, TOUCH, Bead
-from finchwort.core.forecast import SAFE, best_change, forecast
-from finchwort.core.judging import STEPS, Judged, heights_from, judge_bed, judge_ladder, step_probabilities
-from finchwort.core.ladders import best_gap, plan_bed, plan_ladder, usual_limits
-from finchwort.core.offsets import Ledger, Patch, offset_from_patches
-from finchwort.core.printers import Bed, suggest_points, suggest_screws
-from finchwort.core.tramming import Screw, plan_turns
+from finchwort.core.base import errors
+from finchwort.core.first_layer import (
+    BANDS,
+    SAFE,
+    STEPS,
+    TOUCH,
+    Bead,
+    Judged,
+    Ledger,
+    Patch,
+    best_change,
+    best_gap,
+    forecast_layer,
+    heights_from,
+    judge_bed,
+    judge_ladder,
+    offset_from_patches,
+    plan_bed,
+    plan_ladder,
+    step_probabilities,
+    usual_limits,
+)
+from finchwort.core.printers import Bed, Screw, suggest_points, suggest_screws
+from finchwort.core.tramming import plan_turns
 
 BEAD = Bead(0.42, 0.2)
 BED = Bed(220, 220)
@@ -80,7 +96,7 @@ class ForecastTest(unittest.TestCase):
     @settings(max_examples=60)
     @given(st.lists(st.floats(-0.3, 0.3), min_size=1, max_size=40), st.floats(-0.2, 0.3), beads)
     def test_no_other_change_is_better(self, heights, zero, bead):
-        found = forecast(heights, bead, zero)
+        found = forecast_layer(heights, bead, zero)
         self.assertGreaterEqual(found.least + found.best, SAFE - 1e-9)
         good = BANDS.index("good")
         after = np.mean(bead.bands(found.gap + found.best) == good)
@@ -90,14 +106,16 @@ class ForecastTest(unittest.TestCase):
                 self.assertLessEqual(np.mean(bead.bands(found.gap + change) == good), found.best_share + 1e-9)
 
     def test_a_flat_bed_at_the_right_height(self):
-        found = forecast(np.zeros(100), BEAD)
+        found = forecast_layer(np.zeros(100), BEAD)
         self.assertEqual((found.good, found.best_share, found.touches), (1.0, 1.0, False))
         self.assertIn("No other height", found.sentence)
-        self.assertIn("0.07 mm closer would make 100 %", forecast(np.zeros(9), BEAD, 0.07 - 0.0016).sentence)
+        self.assertIn(
+            "0.07 mm closer would make 100 %", forecast_layer(np.zeros(9), BEAD, 0.07 - 0.0016).sentence
+        )
         self.assertAlmostEqual(sum(found.shares.values()), 1.0)
 
     def test_contact_is_told_and_never_advised(self):
-        found = forecast([0.0, 0.25], BEAD)
+        found = forecast_layer([0.0, 0.25], BEAD)
         self.assertTrue(found.touches)
         self.assertIn("would touch", found.sentence)
         self.assertGreaterEqual(found.least + found.closest, SAFE - 1e-12)
@@ -107,9 +125,9 @@ class ForecastTest(unittest.TestCase):
     def test_bad_input(self):
         for heights, error in (([], errors.TooFewReadingsError), ([math.nan], errors.NonFiniteError)):
             with self.assertRaises(error):
-                forecast(heights, BEAD)
+                forecast_layer(heights, BEAD)
         with self.assertRaises(errors.OutOfRangeError):
-            forecast([0.0], BEAD, zero=9)
+            forecast_layer([0.0], BEAD, zero=9)
 
 
 class LedgerTest(unittest.TestCase):

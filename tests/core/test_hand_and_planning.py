@@ -8,20 +8,25 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError, TooFewReadingsError
-from finchwort.core.feeling import FEELS
-from finchwort.core.gauging import (
+from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError, TooFewReadingsError
+from finchwort.core.compensation import advise_grid, mesh_errors, seconds_left, survey_minutes
+from finchwort.core.diagnosis import suit
+from finchwort.core.printers import Bed
+from finchwort.core.probing import (
+    FEELS,
     HandReading,
     assess_line,
     compare_lines,
     gap_from_feeler,
+    grid_points,
     hand_survey,
+    in_reach,
+    items_for,
+    reach,
+    walk_length,
+    walking_order,
+    weakened,
 )
-from finchwort.core.planning import advise_grid, mesh_errors, seconds_left, survey_minutes
-from finchwort.core.printers import Bed
-from finchwort.core.probe import grid_points, in_reach, reach, walk_length, walking_order
-from finchwort.core.soundness import items_for, weakened
-from finchwort.core.suiting import suit
 from finchwort.core.surveys import Survey
 from finchwort.knowledge import materials, surfaces, walk_round
 

@@ -9,21 +9,14 @@ from bench import honest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import tilt as tilts
-from finchwort.core.beam import assess_beam
-from finchwort.core.bedfit import fit_bed
-from finchwort.core.bending import Twisting, learn_bends
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.compensation import left_by_mesh, make_mesh
-from finchwort.core.crossbeam import how_far, plan_beam, plan_row
-from finchwort.core.errors import ChoiceError, OutOfRangeError
-from finchwort.core.next_place import next_place
-from finchwort.core.outlook import look_ahead
-from finchwort.core.planes import fit_plane
-from finchwort.core.printers import Bed, suggest_points
-from finchwort.core.screws import Screw, twist_at
-from finchwort.core.surveys import Survey, averaged
-from finchwort.core.tramming import plan_turns
-from finchwort.core.walk import take_out_drift, touched_again
+from finchwort.core.levelling import assess_beam, how_far, plan_beam, plan_row
+from finchwort.core.printers import Bed, Screw, suggest_points
+from finchwort.core.probing import next_place, take_out_drift, touched_again
+from finchwort.core.surveys import Survey, averaged, fit_bed, fit_plane
+from finchwort.core.surveys import tilt as tilts
+from finchwort.core.tramming import Twisting, learn_bends, look_ahead, plan_turns, twist_at
 from tests.simulation.plates import Plate, Probe, pattern
 
 BED = Bed(220, 220)

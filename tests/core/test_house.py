@@ -4,22 +4,39 @@ import ast
 import doctest
 import importlib
 import unittest
+from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 
 import finchwort
 
 SOURCE = Path(finchwort.__file__).parent
+BELOW = {"core", "knowledge", "messages", "formats", "store"}
 ALLOWED = {
     "core": {"core"},
     "knowledge": {"knowledge", "core"},
+    "messages": {"messages", "core"},
     "formats": {"formats", "core"},
-    "store": {"store", "formats", "core", "knowledge"},
-    "web": {"web", "store", "formats", "core", "knowledge"},
+    "store": BELOW,
+    "web": {"web"} | BELOW,
     "link/simulated": {"link"},
-    "link": {"link", "store", "formats", "core", "knowledge"},
-    "runtime": {"runtime", "link", "web", "store", "formats", "core", "knowledge"},
-    "demo": {"demo", "runtime", "link", "web", "store", "formats", "core", "knowledge"},
+    "link": {"link"} | BELOW,
+    "runtime": {"runtime", "link", "web"} | BELOW,
+    "demo": {"demo", "runtime", "link", "web"} | BELOW,
 }
+AREAS = (
+    "base",
+    "printers",
+    "surveys",
+    "visits",
+    "probing",
+    "tramming",
+    "levelling",
+    "compensation",
+    "first_layer",
+    "diagnosis",
+    "machine",
+)
+"""The areas of the core; each may use those before it."""
 FOREIGN = {"serial", "flask", "apiflask", "sqlalchemy", "pydantic", "alembic", "click", "pymysql"}
 
 
@@ -42,6 +59,38 @@ class HouseTest(unittest.TestCase):
                 ours = {m.split(".")[1] for m in imports(path) if m.startswith("finchwort.")}
                 self.assertLessEqual(ours, allowed, path)
 
+    def test_an_area_of_the_core_uses_only_those_before_it(self):
+        self.assertEqual({p.parent.name for p in (SOURCE / "core").glob("*/__init__.py")}, set(AREAS))
+        for path in (SOURCE / "core").rglob("*/*.py"):
+            area = path.relative_to(SOURCE / "core").parts[0]
+            used = {m.split(".")[2] for m in imports(path) if m.startswith("finchwort.core.")}
+            self.assertLessEqual(used, set(AREAS[: AREAS.index(area) + 1]), path)
+
+    def test_others_take_an_area_by_its_public_names(self):
+        for path in SOURCE.rglob("*.py"):
+            here = path.relative_to(SOURCE).parts
+            for module in imports(path):
+                parts = module.split(".")
+                if parts[:2] == ["finchwort", "core"] and len(parts) == 4 and parts[2] != "base":
+                    self.assertEqual(here[:2], ("core", parts[2]), f"{path} reaches into {module}")
+
+    def test_no_two_modules_import_each_other(self):
+        paths = {
+            ".".join(p.relative_to(SOURCE.parent).with_suffix("").parts): p for p in SOURCE.rglob("*.py")
+        }
+        graph = {name: {m for m in imports(path) if m in paths and m != name} for name, path in paths.items()}
+        try:
+            TopologicalSorter(graph).prepare()
+        except CycleError as error:
+            self.fail(f"a circle: {error.args[1]}")
+
+    def test_public_names_are_there(self):
+        for area in AREAS[1:]:
+            loaded = importlib.import_module(f"finchwort.core.{area}")
+            self.assertTrue(loaded.__all__, area)
+            for name in loaded.__all__:
+                self.assertTrue(hasattr(loaded, name), f"{area}.{name}")
+
     def test_the_simulated_printer_lives_apart(self):
         for path in (SOURCE / "link" / "simulated").rglob("*.py"):
             ours = {m for m in imports(path) if m.startswith("finchwort.")}
@@ -49,7 +98,7 @@ class HouseTest(unittest.TestCase):
             self.assertNotIn("serial", {m.split(".")[0] for m in imports(path)}, path)
 
     def test_the_core_knows_no_interface(self):
-        for layer in ("core", "formats", "knowledge"):
+        for layer in ("core", "messages", "formats", "knowledge"):
             for path in (SOURCE / layer).rglob("*.py"):
                 tops = {module.split(".")[0] for module in imports(path)}
                 self.assertFalse(tops & FOREIGN, path)
@@ -61,11 +110,11 @@ class HouseTest(unittest.TestCase):
 
     def test_names_others_rely_on(self):
         for module, names in {
-            "core.surveys": ["Survey"],
-            "core.flatness": ["assess_flatness"],
-            "core.shape": ["decompose"],
+            "core.surveys": ["Survey", "assess_flatness", "decompose"],
             "core.tramming": ["Screw", "plan_turns"],
-            "core.repeatability": ["assess_repeatability"],
+            "core.probing": ["assess_repeatability"],
+            "core.first_layer": ["Bead", "offset_from_patches"],
+            "core.diagnosis": ["diagnose"],
             "formats": ["read_survey"],
         }.items():
             loaded = importlib.import_module(f"finchwort.{module}")
@@ -76,7 +125,7 @@ class HouseTest(unittest.TestCase):
 class ExamplesTest(unittest.TestCase):
     def test_every_example_in_a_docstring_runs(self):
         tried = 0
-        for layer in ("core", "formats", "knowledge", "link"):
+        for layer in ("core", "formats", "knowledge", "messages", "link"):
             for path in sorted((SOURCE / layer).rglob("*.py")):
                 dotted = ".".join(path.relative_to(SOURCE.parent).with_suffix("").parts)
                 with self.subTest(dotted):

@@ -6,24 +6,20 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core.errors import ChoiceError, OutOfRangeError
-from finchwort.core.events import Happened, standing
-from finchwort.core.flatness import assess_flatness
-from finchwort.core.printers import Bed
-from finchwort.core.route import Before, next_step, route
-from finchwort.core.shape import decompose
-from finchwort.core.surveys import Survey
-from finchwort.core.tramming import Screw, plan_turns
-from finchwort.core.verdict import WORDS, judge
-from finchwort.core.wording import (
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.wording import (
     duration,
-    instruct,
     micro,
     millimetres,
     seen_direction,
     turn_in_figures,
     turn_in_words,
 )
+from finchwort.core.printers import Bed, Screw
+from finchwort.core.surveys import WORDS, Survey, assess_flatness, decompose, judge
+from finchwort.core.tramming import plan_turns
+from finchwort.core.visits import Before, Happened, next_step, route, standing
+from finchwort.messages.tramming import instruct
 from tests.core.test_tramming import bed, screws
 
 SQUARE = Bed(200, 200)

@@ -6,12 +6,20 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.planes import fit_plane
-from finchwort.core.response import GAIN_SD, LOST_MEAN, Move, learn, make_move, prior_response
-from finchwort.core.screws import plate_response
-from finchwort.core.slipping import PRIOR, find_slipping
-from finchwort.core.tramming import plan_turns
+from finchwort.core.base import errors
+from finchwort.core.surveys import fit_plane
+from finchwort.core.tramming import (
+    GAIN_SD,
+    LOST_MEAN,
+    PRIOR,
+    Move,
+    find_slipping,
+    learn,
+    make_move,
+    plan_turns,
+    plate_response,
+    prior_response,
+)
 from tests.core.test_tramming import BED, bed, screws
 
 

@@ -6,13 +6,19 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.beam import assess_beam
-from finchwort.core.crossbeam import learn_carries, plan_beam
-from finchwort.core.local import find_odd
-from finchwort.core.remedies import glass_on_top, remedies
-from finchwort.core.shims import Foil, Pad, pad_response, plan_shims
-from finchwort.core.surveys import Survey
+from finchwort.core.base import errors
+from finchwort.core.levelling import (
+    Foil,
+    Pad,
+    assess_beam,
+    glass_on_top,
+    learn_carries,
+    pad_response,
+    plan_beam,
+    plan_shims,
+    remedies,
+)
+from finchwort.core.surveys import Survey, find_odd
 from tests.core.test_tramming import bed
 
 CORNERS = [

@@ -5,10 +5,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core.errors import ChoiceError
-from finchwort.core.flatness import assess_flatness
-from finchwort.core.planes import fit_minimum_zone, fit_plane, hull_indices
-from finchwort.core.surveys import Survey
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.surveys import Survey, assess_flatness, fit_minimum_zone, fit_plane, hull_indices
 from tests.core.strategies import slope, surveys
 
 

@@ -8,15 +8,27 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.datums import choose_plane, nearest_readings, widest_triangle
-from finchwort.core.outlook import look_ahead, percent
-from finchwort.core.planes import fit_plane
-from finchwort.core.planning import SIDES, side_for_tilt
-from finchwort.core.surveys import Survey
-from finchwort.core.tilt import judge_tilt
-from finchwort.core.tramming import Screw, after_turns, change_of, plan_turns, predict
-from finchwort.core.turning_order import turning_order
+from finchwort.core.base import errors
+from finchwort.core.printers import Screw
+from finchwort.core.surveys import (
+    SIDES,
+    Survey,
+    choose_plane,
+    fit_plane,
+    judge_tilt,
+    nearest_readings,
+    side_for_tilt,
+    widest_triangle,
+)
+from finchwort.core.tramming import (
+    after_turns,
+    change_of,
+    look_ahead,
+    percent,
+    plan_turns,
+    predict,
+    turning_order,
+)
 from tests.core.strategies import surveys
 from tests.core.test_tramming import BED, bed, screws, tilt
 

@@ -5,14 +5,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.printers import (
-    Bed,
-    places_doubt,
-    suggest_points,
-    suggest_screw_points,
-    suggest_screws,
-)
+from finchwort.core.base import errors
+from finchwort.core.printers import Bed, places_doubt, suggest_points, suggest_screw_points, suggest_screws
 
 side = st.floats(40, 2000)
 

@@ -7,20 +7,28 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core.beam import assess_beam
-from finchwort.core.errors import (
+from finchwort.core.base.errors import (
     ChoiceError,
     NonFiniteError,
     OutOfRangeError,
     TooFewReadingsError,
     TooManyReadingsError,
 )
-from finchwort.core.printers import Bed
-from finchwort.core.repeatability import assess_repeatability, grubbs_test
+from finchwort.core.base.statistics import grubbs_test
+from finchwort.core.levelling import assess_beam
+from finchwort.core.printers import Bed, Screw
+from finchwort.core.probing import (
+    HORIZON,
+    STEADY,
+    assess_repeatability,
+    compare_surveys,
+    diagnose_probe,
+    diagnose_switches,
+    fit_soak,
+    fit_soak_around,
+)
 from finchwort.core.surveys import Survey
-from finchwort.core.switches import diagnose_probe, diagnose_switches
-from finchwort.core.tramming import Screw, plan_turns
-from finchwort.core.warmup import HORIZON, STEADY, compare_surveys, fit_soak, fit_soak_around
+from finchwort.core.tramming import plan_turns
 from tests.simulation.plates import warm_up
 
 touches = st.lists(st.floats(-1, 1).map(lambda v: round(v, 4)), min_size=3, max_size=40)

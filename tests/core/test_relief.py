@@ -6,8 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from finchwort.core.printers import Bed
-from finchwort.core.relief import (
+from finchwort.core.surveys import (
     STEPS,
+    Survey,
     contour_levels,
     contour_step,
     make_relief,
@@ -16,7 +17,6 @@ from finchwort.core.relief import (
     surface_at,
     tint_limit,
 )
-from finchwort.core.surveys import Survey
 from tests.core.strategies import slope, surveys
 
 BED = Bed(240, 220)

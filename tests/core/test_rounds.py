@@ -2,8 +2,7 @@ import unittest
 
 import numpy as np
 
-from finchwort.core.rounds import review_round
-from finchwort.core.tramming import plan_turns, predict
+from finchwort.core.tramming import plan_turns, predict, review_round
 from tests.core.test_tramming import BED, bed, screws
 
 

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from finchwort.core.sampling import interval, sample
+from finchwort.core.base.sampling import interval, sample
 
 
 class SamplingTest(unittest.TestCase):

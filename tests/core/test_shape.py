@@ -5,8 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from finchwort.core.printers import Bed
-from finchwort.core.shape import NAMES, decompose
-from finchwort.core.surveys import Survey
+from finchwort.core.surveys import NAMES, Survey, decompose
 from tests.core.strategies import surveys
 
 BED = Bed(200, 160, origin="centre")

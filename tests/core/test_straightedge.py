@@ -8,9 +8,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
+from finchwort.core.base import errors
 from finchwort.core.printers import Bed
-from finchwort.core.straightedge import DIRECTIONS, compare_with_survey, lay_line, shape_of, usual_length
+from finchwort.core.probing import DIRECTIONS, compare_with_survey, lay_line, shape_of, usual_length
 
 BED = Bed(240, 200, "centre")
 BOW = st.floats(-0.3, 0.3)

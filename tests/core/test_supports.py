@@ -9,13 +9,31 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.bead import Bead
-from finchwort.core.cards import bare_deck, beam_deck, carriage_deck, foil_deck, tape_deck
+from finchwort.core.base import errors
 from finchwort.core.compensation import mean_only
-from finchwort.core.crossbeam import plan_beam
-from finchwort.core.keepoff import (
+from finchwort.core.first_layer import DISC, Bead, Setting, make_test_print, plan_bed
+from finchwort.core.levelling import (
+    TAPE,
+    Foil,
+    Pad,
+    bare_deck,
+    beam_deck,
+    carriage_deck,
+    count_drawer,
+    foil_deck,
+    lower_by,
+    measure_foil,
+    piece_in_words,
+    plan_beam,
+    plan_shims,
+    plan_tape,
+    remedies,
+    tape_deck,
+    why_not_lower,
+)
+from finchwort.core.printers import (
     TIP_ROOM,
+    Bed,
     KeepOff,
     blocked,
     blocked_by,
@@ -23,24 +41,12 @@ from finchwort.core.keepoff import (
     crosses,
     free_area,
     free_place,
+    places_doubt,
+    suggest_points,
+    suggest_screw_points,
 )
-from finchwort.core.ladders import DISC, plan_bed
-from finchwort.core.printers import Bed, places_doubt, suggest_points, suggest_screw_points
-from finchwort.core.probe import grid_points, paper_places
-from finchwort.core.remedies import remedies
-from finchwort.core.shims import (
-    Foil,
-    Pad,
-    count_drawer,
-    lower_by,
-    measure_foil,
-    piece_in_words,
-    plan_shims,
-    why_not_lower,
-)
+from finchwort.core.probing import grid_points, paper_places
 from finchwort.core.surveys import Survey
-from finchwort.core.tapes import TAPE, plan_tape
-from finchwort.core.testprints import Setting, make_test_print
 from tests.simulation import taped
 
 CORNERS = [

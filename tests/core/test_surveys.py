@@ -4,8 +4,9 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.surveys import MAX_READINGS, Survey, is_line
+from finchwort.core.base import errors
+from finchwort.core.base.geometry import is_line
+from finchwort.core.surveys import MAX_READINGS, Survey
 
 
 class SurveyTest(unittest.TestCase):

@@ -6,15 +6,23 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.bead import TOUCH, Bead
-from finchwort.core.clearance import Ground, measured_ground
-from finchwort.core.ladders import plan_bed
+from finchwort.core.base import errors
+from finchwort.core.first_layer import (
+    COLDEST,
+    KINDS,
+    TOUCH,
+    WARM,
+    Bead,
+    Ground,
+    Setting,
+    fill_disc,
+    fill_square,
+    make_test_print,
+    measured_ground,
+    plan_bed,
+)
 from finchwort.core.printers import Bed
-from finchwort.core.relief import make_relief
-from finchwort.core.surveys import Survey
-from finchwort.core.testprints import COLDEST, KINDS, WARM, Setting, make_test_print
-from finchwort.core.toolpaths import fill_disc, fill_square
+from finchwort.core.surveys import Survey, make_relief
 
 BEAD = Bead(0.42, 0.2)
 RUNGS = (0.1, 0.05, 0.0, -0.05, -0.1)

@@ -6,8 +6,8 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core.events import EVENTS
-from finchwort.core.told import Book, Told, compare, untold
+from finchwort.core.machine import Book, Told, compare, untold
+from finchwort.core.visits import EVENTS
 
 MESH = ((0.10, 0.00, 0.05), (0.02, -0.04, 0.01), (0.08, 0.03, 0.12))
 WHOLE = Told(

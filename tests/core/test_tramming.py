@@ -6,12 +6,10 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.bedfit import fit_bed
-from finchwort.core.planes import Plane, fit_plane
-from finchwort.core.printers import Bed, suggest_screws
-from finchwort.core.surveys import Survey
-from finchwort.core.tramming import Screw, plan_turns, plane_change, predict
+from finchwort.core.base import errors
+from finchwort.core.printers import Bed, Screw, suggest_screws
+from finchwort.core.surveys import Plane, Survey, fit_bed, fit_plane
+from finchwort.core.tramming import plan_turns, plane_change, predict
 
 BED = Bed(220, 220)
 

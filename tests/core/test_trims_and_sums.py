@@ -5,9 +5,16 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core import errors
-from finchwort.core.extrusion import MELTS, calibrate_steps, line_up, melt_flow
-from finchwort.core.trims import Conditions, advise_trims, total_trim
+from finchwort.core.base import errors
+from finchwort.core.first_layer import (
+    MELTS,
+    Conditions,
+    advise_trims,
+    calibrate_steps,
+    line_up,
+    melt_flow,
+    total_trim,
+)
 from finchwort.knowledge import materials, surfaces, trims
 
 TABLE = trims()

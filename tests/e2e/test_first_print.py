@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from finchwort.core.judging import STEPS
+from finchwort.core.first_layer import STEPS
 from finchwort.link.simulated.physics import Bed
 from tests.e2e.test_live_printer import LiveCase
 from tests.gcode_reader import read

@@ -5,8 +5,7 @@ import re
 import numpy as np
 from playwright.sync_api import expect
 
-from finchwort.core.printers import Bed, suggest_points
-from finchwort.core.screws import Screw
+from finchwort.core.printers import Bed, Screw, suggest_points
 from finchwort.demo.workshop import Plate
 from tests.e2e.browser import PHONE, BrowserCase
 from tests.e2e.test_first_visit import ApiMixin

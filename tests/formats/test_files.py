@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
 from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf

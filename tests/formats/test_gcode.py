@@ -3,8 +3,8 @@
 import itertools
 import unittest
 
-from finchwort.core.errors import ChoiceError
-from finchwort.core.testprints import KINDS
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.first_layer import KINDS
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge import print_commands
 from tests.core.test_testprints import make, setting

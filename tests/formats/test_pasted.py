@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core.repeatability import Summary
+from finchwort.core.probing import Summary
 from finchwort.formats.dialect import load_dialect
 from finchwort.formats.pasted import hear_pasted
 

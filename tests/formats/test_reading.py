@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from finchwort.core import errors
+from finchwort.core.base import errors
 from finchwort.core.printers import Bed
 from finchwort.formats import Hint, read_survey, survey_csv
 from finchwort.formats.cutting import MAX_BYTES

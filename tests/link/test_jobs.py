@@ -7,7 +7,7 @@ from unittest import mock
 
 from sqlalchemy import text
 
-from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.link.work import Pulse
 from finchwort.link.worker import Worker, run_link
 from finchwort.store import asking, jobs, lines, offsets, printers, probing, surveys, visits

@@ -9,7 +9,7 @@ from unittest import mock
 
 from sqlalchemy import text
 
-from finchwort.core.errors import OutOfRangeError
+from finchwort.core.base.errors import OutOfRangeError
 from finchwort.core.printers import Bed
 from finchwort.formats.dialect import load_dialect
 from finchwort.link import line as line_module
@@ -527,7 +527,7 @@ class MachineTest(unittest.TestCase):
         self.assertEqual(lifts, [5.0, 5.0, 5.0, 5.0, 5.4])
 
     def test_endless_talk_is_cut(self):
-        machine, _ = self.machine(lambda command: b"chatter\n" * (line_module.MOST_HEARD + 10))
+        machine, _ = self.machine(lambda command: b"chatter\n" * (line_module.MAX_HEARD + 10))
         with self.assertRaises(GarbledError):
             machine.line.send("M105")
 

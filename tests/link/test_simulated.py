@@ -7,7 +7,8 @@ import urllib.request
 
 import numpy as np
 
-from finchwort.core.tramming import Screw, plate_response
+from finchwort.core.printers import Screw
+from finchwort.core.tramming import plate_response
 from finchwort.link.simulated.firmware import Firmware
 from finchwort.link.simulated.physics import Bed, Knob, Probe
 from finchwort.link.simulated.serve import Simulator

@@ -6,8 +6,8 @@ import unittest
 
 import numpy as np
 
+from finchwort.core.first_layer import make_test_print
 from finchwort.core.printers import Bed
-from finchwort.core.testprints import make_test_print
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge import print_commands
 from finchwort.link.simulated.firmware import Firmware

@@ -3,8 +3,8 @@
 import threading
 import time
 
-from finchwort.core.errors import ChoiceError
-from finchwort.core.switches import diagnose_switches
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.probing import diagnose_switches
 from finchwort.store import asking, jobs, printers
 from finchwort.store.errors import ConflictError
 from tests import support

@@ -185,7 +185,7 @@ class CodeTest(unittest.TestCase):
     def test_a_guess_is_hopeless(self):
         """Of 32**12 codes, with the tries that are let through while one is open and the codes that may be open at once."""
         tries = access.MISSES_BY_ALL * math.ceil(access.CODE_FOR / access.LOCKED_FOR)
-        chance = tries * access.MOST_CODES / 32**access.LENGTH
+        chance = tries * access.MAX_CODES / 32**access.LENGTH
         self.assertLess(chance, 1e-15)
 
 

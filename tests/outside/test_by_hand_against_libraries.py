@@ -13,7 +13,9 @@ import numpy as np
 from scipy import integrate, stats
 from statsmodels.base.model import GenericLikelihoodModel
 
-from finchwort.core.feeling import (
+from finchwort.core.first_layer import PAPER_SD, PRIOR_SD, PaperClue, ValueClue, believe, correct_by_knobs
+from finchwort.core.printers import Bed, Screw
+from finchwort.core.probing import (
     EYE_SD,
     FEEL_BANDS,
     Belief,
@@ -23,16 +25,6 @@ from finchwort.core.feeling import (
     log_band,
     terms,
 )
-from finchwort.core.offset_belief import (
-    PAPER_SD,
-    PRIOR_SD,
-    PaperClue,
-    ValueClue,
-    believe,
-)
-from finchwort.core.printers import Bed
-from finchwort.core.screws import Screw
-from finchwort.core.zero import correct_by_knobs
 
 BED = Bed(200, 160)
 

@@ -11,7 +11,7 @@ import shapely
 from scipy.interpolate import interpn
 from sklearn.neighbors import NearestNeighbors
 
-from finchwort.core.clearance import STEP, along, rise_of_turns
+from finchwort.core.first_layer import GROUND_STEP, along, rise_of_turns
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import NEAR, join_near
 
@@ -59,7 +59,7 @@ class PathTest(unittest.TestCase):
             line = shapely.LineString(corners)
             mine = along(corners)
             self.assertLess(max(line.distance(shapely.points(mine))), 1e-9)
-            theirs = shapely.get_coordinates(shapely.segmentize(line, STEP))
+            theirs = shapely.get_coordinates(shapely.segmentize(line, GROUND_STEP))
             self.assertEqual(len(mine), len(theirs))
             np.testing.assert_allclose(mine, theirs, atol=1e-9)
 

@@ -6,10 +6,21 @@ from itertools import combinations
 import numpy as np
 import pyagrum as gum
 
-from finchwort.core.causes import CLEAR, Cause, Check, Finding, Outcome, Sign, no, yes
-from finchwort.core.deciding import propose_checks, repair_order
-from finchwort.core.hypotheses import BOTH, Model
-from finchwort.core.parts import cost_of
+from finchwort.core.diagnosis import (
+    BOTH,
+    CLEAR,
+    Cause,
+    Check,
+    Finding,
+    Model,
+    Outcome,
+    Sign,
+    cost_of,
+    no,
+    propose_checks,
+    repair_order,
+    yes,
+)
 from finchwort.knowledge import beliefs, materials, surfaces
 
 KNOWN = beliefs()

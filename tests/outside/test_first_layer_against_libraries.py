@@ -11,12 +11,19 @@ from shapely.ops import unary_union
 from statsmodels.miscmodels.ordinal_model import OrderedModel
 from statsmodels.regression.linear_model import WLS
 
-from finchwort.core.bead import Bead
-from finchwort.core.extrusion import MELTS, calibrate_steps, line_up, melt_flow
-from finchwort.core.judging import STEPS, step_probabilities
-from finchwort.core.offsets import Patch, offset_from_patches
+from finchwort.core.first_layer import (
+    MELTS,
+    STEPS,
+    Bead,
+    Patch,
+    calibrate_steps,
+    filament_area,
+    line_up,
+    melt_flow,
+    offset_from_patches,
+    step_probabilities,
+)
 from finchwort.core.printers import Bed
-from finchwort.core.toolpaths import filament_area
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge import print_commands
 from tests.core.test_testprints import make, setting

@@ -10,14 +10,12 @@ import shapely.ops
 import statsmodels.api as sm
 from scipy import integrate, special, stats
 
-from finchwort.core import bedfit
-from finchwort.core.bedfit import fit_bed, terms
+from finchwort.core.base.statistics import generalized_esd
 from finchwort.core.compensation import Mesh, interpolate, left_by_mesh, make_mesh
 from finchwort.core.printers import Bed
-from finchwort.core.relief import make_relief, onto_hull
-from finchwort.core.repeatability import generalized_esd
-from finchwort.core.surveys import Survey
-from finchwort.core.walk import take_out_drift
+from finchwort.core.probing import take_out_drift
+from finchwort.core.surveys import Survey, fit_bed, make_relief, onto_hull, terms
+from finchwort.core.surveys import bed_fit as bedfit
 
 BED = Bed(220, 180)
 

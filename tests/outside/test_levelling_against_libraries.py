@@ -13,13 +13,21 @@ from sklearn.gaussian_process.kernels import DotProduct
 from sklearn.linear_model import Ridge
 
 from finchwort.core.compensation import Mesh, compensate, fade_out, interpolate, make_mesh
-from finchwort.core.datums import choose_plane
-from finchwort.core.drift import Step, days_until, forecast, individuals_chart
-from finchwort.core.response import Move, learn, prior_response, stack
-from finchwort.core.shims import FOIL_PRICE, GAP, Foil, Pad, pad_response, plan_shims
-from finchwort.core.slipping import PRIOR, SLIPS, UNSTEADY, find_slipping
-from finchwort.core.surveys import Survey
-from finchwort.core.tramming import Screw, plan_turns
+from finchwort.core.levelling import FOIL_PRICE, GAP, Foil, Pad, pad_response, plan_shims
+from finchwort.core.printers import Screw
+from finchwort.core.surveys import Survey, choose_plane
+from finchwort.core.tramming import (
+    PRIOR,
+    SLIPS,
+    UNSTEADY,
+    Move,
+    find_slipping,
+    learn,
+    plan_turns,
+    prior_response,
+    stack,
+)
+from finchwort.core.visits import DriftStep, days_until, forecast_drift, individuals_chart
 
 CORNERS = [("fl", 0.0, 0.0), ("fr", 220.0, 0.0), ("br", 220.0, 220.0), ("bl", 0.0, 220.0)]
 
@@ -309,6 +317,6 @@ class DriftAgainstTheHandbookTest(unittest.TestCase):
             self.assertAlmostEqual(mean, 0.1, places=6)
         self.assertEqual(days_until((0.08, 0.05), 1e-3, 0.1), 0.0)
         # the median of the pace lies near the plain mean of squares a day
-        steps = [Step(16, (0.08 * (-1) ** i, 0.06 * (-1) ** (i // 2))) for i in range(30)]
+        steps = [DriftStep(16, (0.08 * (-1) ** i, 0.06 * (-1) ** (i // 2))) for i in range(30)]
         q = (0.08**2 + 0.06**2) / 2 / 16
-        self.assertAlmostEqual(forecast(steps, 0.2).days / days_until((0.0, 0.0), q, 0.1), 1, delta=0.1)
+        self.assertAlmostEqual(forecast_drift(steps, 0.2).days / days_until((0.0, 0.0), q, 0.1), 1, delta=0.1)

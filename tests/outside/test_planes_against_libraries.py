@@ -15,11 +15,9 @@ from hypothesis import given, settings
 from scipy import special, stats
 from sklearn.linear_model import LinearRegression
 
-from finchwort.core.flatness import assess_flatness
-from finchwort.core.planes import fit_plane
-from finchwort.core.relief import measured_outline
-from finchwort.core.surveys import Survey
-from finchwort.core.tramming import Screw, plan_turns
+from finchwort.core.printers import Screw
+from finchwort.core.surveys import Survey, assess_flatness, fit_plane, measured_outline
+from finchwort.core.tramming import plan_turns
 from tests.core.strategies import surveys
 
 

@@ -8,17 +8,10 @@ import scipy.stats
 import statsmodels.api as sm
 from scipy.optimize import curve_fit
 
+from finchwort.core.base.statistics import grubbs_test, sd_interval, slope_interval
 from finchwort.core.printers import Bed
-from finchwort.core.repeatability import (
-    GOOD_RANGE,
-    USABLE_RANGE,
-    assess_repeatability,
-    grubbs_test,
-    sd_interval,
-    slope_interval,
-)
+from finchwort.core.probing import GOOD_RANGE, USABLE_RANGE, assess_repeatability, fit_soak
 from finchwort.core.surveys import Survey
-from finchwort.core.warmup import fit_soak
 from finchwort.formats import Hint, read_survey, survey_sdf
 from finchwort.knowledge import materials, surfaces
 

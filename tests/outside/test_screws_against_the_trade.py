@@ -4,10 +4,10 @@ import unittest
 
 import numpy as np
 
-from finchwort.core.planes import fit_plane
-from finchwort.core.surveys import Survey
-from finchwort.core.tramming import Screw, plan_turns, plate_response, predict
-from finchwort.core.wording import seen_direction
+from finchwort.core.base.wording import seen_direction
+from finchwort.core.printers import Screw
+from finchwort.core.surveys import Survey, fit_plane
+from finchwort.core.tramming import plan_turns, plate_response, predict
 from finchwort.knowledge import threads
 
 

@@ -10,10 +10,18 @@ from hypothesis import strategies as st
 from shapely.geometry import LineString, Point, box
 from shapely.ops import unary_union
 
-from finchwort.core.keepoff import MOST_SHIFT, ROUNDED, TIP_ROOM, KeepOff, blocked_by, crosses, free_place
-from finchwort.core.printers import Bed
-from finchwort.core.shims import FOIL_PRICE, Foil, Pad, plan_shims
-from finchwort.core.straightedge import lay_line, shape_of, usual_length
+from finchwort.core.levelling import FOIL_PRICE, Foil, Pad, plan_shims
+from finchwort.core.printers import (
+    MAX_SHIFT,
+    ROUNDED,
+    TIP_ROOM,
+    Bed,
+    KeepOff,
+    blocked_by,
+    crosses,
+    free_place,
+)
+from finchwort.core.probing import lay_line, shape_of, usual_length
 from finchwort.core.surveys import Survey
 
 SIDES = st.tuples(st.integers(0, 200), st.integers(0, 200), st.integers(2, 40), st.integers(2, 40))
@@ -50,7 +58,7 @@ class ShapelyTest(unittest.TestCase):
         found = free_place(bed, *wanted)
         nearest = free.distance(Point(wanted))
         if found is None:
-            self.assertGreater(nearest, MOST_SHIFT - 0.1)
+            self.assertGreater(nearest, MAX_SHIFT - 0.1)
             return
         self.assertIsNone(blocked_by(bed, *found))
         self.assertAlmostEqual(np.hypot(found[0] - wanted[0], found[1] - wanted[1]), nearest, delta=0.1)

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 
 from finchwort.runtime import background
 from finchwort.runtime.keeper import Keeper, due
-from finchwort.runtime.logs import MOST_BYTES, Log, in_words, read_log, tail, without_secrets
+from finchwort.runtime.logs import MAX_BYTES, Log, in_words, read_log, tail, without_secrets
 from finchwort.store import backup
 from finchwort.store.logbook import write_entry
 from finchwort.store.place import Place, Running, backup_trouble, held, running, usual_folder
@@ -156,11 +156,11 @@ class LogTest(Folder):
 
     def test_it_is_turned_over(self):
         log = self.log()
-        for number in range(3 * MOST_BYTES // 1000):
+        for number in range(3 * MAX_BYTES // 1000):
             log.say("x" * 900, number=number)
         files = sorted(path.name for path in self.folder.iterdir())
         self.assertIn("finchwort.log.2", files)
-        self.assertLessEqual(max(path.stat().st_size for path in self.folder.iterdir()), MOST_BYTES)
+        self.assertLessEqual(max(path.stat().st_size for path in self.folder.iterdir()), MAX_BYTES)
         numbers = [line["number"] for line in read_log(self.folder, 1500)]
         self.assertEqual(numbers, list(range(numbers[0], numbers[0] + 1500)))  # over two files, in order
         self.assertEqual(len(numbers), 1500)

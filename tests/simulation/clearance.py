@@ -15,14 +15,14 @@ from datetime import timedelta
 import numpy as np
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import CoreError, UnknownGroundError
+from finchwort.core.base.errors import CoreError, UnknownGroundError
 from finchwort.core.surveys import Survey
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge import print_commands
 from finchwort.store import adjustments, changes, offsets, printers, surveys, tramming, trials, visits
 from finchwort.store.errors import StoreError
-from finchwort.store.models import utcnow
 from finchwort.store.printers import PrinterSetup, ScrewSetup
+from finchwort.store.records import utcnow
 from finchwort.store.testprints import PrintWish, test_print_for
 from tests.gcode_reader import read
 from tests.support import key

@@ -2,16 +2,14 @@
 
 from datetime import timedelta
 
-from finchwort.core.diagnosis import rank_causes
-from finchwort.core.errors import ChoiceError, OutOfRangeError
-from finchwort.core.evidence import gather
-from finchwort.core.hypotheses import Model
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.diagnosis import Model, gather, rank_causes
 from finchwort.core.surveys import Survey
 from finchwort.knowledge import beliefs
 from finchwort.store import beliefs as believing
 from finchwort.store import case_evidence, cases, changes, offsets, printers, surveys, trials, visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
-from finchwort.store.models import utcnow
+from finchwort.store.records import utcnow
 from finchwort.store.setups import SurfaceSetup
 from tests import support
 from tests.support import key

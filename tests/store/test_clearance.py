@@ -1,7 +1,7 @@
 """What is known of bed and tip, over random machines and histories: no file drives the tip into the plate."""
 
-from finchwort.core.bead import Bead
-from finchwort.core.feeling import Feel, feel_bed
+from finchwort.core.first_layer import Bead
+from finchwort.core.probing import Feel, feel_bed
 from finchwort.core.surveys import Survey
 from finchwort.store import bench, changes, offsets, printers, surveys, trials, visits
 from finchwort.store.clearance import highest_ground, what_is_known

@@ -6,11 +6,11 @@ from datetime import timedelta
 
 import numpy as np
 
-from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.levelling import Foil
 from finchwort.core.printers import Bed, suggest_points
-from finchwort.core.screws import predict
-from finchwort.core.shims import Foil
 from finchwort.core.surveys import Survey
+from finchwort.core.tramming import predict
 from finchwort.store import (
     adjustments,
     compensation,
@@ -26,8 +26,8 @@ from finchwort.store import (
 )
 from finchwort.store.drift import drift_of
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
-from finchwort.store.models import utcnow
 from finchwort.store.printers import PadSetup, ScrewSetup
+from finchwort.store.records import utcnow
 from tests.support import DatabaseCase, key, setup
 
 PADS = tuple(

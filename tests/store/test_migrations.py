@@ -13,7 +13,7 @@ from sqlalchemy import event, inspect, text
 from finchwort.demo.workshop import load_demo
 from finchwort.store import migrate, printers, visits
 from finchwort.store.database import make_engine, make_sessions
-from finchwort.store.models import Base
+from finchwort.store.records import Base
 from tests import support
 
 KILL_EVERY = 3

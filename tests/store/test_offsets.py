@@ -2,12 +2,12 @@
 
 from datetime import timedelta
 
-from finchwort.core.bead import Bead
-from finchwort.core.errors import ChoiceError
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.first_layer import Bead
 from finchwort.demo.workshop import load_demo
 from finchwort.store import offsets, printers, trials, visits
 from finchwort.store.errors import NotFoundError
-from finchwort.store.models import utcnow
+from finchwort.store.records import utcnow
 from tests.support import DatabaseCase, key, setup
 
 

@@ -2,7 +2,7 @@
 
 import math
 
-from finchwort.core.errors import ChoiceError, CollinearError, CoreError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, CollinearError, CoreError, OutOfRangeError
 from finchwort.core.surveys import Survey
 from finchwort.store import logbook, printers, probing, surveys, tramming, visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError

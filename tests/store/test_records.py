@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
-from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.core.surveys import Survey
 from finchwort.demo.workshop import load_demo
 from finchwort.store import logbook, printers, surveys, tramming, visits

@@ -2,7 +2,7 @@
 
 from datetime import timedelta
 
-from finchwort.core.errors import ChoiceError
+from finchwort.core.base.errors import ChoiceError
 from finchwort.core.surveys import Survey
 from finchwort.store import (
     adjustments,
@@ -20,7 +20,7 @@ from finchwort.store import (
 from finchwort.store.afterwards import after_of, leave_out, tick, tick_if_asked
 from finchwort.store.errors import ConflictError
 from finchwort.store.logbook import search_entries
-from finchwort.store.models import utcnow
+from finchwort.store.records import utcnow
 from finchwort.store.standing import known_survey, survey_stands
 from finchwort.store.what_holds import what_holds
 from tests.support import DatabaseCase, key, setup

@@ -10,7 +10,7 @@ from sqlalchemy import text, update
 
 from finchwort.store import access
 from finchwort.store.access_models import Audit, Device, Pairing
-from finchwort.store.models import utcnow
+from finchwort.store.records import utcnow
 from finchwort.web import create_app, guard, roles
 from tests.support import DatabaseCase, WebCase
 
@@ -408,7 +408,7 @@ class DeviceTest(SharedCase):
 
     def test_many_devices_and_codes(self):
         with self.sessions.begin() as session:
-            for _ in range(access.MOST_CODES):
+            for _ in range(access.MAX_CODES):
                 access.make_code(session, "viewer", 1)
             with self.assertRaisesRegex(access.ConflictError, "open already"):
                 access.make_code(session, "viewer", 1)

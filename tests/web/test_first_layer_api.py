@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from finchwort.core.bead import Bead
+from finchwort.core.first_layer import Bead
 from tests.support import WebCase, tilted_points
 
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from finchwort.core.offsets import Patch
+from finchwort.core.first_layer import Patch
 from finchwort.store import jobs, offset_clues
 from finchwort.store.offset_models import Trial
 from tests.support import WebCase, key, tilted_points

@@ -6,8 +6,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from finchwort.core.planes import fit_minimum_zone
-from finchwort.core.surveys import Survey
+from finchwort.core.surveys import Survey, fit_minimum_zone
 from tests.support import WebCase, key, tilted_points
 
 PADS = [

@@ -3,8 +3,7 @@
 import math
 import re
 
-from finchwort.core.keepoff import TIP_ROOM, KeepOff, blocked, crosses
-from finchwort.core.printers import Bed
+from finchwort.core.printers import TIP_ROOM, Bed, KeepOff, blocked, crosses
 from tests.gcode_reader import read
 from tests.support import WebCase, key, tilted_points
 

@@ -16,15 +16,15 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.keepoff import KeepOff
-from finchwort.core.printers import Bed, suggest_points, suggest_screws
-from finchwort.core.shims import Foil
-from finchwort.core.surveys import Array, Survey
-from finchwort.core.tramming import Screw
+from finchwort.core.base.geometry import Array
+from finchwort.core.levelling import Foil
+from finchwort.core.printers import Bed, KeepOff, Screw, suggest_points, suggest_screws
+from finchwort.core.surveys import Survey
 from finchwort.demo.complaints import load_complaints
 from finchwort.store import adjustments, logbook, offsets, printers, probing, surveys, tramming, visits
-from finchwort.store.models import Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.models import Printer, SurveyRecord, Visit
 from finchwort.store.printers import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup
+from finchwort.store.records import utcnow
 
 NAME = "Sedge Hide workshop"
 SEED = 20_26

@@ -6,7 +6,7 @@ import math
 import re
 from dataclasses import dataclass, field
 
-from finchwort.core.errors import OutOfRangeError
+from finchwort.core.base.errors import OutOfRangeError
 from finchwort.formats.result import Problem
 
 MAX_BYTES = 1_000_000

@@ -11,14 +11,14 @@ from xml.etree.ElementTree import ParseError
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import XMLParser
 
-from finchwort.core.errors import OutOfRangeError
+from finchwort.core.base.errors import OutOfRangeError
 from finchwort.core.surveys import MAX_READINGS, Survey
 from finchwort.formats.cutting import Table
 from finchwort.formats.result import UnreadableTextError
 
 KIND = "finchwort-survey"
 PNG_MARK = b"\x89PNG\r\n\x1a\n"
-MOST_CHUNKS = 10_000
+MAX_CHUNKS = 10_000
 DEEPEST = 64
 """A picture is nested no deeper."""
 _HEIGHTS = ("height", "heights", "height_mm", "z", "z_mm", "value", "values")
@@ -110,7 +110,7 @@ def json_in_png(data: bytes) -> str | None:
         When the picture is damaged.
     """
     at = len(PNG_MARK)
-    for _ in range(MOST_CHUNKS):
+    for _ in range(MAX_CHUNKS):
         if at + 12 > len(data):
             return None
         length, kind = struct.unpack(">I4s", data[at : at + 8])

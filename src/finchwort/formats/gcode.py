@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from finchwort.core.errors import ChoiceError
-from finchwort.core.testprints import (
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import shift_in_words
+from finchwort.core.first_layer import (
     HOVER,
     LIFT_SPEED,
     PARK_LIFT,
@@ -13,10 +14,10 @@ from finchwort.core.testprints import (
     RETRACT_SPEED,
     SPEED,
     TRAVEL,
+    Stroke,
     TestPrint,
+    filament_area,
 )
-from finchwort.core.toolpaths import Stroke, filament_area
-from finchwort.core.wording import shift_in_words
 
 DESCEND = 2.0
 """The last of the way down is gone slowly, mm."""

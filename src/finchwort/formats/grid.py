@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from finchwort.core.errors import ChoiceError, TooFewReadingsError, TooManyReadingsError
+from finchwort.core.base.errors import ChoiceError, TooFewReadingsError, TooManyReadingsError
 from finchwort.core.printers import usual_inset
 from finchwort.core.surveys import MAX_READINGS
 from finchwort.formats.cutting import Table

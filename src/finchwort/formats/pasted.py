@@ -8,15 +8,15 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from finchwort.core.repeatability import Summary
-from finchwort.core.told import Rows, Told
+from finchwort.core.machine import Rows, Told
+from finchwort.core.probing import Summary
 from finchwort.formats.dialect import Dialect
 
-MOST_TEXT = 200_000
+MAX_TEXT = 200_000
 """Longer texts are not a console's, characters."""
 SAME_PLACE = 0.6
 """Touches no further apart were made at one place, mm."""
-LEAST_TOUCHES = 3
+MIN_TOUCHES = 3
 NONSENSE = 20.0
 """No bed and no offset is further from zero, mm."""
 _STAMP = re.compile(
@@ -82,7 +82,7 @@ def hear_pasted(text: str, dialect: Dialect) -> Pasted:
     >>> found.switches
     {'x_min': 'open', 'z_min': 'triggered'}
     """
-    lines = [_STAMP.sub("", line, count=1).strip() for line in text[:MOST_TEXT].splitlines()]
+    lines = [_STAMP.sub("", line, count=1).strip() for line in text[:MAX_TEXT].splitlines()]
     lines = [line for line in lines if line]
     switches = {}
     for line in lines:
@@ -107,14 +107,14 @@ def _touches(lines: Sequence[str], dialect: Dialect) -> tuple[float, ...]:
     for line in lines:
         if found := _EACH.search(line):
             numbered.append(_float(found["z"]))
-    if len(numbered) >= LEAST_TOUCHES:
+    if len(numbered) >= MIN_TOUCHES:
         return tuple(numbered)
     places = []
     for line in lines:
         if found := dialect.hear("touch", line):
             with contextlib.suppress(ValueError):
                 places.append((float(found["x"]), float(found["y"]), float(found["z"])))
-    if len(places) < LEAST_TOUCHES:
+    if len(places) < MIN_TOUCHES:
         return ()
     x, y, _ = places[0]
     if any(math.hypot(px - x, py - y) > SAME_PLACE for px, py, _ in places):

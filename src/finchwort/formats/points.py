@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from finchwort.core.errors import ChoiceError, TooManyReadingsError
+from finchwort.core.base.errors import ChoiceError, TooManyReadingsError
 from finchwort.core.surveys import MAX_READINGS, join_near
 from finchwort.formats.cutting import Table
 from finchwort.formats.result import Hint, UnreadableTextError

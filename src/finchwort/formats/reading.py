@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from finchwort.core.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
 from finchwort.formats.console import Console, find_readings
@@ -24,7 +24,7 @@ MICROMETRES_FROM = 15.0
 """When the middle value is this large the numbers are taken for micrometres."""
 COORDINATE_FROM = 5.0
 """Three columns are points when the first two reach at least this far, mm."""
-MOST_INDEX = 40
+MAX_INDEX = 40
 """Column and row numbers go no further."""
 PLACES_OVER_HEIGHTS = 20.0
 """Columns that vary so many times as much as the third are places, and it holds the heights in mm."""
@@ -263,7 +263,7 @@ def _are_indices(table: Table) -> bool:
     if len(table.rows) < 4 or any(len(row) != 3 for row in table.rows):
         return False
     pairs = np.array(table.rows)[:, :2]
-    if (pairs != np.round(pairs)).any() or pairs.min() < 0 or pairs.max() > MOST_INDEX:
+    if (pairs != np.round(pairs)).any() or pairs.min() < 0 or pairs.max() > MAX_INDEX:
         return False
     i, j = np.unique(pairs[:, 0]), np.unique(pairs[:, 1])
     counts = all(axis[0] in (0, 1) and axis.size >= 2 and (np.diff(axis) == 1).all() for axis in (i, j))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from finchwort.core.errors import CoreError
+from finchwort.core.base.errors import CoreError
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from finchwort.core.errors import ChoiceError
+from finchwort.core.base.errors import ChoiceError
 
 NUMBER = re.compile(r"[-+\u2212]?\d+(?:[.,]\d+)?(?:[eE][-+]?\d+)?")
 

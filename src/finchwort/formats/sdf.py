@@ -13,7 +13,7 @@ from datetime import UTC, datetime
 import numpy as np
 import sdfio
 
-from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.surveys import MAX_READINGS, Survey
 from finchwort.formats.result import Hint, UnreadableTextError
 

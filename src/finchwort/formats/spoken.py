@@ -34,10 +34,10 @@ _ROLES = {
 }
 _BARE = re.compile(r"[(\[].*?[)\]]|\b(mm|um)\b|[µμ]m", re.IGNORECASE)
 SEPARATORS = ("\t", ";", "|", ",")
-LEAST = 3
+MIN_ROWS = 3
 LONGEST = 2_000
 """Longer lines are no readings, characters."""
-MOST_LINES = 20_000
+MAX_LINES = 20_000
 
 
 @dataclass(frozen=True)
@@ -81,7 +81,7 @@ def find_spoken(text: str) -> Spoken | None:
     """
     lines = [
         (number, line.strip())
-        for number, line in enumerate(text.splitlines()[:MOST_LINES], 1)
+        for number, line in enumerate(text.splitlines()[:MAX_LINES], 1)
         if line.strip() and len(line) <= LONGEST
     ]
     for look in (_with_header, _with_words, _sentences):
@@ -134,7 +134,7 @@ def _with_header(lines: list[tuple[int, str]]) -> Spoken | None:
                 if None not in values:
                     rows.append(values)
                     numbers.append(number)
-            if len(rows) < LEAST:
+            if len(rows) < MIN_ROWS:
                 continue
             name = cells[roles["z"]]
             more = [cell for i, cell in enumerate(cells) if i not in roles.values()]
@@ -153,7 +153,7 @@ def _with_words(lines: list[tuple[int, str]]) -> Spoken | None:
         widths = [len(cells) for _, cells in cut]
         width = max(set(widths), key=widths.count, default=0)
         same = [(number, cells) for number, cells in cut if len(cells) == width]
-        if width < 4 or len(same) < LEAST:
+        if width < 4 or len(same) < MIN_ROWS:
             continue
         numeric = [i for i in range(width) if all(_number(cells[i]) is not None for _, cells in same)]
         if (len(numeric) == width and width == 4) or len(numeric) == 4:
@@ -179,7 +179,7 @@ def _sentences(lines: list[tuple[int, str]]) -> Spoken | None:
         numbers.append(number)
         gaps.add(gap)
         micros.add(micro)
-    if len(rows) < LEAST or len(gaps) > 1 or len(micros) > 1:
+    if len(rows) < MIN_ROWS or len(gaps) > 1 or len(micros) > 1:
         return None
     passed = len(lines) - len(rows)
     remark = f"{len(rows)} touches, a sentence each"

@@ -7,11 +7,20 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from finchwort.core.causes import SHARES, Cause, Check, Outcome, Sign
-from finchwort.core.hypotheses import Model
-from finchwort.core.soundness import DOINGS, FEATURES, JUDGEMENTS, Item, Mending
-from finchwort.core.suiting import NEEDS, Material, Pair, Surface
-from finchwort.core.trims import Trim
+from finchwort.core.diagnosis import (
+    NEEDS,
+    SHARES,
+    Cause,
+    Check,
+    Material,
+    Model,
+    Outcome,
+    Pair,
+    Sign,
+    Surface,
+)
+from finchwort.core.first_layer import Trim
+from finchwort.core.probing import DOINGS, FEATURES, JUDGEMENTS, Item, Mending
 
 
 @dataclass(frozen=True)

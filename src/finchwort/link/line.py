@@ -20,12 +20,12 @@ from finchwort.formats.dialect import Dialect
 
 SLICE = 0.1
 """So long one read waits at most, s: how soon a stop is heard."""
-MOST_RESENDS = 8
+MAX_RESENDS = 8
 LONGEST_LINE = 4_000
 """A line that does not end by then is cut, bytes."""
-MOST_HEARD = 2_000
+MAX_HEARD = 2_000
 """A machine that says more than this without answering is not understood, lines."""
-MOST_BYTES = 400_000
+MAX_BYTES = 400_000
 """Nor more than this, bytes."""
 QUIET = 0.3
 """A line on which nothing came for so long has said what it had to say, s."""
@@ -165,7 +165,7 @@ class Line:
                 asked = self.dialect.hear("resend", text)
                 if asked:
                     resends += 1
-                    if resends > MOST_RESENDS:
+                    if resends > MAX_RESENDS:
                         raise GarbledError(
                             "The printer keeps asking for the same line. The cable or its plug is bad: change it."
                         )
@@ -174,7 +174,7 @@ class Line:
                     continue
                 if self.dialect.hear("busy", text):
                     continue
-                if len(heard) >= MOST_HEARD:
+                if len(heard) >= MAX_HEARD:
                     raise GarbledError(
                         f"The printer talks without end and does not answer “{command}”. Wrong baud rate, or a loose plug?"
                     )
@@ -189,7 +189,7 @@ class Line:
                 if refused:
                     raise RefusedError(f"The printer refuses “{command}”: {refused['text'][:160]}")
                 heard.append(text)
-            if self._taken > MOST_BYTES:
+            if self._taken > MAX_BYTES:
                 raise GarbledError(
                     f"The printer sends without end and does not answer “{command}”. Wrong baud rate, or a loose plug?"
                 )

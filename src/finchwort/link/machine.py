@@ -8,11 +8,10 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from finchwort.core.clearance import MARGIN
-from finchwort.core.keepoff import blocked
-from finchwort.core.printers import Bed
-from finchwort.core.probe import reach
-from finchwort.core.told import Told
+from finchwort.core.first_layer import MARGIN
+from finchwort.core.machine import Told
+from finchwort.core.printers import Bed, blocked
+from finchwort.core.probing import reach
 from finchwort.formats.dialect import Dialect
 from finchwort.formats.pasted import hear_told, mesh_rows
 from finchwort.link.line import Line, LineError, RefusedError, ResetError, SilentError
@@ -28,7 +27,7 @@ NEAR = 1.5
 HEAT_PATIENCE = 240.0
 """A heater that gains nothing for so long does not get there, s (ours; the machine's own protection acts sooner)."""
 GAIN = 1.0
-MOST_OFFSET = 10.0
+MAX_OFFSET = 10.0
 """mm"""
 SENSED = (-40.0, 600.0)
 """What a sensor that works can say, °C: a broken or unplugged one says something outside."""
@@ -42,7 +41,7 @@ UNKNOWN_LIFT = 5.0
 """Over a bed nobody has measured the head travels at least so high, mm (ours)."""
 ROOM = 50.0
 """A heater told nothing is below this, °C; above it the person is warned that it is still hot."""
-MOST_TRIM = 0.05
+MAX_TRIM = 0.05
 """One step of trimming while it prints, mm (common practice: 0.01 to 0.05)."""
 
 
@@ -372,8 +371,8 @@ class Machine:
         LimitError
             When this kind of machine is not told its offset.
         """
-        if not math.isfinite(value) or abs(value) > MOST_OFFSET:
-            raise LimitError(f"A Z offset lies within {MOST_OFFSET:g} mm.")
+        if not math.isfinite(value) or abs(value) > MAX_OFFSET:
+            raise LimitError(f"A Z offset lies within {MAX_OFFSET:g} mm.")
         said = self.dialect.say("offset", value=value)
         if not said:
             raise LimitError(
@@ -390,8 +389,8 @@ class Machine:
         LimitError
             When the step is too large, or this kind of machine is not trimmed over the line.
         """
-        if not math.isfinite(closer) or abs(closer) > MOST_TRIM:
-            raise LimitError(f"A trim is {MOST_TRIM:g} mm at the most.")
+        if not math.isfinite(closer) or abs(closer) > MAX_TRIM:
+            raise LimitError(f"A trim is {MAX_TRIM:g} mm at the most.")
         said = self.dialect.say("trim", value=-closer)
         if not said:
             raise LimitError("This kind of machine is not trimmed over the line. Use its menu.")

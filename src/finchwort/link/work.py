@@ -13,10 +13,10 @@ from typing import Any
 import structlog
 from sqlalchemy.orm import Session, sessionmaker
 
-from finchwort.core.told import SAME_OFFSET, others, untold
-from finchwort.core.warmup import LEAST as LEAST_SOAK
-from finchwort.core.warmup import fit_soak, fit_soak_around
-from finchwort.core.wording import micro, millimetres
+from finchwort.core.base.wording import micro, millimetres
+from finchwort.core.machine import SAME_OFFSET, others, untold
+from finchwort.core.probing import MIN_READINGS as MIN_SOAK
+from finchwort.core.probing import fit_soak, fit_soak_around
 from finchwort.link.line import LineError, RefusedError, SilentError
 from finchwort.link.machine import FarTouchError, LimitError, Machine, Temperatures
 from finchwort.store import heaters, jobs
@@ -70,9 +70,9 @@ class Pulse:
     def listen(self, at: datetime, way: str, text: str) -> None:
         """Take a line of the conversation."""
         self._kept += 1
-        if self._kept <= jobs.MOST_LINES:
+        if self._kept <= jobs.MAX_LINES:
             self._lines.append((at, way, text))
-        elif self._kept == jobs.MOST_LINES + 1:
+        elif self._kept == jobs.MAX_LINES + 1:
             self._lines.append((at, "*", "From here on the conversation was not kept: it grew too long."))
 
     def tick(self) -> None:
@@ -346,10 +346,10 @@ class Work:
             heights.append(height)
             said = f"Reading {place + 1}: {micro(height, signed=True)}."
             state = None
-            if spots and len(heights) >= (LEAST_SOAK + 2) * len(spots):
+            if spots and len(heights) >= (MIN_SOAK + 2) * len(spots):
                 around = fit_soak_around(times, heights, at, spots)
                 state, said = around.state, f"{said} {around.sentence}"
-            elif not spots and len(heights) >= LEAST_SOAK:
+            elif not spots and len(heights) >= MIN_SOAK:
                 found = fit_soak(times, heights)
                 state, said = found.state, f"{said} {found.sentence}"
             self.keep(place, x, y, height, said)

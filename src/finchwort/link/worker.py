@@ -15,7 +15,7 @@ import structlog
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
-from finchwort.core.keepoff import way_over
+from finchwort.core.printers import way_over
 from finchwort.formats.dialect import DialectError, load_dialect
 from finchwort.link.line import Line, LineError
 from finchwort.link.machine import Limits, Machine
@@ -34,7 +34,7 @@ IDLE = 60.0
 KEEP_EVERY = 5.0
 RETRY = 15.0
 """Heaters that could not be switched off are tried again after this, s."""
-MOST_DEATHS = 5
+MAX_DEATHS = 5
 """A link whose workers end more often than this gives up."""
 
 
@@ -306,10 +306,10 @@ def run_link(
                 continue
             deaths += 1
             log.error("a worker ended, another takes its place", worker=thread.name, deaths=deaths)
-            if deaths > MOST_DEATHS:
+            if deaths > MAX_DEATHS:
                 stopping.set()
                 break
             threads[number] = begin(number)
     for thread in threads:
         thread.join(timeout=10)
-    return deaths <= MOST_DEATHS
+    return deaths <= MAX_DEATHS

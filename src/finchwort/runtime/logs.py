@@ -18,7 +18,7 @@ from typing import Any, TextIO
 import structlog
 
 NAME = "finchwort.log"
-MOST_BYTES, KEPT = 1_000_000, 5
+MAX_BYTES, KEPT = 1_000_000, 5
 LONGEST = 4_000
 """Characters of a line that are kept."""
 SECRET = re.compile(r"(?i)^(.*_)?(code|token|password|passwd|secret|cookie|authorization|key)$")
@@ -57,9 +57,7 @@ class Log:
     def __init__(self, folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         self.path = folder / NAME
-        self._handler = RotatingFileHandler(
-            self.path, maxBytes=MOST_BYTES, backupCount=KEPT, encoding="utf-8"
-        )
+        self._handler = RotatingFileHandler(self.path, maxBytes=MAX_BYTES, backupCount=KEPT, encoding="utf-8")
         self._handler.setFormatter(logging.Formatter("%(message)s"))
         self.path.chmod(0o600)
         self._threads: list[threading.Thread] = []

@@ -16,7 +16,7 @@ from finchwort.store.place import ROOM
 from finchwort.store.server import ServerError, die_with_parent, port_is_free
 
 START_SECONDS = 60
-MOST_ENDS, WITHIN = 8, 60.0
+MAX_ENDS, WITHIN = 8, 60.0
 """Parts that end more often than this, within so many seconds, are not begun again."""
 
 Listen = Callable[[subprocess.Popen], None]
@@ -160,7 +160,7 @@ class Ends:
         """
         now = time.monotonic()
         self._at = [at for at in self._at if at > now - WITHIN] + [now]
-        if len(self._at) > MOST_ENDS:
+        if len(self._at) > MAX_ENDS:
             raise ServerError(
                 f"{said} Parts ended {len(self._at)} times within a minute. Start again; nothing stored is lost."
             )

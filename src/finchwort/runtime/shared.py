@@ -22,7 +22,7 @@ from hypercorn.middleware import AsyncioWSGIMiddleware
 from finchwort.runtime.network import Announcement
 from finchwort.web import create_app
 from finchwort.web.guard import Entrance
-from finchwort.web.security import MOST_BYTES
+from finchwort.web.security import MAX_BYTES
 
 SILENCE = 20
 """A client that says nothing for so long is let go, s."""
@@ -77,9 +77,7 @@ async def _serve(config: Config, app: Callable) -> None:
     loop.set_exception_handler(_tell)
     for number in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(number, leaving.set)
-    await serve(
-        AsyncioWSGIMiddleware(never_empty(app), 2 * MOST_BYTES), config, shutdown_trigger=leaving.wait
-    )
+    await serve(AsyncioWSGIMiddleware(never_empty(app), 2 * MAX_BYTES), config, shutdown_trigger=leaving.wait)
 
 
 @click.command()

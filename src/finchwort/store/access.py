@@ -11,11 +11,11 @@ from datetime import datetime, timedelta
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import ChoiceError
+from finchwort.core.base.errors import ChoiceError
 from finchwort.store.access_models import Audit, Device, Pairing
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.marks import DEVICE
-from finchwort.store.models import utcnow
+from finchwort.store.records import utcnow
 
 OWNER, MEMBER, VIEWER, BENCH = ROLES = ("owner", "member", "viewer", "bench")
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
@@ -24,8 +24,8 @@ LENGTH = 12
 """60 bits: with the tries that are let through in ten minutes, a guess is one in ten to the sixteenth."""
 CODE_FOR = timedelta(minutes=10)
 TOKEN_BYTES = 32
-MOST_DEVICES = 50
-MOST_CODES = 10
+MAX_DEVICES = 50
+MAX_CODES = 10
 """So many codes may be open at once."""
 DAYS = (1, 30, 90, 365)
 """For so long a device may be let in."""
@@ -96,10 +96,10 @@ def make_code(session: Session, role: str, days: int) -> Code:
             Pairing.expires_at > now, Pairing.used_at.is_(None), Pairing.withdrawn_at.is_(None)
         )
     )
-    if open_now >= MOST_CODES:
+    if open_now >= MAX_CODES:
         raise ConflictError("Many codes are open already. Use one of them, or wait ten minutes.")
-    if len(list_devices(session)) >= MOST_DEVICES:
-        raise ConflictError(f"{MOST_DEVICES} devices are the most. Remove one that is not used any more.")
+    if len(list_devices(session)) >= MAX_DEVICES:
+        raise ConflictError(f"{MAX_DEVICES} devices are the most. Remove one that is not used any more.")
     code = "".join(secrets.choice(LETTERS) for _ in range(LENGTH))
     pairing = Pairing(code_hash=digest(code), role=role, days=days, expires_at=now + CODE_FOR)
     session.add(pairing)

@@ -10,7 +10,7 @@ from datetime import datetime
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from finchwort.store.models import Base, utcnow
+from finchwort.store.records import Base, utcnow
 
 
 class Device(Base):

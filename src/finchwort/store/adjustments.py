@@ -9,13 +9,14 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import ChoiceError
-from finchwort.core.shims import MOST_COUNT, Foil, check_stacks, count_drawer
-from finchwort.core.wording import millimetres
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import millimetres
+from finchwort.core.levelling import MAX_COUNT, Foil, check_stacks, count_drawer
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit
 from finchwort.store.printers import foils_of, get_workshop, keep_foils, pads_of, put_foils
+from finchwort.store.records import utcnow
 from finchwort.store.standing import survey_stands
 from finchwort.store.surveys import get_survey
 from finchwort.store.visits import get_visit, list_rounds
@@ -135,7 +136,7 @@ def _unlay_foil(session: Session, printer: Printer, data: dict[str, Any], back: 
     held = {foil.thickness: foil for foil in foils_of(workshop) if not foil.roll}
     for size, pieces in data["drawer"]:
         count = (held[size].count if size in held else 0) + (pieces if back else -pieces)
-        held[size] = Foil(size, min(max(count, 0), MOST_COUNT))
+        held[size] = Foil(size, min(max(count, 0), MAX_COUNT))
     rolls = [foil for foil in foils_of(workshop) if foil.roll]
     keep_foils(workshop, [*rolls, *held.values()])
 

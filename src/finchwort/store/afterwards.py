@@ -8,19 +8,28 @@ from datetime import timedelta
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.afterwards import AFTER, BY_HAND, After, Fit, afterwards
-from finchwort.core.errors import ChoiceError
-from finchwort.core.events import DAYS_A_MONTH, MONTHS, Happened
-from finchwort.core.probe import SENSES
-from finchwort.core.route import UNDECIDED
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.probing import SENSES
+from finchwort.core.visits import (
+    AFTER,
+    BY_HAND,
+    DAYS_A_MONTH,
+    MONTHS,
+    UNDECIDED,
+    After,
+    Fit,
+    Happened,
+    afterwards,
+)
 from finchwort.store.changes import DID, LEFT_OUT, record_change
 from finchwort.store.compensation import stored_mesh
 from finchwort.store.errors import ConflictError
 from finchwort.store.events import mark_of, newest_event
-from finchwort.store.models import Entry, Printer, ProbingTest, utcnow
+from finchwort.store.models import Entry, Printer, ProbingTest
 from finchwort.store.offset_models import MachineChange
 from finchwort.store.offsets import newest_offset, offset_stands
 from finchwort.store.printers import get_printer
+from finchwort.store.records import utcnow
 from finchwort.store.standing import known_survey, newest_visit
 from finchwort.store.surveys import newest_surveys
 from finchwort.store.trials import newest_print

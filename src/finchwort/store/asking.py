@@ -10,18 +10,22 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import ChoiceError, NonFiniteError, OutOfRangeError
-from finchwort.core.keepoff import TIP_ROOM, blocked, clear_of, free_place
-from finchwort.core.offsets import Ledger
-from finchwort.core.planning import survey_minutes
-from finchwort.core.printers import Bed, suggest_screw_points
-from finchwort.core.probe import grid_points, in_reach, reach, walking_order
-from finchwort.core.repeatability import LEAST as LEAST_TOUCHES
-from finchwort.core.repeatability import MOST as MOST_TOUCHES
-from finchwort.core.told import SAME_OFFSET
-from finchwort.core.walk import touched_again
-from finchwort.core.warmup import MOST_SPOTS
-from finchwort.core.wording import duration, millimetres
+from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.base.wording import duration, millimetres
+from finchwort.core.compensation import survey_minutes
+from finchwort.core.first_layer import Ledger
+from finchwort.core.machine import SAME_OFFSET
+from finchwort.core.printers import TIP_ROOM, Bed, blocked, clear_of, free_place, suggest_screw_points
+from finchwort.core.probing import (
+    MAX_SPOTS,
+    MAX_TOUCHES,
+    MIN_TOUCHES,
+    grid_points,
+    in_reach,
+    reach,
+    touched_again,
+    walking_order,
+)
 from finchwort.store.clearance import highest_ground
 from finchwort.store.errors import ConflictError, ReadFirstError, TypeFirstError
 from finchwort.store.jobs import KINDS, offset_read, pace_of
@@ -30,21 +34,21 @@ from finchwort.store.offset_clues import PRESSED, pressed
 from finchwort.store.offsets import newest_offset
 from finchwort.store.printers import bed_of
 
-MOST_POINTS = 625
+MAX_POINTS = 625
 SOAK_EVERY, SOAK_LONGEST = 30.0, 2400.0
 """Usual pause between readings of a warm-up, and its longest duration, s."""
 HOMING = 0.4
 """Homing takes about so long, minutes (common practice)."""
-MOST_SOAK = 200
+MAX_SOAK = 200
 MOVES = "The head and the bed move by themselves: keep hands, hair and sleeves out, and a hand near the power switch."
 HOT = "Bed and nozzle get hot enough to burn. Stay with the printer, keep anything that burns off it, and never bridge its protection."
 CLOSER = (
     "The tip will be closer to the plate in the next print: watch the first lines, and stop if it scrapes."
 )
 CLOSER_NOW = "The tip comes closer to the plate at once: watch the lines, and stop the print if it scrapes."
-MOST_TRIM = 0.05
+MAX_TRIM = 0.05
 """One step of trimming while it prints, mm (common practice: 0.01 to 0.05)."""
-MOST_MOVE = 0.5
+MAX_MOVE = 0.5
 """An offset is changed by no more than this at once over the line, mm (ours)."""
 HOMES = ("home", "grid", "repeatability", "soak", "park")
 """In these the machine finds its zero, and a probe that does not see the plate lets the tip run into it."""
@@ -240,8 +244,8 @@ def ask(
     first = f"Home {name}, then touch"
     if kind == "repeatability":
         count = int(wanted.get("count", 10))
-        if not LEAST_TOUCHES <= count <= MOST_TOUCHES:
-            raise OutOfRangeError(f"A test has {LEAST_TOUCHES} to {MOST_TOUCHES} touches.")
+        if not MIN_TOUCHES <= count <= MAX_TOUCHES:
+            raise OutOfRangeError(f"A test has {MIN_TOUCHES} to {MAX_TOUCHES} touches.")
         params = {"x": x, "y": y, "count": count, "highest": highest}
         sentence = f"{first} the bed at x {x:g}, y {y:g} mm {count} times."
         minutes = survey_minutes([(x, y)] * count, seconds=seconds) + HOMING
@@ -263,7 +267,7 @@ def ask(
         "every": every,
         "longest": longest,
         "until_steady": until,
-        "most": MOST_SOAK,
+        "most": MAX_SOAK,
         "highest": highest,
     }
     where = (
@@ -280,8 +284,8 @@ def _spots(printer: Printer, count: int) -> list[tuple[float, float]]:
     """Places to touch in turn: near the screws and the middle, as far as the probe reaches; none for a single place."""
     if count < 2:
         return []
-    if count > MOST_SPOTS:
-        raise OutOfRangeError(f"Up to {MOST_SPOTS} places are read in turn.")
+    if count > MAX_SPOTS:
+        raise OutOfRangeError(f"Up to {MAX_SPOTS} places are read in turn.")
     bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
     x0, y0, x1, y1 = reach(bed, *probe)
     near = suggest_screw_points(bed, [(screw.x, screw.y) for screw in printer.screws])
@@ -333,9 +337,9 @@ def _trim(printer: Printer, wanted: dict[str, Any], pressed: bool) -> Asked:
     if wanted.get("value") is None:
         raise ChoiceError("Say how far the tip is to be trimmed.")
     closer = round(_number(wanted, "value"), 3)
-    if not 0 < abs(closer) <= MOST_TRIM:
+    if not 0 < abs(closer) <= MAX_TRIM:
         raise OutOfRangeError(
-            f"A trim is a step of {MOST_TRIM:g} mm at the most: watch the lines, and take another."
+            f"A trim is a step of {MAX_TRIM:g} mm at the most: watch the lines, and take another."
         )
     if pressed and closer > 0:
         raise ConflictError(PRESSED)
@@ -373,10 +377,10 @@ def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands, pressed: b
         if other
         else ""
     )
-    if abs(closer) > MOST_MOVE + 1e-9:
+    if abs(closer) > MAX_MOVE + 1e-9:
         raise OutOfRangeError(
             f"The printer has {millimetres(before, signed=True)} ({whence}), so that would move the tip by "
-            f"{millimetres(abs(closer))} at once.{differs} Go in steps of {MOST_MOVE:g} mm at most."
+            f"{millimetres(abs(closer))} at once.{differs} Go in steps of {MAX_MOVE:g} mm at most."
         )
     way = (
         f"{millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"
@@ -406,8 +410,8 @@ def _grid(printer: Printer, wanted: dict[str, Any], seconds: float | None, highe
         points = grid_points(
             bed, int(wanted["columns"]), int(wanted["rows"]), float(wanted.get("inset", 15.0)), *probe
         )
-    if not 3 <= len(points) <= MOST_POINTS:
-        raise OutOfRangeError(f"A survey probes 3 to {MOST_POINTS} places.")
+    if not 3 <= len(points) <= MAX_POINTS:
+        raise OutOfRangeError(f"A survey probes 3 to {MAX_POINTS} places.")
     if not all(map(math.isfinite, (v for point in points for v in point))):
         raise NonFiniteError("A place is not a number.")
     if len(set(points)) < len(points):

@@ -33,11 +33,11 @@ from finchwort.store import migrate
 from finchwort.store.access import KEPT, forget_all_devices, list_devices, may_come, write_audit
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.dump import DumpError, client, dump, secret_of
-from finchwort.store.models import utcnow
+from finchwort.store.records import utcnow
 from finchwort.store.server import DATABASE, DatabaseServer
 
 DAILY, BY_HAND, BEFORE_RESTORE = KINDS = ("daily", "by-hand", "before-restore")
-MOST = {BY_HAND: 20, BEFORE_RESTORE: 10}
+MAX_KEPT = {BY_HAND: 20, BEFORE_RESTORE: 10}
 """So many of a kind are kept, the newest; of daily ones as many as the setting says."""
 FORMAT = 1
 MANIFEST, RECORDS = "manifest.json", "records.sql.gz"
@@ -129,7 +129,7 @@ def make_backup(url: URL, folder: Path, kind: str = BY_HAND, keep: int | None = 
             read_backup(part)
             target = _free_name(folder, at, kind)
             part.rename(target)
-            _thin(folder, kind, keep if keep is not None else MOST.get(kind, 7))
+            _thin(folder, kind, keep if keep is not None else MAX_KEPT.get(kind, 7))
             return Backup(target, manifest, target.stat().st_size)
     except (DumpError, migrate.MigrationError) as error:
         raise BackupError(f"No backup was made. {error}") from None

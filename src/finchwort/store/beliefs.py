@@ -8,15 +8,14 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.believing import Counts, add_counts, learn
-from finchwort.core.causes import Cause
-from finchwort.core.errors import ChoiceError
-from finchwort.core.hypotheses import Model
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.diagnosis import Cause, Counts, Model, add_counts, learn
 from finchwort.knowledge import beliefs
 from finchwort.store.case_models import BeliefImport, CaseEvent, Trouble
 from finchwort.store.cases import UNKNOWN_CAUSE
 from finchwort.store.errors import KeyTakenError, NotFoundError
-from finchwort.store.models import Printer, utcnow
+from finchwort.store.models import Printer
+from finchwort.store.records import utcnow
 
 LACKING = 0.02
 """A cause that needs what this printer has not got is so much less likely (ours: a set-up may be wrong)."""

@@ -8,15 +8,16 @@ import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bench import SURE, Bench, Done, Now, bench_of, follow
-from finchwort.core.feeling import Feel, FeltBed, least_spread
+from finchwort.core.probing import Feel, FeltBed, least_spread
 from finchwort.core.surveys import Survey
+from finchwort.core.tramming import CORNER_SURE, Bench, Done, Now, bench_of, follow
 from finchwort.store.changes import record_change, set_change_deleted
 from finchwort.store.errors import ConflictError, KeyTakenError
 from finchwort.store.learning import learned_of
-from finchwort.store.models import BenchStep, Entry, Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.models import BenchStep, Entry, Printer, SurveyRecord, Visit
 from finchwort.store.offset_models import MachineChange
 from finchwort.store.printers import bed_of, screws_of
+from finchwort.store.records import utcnow
 from finchwort.store.surveys import store_survey
 from finchwort.store.visits import get_visit
 
@@ -25,7 +26,7 @@ THICKNESS = 0.1
 """The strip's own thickness moves all heights alike, mm: only differences are levelled."""
 TURNS = ("drag", "turn")
 """Steps in which a knob is turned."""
-MOST_STEPS = 300
+MAX_STEPS = 300
 
 
 @dataclass(frozen=True, eq=False)
@@ -118,7 +119,7 @@ def record_step(
     Parameters
     ----------
     what : {"feel", "drag", "turn", "read"}
-        See `finchwort.core.bench.Done`.
+        See `finchwort.core.tramming.Done`.
     place : int
         Number of the knob, or of knobs for the centre.
     feel : str, optional
@@ -141,7 +142,7 @@ def record_step(
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     stands = at_bench(session, visit)
-    if len(stands.steps) >= MOST_STEPS:
+    if len(stands.steps) >= MAX_STEPS:
         raise ConflictError("That is a long time at one bed. Store what was found, and look for the cause.")
     done = [_done(one) for one in stands.steps]
     follow(stands.bench, [*done, Done(what, place, feel, value if what == "read" else turns)])
@@ -241,7 +242,7 @@ def finish_bench(session: Session, visit_id: int, *, client_key: str) -> SurveyR
             "One more strip: feel every corner and the centre first, then there is something to store."
         )
     for name, feel, sd in zip(stands.names, now.felt, now.sd, strict=True):
-        if feel is None and sd > SURE:
+        if feel is None and sd > CORNER_SURE:
             raise ConflictError(
                 f"Nobody knows how {name} lies now. Feel it once more; if it does not settle, look at springs and play first."
             )

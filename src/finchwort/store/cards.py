@@ -5,10 +5,17 @@ from __future__ import annotations
 import numpy as np
 from sqlalchemy.orm import Session
 
-from finchwort.core.beam import beam_span
-from finchwort.core.cards import Deck, bare_deck, beam_deck, carriage_deck, foil_deck, tape_deck
-from finchwort.core.tapes import TAPE
-from finchwort.core.verdict import TILT_SHARE
+from finchwort.core.levelling import (
+    TAPE,
+    Deck,
+    bare_deck,
+    beam_deck,
+    beam_span,
+    carriage_deck,
+    foil_deck,
+    tape_deck,
+)
+from finchwort.core.surveys import TILT_SHARE
 from finchwort.store.levelling import beam_for, left_of, shims_for, tape_for
 from finchwort.store.models import SurveyRecord, Visit
 from finchwort.store.printers import foils_of, get_workshop

@@ -8,19 +8,19 @@ from typing import TypeVar
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bead import Bead
-from finchwort.core.evidence import Known
-from finchwort.core.planes import fit_plane
-from finchwort.core.suiting import suit
+from finchwort.core.diagnosis import Known, suit
+from finchwort.core.first_layer import Bead
+from finchwort.core.surveys import fit_plane
 from finchwort.knowledge import materials, surfaces
 from finchwort.store.case_models import Trouble
 from finchwort.store.compensation import stored_mesh
 from finchwort.store.memo import once
-from finchwort.store.models import ProbingTest, Visit, utcnow
+from finchwort.store.models import ProbingTest, Visit
 from finchwort.store.offsets import newest_offset, offset_outdated, relief_of
 from finchwort.store.own_pairs import own_range
 from finchwort.store.printers import bed_of
 from finchwort.store.probing import assess_test
+from finchwort.store.records import utcnow
 from finchwort.store.standing import known_survey, newest_visit
 from finchwort.store.surveys import load_readings, newest_surveys
 from finchwort.store.trials import judged_ladders

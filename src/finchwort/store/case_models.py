@@ -7,7 +7,8 @@ from datetime import datetime
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from finchwort.store.models import Base, FromDevice, Printer, utcnow
+from finchwort.store.models import Printer
+from finchwort.store.records import Base, FromDevice, utcnow
 
 
 class Trouble(FromDevice, Base):

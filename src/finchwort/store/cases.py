@@ -9,21 +9,22 @@ from typing import Any
 from sqlalchemy import and_, or_, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.causes import CLEAR, Finding, no, yes
-from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.diagnosis import CLEAR, Finding, no, yes
 from finchwort.knowledge import beliefs
 from finchwort.store.case_models import CaseEvent, Trouble
 from finchwort.store.changes import changes_since
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Printer, Visit, utcnow
+from finchwort.store.models import Printer, Visit
 from finchwort.store.printers import bed_of, get_printer
+from finchwort.store.records import utcnow
 from finchwort.store.visits import get_visit
 
 OPEN, BETTER, NOT_BETTER = "open", "better", "not_better"
 STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
-MOST_EVENTS = 300
-MOST_LISTED = 200
+MAX_EVENTS = 300
+MAX_LISTED = 200
 UNKNOWN_CAUSE = "unknown"
 """A case may be closed without its cause being found."""
 
@@ -130,7 +131,7 @@ def list_cases(
     printer_id: int | None = None,
     *,
     after: int | None = None,
-    limit: int = MOST_LISTED,
+    limit: int = MAX_LISTED,
 ) -> list[Trouble]:
     """Return cases, newest first; every word must occur in the case's words or its printer's name.
 
@@ -425,7 +426,7 @@ def _add(
         if (known.trouble_id, known.kind, known.key, known.value) != (case.id, kind, key, value):
             raise KeyTakenError("Something else was recorded with this key.")
         return known
-    if len(case.events) >= MOST_EVENTS:
+    if len(case.events) >= MAX_EVENTS:
         raise ConflictError("This case has grown too long. Close it and open another.")
     event = CaseEvent(
         trouble=case,

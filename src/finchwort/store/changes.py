@@ -7,14 +7,15 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.afterwards import TITLES
-from finchwort.core.clearance import LOOK_Z
-from finchwort.core.errors import ChoiceError
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.first_layer import LOOK_Z
+from finchwort.core.visits import TITLES
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Printer, utcnow
+from finchwort.store.models import Printer
 from finchwort.store.offset_models import MachineChange
 from finchwort.store.printers import get_printer
+from finchwort.store.records import utcnow
 from finchwort.store.visits import get_visit
 
 WHATS = {

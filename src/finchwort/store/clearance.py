@@ -8,37 +8,38 @@ from dataclasses import dataclass
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.clearance import (
+from finchwort.core.base.wording import millimetres
+from finchwort.core.compensation import Mesh, compensate_relief, make_mesh
+from finchwort.core.first_layer import (
     GONE,
     LOOK_Z,
     MEASURE,
     SET_TIP,
     TIP,
     Ground,
+    Ledger,
     looked_ground,
     measured_ground,
     tip_doubt,
     without_dents,
 )
-from finchwort.core.compensation import Mesh, compensate_relief, make_mesh
-from finchwort.core.events import Happened, by_now
-from finchwort.core.offsets import Ledger
 from finchwort.core.printers import Bed
-from finchwort.core.relief import make_relief
-from finchwort.core.wording import millimetres
+from finchwort.core.surveys import make_relief
+from finchwort.core.visits import Happened, by_now
 from finchwort.store.changes import CLEAR
 from finchwort.store.compensation import StoredMesh, stored_mesh
 from finchwort.store.events import happened_since, mark_of
-from finchwort.store.models import Entry, Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.models import Entry, Printer, SurveyRecord, Visit
 from finchwort.store.offset_models import MachineChange, OffsetRecord, Trial
 from finchwort.store.offsets import made_by_hand, newest_offset
 from finchwort.store.printers import bed_of
+from finchwort.store.records import utcnow
 from finchwort.store.surveys import OPEN, load_readings, load_taken, newest_surveys
 
 NOTHING = "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves under the tip."
 BOUNDS = ("good", "too_far", "far_too_far")
 """A patch that looks so tells that the tip was not lower than right."""
-MOST_TRIALS = 20
+MAX_TRIALS = 20
 LEFT_OPEN = "At some places of the newest survey paper said only which way, so nobody knows how high the bed is there."
 NO_TIP = "Nobody wrote down where the tip stands at Z = 0."
 BY_PAPER = (
@@ -224,7 +225,7 @@ def _tip_doubt(session: Session, visit: Visit, offset: OffsetRecord | None, look
         .join(Trial, Entry.trial_id == Trial.id)
         .where(Entry.printer_id == printer.id, Trial.deleted_at.is_(None))
         .order_by(Entry.id.desc())
-        .limit(MOST_TRIALS)
+        .limit(MAX_TRIALS)
     )
     # patches that all look too close say only which way, never how much
     marks += [

@@ -8,10 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 from sqlalchemy.orm import Session
 
+from finchwort.core.base.errors import CoreError, OutOfRangeError
 from finchwort.core.compensation import (
-    LEAST_SIDE,
+    MAX_SIDE,
     METHODS,
-    MOST_SIDE,
+    MIN_KNOWN,
+    MIN_SIDE,
     Fade,
     Mesh,
     MeshLeft,
@@ -22,11 +24,9 @@ from finchwort.core.compensation import (
     left_by_mesh,
     make_mesh,
 )
-from finchwort.core.errors import CoreError, OutOfRangeError
-from finchwort.core.events import Happened, Standing, by_now
-from finchwort.core.planning import LEAST_KNOWN
+from finchwort.core.probing import compare_surveys
 from finchwort.core.surveys import Survey
-from finchwort.core.warmup import compare_surveys
+from finchwort.core.visits import Happened, Standing, by_now
 from finchwort.store.adjustments import newest_adjustment
 from finchwort.store.events import mark_of
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Visit
@@ -36,7 +36,7 @@ from finchwort.store.surveys import fit_of, load_readings, newest_surveys, refus
 
 CHANGED = 3.0
 """A newer survey shows another bed when it differs by so many standard deviations of a reading (ours)."""
-LEAST_CHANGE = 0.03
+MIN_CHANGE = 0.03
 """And by so much, root mean square, mm (ours)."""
 
 
@@ -104,13 +104,13 @@ def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensa
     survey = load_readings(session, record.id)
     columns = wish.columns or usual_side(survey.x)
     rows = wish.rows or usual_side(survey.y)
-    if not (LEAST_SIDE <= columns <= MOST_SIDE and LEAST_SIDE <= rows <= MOST_SIDE):
-        raise OutOfRangeError(f"A mesh has {LEAST_SIDE} to {MOST_SIDE} points a side.")
+    if not (MIN_SIDE <= columns <= MAX_SIDE and MIN_SIDE <= rows <= MAX_SIDE):
+        raise OutOfRangeError(f"A mesh has {MIN_SIDE} to {MAX_SIDE} points a side.")
     mesh = make_mesh(survey, columns, rows)
     kind = record.visit.printer.compensation
     after = compensate(survey, mesh, "mesh" if kind == "none" else kind, wish.method)
     left = methods = None
-    if len(survey) >= LEAST_KNOWN:
+    if len(survey) >= MIN_KNOWN:
         fit = fit_of(session, record)
         found = {name: left_by_mesh(survey, mesh, fit.bed, fit.noise, name) for name in METHODS}
         left = found[wish.method]
@@ -191,4 +191,4 @@ def _changed_since(session: Session, printer: Printer, mesh: Adjustment) -> bool
     except CoreError:
         return False  # they share no place, so nothing can be said
     sd = fit_of(session, newest[0]).noise
-    return float(moved.std()) > max(CHANGED * sd, LEAST_CHANGE)
+    return float(moved.std()) > max(CHANGED * sd, MIN_CHANGE)

@@ -8,14 +8,22 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from finchwort.core.drift import LEAST_VALUES, Chart, Forecast, Step, forecast, individuals_chart
-from finchwort.core.events import GONE, effect
+from finchwort.core.visits import (
+    GONE,
+    MIN_VALUES,
+    Chart,
+    DriftStep,
+    Forecast,
+    effect,
+    forecast_drift,
+    individuals_chart,
+)
 from finchwort.store.events import happened_since, survey_marks
 from finchwort.store.models import Printer, SurveyRecord
 from finchwort.store.surveys import OPEN
 from finchwort.store.visits import list_visits, rounds_of
 
-MOST_VISITS = 60
+MAX_VISITS = 60
 UNKNOWN_NOISE = 0.01
 """Of the tilt of a survey from before its noise was written down, mm (ours)."""
 
@@ -66,7 +74,7 @@ def drift_of(session: Session, printer: Printer) -> Drift:
     The tilt found at a visit is compared with the tilt left at the visit before;
     only surveys that nobody moved the bed after count as left.
     """
-    visits = [v for v in reversed(list_visits(session, printer.id)[:MOST_VISITS])]
+    visits = [v for v in reversed(list_visits(session, printer.id)[:MAX_VISITS])]
     rounds = rounds_of(session, [visit.id for visit in visits])
     found, steps = [], []
     left: SurveyRecord | None = None
@@ -89,16 +97,18 @@ def drift_of(session: Session, printer: Printer) -> Drift:
             days = (first.taken_at - left.taken_at).total_seconds() / 86400
             if days > 0:
                 noise = _noise(first, left)
-                steps.append(Step(days, (first.tilt_x - left.tilt_x, first.tilt_y - left.tilt_y), noise))
+                steps.append(DriftStep(days, (first.tilt_x - left.tilt_x, first.tilt_y - left.tilt_y), noise))
         left = here[-1].survey
     if left is not None and any(number > marks[left.id] for number in spoiled):
         left = None
-    enough = len(found) >= LEAST_VALUES
+    enough = len(found) >= MIN_VALUES
     return Drift(
         tuple(found),
         individuals_chart([one.tilt for one in found]) if enough else None,
         individuals_chart([one.flatness for one in found]) if enough else None,
-        forecast(steps, printer.first_layer, (left.tilt_x, left.tilt_y) if left is not None else (0.0, 0.0)),
+        forecast_drift(
+            steps, printer.first_layer, (left.tilt_x, left.tilt_y) if left is not None else (0.0, 0.0)
+        ),
         left.taken_at if left is not None else None,
     )
 

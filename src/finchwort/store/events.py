@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.events import EVENTS, Happened
+from finchwort.core.visits import EVENTS, Happened
 from finchwort.store.memo import once
 from finchwort.store.models import Adjustment, Entry, Turning
 from finchwort.store.offset_models import MachineChange

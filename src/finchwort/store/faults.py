@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.soundness import warnings
+from finchwort.core.probing import warnings
 from finchwort.store.afterwards import after_of
 from finchwort.store.models import Finding, Printer, ProbingTest, Visit
 from finchwort.store.probing import assess_test, walk_items
@@ -24,7 +24,7 @@ DOES = {
 BEFORE_HOMING = ("tip", "mount", "seat", "switch", "clips")
 """Steps after an event without which nothing should be homed."""
 RIGHT = ("good", "waiting")
-MOST_FINDINGS = 300
+MAX_FINDINGS = 300
 """So many of the newest are looked at: some twenty walks round."""
 
 
@@ -70,7 +70,7 @@ def _found(session: Session, printer: Printer) -> dict[str, str]:
         .join(Visit)
         .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
         .order_by(Finding.id.desc())
-        .limit(MOST_FINDINGS)
+        .limit(MAX_FINDINGS)
     )
     found: dict[str, str] = {}
     for item, state in session.execute(query):

@@ -7,13 +7,12 @@ from threading import Lock
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.hand import Hand, learn_hand
-from finchwort.core.slipping import find_slipping
+from finchwort.core.tramming import Hand, find_slipping, learn_hand
 from finchwort.store.models import Entry, Printer
 from finchwort.store.moves import moves_of
 from finchwort.store.printers import screws_of
 
-MOST_PRINTERS = 20
+MAX_PRINTERS = 20
 """So many printers tell enough of a hand."""
 _known: dict[tuple, Hand] = {}
 _lock = Lock()
@@ -57,7 +56,7 @@ def _learn(session: Session) -> Hand:
         select(Printer)
         .where(Printer.deleted_at.is_(None))
         .order_by(Printer.changed_at.desc())
-        .limit(MOST_PRINTERS)
+        .limit(MAX_PRINTERS)
     )
     beds = []
     for printer in session.scalars(query):

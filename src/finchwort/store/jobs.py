@@ -17,10 +17,10 @@ from typing import Any
 from sqlalchemy import func, insert, or_, select, update
 from sqlalchemy.orm import Session, joinedload
 
-from finchwort.core.errors import CoreError
+from finchwort.core.base.errors import CoreError
+from finchwort.core.base.wording import micro
+from finchwort.core.probing import take_out_drift
 from finchwort.core.surveys import MAX_READINGS, Survey
-from finchwort.core.walk import take_out_drift
-from finchwort.core.wording import micro
 from finchwort.store.at_work import NAMES, RUNNING, WAITING, refuse_at_work
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StoreError
 from finchwort.store.lines import LEASE, db_now, free, keep_line, line_of
@@ -49,7 +49,7 @@ CLEAN_SHIFT = 0.002
 """A zero that moved by less than this on resuming is taken as unmoved, mm (ours)."""
 SOFT, NOW = "soft", "now"
 """Stop after the reading under way, or stop the machine at once."""
-MOST_LINES = 20_000
+MAX_LINES = 20_000
 """So many lines of conversation are kept of one job."""
 BEGINNING = datetime(1970, 1, 1, tzinfo=UTC)
 POWER = "Use the power switch."

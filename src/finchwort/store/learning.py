@@ -11,17 +11,15 @@ from threading import Lock
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bending import Bends, learn_bends
-from finchwort.core.hand import Hand
-from finchwort.core.response import Response, learn
-from finchwort.core.slipping import Slipping, find_slipping
+from finchwort.core.tramming import Bends, Hand, Response, Slipping, find_slipping, learn, learn_bends
 from finchwort.store.hand import hand_of, state_of
 from finchwort.store.logbook import write_entry
-from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew, Visit, utcnow
+from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew, Visit
 from finchwort.store.moves import moves_from, rounds_seen, twists_from
 from finchwort.store.printers import get_printer, screws_of
+from finchwort.store.records import utcnow
 
-MOST_KNOWN = 64
+MAX_KNOWN = 64
 """What was learned is kept for so many printers and times."""
 _known: OrderedDict[tuple, Learned] = OrderedDict()
 _lock = Lock()
@@ -72,7 +70,7 @@ def learned_of(session: Session, printer: Printer, before: datetime | None = Non
     learned = _learn(session, printer, before)
     with _lock:
         _known[state] = learned
-        while len(_known) > MOST_KNOWN:
+        while len(_known) > MAX_KNOWN:
             _known.popitem(last=False)
     return learned
 

@@ -8,20 +8,32 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.beam import Skew, beam_span
-from finchwort.core.crossbeam import BeamPlan, learn_carries, plan_beam, plan_row
-from finchwort.core.errors import CoreError
-from finchwort.core.flatness import assess_flatness
-from finchwort.core.gauging import Line, compare_lines
-from finchwort.core.local import Odd, find_odd
-from finchwort.core.planes import PRIOR_SD
+from finchwort.core.base.errors import CoreError
+from finchwort.core.levelling import (
+    BeamPlan,
+    Remedy,
+    ShimPlan,
+    Skew,
+    TapePlan,
+    beam_span,
+    learn_carries,
+    plan_beam,
+    plan_row,
+    plan_shims,
+    plan_tape,
+    remedies,
+)
 from finchwort.core.printers import usual_inset
-from finchwort.core.relief import make_relief
-from finchwort.core.remedies import Remedy, remedies
-from finchwort.core.shims import ShimPlan, plan_shims
-from finchwort.core.straightedge import EdgeShape, Laid, compare_with_survey, lay_line, shape_of
-from finchwort.core.tapes import TapePlan, plan_tape
-from finchwort.core.verdict import TILT_SHARE
+from finchwort.core.probing import (
+    EdgeShape,
+    Laid,
+    Line,
+    compare_lines,
+    compare_with_survey,
+    lay_line,
+    shape_of,
+)
+from finchwort.core.surveys import PRIOR_SD, TILT_SHARE, Odd, assess_flatness, find_odd, make_relief
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import Adjustment, Printer, ProbingTest, SurveyRecord, Visit
 from finchwort.store.printers import bed_of, foils_of, get_workshop, pads_of
@@ -31,7 +43,7 @@ from finchwort.store.visits import list_rounds
 
 GLASSES = ("glass", "coated_glass")
 """Surfaces that lie on their carrier as a stiff sheet."""
-MOST_TRIALS = 6
+MAX_TRIALS = 6
 """So many beam moves are looked back on to learn what the screws carry."""
 
 
@@ -103,7 +115,7 @@ def carries_of(session: Session, printer: Printer) -> Carries:
             Adjustment.printer_id == printer.id, Adjustment.kind == "beam", Adjustment.deleted_at.is_(None)
         )
         .order_by(Adjustment.id.desc())
-        .limit(MOST_TRIALS)
+        .limit(MAX_TRIALS)
     )
     for one in session.scalars(query):
         after = session.scalars(

@@ -11,7 +11,8 @@ from sqlalchemy.dialects.mysql import match
 from sqlalchemy.orm import Session, joinedload, lazyload, load_only
 
 from finchwort.store.errors import ConflictError, NotFoundError
-from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
+from finchwort.store.records import utcnow
 
 PAGE = 50
 NOTE = "note"

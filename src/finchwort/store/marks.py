@@ -14,7 +14,8 @@ from sqlalchemy import Result, delete, event, func, insert, select
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker
 
 from finchwort.store.access_models import Device, Pairing, Written
-from finchwort.store.models import FromDevice, JobLine, MachineLine, utcnow
+from finchwort.store.models import JobLine, MachineLine
+from finchwort.store.records import FromDevice, utcnow
 
 DEVICE, QUIET, WROTE, MARK = "device", "quiet", "wrote", "mark"
 KEPT = timedelta(hours=1)

@@ -9,10 +9,9 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bending import Twisting
-from finchwort.core.events import GONE, HOLDS, TABLE
-from finchwort.core.response import MOST_MOVES, Move, make_move
 from finchwort.core.surveys import Survey
+from finchwort.core.tramming import MAX_MOVES, Move, Twisting, make_move
+from finchwort.core.visits import GONE, HOLDS, TABLE
 from finchwort.store.adjustments import MOVES
 from finchwort.store.events import happened_since, mark_of, newest_event
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning
@@ -59,9 +58,7 @@ def rounds_seen(session: Session, printer: Printer, before: datetime | None = No
     Left out are rounds of other screws than those set up now, and rounds in
     which something else moved the bed as well.
     """
-    query = (
-        turnings_of(printer.id).order_by(Turning.turned_at.desc(), Turning.id.desc()).limit(2 * MOST_MOVES)
-    )
+    query = turnings_of(printer.id).order_by(Turning.turned_at.desc(), Turning.id.desc()).limit(2 * MAX_MOVES)
     if printer.learned_since is not None:
         query = query.where(Turning.turned_at >= printer.learned_since)
     now = [(s.name, s.x, s.y, s.pitch, s.tightening_lowers) for s in screws_of(printer)]
@@ -80,7 +77,7 @@ def rounds_seen(session: Session, printer: Printer, before: datetime | None = No
             continue
         if any(screw.done for screw in turning.screws):
             pairs.append((turning, after))
-        if len(pairs) == MOST_MOVES:
+        if len(pairs) == MAX_MOVES:
             break
     return _read(session, pairs[::-1])
 

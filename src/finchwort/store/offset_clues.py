@@ -11,29 +11,33 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bead import Bead
-from finchwort.core.errors import ChoiceError, OutOfRangeError
-from finchwort.core.feeling import FEEL_WORDS
-from finchwort.core.gauging import MOST_LOWERED
-from finchwort.core.judging import STEPS, WORDS
-from finchwort.core.ladders import usual_limits
-from finchwort.core.offset_belief import (
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.statistics import Z95
+from finchwort.core.base.wording import millimetres
+from finchwort.core.first_layer import (
     ASKED_SD,
     MEASURED_SD,
     PAPER_SD,
-    SAME,
+    SAME_POINT,
+    STEPS,
+    WORDS,
     ZERO_SD,
     BandClue,
+    Bead,
     Clue,
+    Ledger,
     OffsetBelief,
     OffsetStep,
     PaperClue,
+    Patch,
+    Shape,
     ValueClue,
     advise_offset,
     believe,
+    offset_from_patches,
+    usual_limits,
 )
-from finchwort.core.offsets import Ledger, Patch, Shape, offset_from_patches
-from finchwort.core.wording import millimetres
+from finchwort.core.probing import FEEL_WORDS, MAX_LOWERED
 from finchwort.store.clearance import BOUNDS
 from finchwort.store.errors import ConflictError
 from finchwort.store.events import mark_of
@@ -50,7 +54,6 @@ KINDS = ("paper", "patches", "look")
 MIDDLE = "middle"
 TRIMMED = 0.05
 """Whoever trimmed while it printed and wrote that down found it right within this, mm (ours)."""
-QUANTILE = 1.96
 
 
 @dataclass(frozen=True)
@@ -91,7 +94,7 @@ def record_paper(
     z : float
         What the display shows, mm.
     feel : str
-        One of `finchwort.core.feeling.FEELS`.
+        One of `finchwort.core.probing.FEELS`.
     thickness : float
         Of the strip, mm, as it was read.
     measured : bool
@@ -103,7 +106,7 @@ def record_paper(
     """
     if feel not in FEEL_WORDS:
         raise ChoiceError(f"Say how the strip feels: {', '.join(FEEL_WORDS.values())}.")
-    if not (math.isfinite(z) and abs(z) <= MOST_LOWERED):
+    if not (math.isfinite(z) and abs(z) <= MAX_LOWERED):
         raise OutOfRangeError("That Z is not near the plate. Read it off the display again.")
     real = thickness - (caliper_zero or 0.0 if measured else 0.0)
     if not 0.02 <= real <= 1:
@@ -166,7 +169,7 @@ def record_look(
     Parameters
     ----------
     looks : mapping of str to str
-        By place ("front left" ... "middle"), one of `finchwort.core.judging.STEPS`.
+        By place ("front left" ... "middle"), one of `finchwort.core.first_layer.STEPS`.
     """
     if not looks:
         raise ChoiceError("Say how one place looks at least.")
@@ -238,7 +241,7 @@ def pressed(session: Session, printer: Printer) -> bool:
     for one in session.scalars(later):
         if one.kind == "patches" or any(patch.get("step") in BOUNDS for patch in one.patches):
             return False
-    return closer_since(session, trial.visit, trial.parts, mark) > -SAME
+    return closer_since(session, trial.visit, trial.parts, mark) > -SAME_POINT
 
 
 def patches_found(session: Session, visit: Visit, trial: Trial):
@@ -333,7 +336,7 @@ def _clue(session: Session, visit: Visit, trial: Trial, bead: Bead) -> Known | N
         asked = trial.patches[0].get("zero") is not None
         value = ValueClue(
             found.closer,
-            max(found.margin / QUANTILE, 0.003),
+            max(found.margin / Z95, 0.003),
             ASKED_SD if asked else ZERO_SD,
             bool(found.beyond),
             since,

@@ -7,7 +7,8 @@ from datetime import datetime
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from finchwort.store.models import Base, FromDevice, Visit, utcnow
+from finchwort.store.models import Visit
+from finchwort.store.records import Base, FromDevice, utcnow
 
 
 class OffsetRecord(FromDevice, Base):

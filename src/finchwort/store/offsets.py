@@ -10,26 +10,34 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bead import TOUCH, Bead
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import millimetres
 from finchwort.core.compensation import compensate_relief, make_mesh
-from finchwort.core.errors import ChoiceError
-from finchwort.core.events import Happened, Standing, by_now
-from finchwort.core.forecast import forecast
-from finchwort.core.offsets import PLACES, Ledger
-from finchwort.core.probe import SENSES
-from finchwort.core.relief import Relief, make_relief
-from finchwort.core.screws import Screw, plane_change
-from finchwort.core.trims import Advice, Conditions, advise_trims
-from finchwort.core.wording import millimetres
-from finchwort.core.zero import keep_first_layer
+from finchwort.core.first_layer import (
+    KEPT_IN,
+    TOUCH,
+    Advice,
+    Bead,
+    Conditions,
+    Ledger,
+    advise_trims,
+    forecast_layer,
+    keep_first_layer,
+)
+from finchwort.core.printers import Screw
+from finchwort.core.probing import SENSES
+from finchwort.core.surveys import Relief, make_relief
+from finchwort.core.tramming import plane_change
+from finchwort.core.visits import Happened, Standing, by_now
 from finchwort.knowledge import trims
 from finchwort.store.compensation import stored_mesh, usual_side
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.events import happened_since, mark_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
 from finchwort.store.offset_models import OffsetRecord
 from finchwort.store.printers import bed_of, get_printer
+from finchwort.store.records import utcnow
 from finchwort.store.standing import days_since, stands
 from finchwort.store.surveys import load_taken
 from finchwort.store.visits import get_visit
@@ -48,7 +56,7 @@ BY_HAND = ("knobs", "switch")
 """Corrections that change no number: the bed, or the switch, was moved."""
 KEEPS = 0.005
 """An offset that would change by less stays, mm: machines count in hundredths."""
-MOST_HISTORY = 50
+MAX_HISTORY = 50
 THICKER = 0.005
 """A plate that is thicker by more is another one for a probe that may not see it, mm."""
 
@@ -87,7 +95,7 @@ def list_offsets(session: Session, printer_id: int) -> list[OffsetRecord]:
         select(OffsetRecord)
         .where(OffsetRecord.printer_id == printer_id, OffsetRecord.deleted_at.is_(None))
         .order_by(OffsetRecord.id.desc())
-        .limit(MOST_HISTORY)
+        .limit(MAX_HISTORY)
     )
     return list(session.scalars(query))
 
@@ -116,7 +124,7 @@ def record_offset(
     Parameters
     ----------
     parts : mapping
-        Value by the places of `finchwort.core.offsets.PLACES`, mm, in the machine's own sign.
+        Value by the places of `finchwort.core.offsets.KEPT_IN`, mm, in the machine's own sign.
     reason : str
         One of ``REASONS``.
     client_key : str
@@ -185,7 +193,7 @@ def record_offset(
     title = f"Z offset {millimetres(book.total, signed=True)}, {REASONS[reason]}"
     if closer is not None and abs(closer) >= 0.0005:
         title += f": {millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"
-    where = "; ".join(f"{PLACES[name]} {millimetres(value, signed=True)}" for name, value in parts.items())
+    where = "; ".join(f"{KEPT_IN[name]} {millimetres(value, signed=True)}" for name, value in parts.items())
     write_entry(
         session,
         "offset",
@@ -333,7 +341,7 @@ def trims_for(session: Session, visit: Visit) -> tuple[Advice, ...]:
 
 
 def offset_state(session: Session, visit: Visit) -> tuple[str, str] | None:
-    """Tell how far a visit has come with the Z offset, for `finchwort.core.route.route`."""
+    """Tell how far a visit has come with the Z offset, for `finchwort.core.visits.route`."""
     newest = newest_offset(session, visit.printer_id)
     if newest is None:
         return None
@@ -387,7 +395,7 @@ def refuse_contact(session: Session, visit: Visit | None, bead: Bead) -> str | N
     relief = met_relief(session, visit, everything=True) if visit is not None else None
     if relief is None:
         return None
-    found = forecast(relief.heights, bead, relief.middle)
+    found = forecast_layer(relief.heights, bead, relief.middle)
     if found.least > TOUCH:
         return None
     return (

@@ -7,11 +7,11 @@ import math
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.knowledge import surfaces
 from finchwort.store.case_models import OwnPair
 from finchwort.store.errors import KeyTakenError, NotFoundError
-from finchwort.store.models import utcnow
+from finchwort.store.records import utcnow
 from finchwort.store.setups import HOTTEST_BED
 
 

@@ -10,15 +10,14 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import ChoiceError
-from finchwort.core.keepoff import KeepOff
-from finchwort.core.printers import Bed
-from finchwort.core.shims import Foil, Pad, check_foils, check_stacks
-from finchwort.core.tramming import Screw
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.levelling import Foil, Pad, check_foils, check_stacks
+from finchwort.core.printers import Bed, KeepOff, Screw
 from finchwort.store.at_work import lock_printer, refuse_at_work, refuse_hot
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import write_entry
-from finchwort.store.models import Printer, PrinterScrew, PrinterSurface, Workshop, utcnow
+from finchwort.store.models import Printer, PrinterScrew, PrinterSurface, Workshop
+from finchwort.store.records import utcnow
 from finchwort.store.setups import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup, check_setup
 
 __all__ = ["PadSetup", "PrinterSetup", "ScrewSetup", "SurfaceSetup", "check_setup"]
@@ -342,7 +341,7 @@ def supports_of(printer: Printer) -> list[tuple[str, float, float]]:
 
 
 def features_of(printer: Printer) -> list[str]:
-    """What a walk round this printer must look at, see `finchwort.core.soundness.FEATURES`."""
+    """What a walk round this printer must look at, see `finchwort.core.probing.FEATURES`."""
     found = []
     if printer.screws:
         found.append("screws")

@@ -11,21 +11,35 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.beam import Skew, assess_beam
-from finchwort.core.errors import ChoiceError, CoreError
-from finchwort.core.gauging import Line, assess_line
-from finchwort.core.repeatability import Repeatability, Summary, assess_repeatability, assess_summary
-from finchwort.core.route import Before
-from finchwort.core.soundness import STATES, items_for, weakened
-from finchwort.core.switches import SwitchFinding, diagnose_probe, diagnose_switches
-from finchwort.core.tramming import Screw
-from finchwort.core.warmup import Soak, SoakAround, fit_soak, fit_soak_around
-from finchwort.core.wording import micro, millimetres
+from finchwort.core.base.errors import ChoiceError, CoreError
+from finchwort.core.base.wording import micro, millimetres
+from finchwort.core.levelling import Skew, assess_beam
+from finchwort.core.printers import Screw
+from finchwort.core.probing import (
+    FINDINGS,
+    Line,
+    Repeatability,
+    Soak,
+    SoakAround,
+    Summary,
+    SwitchFinding,
+    assess_line,
+    assess_repeatability,
+    assess_summary,
+    diagnose_probe,
+    diagnose_switches,
+    fit_soak,
+    fit_soak_around,
+    items_for,
+    weakened,
+)
+from finchwort.core.visits import Before
 from finchwort.knowledge import walk_round
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Finding, Printer, ProbingTest, SurveyRecord, Visit, utcnow
+from finchwort.store.models import Finding, Printer, ProbingTest, SurveyRecord, Visit
 from finchwort.store.printers import features_of, screws_of
+from finchwort.store.records import utcnow
 from finchwort.store.visits import get_visit
 
 KINDS = ("repeatability", "soak", "switches", "beam", "line")
@@ -150,7 +164,7 @@ def record_finding(session: Session, visit_id: int, item: str, state: str, note:
     known = {one.key: one for one in walk_items(visit.printer)}
     if item not in known:
         raise ChoiceError(f"The walk round this printer has no {item!r}.")
-    if state not in (*STATES, "open"):
+    if state not in (*FINDINGS, "open"):
         raise ChoiceError("An item is good, bad or skipped.")
     before = latest_findings(session, visit_id).get(item)
     finding = Finding(visit_id=visit_id, item=item, state=state, note=note.strip())

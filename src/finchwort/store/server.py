@@ -25,11 +25,11 @@ from sqlalchemy import URL
 
 DATABASE = "finchwort"
 START_SECONDS = 60
-LEAST_SPACE = 300_000_000
+MIN_SPACE = 300_000_000
 """Free bytes below which a database is not begun."""
-LEAST_TO_START = 15_000_000
+MIN_TO_START = 15_000_000
 """Free bytes below which one that is there does not even start, to be read."""
-LEAST_TO_STORE = 60_000_000
+MIN_TO_STORE = 60_000_000
 """Free bytes below which nothing is stored any more, so that the server itself keeps room to work."""
 LONGEST_SOCKET = 100
 """Sockets have short names by law of the system, characters."""
@@ -48,7 +48,7 @@ class ServerError(RuntimeError):
 def little_room(folder: Path) -> bool:
     """Tell whether there is so little room that nothing more is stored under a folder."""
     try:
-        return shutil.disk_usage(folder).free < LEAST_TO_STORE
+        return shutil.disk_usage(folder).free < MIN_TO_STORE
     except OSError:
         return False
 
@@ -151,10 +151,10 @@ class DatabaseServer:
             free = shutil.disk_usage(self.folder).free
             begun = (self.data / "mysql").exists() and not fresh
             # what is there can still be read with little room; the web refuses to store, see `little_room`
-            if free < (LEAST_TO_START if begun else LEAST_SPACE):
+            if free < (MIN_TO_START if begun else MIN_SPACE):
                 raise ServerError(
                     f"There is too little disk space for the database under {self.folder}: free "
-                    f"{(LEAST_TO_START if begun else LEAST_SPACE) // 1_000_000} MB and start again."
+                    f"{(MIN_TO_START if begun else MIN_SPACE) // 1_000_000} MB and start again."
                 )
             if fresh and self.data.exists():
                 shutil.rmtree(self.data)

@@ -9,7 +9,7 @@ from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
 from finchwort.store.access_models import Setting
-from finchwort.store.models import utcnow
+from finchwort.store.records import utcnow
 
 
 @dataclass(frozen=True)

@@ -7,18 +7,15 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from finchwort.core.crossbeam import CARRIES, TURNS
-from finchwort.core.errors import ChoiceError, CollinearError, OutOfRangeError
-from finchwort.core.keepoff import KeepOff
-from finchwort.core.printers import Bed
-from finchwort.core.probe import KINDS as PROBE_KINDS
-from finchwort.core.probe import reach
-from finchwort.core.shims import MOST_PADS, check_stacks
-from finchwort.core.surveys import is_line
-from finchwort.core.tramming import Screw, check_screws
-from finchwort.core.verdict import check_first_layer
-from finchwort.core.wording import HANDS, VIEWS
-from finchwort.core.zero import ZEROS
+from finchwort.core.base.errors import ChoiceError, CollinearError, OutOfRangeError
+from finchwort.core.base.geometry import is_line
+from finchwort.core.base.wording import HANDS, VIEWS
+from finchwort.core.first_layer import ZEROS
+from finchwort.core.levelling import CARRIES, MAX_PADS, TURNS, check_stacks
+from finchwort.core.printers import Bed, KeepOff, Screw, check_screws
+from finchwort.core.probing import KINDS as PROBE_KINDS
+from finchwort.core.probing import reach
+from finchwort.core.surveys import check_first_layer
 from finchwort.knowledge import materials, surfaces
 
 COMPENSATIONS = ("none", "mean", "mesh")
@@ -26,7 +23,7 @@ COMPENSATIONS = ("none", "mean", "mesh")
 KEPT = ("printer", "slicer", "start_code")
 """Where a Z offset may be kept; in several places they add up."""
 CONDITIONS = ("new", "good", "worn", "damaged")
-MOST_SURFACES = 20
+MAX_SURFACES = 20
 HOTTEST_BED, HOTTEST_NOZZLE = 150.0, 350.0
 """No desktop printer is set up to be hotter than this, °C."""
 _PORT = re.compile(r"(/dev/[\w./-]{1,120}|COM\d{1,3}|(socket|rfc2217)://[\w.-]{1,120}:\d{1,5})\Z")
@@ -141,7 +138,7 @@ def _check_supports(setup: PrinterSetup) -> None:
     if setup.pads and setup.screws:
         raise ChoiceError("The plate rests on screws or on pads, not on both.")
     names = [pad.name.strip() for pad in setup.pads]
-    if len(names) > MOST_PADS or len(set(names)) < len(names) or "" in names:
+    if len(names) > MAX_PADS or len(set(names)) < len(names) or "" in names:
         raise ChoiceError("Up to nine pads, each with a name of its own.")
     if setup.pads:
         if len(setup.pads) < 3:
@@ -187,10 +184,10 @@ def _check_probe(setup: PrinterSetup) -> None:
 
 
 def _check_surfaces(setup: PrinterSetup) -> None:
-    if len(setup.surfaces) > MOST_SURFACES or len({s.name.strip() for s in setup.surfaces}) < len(
+    if len(setup.surfaces) > MAX_SURFACES or len({s.name.strip() for s in setup.surfaces}) < len(
         setup.surfaces
     ):
-        raise ChoiceError(f"Up to {MOST_SURFACES} surfaces, each with a name of its own.")
+        raise ChoiceError(f"Up to {MAX_SURFACES} surfaces, each with a name of its own.")
     for surface in setup.surfaces:
         if not surface.name.strip():
             raise ChoiceError("A surface needs a name.")

@@ -8,9 +8,10 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.events import Happened, Standing, Traits, by_now, standing
+from finchwort.core.visits import Happened, Standing, Traits, by_now, standing
 from finchwort.store.events import happened_since, mark_of
-from finchwort.store.models import Entry, Printer, SurveyRecord, Visit, utcnow
+from finchwort.store.models import Entry, Printer, SurveyRecord, Visit
+from finchwort.store.records import utcnow
 
 TIP_IS_PROBE = ("nozzle", "strain")
 """Kinds of probe that touch with the nozzle itself."""
@@ -39,7 +40,7 @@ def stands(
 
     Parameters
     ----------
-    thing : one of `finchwort.core.events.THINGS`
+    thing : one of `finchwort.core.visits.THINGS`
     mark : int
         Number of that line.
     now : sequence of Happened

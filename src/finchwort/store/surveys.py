@@ -13,36 +13,37 @@ import numpy as np
 from sqlalchemy import bindparam, insert, select
 from sqlalchemy.orm import Session, joinedload
 
-from finchwort.core.bedfit import BedFit, fit_bed
-from finchwort.core.errors import CoreError
-from finchwort.core.feeling import Feel, FeltBed, join_feels
-from finchwort.core.flatness import Flatness, assess_flatness
+from finchwort.core.base.errors import CoreError
+from finchwort.core.base.geometry import Array
+from finchwort.core.base.wording import millimetres
 from finchwort.core.printers import Bed
-from finchwort.core.shape import Shape, decompose
-from finchwort.core.surveys import Array, Survey
-from finchwort.core.tilt import Tilt, judge_tilt
-from finchwort.core.verdict import Verdict, judge, judge_open
-from finchwort.core.walk import Walk
-from finchwort.core.wording import millimetres
+from finchwort.core.probing import Feel, FeltBed, Walk, join_feels
+from finchwort.core.surveys import (
+    BedFit,
+    Flatness,
+    Shape,
+    Survey,
+    Tilt,
+    Verdict,
+    assess_flatness,
+    decompose,
+    fit_bed,
+    judge,
+    judge_open,
+    judge_tilt,
+)
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import (
-    Printer,
-    PrinterScrew,
-    Reading,
-    SurveyRecord,
-    Turning,
-    Visit,
-    utcnow,
-)
+from finchwort.store.models import Printer, PrinterScrew, Reading, SurveyRecord, Turning, Visit
 from finchwort.store.printers import ScrewSetup, bed_of, keep_off_of
 from finchwort.store.probing import noise_in
+from finchwort.store.records import utcnow
 from finchwort.store.visits import get_visit
 
 SOURCES = ("typed", "pasted", "file", "paper", "bench", "lowered", "feeler", "dial", "calipers", "probe")
 
 
-MOST_FITS = 256
+MAX_FITS = 256
 """So many beds behind readings a process keeps ready."""
 OPEN = "open"
 """Verdict of a survey by paper of which some places are known on one side only."""
@@ -473,7 +474,7 @@ def fit_of(session: Session, record: SurveyRecord, taken: Taken | None = None) -
     )
     with _fits_lock:
         _fits[state] = fit
-        while len(_fits) > MOST_FITS:
+        while len(_fits) > MAX_FITS:
             _fits.popitem(last=False)
     return fit
 

@@ -6,10 +6,9 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from finchwort.core.bead import Bead
-from finchwort.core.errors import ChoiceError
-from finchwort.core.suiting import suit
-from finchwort.core.testprints import WALKS, Setting, TestPrint, make_test_print
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.diagnosis import suit
+from finchwort.core.first_layer import WALKS, Bead, Setting, TestPrint, make_test_print
 from finchwort.knowledge import materials, mesh_commands, surfaces
 from finchwort.store.clearance import what_is_known
 from finchwort.store.errors import ConflictError

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.compensation import make_mesh
-from finchwort.core.told import Book, Compared, Rows, Told, compare
+from finchwort.core.machine import Book, Compared, Rows, Told, compare
 from finchwort.store.afterwards import tick_if_asked
 from finchwort.store.at_work import lock_printer
 from finchwort.store.changes import record_change

@@ -9,30 +9,38 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bedfit import BedFit, fit_bed
-from finchwort.core.errors import ChoiceError, OutOfRangeError
-from finchwort.core.outlook import Outlook, look_ahead
-from finchwort.core.rounds import RoundReview, review_round
-from finchwort.core.surveys import Survey
-from finchwort.core.tilt import judge_tilt
-from finchwort.core.tramming import HAND_SD, Plan, Screw, after_turns, plan_turns
-from finchwort.core.turning_order import Order, turning_order
-from finchwort.core.wording import turn_in_figures
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.wording import turn_in_figures
+from finchwort.core.printers import Screw
+from finchwort.core.surveys import BedFit, Survey, fit_bed, judge_tilt
+from finchwort.core.tramming import (
+    HAND_SD,
+    Order,
+    Outlook,
+    Plan,
+    RoundReview,
+    after_turns,
+    look_ahead,
+    plan_turns,
+    review_round,
+    turning_order,
+)
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.hand import hand_of
 from finchwort.store.learning import Learned, learned_of, room_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew, utcnow
+from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew
 from finchwort.store.printers import bed_of, screws_of
 from finchwort.store.probing import Noise, noise_for
+from finchwort.store.records import utcnow
 from finchwort.store.standing import survey_stands
 from finchwort.store.surveys import OPEN, fit_of, get_survey, load_readings, load_taken, refuse_open
 from finchwort.store.visits import Round, get_visit, list_rounds
 
 BY_HAND = ("paper", "bench", "lowered", "feeler", "dial", "calipers")
-MOST_BY_HAND = 3
+MAX_BY_HAND = 3
 """Nobody reads more places a side by hand (ours: nine strips are felt in a few minutes)."""
-MOST_TURNS = 20.0
+MAX_TURNS = 20.0
 """Nobody turns a bed screw further than this in one go, turns."""
 
 
@@ -193,7 +201,7 @@ def plan_heights(
 
 def most_side_of(record: SurveyRecord) -> int | None:
     """Places a side that the way of a survey bears; None where a machine walks them."""
-    return MOST_BY_HAND if record.source in BY_HAND else None
+    return MAX_BY_HAND if record.source in BY_HAND else None
 
 
 def record_turning(
@@ -292,7 +300,7 @@ def turns_by_name(plan: Plan, done: Mapping[str, float]) -> list[float]:
     if unknown:
         raise ChoiceError(f"This printer has no screw called {', '.join(sorted(unknown))}.")
     for name, turns in done.items():
-        if not abs(turns) <= MOST_TURNS:
+        if not abs(turns) <= MAX_TURNS:
             raise OutOfRangeError(f"{turns:g} turns at {name} is more than any spring allows.")
     return [float(done.get(name, 0.0)) for name in names]
 

@@ -11,40 +11,46 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.bead import Bead
-from finchwort.core.errors import ChoiceError, OutOfRangeError
-from finchwort.core.events import Standing, by_now
-from finchwort.core.forecast import SAFE
-from finchwort.core.judging import (
-    MOST_PATCHES,
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.first_layer import (
+    DISC,
+    FIRST_BELIEF,
+    LADDER_REACH,
+    MAX_PATCHES,
+    MIN_STEP,
+    SAFE,
     STEPS,
     WORDS,
+    Bead,
     Judged,
     Ladder,
+    Ledger,
+    best_gap,
     judge_bed,
     judge_ladder,
+    plan_bed,
+    plan_ladder,
 )
-from finchwort.core.ladders import FIRST_BELIEF, LEAST_STEP, best_gap, plan_bed, plan_ladder
-from finchwort.core.offsets import Ledger
-from finchwort.core.testprints import DISC, LADDER_REACH
+from finchwort.core.visits import Standing, by_now
 from finchwort.store.clearance import what_is_known
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.events import mark_of
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Printer, Visit, utcnow
+from finchwort.store.models import Printer, Visit
 from finchwort.store.offset_models import Trial
 from finchwort.store.offsets import ledger_of, made_by_hand, newest_offset
 from finchwort.store.printers import bed_of
+from finchwort.store.records import utcnow
 from finchwort.store.standing import days_since, newest_visit, stands
 from finchwort.store.visits import get_visit
 
-LEAST_BELIEF = 0.03
+MIN_BELIEF = 0.03
 """Paper and calipers say it no better than this, whatever margin they give, mm (ours)."""
 DOUBT = 2.0
 """So many standard deviations of what was judged are kept clear of (ours)."""
 PRINTED = ("ladder", "bed", "look", "patches")
 """Kinds of trial for which something was printed."""
-MOST_SHIFT = 0.5
+MAX_SHIFT = 0.5
 """No rung lies further from the offset it is printed at, mm."""
 
 
@@ -132,7 +138,7 @@ def _belief(session: Session, visit: Visit) -> float:
     margin = (newest.data.get("found") or {}).get("margin") if newest is not None else None
     if margin is None or newest.visit_id != visit.id or newest.reason not in ("paper", "patches"):
         return FIRST_BELIEF
-    return min(FIRST_BELIEF, max(LEAST_BELIEF, margin / 2))
+    return min(FIRST_BELIEF, max(MIN_BELIEF, margin / 2))
 
 
 def _counted_from_now(session: Session, visit: Visit, trials: Sequence[Trial]) -> list[Judged]:
@@ -157,10 +163,10 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
     found = None
     patches: list[Judged] = []
     if beds:
-        patches = _counted_from_now(session, visit, beds)[-MOST_PATCHES:]
+        patches = _counted_from_now(session, visit, beds)[-MAX_PATCHES:]
         # a ladder tells where this person draws the lines
         ladders = _counted_from_now(session, visit, _holding(session, visit))
-        room = MOST_PATCHES - len(patches)
+        room = MAX_PATCHES - len(patches)
         patches += ladders[-room:] if room else []
         found = judge_bed(patches, bead, bed)
     best = found.best if found else 0.0
@@ -176,8 +182,7 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
         ]
         # further up nothing could be judged: such a disc stays where it was, and is refused
         places = tuple(
-            (x, y, up if up <= MOST_SHIFT else shift)
-            for (x, y, shift), up in zip(places, raised, strict=True)
+            (x, y, up if up <= MAX_SHIFT else shift) for (x, y, shift), up in zip(places, raised, strict=True)
         )
     return JudgedBed(tuple(beds), tuple(patches), found, places)
 
@@ -205,7 +210,7 @@ def _floor(bead: Bead, rise: float, zero: float) -> float:
 
 def _step_up(shift: float) -> float:
     """Round a shift away from the bed to a step that is printed, mm."""
-    return round(math.ceil(shift / LEAST_STEP - 1e-9) * LEAST_STEP, 4)
+    return round(math.ceil(shift / MIN_STEP - 1e-9) * MIN_STEP, 4)
 
 
 def trial_stands(session: Session, visit: Visit, trial: Trial, thing: str = "discs") -> Standing:
@@ -249,7 +254,7 @@ def record_ladder(
     Parameters
     ----------
     patches : sequence of (float, str)
-        Shift (mm, farther positive) and one of `finchwort.core.judging.STEPS`.
+        Shift (mm, farther positive) and one of `finchwort.core.first_layer.STEPS`.
 
     Other parameters, and what is raised: see `record_trial`.
     """
@@ -272,7 +277,7 @@ def record_trial(
     ----------
     kind : {"ladder", "bed"}
     patches : sequence of (shift, step, x, y)
-        Shift (mm, farther positive), one of `finchwort.core.judging.STEPS`, and the place (mm) of a bed's.
+        Shift (mm, farther positive), one of `finchwort.core.first_layer.STEPS`, and the place (mm) of a bed's.
 
     Raises
     ------
@@ -291,8 +296,8 @@ def record_trial(
     for shift, step, x, y in patches:
         if step not in STEPS:
             raise ChoiceError(f"A patch is judged {', '.join(WORDS.values())}.")
-        if not abs(shift) <= MOST_SHIFT:
-            raise ChoiceError(f"A patch lies within {MOST_SHIFT:g} mm of the offset it is printed at.")
+        if not abs(shift) <= MAX_SHIFT:
+            raise ChoiceError(f"A patch lies within {MAX_SHIFT:g} mm of the offset it is printed at.")
         if kind == "bed" and not (bed.x_min <= x <= bed.x_max and bed.y_min <= y <= bed.y_max):
             raise OutOfRangeError("A patch lies beside the printable area.")
     stored = [

@@ -6,7 +6,7 @@ import structlog
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import CoreError
+from finchwort.core.base.errors import CoreError
 from finchwort.store.models import SurveyRecord, Visit
 from finchwort.store.surveys import OPEN, rejudge
 

@@ -10,17 +10,17 @@ from typing import Any
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, joinedload
 
-from finchwort.core.errors import ChoiceError, OutOfRangeError
-from finchwort.core.events import Standing
-from finchwort.core.route import Before, Step, route
-from finchwort.core.suiting import suit
-from finchwort.core.verdict import check_first_layer, verdict_word
-from finchwort.core.wording import millimetres
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.wording import millimetres
+from finchwort.core.diagnosis import suit
+from finchwort.core.surveys import check_first_layer, verdict_word
+from finchwort.core.visits import Before, Standing, Step, route
 from finchwort.knowledge import materials, surfaces
 from finchwort.store.at_work import lock_printer, refuse_at_work
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.logbook import set_entries_deleted, write_entry
-from finchwort.store.models import Adjustment, Printer, ProbingTest, SurveyRecord, Turning, Visit, utcnow
+from finchwort.store.models import Adjustment, Printer, ProbingTest, SurveyRecord, Turning, Visit
+from finchwort.store.records import utcnow
 from finchwort.store.standing import survey_stands
 
 TEMPERATURES = {"bed_temperature": (0.0, 200.0), "nozzle_temperature": (0.0, 500.0)}

@@ -9,7 +9,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.events import STATES, Standing, by_now
+from finchwort.core.visits import VALIDITIES, Standing, by_now
 from finchwort.store.compensation import stored_mesh
 from finchwort.store.events import mark_of
 from finchwort.store.models import Printer, ProbingTest, Turning, Visit
@@ -40,7 +40,7 @@ class Holding:
 
     Attributes
     ----------
-    thing : one of `finchwort.core.events.THINGS`
+    thing : one of `finchwort.core.visits.THINGS`
     at : datetime
         When it was found out.
     standing : Standing
@@ -97,13 +97,13 @@ def _found(session: Session, printer: Printer) -> Iterator[Holding]:
 
 def worst(one: Standing, other: Standing) -> Standing:
     """Join what speaks against two things that a third stands on."""
-    first, second = sorted((one, other), key=lambda s: STATES.index(s.state), reverse=True)
+    first, second = sorted((one, other), key=lambda s: VALIDITIES.index(s.state), reverse=True)
     reasons = tuple(dict.fromkeys((*first.reasons, *second.reasons)))
     return Standing(first.state, reasons, tuple(dict.fromkeys((*first.events, *second.events))))
 
 
 def print_state(session: Session, visit: Visit) -> tuple[str, str] | None:
-    """Tell how far a visit has come with the print that proves bed and offset, for `finchwort.core.route.route`."""
+    """Tell how far a visit has come with the print that proves bed and offset, for `finchwort.core.visits.route`."""
     found = newest_print(session, visit.printer)
     if found is None:
         return None

@@ -6,7 +6,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from finchwort.store.hand import state_of
-from finchwort.store.models import Finding, Printer, PrinterSurface, Visit, Workshop, utcnow
+from finchwort.store.models import Finding, Printer, PrinterSurface, Visit, Workshop
+from finchwort.store.records import utcnow
 
 
 def state_of_workshop(session: Session) -> tuple:

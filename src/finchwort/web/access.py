@@ -11,8 +11,8 @@ from flask import Response, current_app, g
 from finchwort.store import access as store
 from finchwort.store.access_models import Device, Pairing
 from finchwort.store.errors import ConflictError
-from finchwort.store.models import utcnow
 from finchwort.store.place import Shared, running
+from finchwort.store.records import utcnow
 from finchwort.store.settings import Sharing, read_setting, write_setting
 from finchwort.web import roles, schemas
 from finchwort.web.database import session

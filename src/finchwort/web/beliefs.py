@@ -7,10 +7,7 @@ import json
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.believing import Counts
-from finchwort.core.causes import Cause
-from finchwort.core.parts import advise_brim, check_settings, cost_of
-from finchwort.core.suiting import NEEDS, suit
+from finchwort.core.diagnosis import NEEDS, Cause, Counts, advise_brim, check_settings, cost_of, suit
 from finchwort.knowledge import beliefs, materials, schools, surfaces
 from finchwort.store import beliefs as store
 from finchwort.store.cases import closed_as, list_cases

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
-from finchwort.core.bead import Bead
-from finchwort.core.feeling import FEEL_WORDS
-from finchwort.core.looks import PLACES, LookAdvice, advise_look, place_of
-from finchwort.core.verdict import good_spread
-from finchwort.core.wording import millimetres, seen_direction, turn_in_figures, turn_in_words
+from finchwort.core.base.statistics import Z95
+from finchwort.core.base.wording import millimetres, seen_direction, turn_in_figures, turn_in_words
+from finchwort.core.first_layer import LOOK_PLACES, Bead, LookAdvice, advise_look, place_of
+from finchwort.core.probing import FEEL_WORDS
+from finchwort.core.surveys import good_spread
 from finchwort.store import bench as store
 from finchwort.store import offset_clues
 from finchwort.store.changes import record_change
@@ -167,7 +167,7 @@ def _why(stands: store.AtBench, visit: Visit) -> str:
         return "Nobody has felt it there since the last turns that move it."
     return (
         f"By what was felt and turned it lies {millimetres(abs(now.heights[i]))} too {'close' if now.heights[i] > 0 else 'far'}, "
-        f"± {millimetres(1.96 * now.sd[i])}: the last turns moved it along."
+        f"± {millimetres(Z95 * now.sd[i])}: the last turns moved it along."
     )
 
 
@@ -275,7 +275,7 @@ def _looks_out(visit: Visit, trial: Trial | None, printing: bool) -> schemas.Loo
             schemas.LookPlaceOut(
                 place=name, x=place_of(bed, name)[0], y=place_of(bed, name)[1], step=seen.get(name)
             )
-            for name in PLACES
+            for name in LOOK_PLACES
         ],
         what=advice.what if advice else "look",
         turn=_look_turn(advice, printer) if advice and advice.what == "turn" else None,

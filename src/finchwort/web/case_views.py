@@ -6,11 +6,21 @@ from collections.abc import Mapping, Sequence
 
 from sqlalchemy.orm import Session
 
-from finchwort.core.causes import CLEAR, Cause
-from finchwort.core.deciding import Proposal, next_step, propose_checks
-from finchwort.core.diagnosis import Diagnosis, Ranked, Reason, rank_causes
-from finchwort.core.evidence import Known, gather
-from finchwort.core.remedying import conclude, number_remedy
+from finchwort.core.diagnosis import (
+    CLEAR,
+    Cause,
+    Diagnosis,
+    Known,
+    Proposal,
+    Ranked,
+    Reason,
+    conclude,
+    gather,
+    next_step,
+    number_remedy,
+    propose_checks,
+    rank_causes,
+)
 from finchwort.knowledge import beliefs
 from finchwort.store import cases as store
 from finchwort.store.beliefs import believed, model_for

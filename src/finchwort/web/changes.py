@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
-from finchwort.core.told import untold
+from finchwort.core.machine import untold
 from finchwort.store import changes as store
 from finchwort.store.afterwards import after_of, leave_out, tick
 from finchwort.store.compensation import stored_mesh

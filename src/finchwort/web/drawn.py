@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from finchwort.core import relief as reliefs
-from finchwort.core.surveys import Array
-from finchwort.core.verdict import Verdict
+from finchwort.core.base.geometry import Array
+from finchwort.core.surveys import Verdict
+from finchwort.core.surveys import height_map as reliefs
 from finchwort.web import schemas
 
 

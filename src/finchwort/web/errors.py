@@ -13,7 +13,7 @@ from sqlalchemy.exc import DBAPIError, IntegrityError, OperationalError
 from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
-from finchwort.core.errors import CoreError, UnknownGroundError
+from finchwort.core.base.errors import CoreError, UnknownGroundError
 from finchwort.store.errors import (
     ConflictError,
     KeyTakenError,

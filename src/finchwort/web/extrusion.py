@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
-from finchwort.core.extrusion import MELTS, calibrate_steps, line_up, melt_flow
+from finchwort.core.first_layer import MELTS, calibrate_steps, line_up, melt_flow
 from finchwort.web import schemas
 
 blueprint = APIBlueprint("extrusion", __name__, url_prefix="/api", tag="extrusion")

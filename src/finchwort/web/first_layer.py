@@ -7,10 +7,9 @@ import math
 import numpy as np
 from apiflask import APIBlueprint
 
-from finchwort.core.bead import BANDS, SAID, TEXTURE, Bead, Laid
-from finchwort.core.forecast import Forecast, agree, forecast
+from finchwort.core.first_layer import BANDS, SAID, TEXTURE, Bead, Forecast, Laid, agree, forecast_layer
 from finchwort.core.printers import Bed, place_in_words
-from finchwort.core.relief import Relief
+from finchwort.core.surveys import Relief
 from finchwort.knowledge import trims
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import SurveyRecord
@@ -34,7 +33,7 @@ def get_first_layer(survey_id: int, query_data: schemas.FirstLayerQuery):
     bed = bed_of(record.visit.printer)
     bead = Bead(query_data.width, record.visit.first_layer, query_data.flow)
     relief, change = _bed_at(record, query_data)
-    found = forecast(relief.heights, bead, relief.middle + query_data.shift)
+    found = forecast_layer(relief.heights, bead, relief.middle + query_data.shift)
     return _out(record, query_data, bed, bead, relief, found, change)
 
 

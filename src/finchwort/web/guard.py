@@ -11,7 +11,7 @@ from flask_limiter import Limiter
 from limits import parse
 from sqlalchemy.orm import Session
 
-from finchwort.core.errors import ChoiceError
+from finchwort.core.base.errors import ChoiceError
 from finchwort.store import access
 from finchwort.store.marks import act_for
 from finchwort.web import roles

@@ -8,10 +8,9 @@ import numpy as np
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.compensation import ORDER, interpolate
-from finchwort.core.planning import advise_grid
-from finchwort.core.relief import make_relief
-from finchwort.core.shims import Foil, measure_foil
+from finchwort.core.compensation import ORDER, advise_grid, interpolate
+from finchwort.core.levelling import Foil, measure_foil
+from finchwort.core.surveys import make_relief
 from finchwort.formats.mesh import mesh_commands, mesh_table
 from finchwort.formats.row import read_row
 from finchwort.knowledge import mesh_commands as known_commands

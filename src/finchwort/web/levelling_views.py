@@ -8,15 +8,12 @@ from datetime import datetime
 
 import numpy as np
 
-from finchwort.core import relief as reliefs
-from finchwort.core.cards import Deck, Way
+from finchwort.core.base.wording import micro, millimetres
 from finchwort.core.compensation import MeanOnly, mean_only
-from finchwort.core.crossbeam import BeamPlan, how_far
-from finchwort.core.drift import Chart
-from finchwort.core.shims import Foil, ShimPlan, piece_in_words
-from finchwort.core.tapes import TapePlan
-from finchwort.core.verdict import Verdict
-from finchwort.core.wording import micro, millimetres
+from finchwort.core.levelling import BeamPlan, Deck, Foil, ShimPlan, TapePlan, Way, how_far, piece_in_words
+from finchwort.core.surveys import Verdict
+from finchwort.core.surveys import height_map as reliefs
+from finchwort.core.visits import Chart
 from finchwort.store.adjustments import describe
 from finchwort.store.compensation import Compensated, StoredMesh
 from finchwort.store.drift import Drift

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.errors import ChoiceError
+from finchwort.core.base.errors import ChoiceError
 from finchwort.store import logbook as store
 from finchwort.store.models import Entry
 from finchwort.store.printers import get_printer
@@ -20,7 +20,7 @@ FIRST_YEAR, LAST_YEAR = 1970, 9000
 """Nothing was written down before, or will be after."""
 blueprint = APIBlueprint("logbook", __name__, url_prefix="/api", tag="logbook")
 
-MOST_EXPORTED = 100_000
+MAX_EXPORTED = 100_000
 RISKY = ("=", "+", "-", "@", "\t", "\r")
 """A cell that begins so would be run as a formula by a spreadsheet."""
 
@@ -74,7 +74,7 @@ def export_logbook(query_data: schemas.LogbookQuery):
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(["time_utc", "printer", "kind", "title", "detail", "device"])
-    for entry in _search(query_data, MOST_EXPORTED):
+    for entry in _search(query_data, MAX_EXPORTED):
         name = entry.printer.name if entry.printer else ""
         device = entry.device.name if entry.device else ""
         cells = [f"{entry.at:%Y-%m-%d %H:%M:%S}", name, entry.kind, entry.title, entry.detail, device]

@@ -8,7 +8,7 @@ from typing import Any
 from apiflask import APIBlueprint
 from flask import current_app, g
 
-from finchwort.core.planning import seconds_left
+from finchwort.core.compensation import seconds_left
 from finchwort.store import access, asking, heaters, jobs, lines
 from finchwort.store.errors import ConflictError
 from finchwort.store.faults import faults_of

@@ -4,13 +4,22 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
-from finchwort.core.bead import Bead
-from finchwort.core.errors import CoreError
-from finchwort.core.offsets import PLACES, Correction, Ledger, Patch, PatchOffset
-from finchwort.core.testprints import patch_places
-from finchwort.core.trims import total_trim
-from finchwort.core.wording import instruct, seen_direction
-from finchwort.core.zero import correct_at_switch, correct_by_knobs, switch_trouble
+from finchwort.core.base.errors import CoreError
+from finchwort.core.base.wording import seen_direction
+from finchwort.core.first_layer import (
+    KEPT_IN,
+    Bead,
+    Correction,
+    Ledger,
+    Patch,
+    PatchOffset,
+    correct_at_switch,
+    correct_by_knobs,
+    patch_places,
+    switch_trouble,
+    total_trim,
+)
+from finchwort.messages.tramming import instruct
 from finchwort.store import offset_clues as clues
 from finchwort.store import offsets as store
 from finchwort.store.models import Printer, Visit
@@ -26,7 +35,9 @@ blueprint = APIBlueprint("offsets", __name__, url_prefix="/api", tag="offsets")
 
 def _parts(parts: dict[str, float]) -> list[schemas.PartOut]:
     return [
-        schemas.PartOut(place=name, label=PLACES[name], value=parts[name]) for name in PLACES if name in parts
+        schemas.PartOut(place=name, label=KEPT_IN[name], value=parts[name])
+        for name in KEPT_IN
+        if name in parts
     ]
 
 
@@ -229,7 +240,7 @@ def new_offset(
         closer=correction.closer,
         margin=None if trimmed else correction.margin,
         place=place,
-        label=PLACES[place],
+        label=KEPT_IN[place],
         before=book.parts[place],
         known=newest is not None,
         value=value if given else None,

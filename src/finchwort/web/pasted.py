@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
-from finchwort.core.errors import ChoiceError, CoreError
-from finchwort.core.told import Compared, Told, compare
+from finchwort.core.base.errors import ChoiceError, CoreError
+from finchwort.core.machine import Compared, Told, compare
 from finchwort.formats.dialect import Dialect, DialectError, load_dialect
 from finchwort.formats.pasted import Pasted, hear_pasted
 from finchwort.formats.reading import read_survey
@@ -22,7 +22,7 @@ from finchwort.web.database import session
 blueprint = APIBlueprint("pasted", __name__, url_prefix="/api", tag="pasted")
 
 USUAL = "open"
-LEAST_READINGS = 3
+MIN_READINGS = 3
 
 
 @blueprint.post("/visits/<int:visit_id>/pasted")
@@ -117,7 +117,7 @@ def _readings(printer: Printer, text: str) -> list[schemas.FindOut]:
         survey = read_survey(text, Hint(bed=bed_of(printer))).survey
     except CoreError:
         return []
-    if len(survey) < LEAST_READINGS:
+    if len(survey) < MIN_READINGS:
         return []
     said = f"{len(survey)} readings of the bed."
     return [_find("readings", "Heights of the bed", said, "measure")]

@@ -7,19 +7,12 @@ from collections.abc import Sequence
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.errors import CoreError
-from finchwort.core.keepoff import clear_of
-from finchwort.core.planning import HAND_SECONDS, advise_grid, survey_minutes
-from finchwort.core.printers import (
-    Bed,
-    place_in_words,
-    suggest_points,
-    suggest_screws,
-    usual_inset,
-)
-from finchwort.core.probe import grid_points, paper_places, reach
-from finchwort.core.relief import make_relief
-from finchwort.core.suiting import suit
+from finchwort.core.base.errors import CoreError
+from finchwort.core.compensation import HAND_SECONDS, advise_grid, survey_minutes
+from finchwort.core.diagnosis import suit
+from finchwort.core.printers import Bed, clear_of, place_in_words, suggest_points, suggest_screws, usual_inset
+from finchwort.core.probing import grid_points, paper_places, reach
+from finchwort.core.surveys import make_relief
 from finchwort.formats.dialect import dialects
 from finchwort.knowledge import materials, surfaces, threads
 from finchwort.store import printers as store

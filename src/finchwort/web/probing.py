@@ -6,9 +6,9 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from finchwort.core.afterwards import FOUND
-from finchwort.core.errors import ChoiceError, TooFewReadingsError
-from finchwort.core.straightedge import lay_line
+from finchwort.core.base.errors import ChoiceError, TooFewReadingsError
+from finchwort.core.probing import lay_line
+from finchwort.core.visits import FOUND
 from finchwort.store import probing as store
 from finchwort.store.afterwards import tick_if_asked
 from finchwort.store.levelling import edges_of

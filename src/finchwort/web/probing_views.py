@@ -8,12 +8,21 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from finchwort.core.beam import Skew
-from finchwort.core.gauging import Line, compare_lines
-from finchwort.core.repeatability import GOOD_RANGE, GOOD_SD, USABLE_RANGE, USABLE_SD, Repeatability
-from finchwort.core.route import Before
-from finchwort.core.straightedge import EdgeShape
-from finchwort.core.warmup import STEADY, Soak, SoakAround
+from finchwort.core.levelling import Skew
+from finchwort.core.probing import (
+    GOOD_RANGE,
+    GOOD_SD,
+    STEADY,
+    USABLE_RANGE,
+    USABLE_SD,
+    EdgeShape,
+    Line,
+    Repeatability,
+    Soak,
+    SoakAround,
+    compare_lines,
+)
+from finchwort.core.visits import Before
 from finchwort.store.levelling import EdgeLine
 from finchwort.store.models import Finding, Printer, ProbingTest
 from finchwort.store.printers import screws_of

@@ -16,7 +16,7 @@ from finchwort.web.errors import NO_ROOM, problem
 PAIR = "/pair"
 """The one page that takes a form: it works without scripts."""
 HOSTS = ["127.0.0.1", "localhost"]
-MOST_BYTES = 3_000_000
+MAX_BYTES = 3_000_000
 """Largest request, bytes: 1 MB of text may double when it is escaped."""
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; "
@@ -36,7 +36,7 @@ HEADERS = {
 def install(app: Flask) -> None:
     """Check host and origin of every request, set the headers of every answer."""
     app.config["TRUSTED_HOSTS"] = HOSTS
-    app.config["MAX_CONTENT_LENGTH"] = MOST_BYTES
+    app.config["MAX_CONTENT_LENGTH"] = MAX_BYTES
     app.config["ROOM"] = Path(os.environ[ROOM]) if os.environ.get(ROOM) else None
 
     @app.before_request

@@ -18,12 +18,12 @@ import structlog
 
 THREADS = 6
 """Of a process: requests worked on at once."""
-MOST_CLIENTS = 1_000
+MAX_CLIENTS = 1_000
 """Clients of a process at once."""
 SILENCE = 20
 """A client that says nothing for so long is let go, s."""
 BACKLOG = 512
-MOST_DEATHS, WITHIN = 5, 30.0
+MAX_DEATHS, WITHIN = 5, 30.0
 """Processes that die more often than this, within so many seconds, are not begun again."""
 
 log = structlog.get_logger()
@@ -50,7 +50,7 @@ def work(held: socket.socket) -> None:
     from waitress.server import create_server
 
     from finchwort.web import create_app
-    from finchwort.web.security import MOST_BYTES
+    from finchwort.web.security import MAX_BYTES
 
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # waiting a little is no news
     signal.signal(signal.SIGTERM, _leave)
@@ -59,11 +59,11 @@ def work(held: socket.socket) -> None:
         create_app(),
         sockets=[held],
         threads=THREADS,
-        connection_limit=MOST_CLIENTS,
+        connection_limit=MAX_CLIENTS,
         channel_timeout=SILENCE,
         cleanup_interval=5,
         asyncore_use_poll=True,
-        max_request_body_size=2 * MOST_BYTES,
+        max_request_body_size=2 * MAX_BYTES,
         ident=None,
         clear_untrusted_proxy_headers=True,
     )
@@ -91,7 +91,7 @@ def run(port: int, workers: int) -> int:
             running.discard(gone)
             deaths = [at for at in deaths if at > time.monotonic() - WITHIN] + [time.monotonic()]
             log.error("a web process ended, another takes its place", status=status, deaths=len(deaths))
-            if len(deaths) > MOST_DEATHS:
+            if len(deaths) > MAX_DEATHS:
                 return 1
             running.add(_fork(held))
     finally:

@@ -12,18 +12,33 @@ import numpy as np
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.bedfit import BedFit, fit_bed
-from finchwort.core.errors import ChoiceError, CollinearError, TooFewReadingsError
-from finchwort.core.feeling import FEEL_WORDS, FEELS, ONE_SIDED, Feel, FeltBed, unknown_cells
-from finchwort.core.flatness import assess_flatness
-from finchwort.core.gauging import PAPER, STEPS, HandReading, hand_survey
-from finchwort.core.keepoff import clear_of
-from finchwort.core.next_place import next_place
-from finchwort.core.printers import Bed, places_doubt, suggest_points, suggest_screw_points
-from finchwort.core.relief import Relief, make_relief, measured_outline
-from finchwort.core.surveys import Survey, averaged
-from finchwort.core.tilt import judge_tilt
-from finchwort.core.warmup import compare_surveys
+from finchwort.core.base.errors import ChoiceError, CollinearError, TooFewReadingsError
+from finchwort.core.printers import Bed, clear_of, places_doubt, suggest_points, suggest_screw_points
+from finchwort.core.probing import (
+    FEEL_WORDS,
+    FEELS,
+    ONE_SIDED,
+    PAPER,
+    STEPS,
+    Feel,
+    FeltBed,
+    HandReading,
+    compare_surveys,
+    hand_survey,
+    next_place,
+    unknown_cells,
+)
+from finchwort.core.surveys import (
+    BedFit,
+    Relief,
+    Survey,
+    assess_flatness,
+    averaged,
+    fit_bed,
+    judge_tilt,
+    make_relief,
+    measured_outline,
+)
 from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf
 from finchwort.store import surveys as store
 from finchwort.store.errors import NotFoundError
@@ -36,7 +51,7 @@ from finchwort.web.database import session
 
 blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
 
-MOST_MAPS = 64
+MAX_MAPS = 64
 """So many maps a process keeps ready; a survey never changes, and what it stands on carries a version."""
 _maps: dict[tuple, str] = {}
 _maps_lock = Lock()
@@ -250,7 +265,7 @@ def get_map(survey_id: int):
         text = _draw(survey_id, ground)
         with _maps_lock:
             _maps[ground.state] = text
-            while len(_maps) > MOST_MAPS:
+            while len(_maps) > MAX_MAPS:
                 del _maps[next(iter(_maps))]
     return Response(text, mimetype="application/json")
 

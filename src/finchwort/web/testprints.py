@@ -7,7 +7,7 @@ import re
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.testprints import KINDS
+from finchwort.core.first_layer import KINDS
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge import print_commands
 from finchwort.store.errors import ConflictError

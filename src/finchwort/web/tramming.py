@@ -3,11 +3,9 @@
 import numpy as np
 from apiflask import APIBlueprint
 
-from finchwort.core.outlook import look_ahead
 from finchwort.core.printers import Bed
-from finchwort.core.relief import Relief, make_relief
-from finchwort.core.screws import twist_at
-from finchwort.core.tramming import after_turns, change_of
+from finchwort.core.surveys import Relief, make_relief
+from finchwort.core.tramming import after_turns, change_of, look_ahead, twist_at
 from finchwort.store import learning
 from finchwort.store import tramming as store
 from finchwort.store.errors import ConflictError

@@ -6,23 +6,12 @@ import math
 
 import numpy as np
 
-from finchwort.core import relief as reliefs
-from finchwort.core.datums import choose_plane
-from finchwort.core.errors import CoreError
-from finchwort.core.outlook import Outlook, percent
-from finchwort.core.rounds import RoundReview
-from finchwort.core.surveys import Survey
-from finchwort.core.tramming import Turn, margin_of_centre
-from finchwort.core.verdict import Verdict
-from finchwort.core.wording import (
-    ONE_SIDE,
-    instruct,
-    millimetres,
-    seen_direction,
-    turn_in_figures,
-    turn_in_words,
-    why_left,
-)
+from finchwort.core.base.errors import CoreError
+from finchwort.core.base.wording import millimetres, seen_direction, turn_in_figures, turn_in_words
+from finchwort.core.surveys import Survey, Verdict, choose_plane
+from finchwort.core.surveys import height_map as reliefs
+from finchwort.core.tramming import Outlook, RoundReview, Turn, margin_of_centre, percent
+from finchwort.messages.tramming import ONE_SIDE, instruct, why_left
 from finchwort.store.adjustments import describe
 from finchwort.store.learning import Learned
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning

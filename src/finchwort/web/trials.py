@@ -4,12 +4,22 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
-from finchwort.core.bead import Bead
-from finchwort.core.judging import STEPS, WORDS, Ladder, bed_sentences, heights_from, reading_sd
-from finchwort.core.ladders import best_gap, usual_limits
-from finchwort.core.offsets import PLACES, Correction
+from finchwort.core.base.wording import shift_in_words
+from finchwort.core.first_layer import (
+    KEPT_IN,
+    STEPS,
+    WORDS,
+    Bead,
+    Correction,
+    Ladder,
+    bed_sentences,
+    best_gap,
+    heights_from,
+    reading_sd,
+    usual_limits,
+)
 from finchwort.core.printers import place_in_words
-from finchwort.core.wording import instruct, shift_in_words
+from finchwort.messages.tramming import instruct
 from finchwort.store import trials as store
 from finchwort.store.models import Visit
 from finchwort.store.offset_clues import refuse_pressed
@@ -129,7 +139,7 @@ def _out(visit: Visit, bead: Bead, ladders: store.Ladders) -> schemas.LadderOut:
             )
             for shift in ladders.rungs
         ],
-        label=PLACES[place],
+        label=KEPT_IN[place],
         spacing=bead.spacing,
         sliced=bead.height,
         examples=step_examples(bead),

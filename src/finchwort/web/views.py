@@ -7,24 +7,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from finchwort.core.afterwards import After
-from finchwort.core.beam import beam_span
-from finchwort.core.bedfit import BedFit
-from finchwort.core.events import Standing
-from finchwort.core.feeling import FeltBed
-from finchwort.core.flatness import Flatness
+from finchwort.core.base.wording import millimetres
+from finchwort.core.diagnosis import Suit, suit
+from finchwort.core.levelling import beam_span
+from finchwort.core.machine import NAMES as TOLD_NAMES
+from finchwort.core.machine import Compared
 from finchwort.core.printers import Bed
-from finchwort.core.probe import reach
-from finchwort.core.rounds import RoundReview
-from finchwort.core.route import Step, next_step
-from finchwort.core.shape import Shape
-from finchwort.core.suiting import Suit, suit
-from finchwort.core.surveys import Survey
-from finchwort.core.tilt import Tilt
-from finchwort.core.told import NAMES as TOLD_NAMES
-from finchwort.core.told import Compared
-from finchwort.core.verdict import Verdict, good_spread, verdict_word
-from finchwort.core.wording import millimetres
+from finchwort.core.probing import FeltBed, reach
+from finchwort.core.surveys import BedFit, Flatness, Shape, Survey, Tilt, Verdict, good_spread, verdict_word
+from finchwort.core.tramming import RoundReview
+from finchwort.core.visits import After, Standing, Step, next_step
 from finchwort.knowledge import materials, surfaces
 from finchwort.store.changes import WHATS
 from finchwort.store.models import Entry, Printer, SurveyRecord, Visit
@@ -254,7 +246,7 @@ class Now:
     Attributes
     ----------
     offset, printed : (state, why) or None
-        See `finchwort.core.route.route`.
+        See `finchwort.core.visits.route`.
     bed : Standing or None
         Whether its newest survey still shows the bed.
     after : After or None

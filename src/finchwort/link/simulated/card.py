@@ -4,7 +4,7 @@ from __future__ import annotations
 
 FEELS = ((0.012, "stuck"), (0.04, "bunches"), (0.07, "strong"), (0.115, "slight"), (9.0, "free"))
 """Up to which gap paper of 0.1 mm feels how, mm."""
-MOST_CARD = 60_000
+MAX_CARD = 60_000
 """Lines of a file."""
 
 
@@ -23,7 +23,7 @@ class Card:
         lines = [line for line in lines if line]
         if self.card:
             raise ValueError("A print runs already.")
-        if not lines or len(lines) > MOST_CARD:
+        if not lines or len(lines) > MAX_CARD:
             raise ValueError("This file is empty or too long.")
         with self.lock:
             self.sheet.clear()

@@ -83,7 +83,7 @@ class Island:
 class Sheet:
     """All that lies on the bed."""
 
-    MOST = 80
+    MAX_ISLANDS = 80
     """So many patches fit on a page."""
 
     def __init__(self) -> None:
@@ -102,7 +102,7 @@ class Sheet:
 
     def lay(self, start: tuple[float, float], end: tuple[float, float], volume: float, gap) -> None:
         """Lay plastic along a line; ``gap`` gives the gap at places."""
-        if self._new and len(self.islands) < self.MOST:
+        if self._new and len(self.islands) < self.MAX_ISLANDS:
             self.islands.append(Island())
         self._new, self._way = False, 0.0
         island = self.islands[-1]

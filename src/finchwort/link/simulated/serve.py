@@ -14,7 +14,7 @@ from finchwort.link.simulated.firmware import SWITCHES, Firmware
 
 LOOPBACK = "127.0.0.1"
 KINDS = {"html": "text/html", "js": "text/javascript", "css": "text/css"}
-MOST_BODY, MOST_FILE = 4_000, 3_000_000
+MAX_BODY, MAX_FILE = 4_000, 3_000_000
 """Bytes of a request, and of one that brings a file."""
 POLICY = "default-src 'self'; style-src 'self'; script-src 'self'; img-src 'self' data:; base-uri 'none'; frame-ancestors 'none'"
 FAULTS = ("cut_after", "reset_after", "halt_after")
@@ -317,7 +317,7 @@ class _Page(BaseHTTPRequestHandler):
         origin = self.headers.get("Origin")
         same = origin is None or origin.split("://")[-1] == self.headers.get("Host")
         length = int(self.headers.get("Content-Length") or 0)
-        most = MOST_FILE if self.path == "/card" else MOST_BODY
+        most = MAX_FILE if self.path == "/card" else MAX_BODY
         if not self._ours() or not same or length > most:
             self.close_connection = True
             return self._json({"detail": "Refused."}, 403)

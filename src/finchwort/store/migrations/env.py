@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from finchwort.store.models import Base
+from finchwort.store.records import Base
 
 context.configure(
     connection=context.config.attributes["connection"],

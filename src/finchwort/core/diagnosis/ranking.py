@@ -1,0 +1,212 @@
+"""Why a first layer does not stick: causes ranked, with what speaks for and against each, and the next check."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from finchwort.core.base.geometry import Array
+from finchwort.core.diagnosis.check_selection import Proposal, propose_checks
+from finchwort.core.diagnosis.inference import Model
+from finchwort.core.diagnosis.model import CLEAR, Cause, Check, Finding, Sign
+
+ALIKE = 1.6
+"""Causes whose probabilities differ by less than this factor cannot be told apart yet (ours)."""
+LIKELY = 0.12
+"""Below this a cause is not named among those that cannot be told apart (ours)."""
+WEIGHTY = 2.0
+"""A finding that makes a cause so much more, or less, likely is named as a reason (ours)."""
+ODD = 1e-4
+"""When the best hypothesis explains the findings so much worse than each could be, nothing fits (ours)."""
+
+
+@dataclass(frozen=True)
+class Reason:
+    """A finding, and how it bears on a cause.
+
+    Attributes
+    ----------
+    words : str
+    factor : float
+        How much more likely it is with the cause than without; under 1 it speaks against.
+    """
+
+    words: str
+    factor: float
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """A cause with its probability and what speaks for and against it."""
+
+    cause: Cause
+    probability: float
+    speaks_for: tuple[Reason, ...]
+    against: tuple[Reason, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Diagnosis:
+    """What the findings come to.
+
+    Attributes
+    ----------
+    ranked : tuple of Ranked
+        Likeliest first.
+    pair : (str, str, float) or None
+        The likeliest two causes at once, when that is likelier than any single cause.
+    alike : tuple of str
+        Names of the first causes, while they cannot be told apart.
+    surprise : float
+        Probability of findings no likelier than these under the best hypothesis, roughly: small when nothing fits.
+    sentence : str
+    """
+
+    ranked: tuple[Ranked, ...]
+    pair: tuple[str, str, float] | None
+    alike: tuple[str, ...]
+    surprise: float
+    sentence: str
+
+
+def diagnose(
+    findings: Sequence[Finding],
+    context: Mapping[str, float],
+    *,
+    causes: Sequence[Cause],
+    signs: Sequence[Sign],
+    checks: Sequence[Check],
+    done: Sequence[tuple[str, str]] = (),
+    tried: Sequence[tuple[str, bool]] = (),
+    has: Collection[str] = (),
+) -> tuple[Diagnosis, tuple[Proposal, ...]]:
+    """Rank the causes and weigh the next checks, in one go.
+
+    Parameters
+    ----------
+    findings : sequence of Finding
+    context : mapping of str to float
+        By how much the circumstances make each cause likelier before anything is looked at.
+    causes, signs, checks : sequence
+        The knowledge, passed in.
+    done, tried
+        See `finchwort.core.hypotheses.Model.posterior`.
+    has : collection of str
+        What the printer has, see `finchwort.core.diagnosis.Check`.
+
+    Returns
+    -------
+    diagnosis : Diagnosis
+    proposals : tuple of Proposal
+
+    Examples
+    --------
+    >>> from finchwort.core.diagnosis import yes
+    >>> known = [Cause("far", "Too far", 3, {"gaps": 0.9}, ""), Cause("oil", "Oily", 1, {"spots": 0.9}, "")]
+    >>> asked = [Sign("gaps", "Gaps?", "look"), Sign("spots", "Spots?", "look")]
+    >>> found, _ = diagnose([yes("spots")], {}, causes=known, signs=asked, checks=[])
+    >>> found.sentence
+    'Almost surely: oily.'
+    """
+    model = Model(causes, signs, checks, context)
+    posterior = model.posterior(findings, done, tried)
+    offers = propose_checks(model, posterior, done={key for key, _ in done}, has=has)
+    return rank_causes(model, findings, done, tried), offers
+
+
+def rank_causes(
+    model: Model,
+    findings: Sequence[Finding] = (),
+    done: Sequence[tuple[str, str]] = (),
+    tried: Sequence[tuple[str, bool]] = (),
+    *,
+    most: int = 8,
+) -> Diagnosis:
+    """Rank the causes with their reasons.
+
+    Parameters
+    ----------
+    model : Model
+    findings, done, tried
+        See `finchwort.core.hypotheses.Model.posterior`.
+    most : int
+        So many causes are told.
+
+    Returns
+    -------
+    Diagnosis
+    """
+    posterior = model.posterior(findings, done, tried)
+    marginal = model.marginals(posterior)
+    order = np.argsort(-marginal, kind="stable")
+    parts = [(_words(model, f), model.likelihood(f)) for f in findings]
+    parts += [(_told(model, key, outcome), model.came_out(key, outcome)) for key, outcome in done]
+    parts += [(_tried(model, key, better), model.mended(key, better)) for key, better in tried]
+    ranked = tuple(_ranked(model, int(i), float(marginal[i]), parts) for i in order[:most])
+    best = int(np.argmax(posterior))
+    pair = None
+    if not model.single[best]:
+        names = model.causes[model.first[best]].name, model.causes[model.second[best]].name
+        pair = (*names, float(posterior[best]))
+    alike = _alike(ranked)
+    surprise = float(np.prod([lik[best] / max(lik.max(), 1e-300) for _, lik in parts])) if parts else 1.0
+    return Diagnosis(ranked, pair, alike, surprise, _sentence(ranked, pair, alike, bool(parts), surprise))
+
+
+def _ranked(model: Model, i: int, probability: float, parts: Sequence[tuple[str, Array]]) -> Ranked:
+    with_it = (model.first == i) | (model.second == i)
+    inside, outside = model.prior * with_it, model.prior * ~with_it
+    reasons = [
+        Reason(words, float((inside @ lik / inside.sum()) / (outside @ lik / outside.sum())))
+        for words, lik in parts
+    ]
+    speaks = sorted((r for r in reasons if r.factor >= WEIGHTY), key=lambda r: -r.factor)
+    against = sorted((r for r in reasons if r.factor <= 1 / WEIGHTY), key=lambda r: r.factor)
+    return Ranked(model.causes[i], probability, tuple(speaks), tuple(against))
+
+
+def _alike(ranked: Sequence[Ranked]) -> tuple[str, ...]:
+    first = ranked[0].probability
+    near = [r.cause.name for r in ranked if r.probability * ALIKE > first and r.probability >= LIKELY]
+    return tuple(near[:4]) if len(near) > 1 else ()
+
+
+def _sentence(ranked, pair, alike, known: bool, surprise: float) -> str:
+    if not known:
+        return "Nothing was looked at yet. These are the causes that are met most often."
+    odd = " Nothing explains all of it well: look once more at what was seen." if surprise < ODD else ""
+    if pair is not None:
+        return f"Two things at once seem likeliest: {pair[0].lower()}, and {pair[1].lower()}.{odd}"
+    if alike:
+        names = [name.lower() for name in alike]
+        said = " and ".join([", ".join(names[:-1]), names[-1]])
+        return f"These cannot be told apart yet: {said}.{odd}"
+    first = ranked[0]
+    sure = (
+        "Almost surely"
+        if first.probability > 0.9
+        else "Most likely"
+        if first.probability > 0.6
+        else "Perhaps"
+    )
+    return f"{sure}: {first.cause.name.lower()}.{odd}"
+
+
+def _words(model: Model, finding: Finding) -> str:
+    if finding.source:
+        return finding.source
+    ask = model.signs[model.sign_at[finding.sign]].ask
+    return ask if finding.there > finding.absent else f"Not seen: {ask[0].lower()}{ask[1:]}"
+
+
+def _told(model: Model, key: str, outcome: str) -> str:
+    check = model.check_by[key]
+    words = check.clear if outcome == CLEAR else next(o.words for o in check.outcomes if o.key == outcome)
+    return f"{check.title}: {words}"
+
+
+def _tried(model: Model, key: str, better: bool) -> str:
+    name = model.causes[model.at[key]].name.lower()
+    return f"Remedy tried: {'better' if better else 'no better'} ({name})"

@@ -1,0 +1,77 @@
+"""Where no knob helps: foil under pads, tape, the cross beam, and what stays of the shape."""
+
+from finchwort.core.levelling.beam import Skew, assess_beam, beam_span
+from finchwort.core.levelling.cards import (
+    Deck,
+    Way,
+    bare_deck,
+    beam_deck,
+    carriage_deck,
+    foil_deck,
+    tape_deck,
+)
+from finchwort.core.levelling.foils import (
+    MAX_COUNT,
+    MAX_PADS,
+    Foil,
+    check_foils,
+    check_stacks,
+    count_drawer,
+    measure_foil,
+    piece_in_words,
+)
+from finchwort.core.levelling.gantry import (
+    CARRIES,
+    TURNS,
+    BeamPlan,
+    how_far,
+    learn_carries,
+    plan_beam,
+    plan_row,
+)
+from finchwort.core.levelling.lower_middle import lower_by, why_not_lower
+from finchwort.core.levelling.residual import Remedy, glass_on_top, remedies
+from finchwort.core.levelling.shims import FOIL_PRICE, GAP, Pad, ShimPlan, pad_response, plan_shims
+from finchwort.core.levelling.tape import TAPE, TapePlan, plan_tape
+
+__all__ = [
+    "CARRIES",
+    "FOIL_PRICE",
+    "GAP",
+    "MAX_COUNT",
+    "MAX_PADS",
+    "TAPE",
+    "TURNS",
+    "BeamPlan",
+    "Deck",
+    "Foil",
+    "Pad",
+    "Remedy",
+    "ShimPlan",
+    "Skew",
+    "TapePlan",
+    "Way",
+    "assess_beam",
+    "bare_deck",
+    "beam_deck",
+    "beam_span",
+    "carriage_deck",
+    "check_foils",
+    "check_stacks",
+    "count_drawer",
+    "foil_deck",
+    "glass_on_top",
+    "how_far",
+    "learn_carries",
+    "lower_by",
+    "measure_foil",
+    "pad_response",
+    "piece_in_words",
+    "plan_beam",
+    "plan_row",
+    "plan_shims",
+    "plan_tape",
+    "remedies",
+    "tape_deck",
+    "why_not_lower",
+]

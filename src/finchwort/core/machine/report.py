@@ -1,0 +1,231 @@
+"""What a machine says of itself, held against the book: what changed since last time, and what was not expected."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from finchwort.core.base.wording import millimetres
+
+SAME_OFFSET = 0.006
+"""Two offsets are one when they differ by no more: machines say them to the hundredth, mm."""
+SAME_STEPS = 1e-4
+"""Steps per mm that differ by a smaller share are the same: machines round them."""
+SAME_MESH = 0.03
+"""Two meshes are one while they differ by no more, root mean square without their means, mm (ours: three readings' noise)."""
+AXES = ("x", "y", "z", "e")
+Rows = tuple[tuple[float, ...], ...]
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a machine said of itself.
+
+    Attributes
+    ----------
+    firmware, machine : str
+        Name and version of its programme, and what it calls itself; empty when it does not say.
+    abilities : mapping of str to bool
+        What it says it can and cannot do.
+    offset : float or None
+        Z offset, mm, in its own sign.
+    steps : mapping of str to float
+        Steps per mm by axis.
+    compensation : bool or None
+        Whether it follows its mesh now.
+    mesh : tuple of rows or None
+        Heights of its mesh, front row first, mm; no rows when it says that it has none.
+    """
+
+    firmware: str = ""
+    machine: str = ""
+    abilities: Mapping[str, bool] = field(default_factory=dict)
+    offset: float | None = None
+    steps: Mapping[str, float] = field(default_factory=dict)
+    compensation: bool | None = None
+    mesh: Rows | None = None
+
+
+@dataclass(frozen=True)
+class Book:
+    """What is written down of the same machine.
+
+    Attributes
+    ----------
+    before : Told or None
+        What it said last time.
+    offset : float or None
+        That should stand in the machine, mm.
+    mesh : tuple of rows or None
+        That should be in it, front row first, mm.
+    """
+
+    before: Told | None = None
+    offset: float | None = None
+    mesh: Rows | None = None
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One thing a machine said, beside the book.
+
+    Attributes
+    ----------
+    name : {"firmware", "offset", "mesh", "compensation", "steps"}
+    says, book : str
+        In words; empty where nobody says anything.
+    state : {"same", "other", "new", "untold"}
+        new: there is nothing in the book to hold it against.
+    sentence : str
+        What to make of it; empty when all is as it should be.
+    event : str or None
+        What happened, in the words of `finchwort.core.events`, when it is not as it was.
+    """
+
+    name: str
+    says: str
+    book: str
+    state: str
+    sentence: str = ""
+    event: str | None = None
+
+
+def compare(told: Told, book: Book) -> tuple[Compared, ...]:
+    """Hold what a machine says against the book.
+
+    Examples
+    --------
+    >>> found = compare(Told(offset=-1.75), Book(offset=-1.45))
+    >>> [(one.name, one.state, one.event) for one in found if one.state == "other"]
+    [('offset', 'other', 'offset')]
+    """
+    return (
+        _firmware(told, book),
+        _offset(told, book),
+        _mesh(told, book),
+        _compensation(told, book),
+        _steps(told, book),
+    )
+
+
+def untold(found: Sequence[Compared]) -> str:
+    """Say what a machine does not tell; empty when it tells everything."""
+    names = [NAMES[one.name].lower() for one in found if one.state == "untold"]
+    return f"It does not tell: {', '.join(names)}. Look on its own screen." if names else ""
+
+
+def others(found: Sequence[Compared]) -> list[str]:
+    """Say what is not as the book has it, a sentence each.
+
+    Examples
+    --------
+    >>> others(compare(Told(offset=-1.7), Book(offset=-1.5)))[0][:45]
+    'Z offset: it stands 0.20 mm from what is writ'
+    """
+    return [
+        f"{NAMES[one.name]}: {one.sentence[0].lower()}{one.sentence[1:]}"
+        for one in found
+        if one.state == "other"
+    ]
+
+
+NAMES = {
+    "firmware": "Firmware",
+    "offset": "Z offset",
+    "mesh": "Mesh",
+    "compensation": "Compensation",
+    "steps": "Steps per mm",
+}
+
+
+def _firmware(told: Told, book: Book) -> Compared:
+    before = book.before.firmware if book.before else ""
+    if not told.firmware:
+        return Compared("firmware", "", before, "untold")
+    if not before:
+        return Compared("firmware", told.firmware, "", "new")
+    if before == told.firmware:
+        return Compared("firmware", told.firmware, before, "same")
+    said = "It has another firmware than last time, which may have reset what was stored."
+    return Compared("firmware", told.firmware, before, "other", said, "firmware")
+
+
+def _offset(told: Told, book: Book) -> Compared:
+    there = "" if book.offset is None else millimetres(book.offset, signed=True)
+    if told.offset is None:
+        return Compared("offset", "", there, "untold")
+    says = millimetres(told.offset, signed=True)
+    if book.offset is None:
+        return Compared(
+            "offset", says, "", "new", "No Z offset is written down yet: write down this one if it is right."
+        )
+    if abs(told.offset - book.offset) <= SAME_OFFSET:
+        return Compared("offset", says, there, "same")
+    said = (
+        f"It stands {millimetres(abs(told.offset - book.offset))} from what is written down: it was changed or reset at the "
+        "machine. Find out by paper which is right before you print."
+    )
+    return Compared("offset", says, there, "other", said, "offset")
+
+
+def _mesh(told: Told, book: Book) -> Compared:
+    there = _size(book.mesh) if book.mesh else ""
+    if told.mesh is None:
+        return Compared("mesh", "", there, "untold")
+    says = _size(told.mesh) if told.mesh else "none"
+    if not book.mesh:
+        return Compared("mesh", says, "", "new")
+    if not told.mesh:
+        return Compared("mesh", says, there, "other", "The stored mesh is no longer in the printer.", "mesh")
+    mine, its = np.array(book.mesh), np.array(told.mesh)
+    if mine.shape != its.shape:
+        return Compared(
+            "mesh", says, there, "other", "It has a mesh of other points than the stored one.", "mesh"
+        )
+    apart = float(np.std(its - mine))
+    if apart <= SAME_MESH:
+        return Compared("mesh", says, there, "same")
+    said = f"Its mesh differs from the stored one by {millimetres(apart)} (root mean square)."
+    return Compared("mesh", says, there, "other", said, "mesh")
+
+
+def _compensation(told: Told, book: Book) -> Compared:
+    if told.compensation is None:
+        return Compared("compensation", "", "", "untold")
+    says = "on" if told.compensation else "off"
+    if told.compensation or not book.mesh:
+        return Compared("compensation", says, "", "same" if book.mesh else "new")
+    said = "It does not follow its mesh now: homing or a restart switches that off on many machines. Switch it on after homing."
+    return Compared("compensation", says, "on, where the mesh is used", "other", said)
+
+
+def _steps(told: Told, book: Book) -> Compared:
+    before = book.before.steps if book.before else {}
+    if not told.steps:
+        return Compared("steps", "", _axes(before), "untold")
+    says = _axes(told.steps)
+    if not before:
+        return Compared("steps", says, "", "new")
+    other = [
+        axis
+        for axis in AXES
+        if axis in told.steps
+        and axis in before
+        and abs(told.steps[axis] - before[axis]) > SAME_STEPS * abs(before[axis])
+    ]
+    if not other:
+        return Compared("steps", says, _axes(before), "same")
+    names = " and ".join(axis.upper() for axis in other)
+    said = f"Those of {names} are others than last time: lengths along it are others too."
+    return Compared("steps", says, _axes(before), "other", said, "steps" if set(other) - {"e"} else None)
+
+
+def _size(mesh: Rows) -> str:
+    heights = np.array(mesh)
+    return f"{heights.shape[1]} × {heights.shape[0]} points, {millimetres(float(np.ptp(heights)))} from lowest to highest"
+
+
+def _axes(steps: Mapping[str, float]) -> str:
+    return ", ".join(f"{axis.upper()} {steps[axis]:g}" for axis in AXES if axis in steps)

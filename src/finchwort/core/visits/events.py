@@ -1,0 +1,295 @@
+"""What happened at a printer, and what of all that is known there still holds after it.
+
+One table says it for every event and everything known; every screen, verdict, plan, test print and case asks
+`standing`, and nothing else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from types import MappingProxyType
+
+HOLDS, DOUBTFUL, GONE = "holds", "doubtful", "gone"
+VALIDITIES = (HOLDS, DOUBTFUL, GONE)
+"""From good to bad."""
+THINGS = ("survey", "plan", "forecast", "mesh", "offset", "discs", "ladder", "touches", "knobs")
+"""What is known of a printer: readings of the bed, the plan made from them, the first layer foreseen, the stored mesh, the
+Z offset, discs judged over the bed, a ladder judged in its middle, touches at one place, what the knobs have taught."""
+WARMER = 10.0
+"""A bed this much warmer or colder than at the time lies otherwise, °C (ours)."""
+MONTHS = 3.0
+"""What is older than this is looked at again (ours)."""
+DAYS_A_MONTH = 30.4
+
+_TABLE = """
+event     survey   plan     forecast mesh     offset   discs    ladder   touches  knobs
+turned    gone     gone     gone     gone     zero     gone     zero     holds    holds
+knobs     gone     gone     gone     gone     zero     gone     zero     holds    holds
+shims     gone     gone     gone     gone     zero     gone     zero     holds    holds
+foil      gone     gone     gone     gone     zero     gone     zero     holds    holds
+tape      gone     gone     gone     gone     zero     gone     zero     holds    holds
+beam      gone     gone     gone     gone     zero     gone     zero     holds    holds
+springs   gone     gone     gone     gone     zero     gone     zero     holds    gone
+plate     gone     gone     gone     gone     gone     gone     gone     doubtful holds
+surface   gone     gone     gone     gone     gone     gone     gone     doubtful holds
+lifted    doubtful doubtful doubtful doubtful holds    doubtful holds    holds    holds
+pried     doubtful doubtful doubtful doubtful holds    doubtful holds    holds    holds
+nozzle    holds    holds    gone     holds    gone     gone     gone     tip      holds
+probe     holds    holds    gone     gone     gone     gone     gone     gone     holds
+firmware  holds    holds    gone     gone     gone     gone     gone     holds    holds
+offset    holds    holds    gone     holds    gone     gone     gone     holds    holds
+steps     doubtful doubtful gone     gone     gone     gone     gone     doubtful doubtful
+mesh      holds    holds    gone     gone     holds    gone     holds    holds    holds
+sign      holds    holds    gone     holds    gone     holds    holds    holds    holds
+belts     doubtful doubtful doubtful doubtful holds    doubtful holds    holds    holds
+moved     gone     gone     gone     gone     zero     gone     zero     doubtful holds
+crash     gone     gone     gone     gone     gone     gone     gone     gone     doubtful
+measured  holds    holds    holds    gone     holds    holds    holds    holds    holds
+warmer    doubtful holds    doubtful doubtful doubtful doubtful doubtful holds    holds
+months    doubtful doubtful doubtful doubtful doubtful doubtful doubtful doubtful doubtful
+"""
+"""A row an event (common practice; what is doubtful is ours).  ``zero``: doubtful, unless the machine finds its zero on the
+bed with its probe, or the middle was kept.  ``tip``: doubtful where the nozzle itself is the probe."""
+
+
+def _read(table: str) -> Mapping[str, Mapping[str, str]]:
+    head, *rows = [line.split() for line in table.strip().splitlines()]
+    if tuple(head[1:]) != THINGS:
+        raise ValueError("The table of events has other columns than there are things.")
+    return MappingProxyType(
+        {row[0]: MappingProxyType(dict(zip(THINGS, row[1:], strict=True))) for row in rows}
+    )
+
+
+TABLE = _read(_TABLE)
+EVENTS = tuple(TABLE)
+
+SAID = MappingProxyType(
+    {
+        "turned": "Knobs were turned since.",
+        "knobs": "Knobs were turned since without a plan, and nobody knows how far.",
+        "shims": "Foil was laid under the pads since.",
+        "foil": "The foil under the pads was changed since without a plan, and nobody knows how far.",
+        "tape": "Tape was laid under the plate since.",
+        "beam": "The cross beam was driven since.",
+        "springs": "Springs, knobs or screws were replaced since.",
+        "plate": "Another plate was laid on since.",
+        "surface": "Another plate lies on now, by the setup bar.",
+        "lifted": "The plate was lifted and laid back since: a crumb beneath it shows as a hill.",
+        "pried": "A part was pried off since, which often moves a corner.",
+        "nozzle": "The nozzle was changed since, and another one is seldom exactly as long.",
+        "probe": "Probe or head were moved since.",
+        "firmware": "The firmware was updated since, which may have reset the offset.",
+        "offset": "The printer has another Z offset than was written down.",
+        "mesh": "The printer has another mesh than was stored.",
+        "steps": "The printer has other steps per mm than last time.",
+        "sign": "The set-up was given the other sign since.",
+        "belts": "A belt was tightened or replaced since: a place may be read a little elsewhere.",
+        "moved": "The printer was carried elsewhere since.",
+        "crash": "The tip ran into the plate since.",
+        "measured": "A newer survey shows another bed.",
+        "warmer": "The bed has another temperature now.",
+        "months": "That is months ago.",
+    }
+)
+"""What each says of anything it puts in doubt."""
+_OF = MappingProxyType(
+    {
+        ("plate", "offset"): "Another plate was laid on since: it may be thicker or thinner.",
+        (
+            "firmware",
+            "offset",
+        ): "The firmware was updated since, which may have reset the value in the printer: read it there.",
+        ("firmware", "mesh"): "The firmware was updated since, which may have erased the mesh.",
+        (
+            "probe",
+            "offset",
+        ): "Probe or head were moved since: the distance from probe to nozzle is not what it was.",
+        (
+            "probe",
+            "mesh",
+        ): "Probe or head were moved since: the mesh was measured elsewhere than the machine thinks now.",
+        ("crash", "offset"): "The tip ran into the plate since: tip, plate or probe may stand otherwise.",
+        ("turned", "offset"): "Knobs were turned since in a way that did not keep the middle of the bed.",
+        ("plate", "touches"): "Another plate was laid on since: the probe may feel it otherwise.",
+    }
+)
+"""And what it says of one thing in particular."""
+
+
+@dataclass(frozen=True)
+class Happened:
+    """Something that happened after a thing was found out.
+
+    Attributes
+    ----------
+    what : one of ``EVENTS``
+    moves : tuple of (x, y, move)
+        Of turned knobs: where the screw stands and how far it was moved at most, mm.
+    kept_middle : bool
+        Of turned knobs: the middle of the bed stayed where it was, by the plan.
+    number : int
+        Of its line in the logbook: the order of events.
+    said : str
+        What it says, where more is known than that it happened.
+    """
+
+    what: str
+    moves: tuple[tuple[float, float, float], ...] = ()
+    kept_middle: bool = False
+    number: int = 0
+    said: str = ""
+
+    @property
+    def idle(self) -> bool:
+        """Whether knobs were looked at and none was turned."""
+        return bool(self.moves) and not any(move for *_, move in self.moves)
+
+
+@dataclass(frozen=True)
+class Traits:
+    """What of a printer decides how much an event spoils.
+
+    Attributes
+    ----------
+    zero_by_probe : bool
+        It finds its zero on the bed at every homing, wherever the bed went.
+    tip_is_probe : bool
+        The nozzle itself touches the bed.
+    """
+
+    zero_by_probe: bool = False
+    tip_is_probe: bool = False
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Whether something still holds.
+
+    Attributes
+    ----------
+    state : one of ``VALIDITIES``
+    reasons : tuple of str
+        A sentence for each kind of event that speaks against it, the gravest and newest first.
+    events : tuple of str
+        These kinds, in the same order.
+    """
+
+    state: str = HOLDS
+    reasons: tuple[str, ...] = ()
+    events: tuple[str, ...] = ()
+
+    @property
+    def holds(self) -> bool:
+        """Nothing speaks against it."""
+        return self.state == HOLDS
+
+    @property
+    def gone(self) -> bool:
+        """It says nothing any more about the present."""
+        return self.state == GONE
+
+    @property
+    def why(self) -> str:
+        """The first reason; empty while it holds."""
+        return self.reasons[0] if self.reasons else ""
+
+
+def effect(thing: str, one: Happened, traits: Traits | None = None) -> str:
+    """Say what one event does to a thing: one of ``VALIDITIES``.
+
+    An event that is not in the table, like another spool, does nothing.
+
+    Examples
+    --------
+    >>> effect("survey", Happened("plate")), effect("knobs", Happened("plate"))
+    ('gone', 'holds')
+    >>> effect("offset", Happened("knobs")), effect("offset", Happened("knobs"), Traits(zero_by_probe=True))
+    ('doubtful', 'holds')
+    """
+    traits = traits or Traits()
+    cell = TABLE.get(one.what, {}).get(thing, HOLDS)
+    if one.what == "turned" and one.idle:
+        return HOLDS
+    if cell == "zero":
+        return HOLDS if traits.zero_by_probe or one.kept_middle else DOUBTFUL
+    if cell == "tip":
+        return DOUBTFUL if traits.tip_is_probe else HOLDS
+    return cell
+
+
+def said_of(thing: str, one: Happened) -> str:
+    """Give the sentence that an event says of a thing."""
+    return one.said or _OF.get((one.what, thing)) or SAID[one.what]
+
+
+def standing(thing: str, happened: Sequence[Happened], traits: Traits | None = None) -> Standing:
+    """Say whether a thing still holds, is doubtful or gone after what happened, and why.
+
+    Parameters
+    ----------
+    thing : one of ``THINGS``
+    happened : sequence of Happened
+        Since it was found out, oldest first.
+    traits : Traits, optional
+
+    Examples
+    --------
+    >>> standing("survey", [Happened("pried"), Happened("plate")]).reasons[0]
+    'Another plate was laid on since.'
+    >>> standing("knobs", [Happened("plate")]).state
+    'holds'
+    """
+    if thing not in THINGS:
+        raise KeyError(thing)
+    found: dict[str, tuple[int, int, str]] = {}
+    for order, one in enumerate(happened):
+        grave = VALIDITIES.index(effect(thing, one, traits))
+        if grave:
+            found[one.what] = (grave, order, said_of(thing, one))
+    ranked = sorted(found.items(), key=lambda pair: (pair[1][0], pair[1][1]), reverse=True)
+    if not ranked:
+        return Standing()
+    reasons = tuple(dict.fromkeys(said for _, (_, _, said) in ranked))
+    return Standing(VALIDITIES[ranked[0][1][0]], reasons, tuple(what for what, _ in ranked))
+
+
+def by_now(
+    *,
+    surface: tuple[str, str] = ("", ""),
+    temperature: tuple[float | None, float | None] = (None, None),
+    days: float = 0.0,
+) -> list[Happened]:
+    """Give what happened without anybody doing it: another surface on the setup bar, another temperature, months.
+
+    Parameters
+    ----------
+    surface : (str, str)
+        Then and now; empty where nobody named one.
+    temperature : (float or None, float or None)
+        Of the bed then and now, °C.
+    days : float
+
+    Examples
+    --------
+    >>> [one.what for one in by_now(surface=("steel", "glass"), temperature=(60, 100), days=200)]
+    ['surface', 'warmer', 'months']
+    """
+    found = []
+    before, today = surface
+    if before and today and before != today:
+        found.append(
+            Happened(
+                "surface",
+                said=f"It was found on “{before}”; today “{today}” lies there, and may be thicker or thinner.",
+            )
+        )
+    then, now = temperature
+    if then is not None and now is not None and abs(then - now) >= WARMER:
+        found.append(
+            Happened("warmer", said=f"It was found at {then:.0f} °C; today the bed is at {now:.0f} °C.")
+        )
+    if days > MONTHS * DAYS_A_MONTH:
+        found.append(Happened("months", said=f"It was found {days / DAYS_A_MONTH:.0f} months ago."))
+    return found
