@@ -27,10 +27,11 @@ from tests.support import fill_with_demo, key, setup
 
 from bench import app
 from finchwort.knowledge import beliefs
-from finchwort.store import cases, migrate
+from finchwort.services.diagnosis import cases
+from finchwort.services.printers.printers import create_printer
+from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Entry
-from finchwort.store.printers import create_printer
 from finchwort.store.records import utcnow
 from finchwort.store.server import DatabaseServer, free_port
 

@@ -12,9 +12,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from finchwort.core import printers
 from finchwort.core.base.geometry import Array
 from finchwort.core.printers import Screw
-from finchwort.core import printers
 from finchwort.core.probing import assess_repeatability
 from finchwort.core.surveys import Survey, fit_plane, side_for_tilt
 from finchwort.core.tramming import (

@@ -32,12 +32,12 @@ from finchwort.core.surveys import Survey
 from finchwort.formats import survey_csv, survey_json, survey_sdf
 from finchwort.runtime.parts import start_web
 from finchwort.runtime.parts import stop as stop_process
+from finchwort.services.printers.printers import create_printer
+from finchwort.services.visits.visits import start_visit
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Reading, SurveyRecord
-from finchwort.store.printers import create_printer
 from finchwort.store.server import DatabaseServer, free_port
-from finchwort.store.visits import start_visit
 
 
 def kills(count: int, rng: random.Random) -> str:
@@ -116,7 +116,7 @@ def odd_lines(count: int, rng: random.Random) -> str:
     from tests.link.test_safety import Talk
 
     from finchwort.link.worker import Worker
-    from finchwort.store import jobs
+    from finchwort.store.machine import jobs
 
     url = support.new_database("bench_lines")
     engine = make_engine(url)
@@ -185,7 +185,7 @@ def odd_lines(count: int, rng: random.Random) -> str:
 
 
 def _stop(sessions, job_id: int) -> None:
-    from finchwort.store import jobs
+    from finchwort.store.machine import jobs
 
     with contextlib.suppress(Exception), sessions.begin() as session:
         jobs.request_stop(session, job_id, "now")

@@ -18,7 +18,7 @@ from finchwort.core.printers import Bed, suggest_screws
 from finchwort.demo.workshop import load_demo
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
-from finchwort.store.printers import PrinterSetup, ScrewSetup
+from finchwort.store.printers.setups import PrinterSetup, ScrewSetup
 from finchwort.store.records import Base
 from finchwort.store.server import DatabaseServer
 

@@ -117,7 +117,7 @@ def status(data: Path | None, as_json: bool) -> None:
     from dataclasses import asdict
 
     from finchwort.runtime import background
-    from finchwort.store.backup import list_backups
+    from finchwort.services.backup import list_backups
 
     place = background.place_of(data)
     found = background.running(place.folder)
@@ -163,7 +163,7 @@ def backup(file: Path | None, data: Path | None) -> None:
     import shutil
 
     from finchwort.runtime import background
-    from finchwort.store.backup import BackupError, make_backup
+    from finchwort.services.backup import BackupError, make_backup
     from finchwort.store.server import ServerError
 
     place = background.place_of(data)
@@ -193,8 +193,8 @@ def backup(file: Path | None, data: Path | None) -> None:
 def restore(file: Path, data: Path | None, yes: bool) -> None:
     """Bring the records of a backup back; what stands there is copied first."""
     from finchwort.runtime import background
-    from finchwort.store.backup import BackupError, read_backup
-    from finchwort.store.backup import restore as bring_back
+    from finchwort.services.backup import BackupError, read_backup
+    from finchwort.services.backup import restore as bring_back
     from finchwort.store.place import held
     from finchwort.store.server import ServerError
 
@@ -299,11 +299,12 @@ def upgrade(dumps: Path) -> None:
     """Bring the tables to the present form."""
     from sqlalchemy.exc import DBAPIError
 
+    from finchwort.services.upkeep import judge_again
     from finchwort.store import migrate
 
     engine = _engine()
     try:
-        made = migrate.upgrade(engine, dumps=dumps)
+        made = migrate.upgrade(engine, dumps=dumps, after=judge_again)
         now = migrate.current(engine)
     except migrate.MigrationError as error:
         raise Sentence(str(error)) from None

@@ -38,7 +38,7 @@ from finchwort.core.tramming import (
     plate_response,
     prior_response,
 )
-from finchwort.store.surveys import assess
+from finchwort.services.surveys.surveys import assess
 from tests.simulation.by_hand import Person, plain_way, random_plate
 from tests.simulation.paper_offset import Strip
 

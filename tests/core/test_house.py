@@ -10,13 +10,15 @@ from pathlib import Path
 import finchwort
 
 SOURCE = Path(finchwort.__file__).parent
-BELOW = {"core", "knowledge", "messages", "formats", "store"}
+LOW = {"core", "knowledge", "messages", "formats"}
+BELOW = {"services", "store"} | LOW
 ALLOWED = {
     "core": {"core"},
     "knowledge": {"knowledge", "core"},
     "messages": {"messages", "core"},
     "formats": {"formats", "core"},
-    "store": BELOW,
+    "store": {"store"} | LOW,
+    "services": BELOW,
     "web": {"web"} | BELOW,
     "link/simulated": {"link"},
     "link": {"link"} | BELOW,
@@ -37,6 +39,8 @@ AREAS = (
     "machine",
 )
 """The areas of the core; each may use those before it."""
+LAYERS = ("core", "services", "store", "web", "web/schemas")
+NO_AREAS = {"base", "migrations", "schemas", "templates", "__pycache__"}
 FOREIGN = {"serial", "flask", "apiflask", "sqlalchemy", "pydantic", "alembic", "click", "pymysql"}
 
 
@@ -65,6 +69,13 @@ class HouseTest(unittest.TestCase):
             area = path.relative_to(SOURCE / "core").parts[0]
             used = {m.split(".")[2] for m in imports(path) if m.startswith("finchwort.core.")}
             self.assertLessEqual(used, set(AREAS[: AREAS.index(area) + 1]), path)
+
+    def test_the_same_words_name_the_areas_in_every_layer(self):
+        for layer in LAYERS:
+            folders = {p.name for p in (SOURCE / layer).iterdir() if p.is_dir()} - NO_AREAS
+            self.assertLessEqual(folders, set(AREAS) | {"access"}, layer)
+        named = {p.stem for p in (SOURCE / "web/schemas").glob("*.py")} - {"__init__"}
+        self.assertLessEqual(named, set(AREAS) | {"access"})
 
     def test_others_take_an_area_by_its_public_names(self):
         for path in SOURCE.rglob("*.py"):

@@ -80,7 +80,7 @@ class ShapeTest(unittest.TestCase):
         x, y = (g.ravel() for g in np.meshgrid(found.relief.xs, found.relief.ys))
         level = surface(a, b, c)
         wanted = level(x, y) - level(np.array([0.0]), np.array([0.0]))
-        np.testing.assert_allclose(found.relief.heights.ravel(), wanted, atol=1e-9)
+        np.testing.assert_allclose(found.relief.heights.ravel(), wanted, atol=1e-8)
 
     def test_what_no_line_told_is_asked_for(self):
         shape = surface(0.1, -0.1, 0.1)

@@ -13,7 +13,7 @@ from playwright.sync_api import expect
 from finchwort.runtime.authority import Authority
 from finchwort.runtime.house import answers
 from finchwort.runtime.parts import begin, stop
-from finchwort.store import access
+from finchwort.services.access import devices
 from finchwort.store.server import free_port
 from tests import support
 from tests.e2e.browser import PATIENCE, shared_server
@@ -56,7 +56,7 @@ class Road:
     def new_context(self, **options):
         context = super().new_context(ignore_https_errors=True, has_touch=True, is_mobile=True, **options)
         with self.sessions.begin() as session:
-            code = access.make_code(session, self.role, 1).code
+            code = devices.make_code(session, self.role, 1).code
         page = context.new_page()
         page.goto(f"{self.base}/pair?code={code}")
         page.get_by_label("Name of this device").fill("Phone at the bench")

@@ -17,16 +17,17 @@ from finchwort.link.simulated.serve import Simulator  # noqa: E402
 from finchwort.link.worker import Worker  # noqa: E402
 from finchwort.runtime.authority import Authority  # noqa: E402
 from finchwort.runtime.parts import start_web, stop  # noqa: E402
-from finchwort.store import access  # noqa: E402
-from finchwort.store.asking import ask  # noqa: E402
-from finchwort.store.backup import DAILY, make_backup  # noqa: E402
+from finchwort.services.access import devices  # noqa: E402
+from finchwort.services.backup import DAILY, make_backup  # noqa: E402
+from finchwort.services.machine.requests import ask  # noqa: E402
+from finchwort.services.visits.visits import start_visit  # noqa: E402
+from finchwort.store.access.settings import Sharing, write_setting  # noqa: E402
 from finchwort.store.database import make_engine, make_sessions  # noqa: E402
-from finchwort.store.jobs import queue_job  # noqa: E402
+from finchwort.store.machine.jobs import queue_job  # noqa: E402
 from finchwort.store.place import Running, Shared  # noqa: E402
-from finchwort.store.printers import get_printer, list_printers  # noqa: E402
+from finchwort.store.printers.printers import get_printer, list_printers  # noqa: E402
 from finchwort.store.server import free_port  # noqa: E402
-from finchwort.store.settings import Sharing, write_setting  # noqa: E402
-from finchwort.store.visits import get_visit, start_visit  # noqa: E402
+from finchwort.store.visits.visits import get_visit  # noqa: E402
 from tests import support  # noqa: E402
 from tests.e2e.browser import DESK, PHONE, browser  # noqa: E402
 
@@ -115,7 +116,7 @@ def open_to_the_network(session_factory, folder: Path) -> None:
     with session_factory.begin() as session:
         write_setting(session, Sharing(True))
         for role, name in (("member", "Phone of the workshop"), ("bench", "Tablet at Bittern")):
-            access.claim(session, access.make_code(session, role, 90).code, name, "192.168.7.31")
+            devices.claim(session, devices.make_code(session, role, 90).code, name, "192.168.7.31")
     authority = Authority(folder / "authority")
     urls = ["https://192.168.7.20:8443", "https://finchwort-reserve.local:8443"]
     state = Running(

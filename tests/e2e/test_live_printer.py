@@ -9,8 +9,9 @@ from playwright.sync_api import expect
 from finchwort.link.simulated.firmware import Firmware
 from finchwort.link.simulated.serve import Simulator
 from finchwort.link.worker import Worker
-from finchwort.store import heaters, jobs, lines, printers
+from finchwort.store.machine import heaters, jobs, lines
 from finchwort.store.models import Job
+from finchwort.store.printers import printers
 from tests.e2e.browser import PHONE, BrowserCase
 from tests.e2e.test_first_visit import ApiMixin
 from tests.support import key

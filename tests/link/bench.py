@@ -5,7 +5,11 @@ from __future__ import annotations
 from finchwort.link.simulated.firmware import Firmware
 from finchwort.link.simulated.serve import Simulator
 from finchwort.link.worker import Worker
-from finchwort.store import asking, jobs, printers, visits
+from finchwort.services.machine import requests
+from finchwort.services.printers import printers
+from finchwort.services.visits import visits
+from finchwort.store.machine import jobs
+from finchwort.store.printers import printers as stored_printers
 from tests import support
 
 PROBE = {"probe_kind": "inductive", "probe_dx": 28.0, "probe_dy": -12.0}
@@ -26,19 +30,19 @@ class BenchCase(support.DatabaseCase):
         with self.sessions.begin() as session:
             setup = support.setup(port=self.simulator.url, **PROBE)
             self.printer = printers.create_printer(session, setup).id
-            self.visit = visits.start_visit(session, printers.get_printer(session, self.printer)).id
+            self.visit = visits.start_visit(session, stored_printers.get_printer(session, self.printer)).id
 
     def queue(self, kind: str, resume: int | None = None, **wanted) -> int:
         """Ask for a job and return its id."""
         with self.sessions.begin() as session:
-            printer = printers.get_printer(session, self.printer)
+            printer = stored_printers.get_printer(session, self.printer)
             before = jobs.get_job(session, resume) if resume else None
             if before:
                 chain = jobs.chain_of(session, before)
                 readings = jobs.readings_of(session, chain)
-                asked = asking.ask_resume(printer, before, readings, chain[0].params["points"])
+                asked = requests.ask_resume(printer, before, readings, chain[0].params["points"])
             else:
-                asked = asking.ask(printer, kind, wanted, **asking.gather(session, printer, kind))
+                asked = requests.ask(printer, kind, wanted, **requests.gather(session, printer, kind))
             job = jobs.queue_job(
                 session,
                 printer,

@@ -10,8 +10,18 @@ from sqlalchemy import text
 from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.link.work import Pulse
 from finchwort.link.worker import Worker, run_link
-from finchwort.store import asking, jobs, lines, offsets, printers, probing, surveys, visits
+from finchwort.services.first_layer import offsets
+from finchwort.services.machine import jobs, requests
+from finchwort.services.printers import printers
+from finchwort.services.probing import probe_tests
 from finchwort.store.errors import ConflictError, ReadFirstError
+from finchwort.store.first_layer import offsets as stored_offsets
+from finchwort.store.machine import jobs as stored_jobs
+from finchwort.store.machine import lines
+from finchwort.store.printers import printers as stored_printers
+from finchwort.store.probing import probe_tests as stored_tests
+from finchwort.store.surveys import surveys
+from finchwort.store.visits import visits
 from tests import support
 from tests.link.bench import BenchCase
 
@@ -36,7 +46,7 @@ class WholeJobTest(BenchCase):
             truth = self.firmware.bed.height(readings.x, readings.y)
             off = readings.height - truth
             self.assertLess(off.std(), 0.01)
-            noise = probing.noise_for(session, record)
+            noise = probe_tests.noise_for(session, record)
             self.assertIn("test of 8 touches", noise.source)
             self.assertEqual(noise.dof, 7)
 
@@ -51,12 +61,12 @@ class WholeJobTest(BenchCase):
         soak = self.do("soak", every=2.0, longest=3600.0, places=3)
         self.assertEqual(soak.state, "done", soak.message)
         with self.sessions() as session:
-            touches = jobs.readings_of(session, [soak])
-            test = probing.newest(probing.tests_of(session, self.visit), "soak")
+            touches = stored_jobs.readings_of(session, [soak])
+            test = stored_tests.newest(stored_tests.tests_of(session, self.visit), "soak")
             self.assertEqual(len(test.data["spots"]), 3)
             self.assertEqual(test.data["at"][:6], [0, 1, 2, 0, 1, 2])
             self.assertEqual(len(test.data["heights"]), len(touches))
-            self.assertIn("against the others", probing.assess_test("soak", test.data).sentences[0])
+            self.assertIn("against the others", probe_tests.assess_test("soak", test.data).sentences[0])
 
     def test_soak_until_steady(self):
         self.do("heat", bed=60.0)
@@ -64,8 +74,10 @@ class WholeJobTest(BenchCase):
         soak = self.do("soak", every=2.0, longest=3600.0)
         self.assertEqual(soak.state, "done")
         with self.sessions() as session:
-            test = probing.newest(probing.tests_of(session, self.visit), "soak")
-            self.assertEqual(test.data["heights"], [r.height for r in jobs.readings_of(session, [soak])])
+            test = stored_tests.newest(stored_tests.tests_of(session, self.visit), "soak")
+            self.assertEqual(
+                test.data["heights"], [r.height for r in stored_jobs.readings_of(session, [soak])]
+            )
             self.assertEqual(test.source, "printer")
 
     def test_park_switches_home_cool(self):
@@ -107,14 +119,14 @@ class WholeJobTest(BenchCase):
         )
         self.assertIn("−1.83 mm now", job.message)
         with self.sessions() as session:
-            newest = offsets.newest_offset(session, self.printer)
+            newest = stored_offsets.newest_offset(session, self.printer)
             self.assertEqual((newest.parts, newest.reason), ({"printer": -1.83, "slicer": 0.02}, "ladder"))
             self.assertAlmostEqual(newest.closer, 0.08)
-            asked = asking.ask(
-                printers.get_printer(session, self.printer),
+            asked = requests.ask(
+                stored_printers.get_printer(session, self.printer),
                 "offset",
                 {"value": -1.8},
-                stands=asking.Stands(-1.83, True, -1.83),
+                stands=requests.Stands(-1.83, True, -1.83),
             )
             self.assertIn(
                 "to −1.80 mm (0.03 mm farther; before −1.83 mm, as the printer says)", asked.sentence
@@ -195,7 +207,7 @@ class BrokenOffTest(BenchCase):
     def test_what_was_read_can_be_stored_as_it_is(self):
         first = self.cut_after(13)
         with self.sessions.begin() as session:
-            jobs.keep_readings(session, jobs.get_job(session, first.id))
+            jobs.keep_readings(session, stored_jobs.get_job(session, first.id))
         with self.sessions() as session:
             self.assertEqual(surveys.get_survey(session, self.job(first.id).survey_id).count, 13)
 
@@ -262,7 +274,7 @@ class StopTest(BenchCase):
     def test_at_once(self):
         job_id, thread = self.running("grid", columns=5, rows=5)
         with self.sessions.begin() as session:
-            jobs.request_stop(session, job_id, "now")
+            stored_jobs.request_stop(session, job_id, "now")
         thread.join(20)
         job = self.job(job_id)
         self.assertEqual(job.state, "stopped")
@@ -274,23 +286,23 @@ class StopTest(BenchCase):
     def test_after_the_reading_under_way(self):
         job_id, thread = self.running("repeatability", count=50)
         with self.sessions.begin() as session:
-            jobs.request_stop(session, job_id, "soft")
+            stored_jobs.request_stop(session, job_id, "soft")
         thread.join(20)
         job = self.job(job_id)
         self.assertEqual(job.state, "stopped")
         self.assertFalse(self.firmware.halted.is_set())
         with self.sessions.begin() as session:
-            kept = jobs.keep_readings(session, jobs.get_job(session, job_id))
+            kept = jobs.keep_readings(session, stored_jobs.get_job(session, job_id))
         self.assertIn("touches", kept)
 
     def test_before_it_began(self):
         job_id = self.queue("home")
         with self.sessions.begin() as session:
-            jobs.request_stop(session, job_id, "now")
+            stored_jobs.request_stop(session, job_id, "now")
         self.assertEqual(self.job(job_id).state, "stopped")
         self.assertFalse(self.worker.step())
         with self.sessions.begin() as session, self.assertRaises(ConflictError):
-            jobs.request_stop(session, job_id, "now")
+            stored_jobs.request_stop(session, job_id, "now")
 
     def test_a_link_that_is_shut_down_leaves_a_clear_state(self):
         stopping, ready = threading.Event(), threading.Event()
@@ -318,7 +330,7 @@ class OwnershipTest(BenchCase):
         def claim(number):
             barrier.wait()
             with self.sessions.begin() as session:
-                job = jobs.claim_job(session, f"worker {number}")
+                job = stored_jobs.claim_job(session, f"worker {number}")
                 claimed.append(job.id if job else None)
 
         threads = [threading.Thread(target=claim, args=(n,)) for n in range(6)]
@@ -333,11 +345,11 @@ class OwnershipTest(BenchCase):
             other = printers.create_printer(session, support.setup("Twin", port=self.simulator.url)).id
         self.queue("home")
         with self.sessions.begin() as session:
-            self.assertIsNotNone(jobs.claim_job(session, "first"))
+            self.assertIsNotNone(stored_jobs.claim_job(session, "first"))
         self.printer, self.visit = other, None
         self.queue("home")
         with self.sessions.begin() as session:
-            self.assertIsNone(jobs.claim_job(session, "second"))
+            self.assertIsNone(stored_jobs.claim_job(session, "second"))
 
     def test_named_links_take_their_own(self):
         with self.sessions.begin() as session:
@@ -346,8 +358,8 @@ class OwnershipTest(BenchCase):
         self.visit = None
         self.queue("connect")
         with self.sessions.begin() as session:
-            self.assertIsNone(jobs.claim_job(session, "here"))
-            self.assertIsNotNone(jobs.claim_job(session, "there", "attic"))
+            self.assertIsNone(stored_jobs.claim_job(session, "here"))
+            self.assertIsNotNone(stored_jobs.claim_job(session, "there", "attic"))
 
     def expire(self, job_id):
         with self.engine.begin() as link:
@@ -357,9 +369,9 @@ class OwnershipTest(BenchCase):
     def test_a_killed_link_leaves_its_readings_and_another_takes_the_line(self):
         job_id = self.queue("grid", columns=3, rows=3)
         with self.sessions.begin() as session:
-            job = jobs.claim_job(session, "one that dies")
-            jobs.add_reading(session, job.id, 0, 60.0, 60.0, 0.1, 3.0)
-            jobs.tell_progress(session, job.id, "one that dies", done=1)
+            job = stored_jobs.claim_job(session, "one that dies")
+            stored_jobs.add_reading(session, job.id, 0, 60.0, 60.0, 0.1, 3.0)
+            stored_jobs.tell_progress(session, job.id, "one that dies", done=1)
         self.assertFalse(self.worker.step())  # the lease still runs
         self.expire(job_id)
         self.assertFalse(self.worker.step())
@@ -371,20 +383,20 @@ class OwnershipTest(BenchCase):
     def test_one_that_comes_back_too_late_is_told_so(self):
         job_id = self.queue("home")
         with self.sessions.begin() as session:
-            jobs.claim_job(session, "slow")
+            stored_jobs.claim_job(session, "slow")
         self.expire(job_id)
         self.worker.step()
         pulse = Pulse(self.sessions, job_id, "slow")
-        with self.assertRaises(jobs.LostError):
+        with self.assertRaises(stored_jobs.LostError):
             pulse.tick()
 
     def test_a_lease_is_renewed(self):
         job_id = self.queue("home")
         with self.sessions.begin() as session:
-            before = jobs.claim_job(session, "me").lease_until
+            before = stored_jobs.claim_job(session, "me").lease_until
         time.sleep(0.05)
         with self.sessions.begin() as session:
-            jobs.beat(session, job_id, "me")
+            stored_jobs.beat(session, job_id, "me")
         after = self.job(job_id).lease_until
         self.assertGreater(after, before)
         self.assertLess(after - before, timedelta(seconds=10))
@@ -396,7 +408,7 @@ class OwnershipTest(BenchCase):
 class AskingTest(BenchCase):
     def ask(self, kind, **wanted):
         with self.sessions() as session:
-            return asking.ask(printers.get_printer(session, self.printer), kind, wanted)
+            return requests.ask(stored_printers.get_printer(session, self.printer), kind, wanted)
 
     def test_words_name_what_will_happen(self):
         self.assertIn("Heat the bed to 60 °C", self.ask("heat", bed=60.0).sentence)
@@ -430,10 +442,10 @@ class AskingTest(BenchCase):
         with self.sessions.begin() as session:
             bare = printers.create_printer(session, support.setup("Bare"))
             with self.assertRaises(ConflictError):
-                asking.ask(bare, "home", {})
+                requests.ask(bare, "home", {})
             deaf = printers.create_printer(session, support.setup("No probe", port="/dev/ttyUSB0"))
             with self.assertRaises(ConflictError):
-                asking.ask(deaf, "grid", {"columns": 3, "rows": 3})
+                requests.ask(deaf, "grid", {"columns": 3, "rows": 3})
 
     def test_one_job_at_a_time(self):
         self.queue("home")

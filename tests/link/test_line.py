@@ -173,7 +173,7 @@ class DialectTest(unittest.TestCase):
         return files("finchwort.formats").joinpath("dialects", "open.toml").read_text("utf-8")
 
     def test_what_ships_is_listed_in_the_web_too(self):
-        from finchwort.web.printers import DIALECTS
+        from finchwort.web.printers.views import DIALECTS
 
         self.assertEqual(dialects(), DIALECTS)
 

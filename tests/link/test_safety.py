@@ -17,9 +17,15 @@ from finchwort.link import work
 from finchwort.link.line import GarbledError, Line, LineError
 from finchwort.link.machine import FarTouchError, Limits, Machine, SensorError
 from finchwort.link.worker import Worker, run_link
-from finchwort.store import asking, heaters, jobs, lines, offsets, printers, visits
+from finchwort.services.first_layer import offsets
+from finchwort.services.machine import requests
+from finchwort.services.printers import printers
+from finchwort.services.visits import visits
 from finchwort.store.errors import ConflictError, NotFoundError, TypeFirstError
+from finchwort.store.first_layer import offsets as stored_offsets
+from finchwort.store.machine import heaters, jobs, lines
 from finchwort.store.models import MachineLine
+from finchwort.store.printers import printers as stored_printers
 from tests import support
 from tests.link.bench import BenchCase
 
@@ -138,7 +144,7 @@ class AgreementTest(BenchCase):
             self.assertIn("unsure", job.live)
             jobs.set_seen(first, job_id)
             first.commit()
-            heaters.set_cold(second, printers.get_printer(second, self.printer))
+            heaters.set_cold(second, stored_printers.get_printer(second, self.printer))
             second.commit()
         with self.sessions() as session:
             live = jobs.get_job(session, job_id).live
@@ -147,7 +153,7 @@ class AgreementTest(BenchCase):
     def test_what_may_move_stays_in_reach_of_a_stop(self):
         job_id = self.queue("home")
         with self.sessions() as session:
-            printer = printers.get_printer(session, self.printer)
+            printer = stored_printers.get_printer(session, self.printer)
             setup = support.setup(port="/dev/ttyACM7")
             for forbidden in (
                 lambda: printers.set_printer_deleted(session, self.printer, True),
@@ -164,7 +170,7 @@ class AgreementTest(BenchCase):
 
     def test_nothing_is_asked_of_a_deleted_printer(self):
         with self.sessions.begin() as session:
-            printer = printers.get_printer(session, self.printer)
+            printer = stored_printers.get_printer(session, self.printer)
             printers.set_printer_deleted(session, self.printer, True)
         with self.sessions.begin() as session, self.assertRaises(NotFoundError):
             jobs.queue_job(session, session.merge(printer), "home", {}, client_key=support.key())
@@ -181,10 +187,10 @@ class HeatTest(BenchCase):
 
     def test_heaters_go_off_by_themselves_and_that_is_said_before(self):
         with self.sessions() as session:
-            asked = asking.ask(printers.get_printer(session, self.printer), "heat", {"bed": 60.0})
+            asked = requests.ask(stored_printers.get_printer(session, self.printer), "heat", {"bed": 60.0})
             self.assertIn("After 60 minutes the heaters go off by themselves", asked.sentence)
             with self.assertRaisesRegex(OutOfRangeError, "heaters go off after that"):
-                asking.ask(printers.get_printer(session, self.printer), "soak", {"longest": 3700.0})
+                requests.ask(stored_printers.get_printer(session, self.printer), "soak", {"longest": 3700.0})
         self.assertEqual(self.do("heat", bed=60.0).state, "done")
         until = self.line().hot_until
         self.assertEqual((self.line().hot_printer_id, self.firmware.bed.bed_target), (self.printer, 60))
@@ -200,7 +206,7 @@ class HeatTest(BenchCase):
         self.assertEqual(self.firmware.bed.bed_target, 0)
         self.assertIsNone(self.line().hot_until)
         with self.sessions() as session:
-            from finchwort.store.logbook import search_entries
+            from finchwort.store.visits.logbook import search_entries
 
             self.assertIn("switched off", search_entries(session)[0].title)
 
@@ -222,7 +228,7 @@ class HeatTest(BenchCase):
         with self.sessions() as session:
             (_, printer), *_ = heaters.hot_lines(session)
             self.assertEqual(printer.id, self.printer)
-            from finchwort.store.logbook import search_entries
+            from finchwort.store.visits.logbook import search_entries
 
             self.assertIn("Use the power switch", search_entries(session)[0].detail)
         self.simulator.plug()
@@ -301,9 +307,9 @@ class OffsetTest(BenchCase):
         self.firmware.offset = -1.7
         self.do("read_offset")
         with self.sessions() as session:
-            printer = printers.get_printer(session, self.printer)
-            asked = asking.ask(
-                printer, "offset", {"value": -1.8}, **asking.gather(session, printer, "offset")
+            printer = stored_printers.get_printer(session, self.printer)
+            asked = requests.ask(
+                printer, "offset", {"value": -1.8}, **requests.gather(session, printer, "offset")
             )
         self.assertIn("0.10 mm closer; before −1.70 mm, as the printer says", asked.sentence)
         self.assertIn("−1.75 mm is written down, which is not what stands there.", asked.cautions)
@@ -327,7 +333,7 @@ class OffsetTest(BenchCase):
         self.assertEqual(job.state, "done", job.message)
         self.assertIn("(read back)", job.message)
         with self.sessions() as session:
-            newest = offsets.newest_offset(session, self.printer)
+            newest = stored_offsets.newest_offset(session, self.printer)
             self.assertEqual((newest.parts["printer"], newest.visit_id, newest.reason), (-1.7, None, "trim"))
 
     def test_a_machine_that_takes_another_value(self):
@@ -341,7 +347,7 @@ class OffsetTest(BenchCase):
         self.assertEqual(job.state, "failed")
         self.assertIn("the printer says −1.60 mm now", job.message)
         with self.sessions() as session:
-            self.assertEqual(offsets.newest_offset(session, self.printer).parts["printer"], -1.6)
+            self.assertEqual(stored_offsets.newest_offset(session, self.printer).parts["printer"], -1.6)
 
     def test_a_machine_that_cannot_tell_is_read_by_the_person(self):
         silent = dict(OPEN.commands)
@@ -355,7 +361,7 @@ class OffsetTest(BenchCase):
         self.assertEqual(job.state, "done", job.message)
         self.assertIn("not read back", job.message)
         with self.sessions() as session:
-            self.assertEqual(offsets.newest_offset(session, self.printer).parts["printer"], -1.8)
+            self.assertEqual(stored_offsets.newest_offset(session, self.printer).parts["printer"], -1.8)
 
 
 class WalkTest(BenchCase):

@@ -9,10 +9,15 @@ from finchwort.core.printers import Bed
 from finchwort.formats.dialect import DialectError, load_dialect, parse_dialect
 from finchwort.link.line import Line
 from finchwort.link.machine import Limits, Machine
-from finchwort.store import changes, heaters, jobs, lines, offsets, printers, visits
-from finchwort.store.afterwards import after_of
-from finchwort.store.told import newest_told, told_of
-from finchwort.store.what_holds import what_holds
+from finchwort.services.first_layer import offsets
+from finchwort.services.machine.report import told_of
+from finchwort.services.visits import visits
+from finchwort.services.visits.follow_up import after_of
+from finchwort.services.visits.validity import what_holds
+from finchwort.store.machine import heaters, jobs, lines
+from finchwort.store.machine.report import newest_told
+from finchwort.store.printers import printers
+from finchwort.store.visits import changes
 from tests.link.bench import BenchCase
 from tests.support import key
 

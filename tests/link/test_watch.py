@@ -5,8 +5,11 @@ import time
 
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.probing import diagnose_switches
-from finchwort.store import asking, jobs, printers
+from finchwort.services.machine import requests
+from finchwort.services.printers import printers
 from finchwort.store.errors import ConflictError
+from finchwort.store.machine import jobs
+from finchwort.store.printers import printers as stored_printers
 from tests import support
 from tests.link.bench import BenchCase
 
@@ -23,20 +26,20 @@ class WatchCase(BenchCase):
         return job_id
 
     def reads(self):
-        return sum(text.startswith("> ") and "M119" in text for text in self.said(self.id))
+        return sum(text.startswith("> ") and "M119" in text for text in self.said(self.job_id))
 
     def until(self, told):
         """Wait until the job has told something."""
         end = time.monotonic() + 60
         while time.monotonic() < end:
-            if told(self.job(self.id)):
+            if told(self.job(self.job_id)):
                 return
             time.sleep(0.02)
-        self.fail(f"not told: {self.job(self.id).live}")
+        self.fail(f"not told: {self.job(self.job_id).live}")
 
     def press(self, name):
         """Press a switch until it was seen, as somebody does who looks at the page."""
-        before = len(self.job(self.id).live.get("watched") or [])
+        before = len(self.job(self.job_id).live.get("watched") or [])
         self.firmware.pressed = name
         self.until(lambda job: len(job.live.get("watched") or []) > before or job.state in jobs.OVER)
         self.firmware.pressed = None
@@ -44,12 +47,12 @@ class WatchCase(BenchCase):
 
 class WatchTest(WatchCase):
     def watch(self, *order):
-        self.id = self.begin()
+        self.job_id = self.begin()
         self.until(lambda job: job.live.get("untouched"))
         for name in order:
             self.press(name)
         self.working.join(60)
-        job = self.job(self.id)
+        job = self.job(self.job_id)
         live = job.live
         pressed = {}
         for states in live["watched"]:
@@ -67,27 +70,27 @@ class WatchTest(WatchCase):
 
     def test_one_that_never_answers_is_named_when_it_is_ended(self):
         self.firmware.faults.dead = "z_min"
-        self.id = self.begin()
+        self.job_id = self.begin()
         self.until(lambda job: job.live.get("untouched"))
         self.press("x_min")
         self.press("y_min")
         with self.sessions.begin() as session:
-            jobs.request_stop(session, self.id, jobs.SOFT)
+            jobs.request_stop(session, self.job_id, jobs.SOFT)
         self.working.join(60)
-        job = self.job(self.id)
+        job = self.job(self.job_id)
         self.assertEqual((job.state, len(job.live["watched"])), (jobs.STOPPED, 2))
 
     def test_what_only_flickers_is_not_pressed(self):
-        self.id = self.begin()
+        self.job_id = self.begin()
         self.until(lambda job: job.live.get("untouched"))
         seen = self.firmware.switch_states
         calls = iter(range(10_000))
         self.firmware.switch_states = lambda: seen() | {"x_min": next(calls) % 2 == 0}
         count = self.reads()
         self.until(lambda _job: self.reads() > count + 6)
-        self.assertEqual(self.job(self.id).live["watched"], [])
+        self.assertEqual(self.job(self.job_id).live["watched"], [])
         with self.sessions.begin() as session:
-            jobs.request_stop(session, self.id, jobs.SOFT)
+            jobs.request_stop(session, self.job_id, jobs.SOFT)
         self.working.join(60)
 
 
@@ -95,7 +98,7 @@ class PinTest(BenchCase):
     def setUp(self):
         super().setUp()
         with self.sessions.begin() as session:
-            printers.get_printer(session, self.printer).probe_kind = "retracting"
+            stored_printers.get_printer(session, self.printer).probe_kind = "retracting"
         self.firmware.pin = "in"
 
     def test_out_and_in(self):
@@ -122,15 +125,15 @@ class PinTest(BenchCase):
 
     def test_only_a_retracting_probe_has_a_pin(self):
         with self.sessions.begin() as session:
-            printer = printers.get_printer(session, self.printer)
-            asked = asking.ask(printer, "probe_out", {})
+            printer = stored_printers.get_printer(session, self.printer)
+            asked = requests.ask(printer, "probe_out", {})
             self.assertIn("fingers", asked.cautions[0])
             printer.probe_kind = "inductive"
             with self.assertRaises(ConflictError):
-                asking.ask(printer, "probe_out", {})
+                requests.ask(printer, "probe_out", {})
 
     def test_bad_names_are_refused(self):
         with self.sessions() as session, self.assertRaises(ChoiceError):
-            asking.ask(
+            requests.ask(
                 printers.create_printer(session, support.setup(name="Other", port="x")), "probe_up", {}
             )

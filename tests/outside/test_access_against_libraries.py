@@ -27,8 +27,8 @@ from zeroconf import Zeroconf
 from finchwort.runtime import authority as made_by
 from finchwort.runtime.authority import SERVER_FOR, Authority, is_private
 from finchwort.runtime.network import KIND, Announcement, local_addresses, local_name
-from finchwort.store import access
-from finchwort.web.guard import pairing_url
+from finchwort.services.access import devices
+from finchwort.web.access.guard import pairing_url
 
 GOOD = ("finchwort-shed.local", "192.168.7.20", "10.1.2.3", "fd00::7")
 BAD = ("evil.example", "local.evil.example", "203.0.113.7", "2001:db8::1", "8.8.8.8")
@@ -184,8 +184,8 @@ class CodeTest(unittest.TestCase):
 
     def test_a_guess_is_hopeless(self):
         """Of 32**12 codes, with the tries that are let through while one is open and the codes that may be open at once."""
-        tries = access.MISSES_BY_ALL * math.ceil(access.CODE_FOR / access.LOCKED_FOR)
-        chance = tries * access.MAX_CODES / 32**access.LENGTH
+        tries = devices.MISSES_BY_ALL * math.ceil(devices.CODE_FOR / devices.LOCKED_FOR)
+        chance = tries * devices.MAX_CODES / 32**devices.LENGTH
         self.assertLess(chance, 1e-15)
 
 

@@ -18,10 +18,10 @@ from hypothesis import strategies as st
 from finchwort.runtime import background
 from finchwort.runtime.keeper import Keeper, due
 from finchwort.runtime.logs import MAX_BYTES, Log, in_words, read_log, tail, without_secrets
-from finchwort.store import backup
-from finchwort.store.logbook import write_entry
+from finchwort.services import backup
+from finchwort.store.access.settings import Backups, Sharing, read_setting, write_setting
 from finchwort.store.place import Place, Running, backup_trouble, held, running, usual_folder
-from finchwort.store.settings import Backups, Sharing, read_setting, write_setting
+from finchwort.store.visits.logbook import write_entry
 from tests.support import DatabaseCase
 
 NOW = datetime(2026, 3, 1, 12, tzinfo=UTC)
@@ -81,7 +81,7 @@ class KeeperTest(DatabaseCase, Folder):
         start = datetime.now(UTC)
         for day in range(4):
             at = start + timedelta(days=day, seconds=day)
-            for place in ("finchwort.runtime.keeper.datetime", "finchwort.store.backup.datetime"):
+            for place in ("finchwort.runtime.keeper.datetime", "finchwort.services.backup.datetime"):
                 clock = mock.patch(place, wraps=datetime)
                 self.enterContext(clock).now.return_value = at
             self.assertTrue(self.keeper.look(), day)

@@ -23,9 +23,9 @@ from sqlalchemy import text
 from finchwort.runtime.authority import Authority
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
-from finchwort.store.logbook import write_entry
 from finchwort.store.place import running
 from finchwort.store.server import DatabaseServer, free_port
+from finchwort.store.visits.logbook import write_entry
 from tests.support import scratch
 from tests.web.test_demo_command import family, gone
 

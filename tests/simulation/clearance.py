@@ -19,11 +19,17 @@ from finchwort.core.base.errors import CoreError, UnknownGroundError
 from finchwort.core.surveys import Survey
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge import print_commands
-from finchwort.store import adjustments, changes, offsets, printers, surveys, tramming, trials, visits
+from finchwort.services.first_layer import offsets, trials
+from finchwort.services.first_layer.test_prints import PrintWish, test_print_for
+from finchwort.services.printers import printers
+from finchwort.services.surveys import surveys
+from finchwort.services.tramming import adjustments, turnings
+from finchwort.services.visits import changes, visits
 from finchwort.store.errors import StoreError
-from finchwort.store.printers import PrinterSetup, ScrewSetup
+from finchwort.store.first_layer import offsets as stored_offsets
+from finchwort.store.printers.setups import PrinterSetup, ScrewSetup
 from finchwort.store.records import utcnow
-from finchwort.store.testprints import PrintWish, test_print_for
+from finchwort.store.surveys import surveys as stored_surveys
 from tests.gcode_reader import read
 from tests.support import key
 
@@ -179,10 +185,10 @@ class Owner:
         """Have the machine follow what was measured last, as machines do: straight from point to point."""
         if not self.compensated:
             return
-        newest = surveys.newest_surveys(self.session, self.printer.id, 1)
+        newest = stored_surveys.newest_surveys(self.session, self.printer.id, 1)
         if not newest:
             return
-        readings = surveys.load_readings(self.session, newest[0].id)
+        readings = stored_surveys.load_readings(self.session, newest[0].id)
         columns, rows = np.unique(readings.x).size, np.unique(readings.y).size
         if columns * rows != len(readings) or min(columns, rows) < 2:
             return
@@ -213,7 +219,7 @@ class Owner:
 
     def turn(self) -> None:
         """Turn knobs by a survey and write it down: some slip, some go a little far, one in a while the wrong way."""
-        newest = surveys.newest_surveys(self.session, self.printer.id, 1)
+        newest = stored_surveys.newest_surveys(self.session, self.printer.id, 1)
         if not newest:
             return
         rng, w = self.rng, self.world
@@ -226,7 +232,7 @@ class Owner:
             real = math.copysign(min(abs(real), abs(turns)), real)
             done[name] = turns
             w.lifted[i] -= real * pitch
-        tramming.record_turning(self.session, newest[0].id, "centre", done, client_key=key())
+        turnings.record_turning(self.session, newest[0].id, "centre", done, client_key=key())
         self.told.append(f"turned {done}")
 
     def change(self) -> None:
@@ -287,7 +293,7 @@ class Owner:
 
     def judge(self) -> None:
         """Print a ladder as planned and judge it by what is really there."""
-        newest = offsets.newest_offset(self.session, self.printer.id)
+        newest = stored_offsets.newest_offset(self.session, self.printer.id)
         if newest is None:
             return
         layer = self.visit.first_layer

@@ -5,7 +5,8 @@ import signal
 import sys
 from pathlib import Path
 
-from finchwort.store import backup, migrate
+from finchwort.services import backup
+from finchwort.store import migrate
 from finchwort.store.server import DatabaseServer
 
 

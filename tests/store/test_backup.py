@@ -18,7 +18,9 @@ from pathlib import Path
 from sqlalchemy import inspect, text
 
 from finchwort.demo.workshop import load_demo
-from finchwort.store import access, backup, migrate
+from finchwort.services import backup
+from finchwort.services.access import devices
+from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.server import DatabaseServer
 from tests import support
@@ -191,21 +193,21 @@ class BackupTest(BackupCase):
     def test_a_device_removed_since_does_not_come_back(self):
         sessions = make_sessions(self.engine())
         with sessions.begin() as session:
-            kept = access.claim(
-                session, access.make_code(session, "member", 30).code, "Kept phone", "192.0.2.1"
+            kept = devices.claim(
+                session, devices.make_code(session, "member", 30).code, "Kept phone", "192.0.2.1"
             )
-            lost = access.claim(
-                session, access.make_code(session, "owner", 30).code, "Lost phone", "192.0.2.1"
+            lost = devices.claim(
+                session, devices.make_code(session, "owner", 30).code, "Lost phone", "192.0.2.1"
             )
-            waiting = access.make_code(session, "owner", 30).code
+            waiting = devices.make_code(session, "owner", 30).code
         made = backup.make_backup(self.server.url, self.backups)
         with sessions.begin() as session:
-            access.remove_device(session, lost[0].id)
+            devices.remove_device(session, lost[0].id)
         backup.restore(self.server, made.path, self.backups)
         with make_sessions(self.engine()).begin() as session:
-            self.assertIsNotNone(access.known_device(session, kept[1]))
-            self.assertIsNone(access.known_device(session, lost[1]))
-            self.assertIsNone(access.claim(session, waiting, "Old code", "192.0.2.2"))
+            self.assertIsNotNone(devices.known_device(session, kept[1]))
+            self.assertIsNone(devices.known_device(session, lost[1]))
+            self.assertIsNone(devices.claim(session, waiting, "Old code", "192.0.2.2"))
 
 
 class KilledTest(BackupCase):

@@ -6,11 +6,17 @@ from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.diagnosis import Model, gather, rank_causes
 from finchwort.core.surveys import Survey
 from finchwort.knowledge import beliefs
-from finchwort.store import beliefs as believing
-from finchwort.store import case_evidence, cases, changes, offsets, printers, surveys, trials, visits
+from finchwort.services.diagnosis import cases, evidence
+from finchwort.services.diagnosis import prior as believing
+from finchwort.services.first_layer import offsets, trials
+from finchwort.services.printers import printers
+from finchwort.services.surveys import surveys
+from finchwort.services.visits import changes, visits
+from finchwort.store.diagnosis import cases as stored_cases
+from finchwort.store.diagnosis import prior as stored_believing
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.printers.setups import SurfaceSetup
 from finchwort.store.records import utcnow
-from finchwort.store.setups import SurfaceSetup
 from tests import support
 from tests.support import key
 
@@ -52,27 +58,27 @@ class LifeTest(CaseCase):
         case = self.open(
             signs=[("round_spots", "yes"), ("gaps", "no")], circumstances=["later"], place=(40, 50)
         )
-        self.assertEqual(cases.answers_of(case), {"round_spots": "yes", "gaps": "no"})
+        self.assertEqual(stored_cases.answers_of(case), {"round_spots": "yes", "gaps": "no"})
         self.assertEqual(case.strip["material"], "PLA")
         cases.answer_sign(self.session, case.id, "gaps", "unknown", client_key=key())
-        self.assertEqual(cases.answers_of(case), {"round_spots": "yes"})
+        self.assertEqual(stored_cases.answers_of(case), {"round_spots": "yes"})
         cases.record_check(self.session, case.id, "along_light", "film", client_key=key())
-        self.assertEqual(cases.checks_of(case), [("along_light", "film")])
+        self.assertEqual(stored_cases.checks_of(case), [("along_light", "film")])
         begun = cases.begin_remedy(
             self.session, case.id, "oily_plate", what={"what": "Plate", "after": "washed"}, client_key=key()
         )
         with self.assertRaises(ConflictError):
             cases.begin_remedy(self.session, case.id, "bed_cold", what={}, client_key=key())
-        self.assertEqual(cases.tried_of(case), [])
+        self.assertEqual(stored_cases.tried_of(case), [])
         cases.end_remedy(self.session, case.id, begun.id, True, client_key=key())
-        self.assertEqual(cases.tried_of(case), [("oily_plate", True)])
-        self.assertEqual(cases.open_remedies(case), [])
+        self.assertEqual(stored_cases.tried_of(case), [("oily_plate", True)])
+        self.assertEqual(stored_cases.open_remedies(case), [])
         cases.close_case(self.session, case.id, "oily_plate", client_key=key(), note="Soap did it.")
-        self.assertEqual(cases.closed_as(case).key, "oily_plate")
+        self.assertEqual(stored_cases.closed_as(case).key, "oily_plate")
         with self.assertRaises(ConflictError):
             cases.answer_sign(self.session, case.id, "gaps", "yes", client_key=key())
         cases.reopen_case(self.session, case.id, client_key=key())
-        self.assertIsNone(cases.closed_as(case))
+        self.assertIsNone(stored_cases.closed_as(case))
         with self.assertRaises(ConflictError):
             cases.reopen_case(self.session, case.id, client_key=key())
 
@@ -82,7 +88,7 @@ class LifeTest(CaseCase):
             self.session, case.id, "bed_cold", what={}, others=["washed the plate"], client_key=key()
         )
         cases.end_remedy(self.session, case.id, begun.id, True, client_key=key())
-        self.assertEqual(cases.tried_of(case), [])
+        self.assertEqual(stored_cases.tried_of(case), [])
 
     def test_sent_again_taken_back_and_refused(self):
         mine = key()
@@ -91,12 +97,12 @@ class LifeTest(CaseCase):
         with self.assertRaises(KeyTakenError):
             self.open(client_key=mine, words="Another.")
         event = cases.answer_sign(self.session, case.id, "gaps", "yes", client_key=key())
-        cases.set_event_deleted(self.session, event.id, True)
-        self.assertEqual(cases.answers_of(case), {})
+        stored_cases.set_event_deleted(self.session, event.id, True)
+        self.assertEqual(stored_cases.answers_of(case), {})
         with self.assertRaises(NotFoundError):
-            cases.set_event_deleted(self.session, event.id, True)
-        cases.set_event_deleted(self.session, event.id, False)
-        self.assertEqual(cases.answers_of(case), {"gaps": "yes"})
+            stored_cases.set_event_deleted(self.session, event.id, True)
+        stored_cases.set_event_deleted(self.session, event.id, False)
+        self.assertEqual(stored_cases.answers_of(case), {"gaps": "yes"})
         for bad in (
             lambda: cases.answer_sign(self.session, case.id, "moon", "yes", client_key=key()),
             lambda: cases.answer_sign(self.session, case.id, "gaps", "maybe", client_key=key()),
@@ -112,15 +118,15 @@ class LifeTest(CaseCase):
             self.open(place=(500, 5))
         cases.set_case_deleted(self.session, case.id, True)
         with self.assertRaises(NotFoundError):
-            cases.get_case(self.session, case.id)
+            stored_cases.get_case(self.session, case.id)
         cases.set_case_deleted(self.session, case.id, False)
-        self.assertEqual(cases.get_case(self.session, case.id).id, case.id)
+        self.assertEqual(stored_cases.get_case(self.session, case.id).id, case.id)
 
     def test_lists_are_searched_and_changes_proposed(self):
         one = self.open(words="Corners of the sieve frame lift")
         self.open(words="Bare spots")
-        self.assertEqual([c.id for c in cases.list_cases(self.session, "sieve reed")], [one.id])
-        self.assertEqual(cases.list_cases(self.session, "100%"), [])
+        self.assertEqual([c.id for c in stored_cases.list_cases(self.session, "sieve reed")], [one.id])
+        self.assertEqual(stored_cases.list_cases(self.session, "100%"), [])
         changes.record_change(
             self.session, self.printer.id, "nozzle", client_key=key(), at=utcnow() - timedelta(days=1)
         )
@@ -132,7 +138,7 @@ class LifeTest(CaseCase):
 
 class EvidenceTest(CaseCase):
     def known(self, **more):
-        return case_evidence.known_of(self.session, self.open(**more))
+        return evidence.known_of(self.session, self.open(**more))
 
     def signs(self, known):
         return {f.sign: f for f in gather(known)}
@@ -187,7 +193,7 @@ class EvidenceTest(CaseCase):
         self.strip(bed_temperature=35)
         case = self.open(signs=[("corners_later", "yes")])
         model = Model(beliefs().causes, beliefs().signs, beliefs().checks)
-        findings = [*cases.findings_of(case), *gather(case_evidence.known_of(self.session, case))]
+        findings = [*stored_cases.findings_of(case), *gather(evidence.known_of(self.session, case))]
         self.assertEqual(rank_causes(model, findings).ranked[0].cause.key, "bed_cold")
 
 
@@ -208,18 +214,18 @@ class LearnTest(CaseCase):
         self.assertGreater(after.weight, 2 * before["draught"].weight)
         self.assertGreater(after.signs["window_side"], before["draught"].signs["window_side"])
         cases.reopen_case(self.session, last.id, client_key=key())
-        self.assertEqual(believing.own_counts(self.session).causes["draught"], 5)
+        self.assertEqual(stored_believing.own_counts(self.session).causes["draught"], 5)
         cases.close_case(self.session, last.id, "unknown", client_key=key())
-        self.assertEqual(believing.own_counts(self.session).cases, 5)
+        self.assertEqual(stored_believing.own_counts(self.session).cases, 5)
 
     def test_another_workshop_is_merged_and_taken_out_again(self):
         self.close("bed_hot", "elephant_foot")
-        mine = believing.write_counts(believing.own_counts(self.session))
+        mine = believing.write_counts(stored_believing.own_counts(self.session))
         before = self.weights()["bed_hot"].weight
         made = believing.merge_counts(self.session, "Reed hall", mine, client_key=key())
         self.assertEqual(believing.believed(self.session)[1].causes["bed_hot"], 2)
         self.assertGreater(self.weights()["bed_hot"].weight, before)
-        believing.set_import_deleted(self.session, made.id, True)
+        stored_believing.set_import_deleted(self.session, made.id, True)
         self.assertAlmostEqual(self.weights()["bed_hot"].weight, before)
         for bad in (
             {},

@@ -3,10 +3,15 @@
 from finchwort.core.first_layer import Bead
 from finchwort.core.probing import Feel, feel_bed
 from finchwort.core.surveys import Survey
-from finchwort.store import bench, changes, offsets, printers, surveys, trials, visits
-from finchwort.store.clearance import highest_ground, what_is_known
-from finchwort.store.events import happened_since, mark_of, newest_event
-from finchwort.store.trials import zero_of
+from finchwort.services.first_layer import offsets, trials
+from finchwort.services.first_layer.clearance import highest_ground, what_is_known
+from finchwort.services.first_layer.trials import zero_of
+from finchwort.services.printers import printers
+from finchwort.services.surveys import surveys
+from finchwort.services.tramming import bench
+from finchwort.services.visits import changes, visits
+from finchwort.store.printers import printers as stored_printers
+from finchwort.store.visits.events import happened_since, mark_of, newest_event
 from tests.simulation.clearance import run
 from tests.support import DatabaseCase, key, setup
 
@@ -62,7 +67,7 @@ class KnownTest(DatabaseCase):
         feels = [
             Feel(x, y, f, 0.1) for x, y, f in ((15, 15, "stuck"), (205, 15, "slight"), (110, 205, "slight"))
         ]
-        felt = feel_bed(feels, printers.bed_of(self.printer))
+        felt = feel_bed(feels, stored_printers.bed_of(self.printer))
         readings = Survey([f.x for f in feels], [f.y for f in feels], felt.heights)
         surveys.store_survey(
             self.session, self.visit.id, readings, client_key=key(), source="paper", felt=felt, feels=feels

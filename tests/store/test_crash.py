@@ -12,13 +12,13 @@ import urllib.request
 from pathlib import Path
 
 from finchwort.runtime.parts import start_web, stop
+from finchwort.services.printers.printers import create_printer
+from finchwort.services.visits.visits import start_visit
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Reading, SurveyRecord
-from finchwort.store.printers import create_printer
 from finchwort.store.server import DatabaseServer, free_port
-from finchwort.store.surveys import load_readings
-from finchwort.store.visits import start_visit
+from finchwort.store.surveys.surveys import load_readings
 from tests.support import key, setup, tilted_points
 
 

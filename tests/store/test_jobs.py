@@ -3,8 +3,14 @@
 import threading
 from datetime import timedelta
 
-from finchwort.store import jobs, lines, logbook, printers, visits
+from finchwort.services.machine import jobs
+from finchwort.services.printers import printers
+from finchwort.services.visits import visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.machine import jobs as stored_jobs
+from finchwort.store.machine import lines
+from finchwort.store.printers import printers as stored_printers
+from finchwort.store.visits import logbook
 from tests.support import DatabaseCase, key, setup
 
 POINTS = [[15.0, 15.0], [205.0, 15.0], [205.0, 205.0], [15.0, 205.0]]
@@ -19,10 +25,10 @@ class JobCase(DatabaseCase):
 
     def queue(self, kind="grid", client_key=None, resumes=None, **params):
         with self.sessions.begin() as session:
-            printer = printers.get_printer(session, self.printer)
-            before = jobs.get_job(session, resumes) if resumes else None
+            printer = stored_printers.get_printer(session, self.printer)
+            before = stored_jobs.get_job(session, resumes) if resumes else None
             params = params or {"points": POINTS}
-            return jobs.queue_job(
+            return stored_jobs.queue_job(
                 session,
                 printer,
                 kind,
@@ -35,19 +41,19 @@ class JobCase(DatabaseCase):
 
     def claim(self, owner="me"):
         with self.sessions.begin() as session:
-            job = jobs.claim_job(session, owner)
+            job = stored_jobs.claim_job(session, owner)
             return job.id if job else None
 
     def read(self, job_id, places, owner="me", begin=0):
         with self.sessions.begin() as session:
             for i, (x, y) in enumerate(places):
-                jobs.add_reading(session, job_id, i, x, y, 0.01 * (begin + i), 4.0 * i)
-            jobs.tell_progress(session, job_id, owner, done=len(places), message="m" * 900)
+                stored_jobs.add_reading(session, job_id, i, x, y, 0.01 * (begin + i), 4.0 * i)
+            stored_jobs.tell_progress(session, job_id, owner, done=len(places), message="m" * 900)
 
     def end(self, job_id, state, owner="me"):
         with self.sessions.begin() as session:
-            jobs.end_job(session, jobs.get_job(session, job_id), state, "Over.")
-            lines.release_line(session, jobs.get_job(session, job_id).line_id, owner)
+            stored_jobs.end_job(session, stored_jobs.get_job(session, job_id), state, "Over.")
+            lines.release_line(session, stored_jobs.get_job(session, job_id).line_id, owner)
 
 
 class QueueTest(JobCase):
@@ -79,14 +85,14 @@ class QueueTest(JobCase):
         first = self.queue()
         with self.sessions.begin() as session:
             other = printers.create_printer(session, setup("Twin", port="/dev/ttyACM0"))
-            job = jobs.queue_job(session, other, "home", {}, client_key=key())
-            self.assertEqual(job.line_id, jobs.get_job(session, first).line_id)
+            job = stored_jobs.queue_job(session, other, "home", {}, client_key=key())
+            self.assertEqual(job.line_id, stored_jobs.get_job(session, first).line_id)
 
     def test_a_visit_of_another_printer(self):
         with self.sessions.begin() as session:
             other = printers.create_printer(session, setup("Twin", port="/dev/ttyACM1"))
             with self.assertRaises(ConflictError):
-                jobs.queue_job(session, other, "home", {}, client_key=key(), visit_id=self.visit)
+                stored_jobs.queue_job(session, other, "home", {}, client_key=key(), visit_id=self.visit)
 
 
 class LifeTest(JobCase):
@@ -96,13 +102,13 @@ class LifeTest(JobCase):
         self.assertIsNone(self.claim("other"))
         self.read(job_id, POINTS)
         with self.sessions.begin() as session:
-            job = jobs.get_job(session, job_id)
+            job = stored_jobs.get_job(session, job_id)
             self.assertEqual((job.state, job.done, len(job.message)), ("running", 4, 500))
-            self.assertEqual(jobs.beat(session, job_id, "me").stop, None)
+            self.assertEqual(stored_jobs.beat(session, job_id, "me").stop, None)
             self.assertIn("4 readings stored", jobs.keep_readings(session, job))
-        self.end(job_id, jobs.DONE)
+        self.end(job_id, stored_jobs.DONE)
         with self.sessions() as session:
-            self.assertIsNotNone(jobs.get_job(session, job_id).survey_id)
+            self.assertIsNotNone(stored_jobs.get_job(session, job_id).survey_id)
             self.assertEqual(logbook.search_entries(session, kind="job"), [])  # success tells itself
 
     def test_a_stop_is_heard_and_the_harder_one_wins(self):
@@ -110,19 +116,19 @@ class LifeTest(JobCase):
         self.claim()
         for asked, heard in (("soft", "soft"), ("now", "now"), ("soft", "now")):
             with self.sessions.begin() as session:
-                jobs.request_stop(session, job_id, asked)
+                stored_jobs.request_stop(session, job_id, asked)
             with self.sessions.begin() as session:
-                self.assertEqual(jobs.beat(session, job_id, "me").stop, heard)
+                self.assertEqual(stored_jobs.beat(session, job_id, "me").stop, heard)
         with self.sessions.begin() as session, self.assertRaises(NotFoundError):
-            jobs.request_stop(session, 999, "now")
+            stored_jobs.request_stop(session, 999, "now")
 
     def test_only_the_owner_beats(self):
         job_id = self.queue()
         self.claim()
         with self.sessions.begin() as session:
-            with self.assertRaises(jobs.LostError):
-                jobs.beat(session, job_id, "thief")
-            line = jobs.get_job(session, job_id).line_id
+            with self.assertRaises(stored_jobs.LostError):
+                stored_jobs.beat(session, job_id, "thief")
+            line = stored_jobs.get_job(session, job_id).line_id
             self.assertFalse(lines.keep_line(session, line, "thief"))
             self.assertTrue(lines.keep_line(session, line, "me"))
 
@@ -130,7 +136,7 @@ class LifeTest(JobCase):
         first = self.queue("home", x=1)
         self.claim()
         with self.sessions.begin() as session:
-            jobs.end_job(session, jobs.get_job(session, first), jobs.DONE, "Homed.")
+            stored_jobs.end_job(session, stored_jobs.get_job(session, first), stored_jobs.DONE, "Homed.")
         second = self.queue("home", x=2)
         self.assertIsNone(self.claim("other"))
         self.assertEqual(self.claim("me"), second)
@@ -139,7 +145,7 @@ class LifeTest(JobCase):
         job_id = self.queue()
         self.claim()
         self.read(job_id, POINTS[:2])
-        self.end(job_id, jobs.INTERRUPTED)
+        self.end(job_id, stored_jobs.INTERRUPTED)
         with self.sessions() as session:
             entry = logbook.search_entries(session, kind="job")[0]
             self.assertEqual(entry.title, "Probe the bed: interrupted after 2 of 4")
@@ -149,12 +155,12 @@ class LifeTest(JobCase):
         job_id = self.queue()
         self.claim()
         with self.sessions.begin() as session:
-            job = jobs.get_job(session, job_id)
-            self.assertEqual(jobs.settle(session), 0)
+            job = stored_jobs.get_job(session, job_id)
+            self.assertEqual(stored_jobs.settle(session), 0)
             job.lease_until = lines.db_now(session) - timedelta(seconds=1)
             session.flush()
-            self.assertEqual(jobs.settle(session), 1)
-            self.assertEqual(job.state, jobs.INTERRUPTED)
+            self.assertEqual(stored_jobs.settle(session), 1)
+            self.assertEqual(job.state, stored_jobs.INTERRUPTED)
 
 
 class ChainTest(JobCase):
@@ -162,7 +168,7 @@ class ChainTest(JobCase):
         job_id = self.queue(resumes=resumes, points=places)
         self.assertEqual(self.claim(), job_id)
         self.read(job_id, places[:1], begin=begin)
-        self.end(job_id, jobs.STOPPED)
+        self.end(job_id, stored_jobs.STOPPED)
         return job_id
 
     def test_readings_of_all_parts_in_order(self):
@@ -172,10 +178,10 @@ class ChainTest(JobCase):
         self.claim()
         self.read(third, POINTS[2:], begin=2)
         with self.sessions.begin() as session:
-            job = jobs.get_job(session, third)
-            chain = jobs.chain_of(session, job)
+            job = stored_jobs.get_job(session, third)
+            chain = stored_jobs.chain_of(session, job)
             self.assertEqual([one.id for one in chain], [first, second, third])
-            readings = jobs.readings_of(session, chain)
+            readings = stored_jobs.readings_of(session, chain)
             self.assertEqual([[r.x, r.y] for r in readings], POINTS)
             self.assertEqual([r.height for r in readings], [0.0, 0.01, 0.02, 0.03])
             jobs.keep_readings(session, job)
@@ -183,28 +189,28 @@ class ChainTest(JobCase):
 
     def test_the_pace_of_a_printer(self):
         with self.sessions() as session:
-            self.assertIsNone(jobs.pace_of(session, self.printer))
+            self.assertIsNone(stored_jobs.pace_of(session, self.printer))
         job_id = self.queue()
         self.claim()
         self.read(job_id, POINTS)
-        self.end(job_id, jobs.DONE)
+        self.end(job_id, stored_jobs.DONE)
         with self.sessions() as session:
-            self.assertEqual(jobs.pace_of(session, self.printer), 4.0)
+            self.assertEqual(stored_jobs.pace_of(session, self.printer), 4.0)
 
     def test_too_few_to_keep_are_told_and_nothing_breaks(self):
         first = self.broken(POINTS)
         with self.sessions.begin() as session:
-            said = jobs.keep_readings(session, jobs.get_job(session, first))
+            said = jobs.keep_readings(session, stored_jobs.get_job(session, first))
             self.assertIn("not stored in the visit", said)
-            self.assertIsNone(jobs.get_job(session, first).survey_id)
+            self.assertIsNone(stored_jobs.get_job(session, first).survey_id)
 
     def test_the_conversation_comes_in_pages(self):
         job_id = self.queue()
         with self.sessions.begin() as session:
             now = lines.db_now(session)
-            jobs.add_lines(session, job_id, [(now, "<", f"line {i} " + "x" * 600) for i in range(700)])
-            jobs.add_lines(session, job_id, [])
+            stored_jobs.add_lines(session, job_id, [(now, "<", f"line {i} " + "x" * 600) for i in range(700)])
+            stored_jobs.add_lines(session, job_id, [])
         with self.sessions() as session:
-            page = jobs.conversation(session, job_id)
+            page = stored_jobs.conversation(session, job_id)
             self.assertEqual((len(page), len(page[0].text)), (500, 500))
-            self.assertEqual(len(jobs.conversation(session, job_id, page[-1].id)), 200)
+            self.assertEqual(len(stored_jobs.conversation(session, job_id, page[-1].id)), 200)

@@ -11,23 +11,23 @@ from finchwort.core.levelling import Foil
 from finchwort.core.printers import Bed, suggest_points
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming import predict
-from finchwort.store import (
-    adjustments,
-    compensation,
-    learning,
-    levelling,
-    logbook,
-    moves,
-    printers,
-    probing,
-    surveys,
-    tramming,
-    visits,
-)
-from finchwort.store.drift import drift_of
+from finchwort.services.compensation import mesh
+from finchwort.services.levelling import plans
+from finchwort.services.printers import printers
+from finchwort.services.probing import probe_tests
+from finchwort.services.surveys import surveys
+from finchwort.services.tramming import adjustments, learning, moves, turnings
+from finchwort.services.visits import visits
+from finchwort.services.visits.drift import drift_of
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
-from finchwort.store.printers import PadSetup, ScrewSetup
+from finchwort.store.printers import printers as stored_printers
+from finchwort.store.printers import setups as stored_setups
+from finchwort.store.printers.setups import PadSetup, ScrewSetup
 from finchwort.store.records import utcnow
+from finchwort.store.surveys import surveys as stored_surveys
+from finchwort.store.tramming import learning as stored_learning
+from finchwort.store.visits import logbook
+from finchwort.store.visits import visits as stored_visits
 from tests.support import DatabaseCase, key, setup
 
 PADS = tuple(
@@ -72,7 +72,7 @@ class LevellingCase(DatabaseCase):
         return adjustments.record_adjustment(self.session, record.id, kind, data, **given)
 
     def turn(self, record, done):
-        return tramming.record_turning(
+        return turnings.record_turning(
             self.session, record.id, "centre", done, client_key=key(), at=self.later()
         )
 
@@ -87,29 +87,29 @@ class ShimTest(LevellingCase):
     def test_what_lies_there_is_remembered_and_planned_from(self):
         printers.set_foils(self.session, [Foil(0.05, 6), Foil(0.1, 4), Foil(0.2, 2)])
         first = self.survey()
-        plan = levelling.shims_for(self.session, first)
+        plan = plans.shims_for(self.session, first)
         self.assertTrue(all(not stack.pad.stack for stack in plan.stacks))
         stacks = {stack.pad.name: list(stack.foils) for stack in plan.stacks}
         self.adjust(first, "shims", {"stacks": stacks})
         second = self.survey(plan.predicted)
-        again = levelling.shims_for(self.session, second)
+        again = plans.shims_for(self.session, second)
         self.assertTrue(again.done)
         self.assertEqual({s.pad.name: list(s.foils) for s in again.stacks}, stacks)
-        rounds = visits.list_rounds(self.session, self.visit)
+        rounds = stored_visits.list_rounds(self.session, self.visit)
         self.assertTrue(rounds[0].moved)
         self.assertFalse(rounds[1].moved)
 
     def test_without_foil_or_pads(self):
         printers.set_foils(self.session, [])
         with self.assertRaises(CoreError):
-            levelling.shims_for(self.session, self.survey())
+            plans.shims_for(self.session, self.survey())
         other = printers.create_printer(self.session, setup(name="Screwed"))
         visit = visits.start_visit(self.session, other)
         record = surveys.store_survey(
             self.session, visit.id, self.readings(), client_key=key(), source="typed"
         )
         with self.assertRaises(ConflictError):
-            levelling.shims_for(self.session, record)
+            plans.shims_for(self.session, record)
         with self.assertRaises(ChoiceError):
             adjustments.record_adjustment(
                 self.session, record.id, "shims", {"stacks": self.STACKS}, client_key=key()
@@ -136,18 +136,20 @@ class ShimTest(LevellingCase):
         record = self.survey()
         made = self.adjust(record, "shims", {"stacks": self.STACKS})
         adjustments.set_adjustment_deleted(self.session, made.id, True)
-        self.assertEqual([p.stack for p in printers.pads_of(self.printer)], [(), (), ()])
+        self.assertEqual([p.stack for p in stored_printers.pads_of(self.printer)], [(), (), ()])
         self.assertEqual(self.titles(kind="adjustment"), [])
         with self.assertRaises(NotFoundError):
             adjustments.set_adjustment_deleted(self.session, made.id, True)
         adjustments.set_adjustment_deleted(self.session, made.id, False)
-        self.assertEqual(printers.pads_of(self.printer)[0].stack, (0.2,))
+        self.assertEqual(stored_printers.pads_of(self.printer)[0].stack, (0.2,))
         self.survey()
         with self.assertRaises(ConflictError):
             adjustments.set_adjustment_deleted(self.session, made.id, True)
 
     def drawer(self):
-        return {f.thickness: f.count for f in printers.foils_of(printers.get_workshop(self.session))}
+        return {
+            f.thickness: f.count for f in stored_printers.foils_of(stored_printers.get_workshop(self.session))
+        }
 
     def test_the_drawer_counts_what_is_laid_and_taken(self):
         printers.set_foils(self.session, [Foil(0.1, 5), Foil(0.2, 1)])
@@ -181,15 +183,15 @@ class ShimTest(LevellingCase):
         old = self.printer.pads[0]
         renamed = [PadSetup("window", old["x"], old["y"], tuple(old["foils"]))]
         renamed += [PadSetup(p["name"], p["x"], p["y"], tuple(p["foils"])) for p in self.printer.pads[1:]]
-        setup = printers.PrinterSetup("Pads", 220, 220, pads=tuple(renamed))
+        setup = stored_setups.PrinterSetup("Pads", 220, 220, pads=tuple(renamed))
         printers.update_printer(self.session, self.printer.id, setup, self.printer.version)
-        self.assertEqual(printers.pads_of(self.printer)[0].stack, tuple(old["foils"]))
-        self.assertEqual(printers.pads_of(self.printer)[0].name, "window")
+        self.assertEqual(stored_printers.pads_of(self.printer)[0].stack, tuple(old["foils"]))
+        self.assertEqual(stored_printers.pads_of(self.printer)[0].name, "window")
 
     def test_set_right_without_laying(self):
         printers.set_foils(self.session, [Foil(0.1, 5)])
         printers.tell_foils(self.session, self.printer.id, self.STACKS)
-        self.assertEqual(printers.pads_of(self.printer)[0].stack, (0.2,))
+        self.assertEqual(stored_printers.pads_of(self.printer)[0].stack, (0.2,))
         self.assertEqual(self.drawer(), {0.1: 5})
         for wrong in ({}, self.STACKS | {"nowhere": []}, {name: [9.0] for name in self.STACKS}):
             with self.subTest(wrong), self.assertRaises(CoreError):
@@ -201,15 +203,16 @@ class ShimTest(LevellingCase):
         with self.assertRaises(ConflictError):
             self.adjust(first, "shims", {"stacks": self.STACKS})
         visits.finish_visit(self.session, self.visit.id, "")
-        newest = visits.list_rounds(self.session, self.visit)[-1].survey
+        newest = stored_visits.list_rounds(self.session, self.visit)[-1].survey
         with self.assertRaises(ConflictError):
             self.adjust(newest, "shims", {"stacks": self.STACKS})
 
     def test_the_drawer(self):
-        version = printers.get_workshop(self.session).version
+        version = stored_printers.get_workshop(self.session).version
         printers.set_foils(self.session, [Foil(0.1, 3), Foil(0.05, 0)], version)
         self.assertEqual(
-            [f.thickness for f in printers.foils_of(printers.get_workshop(self.session))], [0.05, 0.1]
+            [f.thickness for f in stored_printers.foils_of(stored_printers.get_workshop(self.session))],
+            [0.05, 0.1],
         )
         with self.assertRaises(StaleError):
             printers.set_foils(self.session, [], version)
@@ -221,13 +224,13 @@ class ShimTest(LevellingCase):
 
 class LearnTest(LevellingCase):
     def screws(self):
-        return printers.screws_of(self.printer)
+        return stored_printers.screws_of(self.printer)
 
     def round(self, record, done, share=1.0, seed=2):
         """Turn; the bed follows by a share of what it should."""
         self.turn(record, done)
         turns = [share * done.get(s.name, 0.0) for s in self.screws()]
-        readings = surveys.load_readings(self.session, record.id)
+        readings = stored_surveys.load_readings(self.session, record.id)
         followed = predict(readings, self.screws(), turns)
         noise = np.random.default_rng(seed).normal(0, 0.004, len(readings))
         return self.survey(followed.with_heights(followed.height + noise))
@@ -251,10 +254,10 @@ class LearnTest(LevellingCase):
 
     def test_a_plan_of_then_stays_what_it_was(self):
         first = self.survey()
-        told = [t.exact for t in tramming.plan_for(self.session, first).turns]
+        told = [t.exact for t in turnings.plan_for(self.session, first).turns]
         record = self.round(first, {"front left": 0.75}, 0.5)
         self.round(record, {"front left": -0.5}, 0.5)
-        self.assertEqual([t.exact for t in tramming.plan_for(self.session, first).turns], told)
+        self.assertEqual([t.exact for t in turnings.plan_for(self.session, first).turns], told)
 
     def test_rounds_in_which_something_else_moved_teach_nothing(self):
         record = self.survey()
@@ -273,7 +276,7 @@ class LearnTest(LevellingCase):
         self.assertEqual(moves.moves_of(self.session, self.printer), [])
 
     def test_travel_left_follows_the_turns_and_limits_the_plan(self):
-        self.assertIsNone(learning.room_of(self.session, self.printer))
+        self.assertIsNone(stored_learning.room_of(self.session, self.printer))
         told = tuple(
             ScrewSetup(s.name, s.x, s.y, s.thread, s.pitch, *((0.25, 2.0) if i == 0 else (None, None)))
             for i, s in enumerate(self.printer.screws)
@@ -283,16 +286,16 @@ class LearnTest(LevellingCase):
         )
         self.clock = utcnow()
         record = self.survey(self.readings(-1.0, -1.0))
-        room = learning.room_of(self.session, self.printer)
+        room = stored_learning.room_of(self.session, self.printer)
         self.assertEqual((room[0], room[1]), ((0.25, 2.0), (math.inf, math.inf)))
         for wanted in (self.readings(-1.0, -1.0), self.readings(1.0, 1.0)):
             survey = self.survey(wanted)
-            turn = tramming.plan_for(self.session, survey).turns[0]
+            turn = turnings.plan_for(self.session, survey).turns[0]
             self.assertTrue(-2.0 <= turn.rounded <= 0.25)
         self.turn(survey, {"front left": -0.5})
-        self.assertEqual(learning.room_of(self.session, self.printer)[0], (0.75, 1.5))
+        self.assertEqual(stored_learning.room_of(self.session, self.printer)[0], (0.75, 1.5))
         # the plan of then knew the travel of then
-        self.assertEqual(learning.room_of(self.session, self.printer, record.taken_at)[0], (0.25, 2.0))
+        self.assertEqual(stored_learning.room_of(self.session, self.printer, record.taken_at)[0], (0.25, 2.0))
         for wrong in (-1.0, 99.0, math.nan):
             bad = (replace(told[0], to_tight=wrong), *told[1:])
             with self.subTest(wrong), self.assertRaises(OutOfRangeError):
@@ -304,18 +307,18 @@ class BeamTest(LevellingCase):
 
     def test_without_knowing_what_hangs_on_it_a_trial_is_asked_for_and_teaches(self):
         first = self.survey(self.readings(0.4, noise=0.002))
-        plan, carries = levelling.beam_for(self.session, first)
+        plan, carries = plans.beam_for(self.session, first)
         self.assertEqual((plan.state, carries.what), ("trial", "unknown"))
         drive = plan.drives[0]
         self.adjust(first, "beam", {"side": drive.side, "rise": drive.rise, "trial": True})
         # the nozzle hangs on the beam: raised at one end, the bed reads lower there
-        x = surveys.load_readings(self.session, first.id).x
+        x = stored_surveys.load_readings(self.session, first.id).x
         share = (x + 10) / 240 if drive.side == "right" else (230 - x) / 240
         after = self.readings(0.4, noise=0.002, seed=3)
         second = self.survey(after.with_heights(after.height - drive.rise * share))
-        carries = levelling.carries_of(self.session, self.printer)
+        carries = plans.carries_of(self.session, self.printer)
         self.assertEqual((carries.what, carries.learned), ("nozzle", True))
-        plan, _ = levelling.beam_for(self.session, second)
+        plan, _ = plans.beam_for(self.session, second)
         self.assertIn(plan.state, ("drive", "level", "unsure"))
 
     def test_calipers_tell_beam_from_bed(self):
@@ -327,11 +330,11 @@ class BeamTest(LevellingCase):
             self.printer.version,
         )
         level = {"left": 80.0, "right": 80.0, "span": 240.0, "screws": 2, "lead": 8.0}
-        probing.store_test(self.session, self.visit.id, "beam", level, client_key=key())
-        self.assertEqual(levelling.beam_for(self.session, record)[0].state, "bed")
+        probe_tests.store_test(self.session, self.visit.id, "beam", level, client_key=key())
+        self.assertEqual(plans.beam_for(self.session, record)[0].state, "bed")
         skew = level | {"right": 80.0 - 0.4 * 240 / 220}
-        probing.store_test(self.session, self.visit.id, "beam", skew, client_key=key())
-        plan = levelling.beam_for(self.session, record)[0]
+        probe_tests.store_test(self.session, self.visit.id, "beam", skew, client_key=key())
+        plan = plans.beam_for(self.session, record)[0]
         self.assertIn(plan.state, ("drive", "both"))
 
     def test_a_printer_on_one_screw_has_no_beam_to_drive(self):
@@ -341,7 +344,7 @@ class BeamTest(LevellingCase):
             self.session, visit.id, self.readings(), client_key=key(), source="typed"
         )
         with self.assertRaises(ConflictError):
-            levelling.beam_for(self.session, record)
+            plans.beam_for(self.session, record)
 
 
 class MeshTest(LevellingCase):
@@ -349,7 +352,7 @@ class MeshTest(LevellingCase):
     MESH = {"columns": 5, "rows": 5, "method": "bilinear", "fade": 10.0, "deviation": 0.1}
 
     def test_it_holds_until_something_outdates_it(self):
-        self.assertIsNone(compensation.stored_mesh(self.session, self.printer))
+        self.assertIsNone(mesh.stored_mesh(self.session, self.printer))
         visits.update_visit(self.session, self.visit.id, self.visit.version, surface="Sheet")
         record = self.survey(self.readings(0.02, bow=0.12))
         self.adjust(record, "mesh", self.MESH)
@@ -367,7 +370,7 @@ class MeshTest(LevellingCase):
         self.assertEqual(len(self.outdated()), 3)
 
     def outdated(self):
-        return compensation.stored_mesh(self.session, self.printer, self.visit).outdated
+        return mesh.stored_mesh(self.session, self.printer, self.visit).outdated
 
     def test_temperature_and_months(self):
         self.visit.bed_temperature = 60.0
@@ -393,24 +396,26 @@ class MeshTest(LevellingCase):
     def test_a_mesh_does_not_move_the_bed(self):
         record = self.survey(self.readings(bow=0.1))
         made = self.adjust(record, "mesh", self.MESH)
-        self.assertFalse(visits.list_rounds(self.session, self.visit)[0].moved)
+        self.assertFalse(stored_visits.list_rounds(self.session, self.visit)[0].moved)
         self.survey()
         adjustments.set_adjustment_deleted(self.session, made.id, True)
-        self.assertIsNone(compensation.stored_mesh(self.session, self.printer))
+        self.assertIsNone(mesh.stored_mesh(self.session, self.printer))
 
     def test_what_is_left_on_machines_of_each_kind(self):
         record = self.survey(self.readings(0.3, bow=0.1))
-        whole = compensation.mesh_for(self.session, record, compensation.MeshWish())
+        whole = mesh.mesh_for(self.session, record, mesh.MeshWish())
         self.assertEqual((whole.mesh.xs.size, whole.kind), (5, "mesh"))
         self.assertLess(whole.after.spread, 0.1)
         self.printer.compensation = "mean"
-        mean = compensation.mesh_for(self.session, record, compensation.MeshWish())
+        mean = mesh.mesh_for(self.session, record, mesh.MeshWish())
         # the mean moves the whole bed: the tilt stays
-        self.assertAlmostEqual(mean.after.spread, surveys.load_readings(self.session, record.id).spread)
+        self.assertAlmostEqual(
+            mean.after.spread, stored_surveys.load_readings(self.session, record.id).spread
+        )
         self.assertAlmostEqual(float(mean.after.height.mean()), 0.0, places=6)
         for side in (1, 26):
             with self.assertRaises(OutOfRangeError):
-                compensation.mesh_for(self.session, record, compensation.MeshWish(columns=side))
+                mesh.mesh_for(self.session, record, mesh.MeshWish(columns=side))
 
 
 class LeftTest(LevellingCase):
@@ -419,28 +424,28 @@ class LeftTest(LevellingCase):
         height = readings.height.copy()
         height[24] += 0.2
         record = self.survey(readings.with_heights(height))
-        taken = surveys.load_taken(self.session, record.id)
+        taken = stored_surveys.load_taken(self.session, record.id)
         self.assertEqual(np.flatnonzero(taken.aside).tolist(), [24])
         self.assertLess(record.spread, 0.06)
-        self.assertEqual(levelling.left_of(self.session, record).odd, ())
+        self.assertEqual(plans.left_of(self.session, record).odd, ())
         # put back by a person it counts, and is doubted aloud
         surveys.set_reading_aside(self.session, record.id, 24, False)
         self.assertGreater(record.spread, 0.15)
-        left = levelling.left_of(self.session, record)
+        left = plans.left_of(self.session, record)
         self.assertEqual((len(left.odd), left.odd[0].kind), (1, "reading"))
         self.assertEqual(next(r.kind for r in left.remedies if r.fits), "probe_again")
 
     def test_straightedges_tell_whose_fault_it_is(self):
-        self.assertIsNone(levelling.fault_of(self.session, self.visit))
+        self.assertIsNone(plans.fault_of(self.session, self.visit))
         for what, gap in (("plate", 0.15), ("carrier", 0.0)):
-            probing.store_test(
+            probe_tests.store_test(
                 self.session,
                 self.visit.id,
                 "line",
                 {"what": what, "positions": [20, 110, 200], "gaps": [0.0, gap, 0.0]},
                 client_key=key(),
             )
-        self.assertIn("plate", levelling.fault_of(self.session, self.visit))
+        self.assertIn("plate", plans.fault_of(self.session, self.visit))
 
 
 class DriftTest(LevellingCase):

@@ -11,9 +11,12 @@ from alembic.runtime.migration import MigrationContext
 from sqlalchemy import event, inspect, text
 
 from finchwort.demo.workshop import load_demo
-from finchwort.store import migrate, printers, visits
+from finchwort.services.upkeep import judge_again
+from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
+from finchwort.store.printers import printers
 from finchwort.store.records import Base
+from finchwort.store.visits import visits
 from tests import support
 
 KILL_EVERY = 3
@@ -81,7 +84,7 @@ class MigrationTest(unittest.TestCase):
                 link.execute(
                     text("UPDATE printer SET pads = :p WHERE id = :i"), {"p": json.dumps(kept), "i": printer}
                 )
-        migrate.upgrade(self.engine)
+        migrate.upgrade(self.engine, after=judge_again)
         with make_sessions(self.engine)() as session:
             rail = next(p for p in printers.list_printers(session) if p.name == "Water Rail")
             stacks = {pad.name: pad.stack for pad in printers.pads_of(rail)}
@@ -95,7 +98,7 @@ class MigrationTest(unittest.TestCase):
         before = self.counts()
         migrate.downgrade(self.engine, "0002")
         self.assertNotIn("adjustment", inspect(self.engine).get_table_names())
-        migrate.upgrade(self.engine)
+        migrate.upgrade(self.engine, after=judge_again)
         after = self.counts()
         for newer in ("adjustment", "z_offset", "trial", "trouble", "case_event"):
             self.assertEqual(after.pop(newer), 0)
@@ -114,7 +117,7 @@ class MigrationTest(unittest.TestCase):
         migrate.downgrade(self.engine, "0009")
         with self.engine.begin() as link:
             link.execute(text("UPDATE survey SET verdict = 'as it was'"))
-        migrate.upgrade(self.engine)
+        migrate.upgrade(self.engine, after=judge_again)
         after = self.verdicts()
         open_now = {one for one in before if one[1]}
         self.assertGreater(len(open_now), 1)

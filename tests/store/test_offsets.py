@@ -5,8 +5,12 @@ from datetime import timedelta
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.first_layer import Bead
 from finchwort.demo.workshop import load_demo
-from finchwort.store import offsets, printers, trials, visits
+from finchwort.services.first_layer import offsets, trials
+from finchwort.services.printers import printers
+from finchwort.services.visits import visits
 from finchwort.store.errors import NotFoundError
+from finchwort.store.first_layer import offsets as stored_offsets
+from finchwort.store.printers import printers as stored_printers
 from finchwort.store.records import utcnow
 from tests.support import DatabaseCase, key, setup
 
@@ -32,11 +36,11 @@ class OffsetRecordsTest(DatabaseCase):
             for value, days in ((-1.0, 3), (-1.1, 2), (-1.05, 1))
         ]
         self.assertEqual([round(one.closer or 0, 3) for one in made], [0, 0.1, -0.05])
-        self.assertEqual(offsets.newest_offset(self.session, printer.id).id, made[2].id)
+        self.assertEqual(stored_offsets.newest_offset(self.session, printer.id).id, made[2].id)
         offsets.set_offset_deleted(self.session, made[2].id, True)
-        self.assertEqual(offsets.newest_offset(self.session, printer.id).id, made[1].id)
+        self.assertEqual(stored_offsets.newest_offset(self.session, printer.id).id, made[1].id)
         self.assertEqual(
-            offsets.newest_offset(self.session, printer.id, now - timedelta(days=2.5)).id, made[0].id
+            stored_offsets.newest_offset(self.session, printer.id, now - timedelta(days=2.5)).id, made[0].id
         )
         with self.assertRaises(NotFoundError):
             offsets.set_offset_deleted(self.session, made[2].id, True)
@@ -58,7 +62,7 @@ class OffsetRecordsTest(DatabaseCase):
     def test_the_demo_has_a_history_for_each_printer_with_a_probe_or_screws(self):
         load_demo(self.session)
         counts = {
-            p.name: len(offsets.list_offsets(self.session, p.id))
-            for p in printers.list_printers(self.session)
+            p.name: len(stored_offsets.list_offsets(self.session, p.id))
+            for p in stored_printers.list_printers(self.session)
         }
         self.assertEqual(counts, {"Bittern": 3, "Avocet": 2, "Water Rail": 0, "Snipe": 1})

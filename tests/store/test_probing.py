@@ -4,9 +4,17 @@ import math
 
 from finchwort.core.base.errors import ChoiceError, CollinearError, CoreError, OutOfRangeError
 from finchwort.core.surveys import Survey
-from finchwort.store import logbook, printers, probing, surveys, tramming, visits
+from finchwort.services.printers import printers
+from finchwort.services.probing import probe_tests
+from finchwort.services.surveys import surveys
+from finchwort.services.tramming import turnings
+from finchwort.services.visits import visits
+from finchwort.store import models as stored_models
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
-from finchwort.store.printers import PadSetup, SurfaceSetup
+from finchwort.store.printers import printers as stored_printers
+from finchwort.store.printers.setups import PadSetup, SurfaceSetup
+from finchwort.store.probing import probe_tests as stored_tests
+from finchwort.store.visits import logbook
 from tests.support import DatabaseCase, key, setup
 
 GOOD = [0.101, 0.104, 0.099, 0.102, 0.1, 0.103, 0.101, 0.098, 0.102, 0.1]
@@ -23,7 +31,7 @@ class ProbingCase(DatabaseCase):
 
     def add(self, kind="repeatability", data=None, **more):
         data = data or {"heights": GOOD}
-        return probing.store_test(
+        return probe_tests.store_test(
             self.session, self.visit.id, kind, data, client_key=more.pop("client_key", key()), **more
         )
 
@@ -39,15 +47,15 @@ class ProbingCase(DatabaseCase):
 
 class FindingTest(ProbingCase):
     def mark(self, item, state, note=""):
-        return probing.record_finding(self.session, self.visit.id, item, state, note)
+        return probe_tests.record_finding(self.session, self.visit.id, item, state, note)
 
     def test_the_newest_word_counts_and_none_is_lost(self):
         self.mark("tip", "bad", "a bead")
         self.mark("tip", "good")
-        self.assertEqual(probing.latest_findings(self.session, self.visit.id)["tip"].state, "good")
+        self.assertEqual(stored_tests.latest_findings(self.session, self.visit.id)["tip"].state, "good")
         self.mark("tip", "open")
-        self.assertEqual(probing.latest_findings(self.session, self.visit.id), {})
-        count = self.session.query(probing.Finding).count()
+        self.assertEqual(stored_tests.latest_findings(self.session, self.visit.id), {})
+        count = self.session.query(stored_models.Finding).count()
         self.assertEqual(count, 3)
 
     def test_a_bad_find_is_told_once_until_it_was_good_again(self):
@@ -63,13 +71,13 @@ class FindingTest(ProbingCase):
             self.mark("tip", "wonderful")
 
     def test_what_came_before_measuring_for_the_route(self):
-        items = probing.walk_items(self.printer)
+        items = probe_tests.walk_items(self.printer)
         for item in items[:3]:
             self.mark(item.key, "good")
         self.mark(items[0].key, "bad")
         self.add()
         self.add("soak", {"times": [0, 30, 60, 90], "heights": [0, 0.1, 0.05, 0.2]})
-        before = probing.before_of(self.session, self.visit)
+        before = probe_tests.before_of(self.session, self.visit)
         self.assertEqual((before.looked_at, before.bad, before.items), (3, 1, len(items)))
         self.assertEqual(before.trust, "good")
         self.assertIn(before.soak, ("unclear", "moving"))
@@ -88,15 +96,15 @@ class TestsAsRecordsTest(ProbingCase):
 
     def test_deleted_and_brought_back_with_its_line(self):
         test = self.add()
-        probing.set_test_deleted(self.session, test.id, True)
-        self.assertEqual(probing.tests_of(self.session, self.visit.id), [])
+        probe_tests.set_test_deleted(self.session, test.id, True)
+        self.assertEqual(stored_tests.tests_of(self.session, self.visit.id), [])
         self.assertEqual(self.entries(kind="test"), [])
         with self.assertRaises(NotFoundError):
-            probing.set_test_deleted(self.session, test.id, True)
+            probe_tests.set_test_deleted(self.session, test.id, True)
         visits.set_visit_deleted(self.session, self.visit.id, True)
         visits.set_visit_deleted(self.session, self.visit.id, False)
         self.assertEqual(self.entries(kind="test"), [])  # deleted on its own, it stays so
-        probing.set_test_deleted(self.session, test.id, False)
+        probe_tests.set_test_deleted(self.session, test.id, False)
         self.assertEqual(len(self.entries(kind="test")), 1)
 
     def test_nonsense_is_refused_and_nothing_stored(self):
@@ -110,7 +118,7 @@ class TestsAsRecordsTest(ProbingCase):
         ):
             with self.subTest(kind), self.assertRaises(CoreError):
                 self.add(kind, data)
-        self.assertEqual(probing.tests_of(self.session, self.visit.id), [])
+        self.assertEqual(stored_tests.tests_of(self.session, self.visit.id), [])
 
     def test_a_closed_visit_takes_none(self):
         test = self.add()
@@ -119,7 +127,7 @@ class TestsAsRecordsTest(ProbingCase):
         with self.assertRaises(ConflictError):
             self.add()
         with self.assertRaises(ConflictError):
-            probing.set_test_deleted(self.session, test.id, True)
+            probe_tests.set_test_deleted(self.session, test.id, True)
 
     def test_every_kind_has_figures_for_a_list(self):
         for kind, data, word in (
@@ -130,7 +138,7 @@ class TestsAsRecordsTest(ProbingCase):
             ("switches", {"untouched": {"x": "open"}}, "x: waiting"),
         ):
             with self.subTest(kind):
-                self.assertIn(word, probing.describe_test(probing.assess_test(kind, data)))
+                self.assertIn(word, probe_tests.describe_test(probe_tests.assess_test(kind, data)))
 
     def test_a_retracting_probe_among_the_switches(self):
         data = {
@@ -138,29 +146,29 @@ class TestsAsRecordsTest(ProbingCase):
             "pressed": {"z": {"z": "triggered"}},
             "probe": {"stowed": "open", "deployed": "open"},
         }
-        self.assertEqual(probing.assess_test("switches", data).level, "bad")
+        self.assertEqual(probe_tests.assess_test("switches", data).level, "bad")
         data["probe"] = {"stowed": "triggered", "deployed": "open", "touched": "triggered"}
-        self.assertEqual(probing.assess_test("switches", data).level, "good")
+        self.assertEqual(probe_tests.assess_test("switches", data).level, "good")
 
 
 class NoiseTest(ProbingCase):
     def test_the_nearest_source_wins(self):
         record = self.survey()
-        self.assertIsNone(probing.noise_for(self.session, record).sd)
+        self.assertIsNone(probe_tests.noise_for(self.session, record).sd)
         self.printer.repeatability = 0.006
-        self.assertEqual(probing.noise_for(self.session, record).sd, 0.006)
+        self.assertEqual(probe_tests.noise_for(self.session, record).sd, 0.006)
         self.add()
-        noise = probing.noise_for(self.session, record)
+        noise = probe_tests.noise_for(self.session, record)
         self.assertEqual((noise.dof, round(noise.sd, 4)), (9, 0.0018))
         by_hand = self.survey(noise=0.02)
-        self.assertEqual(probing.noise_for(self.session, by_hand).sd, 0.02)
-        self.assertEqual(probing.noise_for(self.session, by_hand).dof, math.inf)
+        self.assertEqual(probe_tests.noise_for(self.session, by_hand).sd, 0.02)
+        self.assertEqual(probe_tests.noise_for(self.session, by_hand).dof, math.inf)
 
     def test_the_plan_takes_it(self):
         record = self.survey()
-        loose = tramming.plan_for(self.session, record)
+        loose = turnings.plan_for(self.session, record)
         self.add()
-        tight = tramming.plan_for(self.session, record)
+        tight = turnings.plan_for(self.session, record)
         self.assertTrue(tight.noise_known and not loose.noise_known)
         self.assertLess(tight.turns[0].uncertainty, loose.turns[0].uncertainty)
 
@@ -213,9 +221,9 @@ class SetUpTest(ProbingCase):
                 self.change(**changes)
 
     def test_what_a_printer_has(self):
-        self.assertEqual(set(printers.features_of(self.printer)), {"screws", "beam1", "probe"})
+        self.assertEqual(set(stored_printers.features_of(self.printer)), {"screws", "beam1", "probe"})
         self.change(screws=0, pads=(PadSetup("a", 1, 1), PadSetup("b", 99, 1), PadSetup("c", 50, 99)))
-        self.assertEqual(printers.features_of(self.printer), ["pads"])
+        self.assertEqual(stored_printers.features_of(self.printer), ["pads"])
 
     def test_the_strip_of_a_first_visit(self):
         other = printers.create_printer(self.session, setup("New", surfaces=(SHEET,), materials=("ABS",)))

@@ -8,9 +8,18 @@ import numpy as np
 from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.core.surveys import Survey
 from finchwort.demo.workshop import load_demo
-from finchwort.store import logbook, printers, surveys, tramming, visits
+from finchwort.services.printers import printers
+from finchwort.services.surveys import surveys
+from finchwort.services.tramming import turnings
+from finchwort.services.visits import visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
 from finchwort.store.models import Entry, Printer
+from finchwort.store.printers import printers as stored_printers
+from finchwort.store.printers import setups as stored_setups
+from finchwort.store.surveys import surveys as stored_surveys
+from finchwort.store.tramming import turnings as stored_turnings
+from finchwort.store.visits import logbook
+from finchwort.store.visits import visits as stored_visits
 from tests.core.test_tramming import bed
 from tests.support import DatabaseCase, key, setup
 
@@ -41,7 +50,7 @@ class PrinterTest(StoreCase):
         made = self.printer(name="Drawer “Ü” 鳥 🐦", note="  by the window ")
         self.session.commit()
         with self.sessions() as other:
-            found = printers.get_printer(other, made.id)
+            found = stored_printers.get_printer(other, made.id)
             self.assertEqual(found.name, "Drawer “Ü” 鳥 🐦")
             self.assertEqual(found.note, "by the window")
             self.assertEqual([s.name for s in found.screws][:2], ["front left", "front right"])
@@ -69,23 +78,25 @@ class PrinterTest(StoreCase):
         ):
             base = setup().__dict__ | changes
             with self.subTest(changes), self.assertRaises(CoreError):
-                printers.create_printer(self.session, printers.PrinterSetup(**base))
-        self.assertEqual(printers.list_printers(self.session), [])
+                printers.create_printer(self.session, stored_setups.PrinterSetup(**base))
+        self.assertEqual(stored_printers.list_printers(self.session), [])
 
     def test_deleted_and_brought_back(self):
         made = self.printer()
         visit = self.visit(made)
         self.survey(visit)
         printers.set_printer_deleted(self.session, made.id, True)
-        self.assertEqual(printers.list_printers(self.session), [])
+        self.assertEqual(stored_printers.list_printers(self.session), [])
         with self.assertRaises(NotFoundError):
-            visits.get_visit(self.session, visit.id)
+            stored_visits.get_visit(self.session, visit.id)
         printers.set_printer_deleted(self.session, made.id, False)
-        self.assertEqual(len(visits.list_rounds(self.session, visits.get_visit(self.session, visit.id))), 1)
+        self.assertEqual(
+            len(stored_visits.list_rounds(self.session, stored_visits.get_visit(self.session, visit.id))), 1
+        )
 
     def test_workshop_name(self):
-        self.assertEqual(printers.get_workshop(self.session).name, "My workshop")
-        version = printers.get_workshop(self.session).version
+        self.assertEqual(stored_printers.get_workshop(self.session).name, "My workshop")
+        version = stored_printers.get_workshop(self.session).version
         printers.rename_workshop(self.session, "Hide", version)
         with self.assertRaises(StaleError):
             printers.rename_workshop(self.session, "Other", version)
@@ -135,7 +146,7 @@ class VisitTest(StoreCase):
     def test_closing_after_a_turn_says_so(self):
         visit = self.visit()
         record = self.survey(visit)
-        tramming.record_turning(self.session, record.id, "centre", {}, client_key=key())
+        turnings.record_turning(self.session, record.id, "centre", {}, client_key=key())
         visits.finish_visit(self.session, visit.id)
         self.assertIn("Visit closed: Turned last, not measured since", self.titles())
 
@@ -149,7 +160,7 @@ class VisitTest(StoreCase):
         self.assertEqual(self.titles(kind="survey"), [])
         visits.set_visit_deleted(self.session, visit.id, False)
         self.assertEqual(self.titles(kind="survey"), before)
-        rounds = visits.list_rounds(self.session, visit)
+        rounds = stored_visits.list_rounds(self.session, visit)
         self.assertEqual([r.survey.id for r in rounds], [kept.id])
 
 
@@ -161,7 +172,7 @@ class SurveyTest(StoreCase):
         record = surveys.store_survey(self.session, visit.id, given, client_key=key(), source="file")
         self.session.commit()
         with self.sessions() as other:
-            found = surveys.load_readings(other, record.id)
+            found = stored_surveys.load_readings(other, record.id)
         for name in ("x", "y", "height"):
             np.testing.assert_array_equal(getattr(found, name), getattr(given, name))
 
@@ -169,14 +180,14 @@ class SurveyTest(StoreCase):
         x, y = np.meshgrid(np.linspace(0, 220, 200), np.linspace(0, 220, 100))
         given = Survey(x.ravel(), y.ravel(), (0.001 * x).ravel())
         record = surveys.store_survey(self.session, self.visit().id, given, client_key=key(), source="file")
-        self.assertEqual(len(surveys.load_readings(self.session, record.id)), 20_000)
+        self.assertEqual(len(stored_surveys.load_readings(self.session, record.id)), 20_000)
 
     def test_sent_twice_stored_once(self):
         visit, mine = self.visit(), key()
         first = self.survey(visit, client_key=mine)
         self.session.commit()
         self.assertEqual(self.survey(visit, client_key=mine).id, first.id)
-        self.assertEqual(len(visits.list_rounds(self.session, visit)), 1)
+        self.assertEqual(len(stored_visits.list_rounds(self.session, visit)), 1)
 
     def test_other_readings_are_not_taken_for_those_stored(self):
         visit, mine = self.visit(), key()
@@ -185,7 +196,7 @@ class SurveyTest(StoreCase):
             self.survey(visit, client_key=mine, a=0.9)
         with self.assertRaisesRegex(KeyTakenError, "Other readings"):
             self.survey(self.visit(), client_key=mine)
-        self.assertEqual(len(visits.list_rounds(self.session, visit)), 1)
+        self.assertEqual(len(stored_visits.list_rounds(self.session, visit)), 1)
 
     def test_what_was_deleted_is_not_said_to_be_stored(self):
         visit, mine = self.visit(), key()
@@ -207,20 +218,20 @@ class SurveyTest(StoreCase):
             thread.start()
         for thread in threads:
             thread.join()
-        self.assertEqual(len(visits.list_rounds(self.session, visit)), 6)
+        self.assertEqual(len(stored_visits.list_rounds(self.session, visit)), 6)
 
     def test_a_survey_that_was_turned_by_stays(self):
         visit = self.visit()
         record = self.survey(visit)
-        turning = tramming.record_turning(self.session, record.id, "centre", {}, client_key=key())
+        turning = turnings.record_turning(self.session, record.id, "centre", {}, client_key=key())
         with self.assertRaises(ConflictError):
             surveys.set_survey_deleted(self.session, record.id, True)
-        tramming.set_turning_deleted(self.session, turning.id, True)
+        turnings.set_turning_deleted(self.session, turning.id, True)
         surveys.set_survey_deleted(self.session, record.id, True)
         with self.assertRaises(NotFoundError):
-            surveys.get_survey(self.session, record.id)
+            stored_surveys.get_survey(self.session, record.id)
         surveys.set_survey_deleted(self.session, record.id, False)
-        self.assertEqual(surveys.get_survey(self.session, record.id).id, record.id)
+        self.assertEqual(stored_surveys.get_survey(self.session, record.id).id, record.id)
 
 
 class TurningTest(StoreCase):
@@ -228,12 +239,12 @@ class TurningTest(StoreCase):
         super().setUp()
         self.one = self.visit()
         self.record = self.survey(self.one, a=0.7)
-        self.plan = tramming.plan_for(self.session, self.record)
+        self.plan = turnings.plan_for(self.session, self.record)
         self.done = {t.screw.name: t.rounded for t in self.plan.turns}
 
     def turn(self, **changes):
         given = {"hold": "centre", "done": self.done, "client_key": key()} | changes
-        return tramming.record_turning(self.session, self.record.id, **given)
+        return turnings.record_turning(self.session, self.record.id, **given)
 
     def test_as_planned(self):
         turning = self.turn()
@@ -258,7 +269,7 @@ class TurningTest(StoreCase):
             self.turn()
         with self.assertRaisesRegex(KeyTakenError, "Other turns"):
             self.turn(client_key=mine, done=self.done | {"front left": 2.0})
-        tramming.set_turning_deleted(self.session, first.id, True)
+        turnings.set_turning_deleted(self.session, first.id, True)
         with self.assertRaisesRegex(KeyTakenError, "taken back"):
             self.turn(client_key=mine)
         self.assertEqual([s.done for s in first.screws], [self.done[s.name] for s in first.screws])
@@ -276,33 +287,33 @@ class TurningTest(StoreCase):
 
     def test_taken_back_and_brought_back(self):
         turning = self.turn()
-        tramming.set_turning_deleted(self.session, turning.id, True)
+        turnings.set_turning_deleted(self.session, turning.id, True)
         self.assertEqual(self.titles(kind="turning"), [])
-        tramming.set_turning_deleted(self.session, turning.id, False)
+        turnings.set_turning_deleted(self.session, turning.id, False)
         self.assertEqual(len(self.titles(kind="turning")), 1)
         with self.assertRaises(NotFoundError):
-            tramming.set_turning_deleted(self.session, turning.id, False)
+            turnings.set_turning_deleted(self.session, turning.id, False)
         self.survey(self.one, a=0.05)
         with self.assertRaises(ConflictError):
-            tramming.set_turning_deleted(self.session, turning.id, True)
+            turnings.set_turning_deleted(self.session, turning.id, True)
 
     def test_the_old_set_up_stays_with_the_turning(self):
         turning = self.turn()
         printer = self.one.printer
         changed = setup(screws=3)
         printers.update_printer(self.session, printer.id, changed, printer.version)
-        screws, _ = tramming.turned_screws(turning)
+        screws, _ = stored_turnings.turned_screws(turning)
         self.assertEqual(len(screws), 4)
         self.survey(self.one, a=0.02)
-        rounds = visits.list_rounds(self.session, self.one)
-        reviews = tramming.review_rounds(self.session, rounds)
+        rounds = stored_visits.list_rounds(self.session, self.one)
+        reviews = turnings.review_rounds(self.session, rounds)
         self.assertIsNone(reviews[0])
         self.assertEqual(len(reviews[1].expected), 4)
 
     def test_without_screws_there_is_no_plan(self):
         record = self.survey(self.visit(self.printer(screws=0)))
         with self.assertRaises(ConflictError):
-            tramming.plan_for(self.session, record)
+            turnings.plan_for(self.session, record)
 
 
 class LogbookTest(StoreCase):
@@ -363,16 +374,16 @@ class DemoTest(StoreCase):
         self.assertTrue(load_demo(self.session))
         self.session.commit()
         self.assertFalse(load_demo(self.session))
-        by_name = {p.name: p for p in printers.list_printers(self.session)}
+        by_name = {p.name: p for p in stored_printers.list_printers(self.session)}
         self.assertEqual(sorted(by_name), ["Avocet", "Bittern", "Snipe", "Water Rail"])
         self.assertEqual([len(by_name[n].screws) for n in sorted(by_name)], [3, 4, 4, 0])
-        bittern = visits.list_visits(self.session, by_name["Bittern"].id)
+        bittern = stored_visits.list_visits(self.session, by_name["Bittern"].id)
         self.assertIsNone(bittern[0].ended_at)
         self.assertGreater(len(bittern), 5)
         kinds = set()
         for visit in bittern:
-            rounds = visits.list_rounds(self.session, visit)
-            for review in tramming.review_rounds(self.session, rounds):
+            rounds = stored_visits.list_rounds(self.session, visit)
+            for review in turnings.review_rounds(self.session, rounds):
                 kinds |= {f.kind for f in review.findings} if review else set()
         self.assertIn("slack", kinds)
         self.assertIn("level", kinds)
@@ -381,5 +392,5 @@ class DemoTest(StoreCase):
         self.assertEqual(self.session.query(Printer).count(), 4)
 
     def _last_verdict(self, printer):
-        visit = visits.list_visits(self.session, printer.id)[0]
-        return visits.list_rounds(self.session, visit)[-1].survey.verdict
+        visit = stored_visits.list_visits(self.session, printer.id)[0]
+        return stored_visits.list_rounds(self.session, visit)[-1].survey.verdict

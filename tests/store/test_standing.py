@@ -4,25 +4,18 @@ from datetime import timedelta
 
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.surveys import Survey
-from finchwort.store import (
-    adjustments,
-    changes,
-    drift,
-    learning,
-    offsets,
-    printers,
-    probing,
-    surveys,
-    tramming,
-    trials,
-    visits,
-)
-from finchwort.store.afterwards import after_of, leave_out, tick, tick_if_asked
+from finchwort.services.first_layer import offsets, trials
+from finchwort.services.printers import printers
+from finchwort.services.probing import probe_tests
+from finchwort.services.surveys import surveys
+from finchwort.services.tramming import adjustments, learning, turnings
+from finchwort.services.visits import changes, drift, visits
+from finchwort.services.visits.follow_up import after_of, leave_out, tick, tick_if_asked
+from finchwort.services.visits.standing import known_survey, survey_stands
+from finchwort.services.visits.validity import what_holds
 from finchwort.store.errors import ConflictError
-from finchwort.store.logbook import search_entries
 from finchwort.store.records import utcnow
-from finchwort.store.standing import known_survey, survey_stands
-from finchwort.store.what_holds import what_holds
+from finchwort.store.visits.logbook import search_entries
 from tests.support import DatabaseCase, key, setup
 
 HANDS = ("seat", "switch", "clips", "home")
@@ -152,12 +145,12 @@ class HoldsTest(StandingCase):
 
     def everything(self):
         first = self.survey(tilt=0.4)
-        tramming.record_turning(
+        turnings.record_turning(
             self.session, first.id, "centre", {"front left": -0.25, "back left": -0.25}, client_key=key()
         )
         record = self.survey()
         adjustments.record_adjustment(self.session, record.id, "mesh", dict(self.MESH), client_key=key())
-        probing.store_test(
+        probe_tests.store_test(
             self.session,
             self.visit.id,
             "repeatability",
@@ -197,7 +190,7 @@ class HoldsTest(StandingCase):
         with self.assertRaisesRegex(ConflictError, "without a plan.*Measure again before a mesh"):
             adjustments.record_adjustment(self.session, record.id, "mesh", dict(self.MESH), client_key=key())
         with self.assertRaisesRegex(ConflictError, "Measure again before you turn"):
-            tramming.record_turning(
+            turnings.record_turning(
                 self.session, record.id, "centre", {"front left": 0.125}, client_key=key()
             )
 
@@ -205,7 +198,7 @@ class HoldsTest(StandingCase):
         record = self.everything()
         self.happened("pried")
         self.assertEqual((self.state("survey"), self.state("offset")), ("doubtful", "holds"))
-        tramming.record_turning(self.session, record.id, "centre", {"front left": 0.125}, client_key=key())
+        turnings.record_turning(self.session, record.id, "centre", {"front left": 0.125}, client_key=key())
 
     def test_another_surface_on_the_setup_bar_counts_without_a_word(self):
         record = self.everything()

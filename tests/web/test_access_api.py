@@ -8,10 +8,12 @@ from unittest import mock
 
 from sqlalchemy import text, update
 
-from finchwort.store import access
-from finchwort.store.access_models import Audit, Device, Pairing
+from finchwort.services.access import devices as stored_devices
+from finchwort.store import errors as stored_errors
+from finchwort.store.access.models import Audit, Device, Pairing
 from finchwort.store.records import utcnow
-from finchwort.web import create_app, guard, roles
+from finchwort.web import create_app
+from finchwort.web.access import guard, roles
 from tests.support import DatabaseCase, WebCase
 
 HOST = "192.168.7.20"
@@ -42,7 +44,7 @@ class SharedCase(WebCase):
 
     def code(self, role="member", days=90):
         with self.sessions.begin() as session:
-            return access.make_code(session, role, days).code
+            return stored_devices.make_code(session, role, days).code
 
     def pair(self, client, code, name="Phone", address=PHONE):
         return client.post(
@@ -66,7 +68,7 @@ class SharedCase(WebCase):
 
     def trail(self, kind=None):
         with self.sessions() as session:
-            return [one.text for one in access.list_audit(session) if kind in (None, one.kind)]
+            return [one.text for one in stored_devices.list_audit(session) if kind in (None, one.kind)]
 
 
 class StrangerTest(SharedCase):
@@ -182,7 +184,7 @@ class CodeTest(SharedCase):
             thread.join()
         self.assertEqual(sorted(answers), [302, 403, 403, 403])
         with self.sessions() as session:
-            self.assertEqual(len(access.list_devices(session)), 1)
+            self.assertEqual(len(stored_devices.list_devices(session)), 1)
 
     def test_a_late_code(self):
         code = self.code()
@@ -190,14 +192,16 @@ class CodeTest(SharedCase):
             session.execute(update(Pairing).values(expires_at=utcnow() - timedelta(seconds=1)))
         self.assertEqual(self.pair(self.stranger(), code).status_code, 403)
         code = self.code()
-        with mock.patch("finchwort.store.access.utcnow", lambda: utcnow() + timedelta(minutes=10, seconds=1)):
+        with mock.patch(
+            "finchwort.services.access.devices.utcnow", lambda: utcnow() + timedelta(minutes=10, seconds=1)
+        ):
             self.assertEqual(self.pair(self.stranger(), code).status_code, 403)
         self.assertEqual(self.pair(self.stranger(), code).status_code, 302)  # nine minutes are not late
 
     def test_a_withdrawn_code(self):
         with self.sessions.begin() as session:
-            made = access.make_code(session, "owner", 1)
-            access.withdraw_code(session, made.pairing.id)
+            made = stored_devices.make_code(session, "owner", 1)
+            stored_devices.withdraw_code(session, made.pairing.id)
         self.assertEqual(self.pair(self.stranger(), made.code).status_code, 403)
 
     def test_typed_by_hand(self):
@@ -207,25 +211,27 @@ class CodeTest(SharedCase):
 
     def test_guesses_are_locked_out(self):
         code = self.code()
-        for _ in range(access.MISSES):
+        for _ in range(stored_devices.MISSES):
             self.assertEqual(self.pair(self.stranger(), "AAAABBBBCCCC").status_code, 403)
         self.assertEqual(self.pair(self.stranger(), code).status_code, 429)  # right, but from that address
         other = self.pair(self.stranger(), code, address="192.168.7.99")
         self.assertEqual(other.status_code, 403)  # the code was withdrawn
-        self.assertEqual(len(self.trail(access.MISSED)), access.MISSES + 1)
-        self.assertEqual(len(self.trail(access.LOCKED)), 1)
+        self.assertEqual(len(self.trail(stored_devices.MISSED)), stored_devices.MISSES + 1)
+        self.assertEqual(len(self.trail(stored_devices.LOCKED)), 1)
         self.assertEqual(self.pair(self.stranger(), self.code(), address="192.168.7.99").status_code, 302)
-        with mock.patch("finchwort.store.access.utcnow", lambda: utcnow() + access.LOCKED_FOR):
+        with mock.patch(
+            "finchwort.services.access.devices.utcnow", lambda: utcnow() + stored_devices.LOCKED_FOR
+        ):
             self.assertEqual(self.pair(self.stranger(), self.code()).status_code, 302)
 
     def test_guesses_from_many_addresses_are_locked_out(self):
-        for number in range(access.MISSES_BY_ALL):
+        for number in range(stored_devices.MISSES_BY_ALL):
             self.pair(self.stranger(), "AAAABBBBCCCC", address=f"192.168.8.{number}")
         self.assertEqual(self.pair(self.stranger(), self.code(), address="192.168.9.9").status_code, 429)
 
     def test_tries_are_limited_before_the_database_is_asked(self):
         client = self.stranger()
-        with mock.patch("finchwort.web.guard.access.claim", return_value=None) as claim:
+        with mock.patch("finchwort.web.access.guard.devices.claim", return_value=None) as claim:
             answers = [self.pair(client, "AAAABBBBCCCC").status_code for _ in range(25)]
         self.assertEqual(set(answers), {403, 429})
         self.assertEqual(claim.call_count, 20)
@@ -242,12 +248,12 @@ class CodeTest(SharedCase):
         self.assertEqual(self.pair(client, self.code("bench"), "New name").status_code, 302)
         with self.sessions() as session:
             self.assertEqual(
-                [(d.name, d.role) for d in access.list_devices(session)], [("New name", "bench")]
+                [(d.name, d.role) for d in stored_devices.list_devices(session)], [("New name", "bench")]
             )
 
     def test_codes_have_sixty_bits_and_no_look_alikes(self):
-        self.assertEqual(len(set(access.LETTERS)), 32)
-        self.assertFalse(set("IO01") & set(access.LETTERS))
+        self.assertEqual(len(set(stored_devices.LETTERS)), 32)
+        self.assertFalse(set("IO01") & set(stored_devices.LETTERS))
         codes = {self.code() for _ in range(5)}
         self.assertEqual({len(code) for code in codes}, {12})
         self.assertEqual(len(codes), 5)
@@ -270,15 +276,15 @@ class DeviceTest(SharedCase):
 
         def change_first(endpoint, reading):
             with self.sessions.begin() as session:
-                change(session, access.list_devices(session)[0])
+                change(session, stored_devices.list_devices(session)[0])
             return need_of(endpoint, reading)
 
-        with mock.patch("finchwort.web.guard.roles.need_of", change_first):
+        with mock.patch("finchwort.web.access.guard.roles.need_of", change_first):
             return self.call(client, method, path, body)
 
     def test_removed_while_its_request_is_worked_on_nothing_is_stored_or_shown(self):
         self.new_printer()
-        remove = lambda session, device: access.remove_device(session, device.id)  # noqa: E731
+        remove = lambda session, device: stored_devices.remove_device(session, device.id)  # noqa: E731
         answer = self.meanwhile(remove, "POST", "/api/logbook", {"text": "too late"})
         self.assertEqual((answer.status_code, answer.get_json()["type"]), (401, "unknown-device"))
         self.assertEqual(self.ask("GET", "/api/logbook?kind=note")["entries"], [])
@@ -293,7 +299,7 @@ class DeviceTest(SharedCase):
         def fail(held, *_args, **_named):
             held.execute(text("KILL CONNECTION_ID()"))
 
-        with mock.patch("finchwort.web.logbook.store.search_entries", fail):
+        with mock.patch("finchwort.web.visits.logbook.store.search_entries", fail):
             answer = self.call(client, "GET", "/api/logbook")
         self.assertEqual(answer.status_code, 503, answer.get_data(as_text=True))
         self.assertEqual(self.call(client, "GET", "/api/logbook").status_code, 200)
@@ -302,7 +308,7 @@ class DeviceTest(SharedCase):
         printer = self.new_printer()["id"]
 
         def demote(session, device):
-            access.change_device(session, device.id, device.version, device.name, "viewer", None)
+            stored_devices.change_device(session, device.id, device.version, device.name, "viewer", None)
 
         answer = self.meanwhile(demote, "DELETE", f"/api/printers/{printer}")
         self.assertEqual(answer.status_code, 401)
@@ -386,11 +392,11 @@ class DeviceTest(SharedCase):
         self.assertEqual(self.call(bench, "POST", f"/api/printers/{printer}/jobs", body).status_code, 403)
         made = self.call(client, "POST", f"/api/printers/{printer}/jobs", body)
         self.assertEqual(made.status_code, 201, made.get_data(as_text=True)[:300])
-        self.assertEqual(len(self.trail(access.COMMAND)), 1)
+        self.assertEqual(len(self.trail(stored_devices.COMMAND)), 1)
         viewer = self.device("viewer")
         stop = self.call(viewer, "POST", f"/api/jobs/{made.get_json()['id']}/stop", {"how": "now"})
         self.assertEqual(stop.status_code, 200)  # whoever may look may stop
-        self.assertEqual(len(self.trail(access.COMMAND)), 2)
+        self.assertEqual(len(self.trail(stored_devices.COMMAND)), 2)
 
     def test_the_bench_may_ask_and_switch_heaters_off(self):
         printer = self.new_printer(port="socket://127.0.0.1:1")["id"]
@@ -408,10 +414,10 @@ class DeviceTest(SharedCase):
 
     def test_many_devices_and_codes(self):
         with self.sessions.begin() as session:
-            for _ in range(access.MAX_CODES):
-                access.make_code(session, "viewer", 1)
-            with self.assertRaisesRegex(access.ConflictError, "open already"):
-                access.make_code(session, "viewer", 1)
+            for _ in range(stored_devices.MAX_CODES):
+                stored_devices.make_code(session, "viewer", 1)
+            with self.assertRaisesRegex(stored_errors.ConflictError, "open already"):
+                stored_devices.make_code(session, "viewer", 1)
 
     def test_a_code_needs_a_way_in(self):
         self.assertIn("not open", self.ask("POST", "/api/pairings", {}, status=409)["detail"])
@@ -443,7 +449,7 @@ class WrittenTest(DatabaseCase):
     """Marks: one for every transaction that writes, whatever the order of their commits."""
 
     def tag(self):
-        from finchwort.store.marks import tag_of
+        from finchwort.store.access.marks import tag_of
 
         with self.sessions() as session:
             return tag_of(session)

@@ -3,8 +3,10 @@
 import numpy as np
 
 from finchwort.core.first_layer import Patch
-from finchwort.store import jobs, offset_clues
-from finchwort.store.offset_models import Trial
+from finchwort.services.first_layer import offset_clues
+from finchwort.services.machine import jobs
+from finchwort.store.first_layer.models import Trial
+from finchwort.store.machine import jobs as stored_jobs
 from tests.support import WebCase, key, tilted_points
 
 
@@ -138,10 +140,10 @@ class WalkTest(WebCase):
         self.assertEqual(asked["total"], 12)
         self.ask("POST", path, wanted | {"client_key": key(), "token": asked["token"]}, status=201)
         with self.sessions.begin() as session:
-            job = jobs.claim_job(session, "me")
+            job = stored_jobs.claim_job(session, "me")
             places = [*job.params["points"], *job.params["again"]]
             for i, (x, y) in enumerate(places):
-                jobs.add_reading(session, job.id, i, x, y, 0.001 * x + 0.004 * i, 6.0 * i)
+                stored_jobs.add_reading(session, job.id, i, x, y, 0.001 * x + 0.004 * i, 6.0 * i)
             said = jobs.keep_readings(session, job)
             survey = job.survey_id
         self.assertIn("still warming", said)

@@ -6,7 +6,7 @@ from sqlalchemy import text
 
 from finchwort.core.surveys import Survey
 from finchwort.formats import survey_sdf
-from finchwort.store import jobs, lines
+from finchwort.store.machine import jobs, lines
 from tests.support import WebCase, key, tilted_points
 
 LINE = {"port": "socket://127.0.0.1:9", "probe_kind": "inductive", "probe_dx": 28, "probe_dy": -12}

@@ -7,8 +7,8 @@ import re
 import sys
 from pathlib import Path
 
-from finchwort.store import access
-from finchwort.web import guard
+from finchwort.services.access import devices
+from finchwort.web.access import guard
 from tests.web.test_access_api import SharedCase
 
 TABLE = Path(__file__).parents[2] / "docs" / "roles.md"
@@ -75,7 +75,7 @@ class RolesTest(SharedCase):
                 "may": sorted(["look", "stop", "record", "change", "delete", "command", "own"]),
             },
         )
-        self.assertEqual(access.ROLES, ("owner", "member", "viewer", "bench"))
+        self.assertEqual(devices.ROLES, ("owner", "member", "viewer", "bench"))
         self.assertTrue(guard.COOKIE.startswith("__Host-"))
 
 

@@ -99,25 +99,27 @@ class ErrorsTest(WebCase):
 
     def test_a_database_that_is_away(self):
         error = OperationalError("SELECT", {}, Exception("gone"))
-        with mock.patch("finchwort.web.printers.state_of_workshop", side_effect=error):
+        with mock.patch("finchwort.web.printers.views.state_of_workshop", side_effect=error):
             body = self.check(self.client.get("/api/workshop"), 503)
         self.assertIn("still on your page", body["detail"])
 
     def test_two_changes_at_once(self):
         for number in (1205, 1213):
             error = OperationalError("UPDATE", {}, Exception(number, "Deadlock found"))
-            with mock.patch("finchwort.web.printers.state_of_workshop", side_effect=error):
+            with mock.patch("finchwort.web.printers.views.state_of_workshop", side_effect=error):
                 body = self.check(self.client.get("/api/workshop"), 409)
             self.assertIn("Try again", body["detail"])
 
     def test_an_error_nobody_foresaw_tells_no_secrets(self):
-        with mock.patch("finchwort.web.printers.state_of_workshop", side_effect=RuntimeError("password=1")):
+        with mock.patch(
+            "finchwort.web.printers.views.state_of_workshop", side_effect=RuntimeError("password=1")
+        ):
             body = self.check(self.client.get("/api/workshop"), 500)
         self.assertNotIn("password", json.dumps(body))
         self.assertEqual([entry["event"] for entry in self.logged], ["unforeseen error"])
 
     def test_no_commit_when_the_answer_is_an_error(self):
-        with mock.patch("finchwort.web.views.printer_out", side_effect=RuntimeError("late")):
+        with mock.patch("finchwort.web.serializers.printer_out", side_effect=RuntimeError("late")):
             self.client.post("/api/printers", json={"name": "Rush", "width": 180, "depth": 180})
         self.assertEqual(self.ask("GET", "/api/workshop")["cards"], [])
 

@@ -6,13 +6,13 @@ from datetime import timedelta
 from unittest import mock
 
 from finchwort.core.probing import WIRINGS, diagnose_probe, diagnose_switches
-from finchwort.store import logbook
-from finchwort.store.heaters import heaters_on
-from finchwort.store.jobs import queue_job
-from finchwort.store.lines import db_now
-from finchwort.store.logbook import NEAR, write_entry
+from finchwort.store.machine.heaters import heaters_on
+from finchwort.store.machine.jobs import queue_job
+from finchwort.store.machine.lines import db_now
 from finchwort.store.models import Printer
 from finchwort.store.records import utcnow
+from finchwort.store.visits import logbook
+from finchwort.store.visits.logbook import NEAR, write_entry
 from tests.support import WebCase, key
 
 

@@ -8,9 +8,9 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from finchwort.store import cases
+from finchwort.services.diagnosis import cases
 from finchwort.store.models import Printer
-from finchwort.store.printers import list_printers
+from finchwort.store.printers.printers import list_printers
 
 CLOSED = (
     # printer, days ago, words, signs seen, signs not seen, circumstances, check and outcome, cause, what mended it

@@ -21,10 +21,18 @@ from finchwort.core.levelling import Foil
 from finchwort.core.printers import Bed, KeepOff, Screw, suggest_points, suggest_screws
 from finchwort.core.surveys import Survey
 from finchwort.demo.complaints import load_complaints
-from finchwort.store import adjustments, logbook, offsets, printers, probing, surveys, tramming, visits
+from finchwort.services.first_layer import offsets
+from finchwort.services.printers import printers
+from finchwort.services.probing import probe_tests
+from finchwort.services.surveys import surveys
+from finchwort.services.tramming import adjustments, turnings
+from finchwort.services.visits import visits
 from finchwort.store.models import Printer, SurveyRecord, Visit
-from finchwort.store.printers import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup
+from finchwort.store.printers import printers as stored_printers
+from finchwort.store.printers.setups import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup
 from finchwort.store.records import utcnow
+from finchwort.store.visits import logbook
+from finchwort.store.visits import visits as stored_visits
 
 NAME = "Sedge Hide workshop"
 SEED = 20_26
@@ -124,12 +132,12 @@ class Builder:
         for _ in range(rounds):
             if record.verdict != "turn" or not printer.screws:
                 break
-            plan = tramming.plan_for(self.session, record)
+            plan = turnings.plan_for(self.session, record)
             if plan.done:
                 break
             done = {turn.screw.name: turn.rounded for turn in plan.turns}
             minutes += 4
-            tramming.record_turning(
+            turnings.record_turning(
                 self.session,
                 record.id,
                 "centre",
@@ -162,7 +170,7 @@ class Builder:
 
     def test(self, visit: Visit, kind: str, data: dict, days_ago: float, minutes: float) -> None:
         """Store a test of a visit."""
-        probing.store_test(
+        probe_tests.store_test(
             self.session, visit.id, kind, data, client_key=self.key(), at=self.moment(days_ago, minutes)
         )
 
@@ -202,7 +210,7 @@ def load_demo(
 
 def repoint(session: Session, old: tuple[str, str], new: tuple[str, str]) -> None:
     """Let the printers on the old simulated line, and their notes, name the new one (line, page)."""
-    for printer in printers.list_printers(session):
+    for printer in stored_printers.list_printers(session):
         if printer.port == old[0]:
             printer.port = new[0]
             printer.note = printer.note.replace(old[1], new[1]) if old[1] else printer.note
@@ -286,8 +294,8 @@ def _bittern(build: Builder) -> None:
     plate.slopes = np.array([-0.43 / 240, 0.37 / 200])
     visit = build.visit(printer, plate, suggest_points(bed, 5, 5), 0.03, rounds=0, close=False)
     for item in ("carriage", "belts", "tip", "plate_clean"):
-        probing.record_finding(build.session, visit.id, item, "good")
-    probing.record_finding(
+        probe_tests.record_finding(build.session, visit.id, item, "good")
+    probe_tests.record_finding(
         build.session,
         visit.id,
         "springs",
@@ -344,7 +352,7 @@ def _avocet(build: Builder) -> None:
     heights = np.round(0.084 + build.rng.normal(0, 0.005, 12), 3).tolist()
     build.test(visit, "repeatability", {"heights": heights, "x": 165.0, "y": 155.0}, 9, 9)
     build.test(visit, "beam", {"left": 82.1, "right": 82.1, "span": 370.0, "screws": 2, "lead": 8.0}, 9, 3)
-    last = visits.list_rounds(build.session, visit)[-1].survey
+    last = stored_visits.list_rounds(build.session, visit)[-1].survey
     mesh = {"columns": 7, "rows": 7, "method": "bilinear", "fade": 10.0, "deviation": 0.16}
     adjustments.record_adjustment(
         build.session, last.id, "mesh", mesh, client_key=build.key(), at=build.moment(9, 38)
@@ -398,7 +406,7 @@ def _water_rail(build: Builder) -> None:
     points = suggest_points(bed, 4, 4)
     plate.slopes = np.array([-0.22 / 165, 0.12 / 165])
     visit = build.visit(printer, plate, points, 118, rounds=0, close=False, **strip)
-    first = visits.list_rounds(build.session, visit)[-1].survey
+    first = stored_visits.list_rounds(build.session, visit)[-1].survey
     stacks = {"front left": [], "front right": [0.2], "back right": [0.1], "back left": []}
     adjustments.record_adjustment(
         build.session,

@@ -19,13 +19,17 @@ from finchwort.core.probing import MIN_READINGS as MIN_SOAK
 from finchwort.core.probing import fit_soak, fit_soak_around
 from finchwort.link.line import LineError, RefusedError, SilentError
 from finchwort.link.machine import FarTouchError, LimitError, Machine, Temperatures
-from finchwort.store import heaters, jobs
-from finchwort.store.afterwards import tick_if_asked
-from finchwort.store.asking import WATCH_LONGEST
-from finchwort.store.marks import quietly, sessions_for
+from finchwort.services.first_layer.offsets import record_offset
+from finchwort.services.machine import jobs
+from finchwort.services.machine.report import record_told
+from finchwort.services.machine.requests import WATCH_LONGEST
+from finchwort.services.visits.follow_up import tick_if_asked
+from finchwort.store.access.marks import quietly, sessions_for
+from finchwort.store.first_layer.offsets import ledger_of, newest_offset
+from finchwort.store.machine import heaters
+from finchwort.store.machine import jobs as stored_jobs
+from finchwort.store.machine import locks as stored_locks
 from finchwort.store.models import Job, Printer, Visit
-from finchwort.store.offsets import ledger_of, newest_offset, record_offset
-from finchwort.store.told import record_told
 
 log = structlog.get_logger()
 
@@ -70,9 +74,9 @@ class Pulse:
     def listen(self, at: datetime, way: str, text: str) -> None:
         """Take a line of the conversation."""
         self._kept += 1
-        if self._kept <= jobs.MAX_LINES:
+        if self._kept <= stored_jobs.MAX_LINES:
             self._lines.append((at, way, text))
-        elif self._kept == jobs.MAX_LINES + 1:
+        elif self._kept == stored_jobs.MAX_LINES + 1:
             self._lines.append((at, "*", "From here on the conversation was not kept: it grew too long."))
 
     def tick(self) -> None:
@@ -92,17 +96,17 @@ class Pulse:
             return
         self._last = now
         with self.sessions.begin() as session:
-            found = jobs.beat(quietly(session), self.job_id, self.owner)
+            found = stored_jobs.beat(quietly(session), self.job_id, self.owner)
             self.write(session)
-        self.soft = self.soft or found.stop == jobs.SOFT
+        self.soft = self.soft or found.stop == stored_jobs.SOFT
         self.overdue = found.overdue
-        if found.stop == jobs.NOW:
-            raise StopError(jobs.NOW)
+        if found.stop == stored_jobs.NOW:
+            raise StopError(stored_jobs.NOW)
 
     def write(self, session: Session) -> None:
         """Write down what was said since."""
         lines, self._lines = self._lines, []
-        jobs.add_lines(session, self.job_id, lines)
+        stored_jobs.add_lines(session, self.job_id, lines)
 
     def flush(self) -> None:
         """Write down the rest."""
@@ -113,7 +117,7 @@ class Pulse:
         """Between two touches a soft stop counts as well, and the end of the longest heating."""
         self.tick()
         if self.soft:
-            raise StopError(jobs.SOFT)
+            raise StopError(stored_jobs.SOFT)
         if self.overdue:
             raise StopError(OVERDUE)
 
@@ -166,14 +170,14 @@ class Work:
         if message is not None:
             values["message"] = message
         with self.sessions.begin() as session:
-            jobs.tell_progress(session, self.job_id, self.owner, **values)
+            stored_jobs.tell_progress(session, self.job_id, self.owner, **values)
             self.pulse.write(session)
 
     def keep(self, place: int, x: float, y: float, height: float, message: str) -> None:
         """Commit a touch."""
         with self.sessions.begin() as session:
-            jobs.add_reading(session, self.job_id, place, x, y, height, clock() - self.began)
-            jobs.tell_progress(session, self.job_id, self.owner, done=place + 1, message=message)
+            stored_jobs.add_reading(session, self.job_id, place, x, y, height, clock() - self.began)
+            stored_jobs.tell_progress(session, self.job_id, self.owner, done=place + 1, message=message)
             self.pulse.write(session)
 
     def warmth(self, now: Temperatures) -> None:
@@ -466,7 +470,7 @@ class Work:
     def conclude(self, kind: str) -> str:
         """Store what a whole job read with its visit."""
         with self.sessions.begin() as session:
-            job = jobs.get_job(session, self.job_id)
+            job = stored_jobs.get_job(session, self.job_id)
             self.pulse.write(session)
             return jobs.keep_readings(session, job)
 
@@ -481,17 +485,17 @@ def run_job(sessions: sessionmaker[Session], job: Job, owner: str, pulse: Pulse,
     """
     good = True
     try:
-        state, message = jobs.DONE, Work(sessions, job, owner, pulse).do(machine)
+        state, message = stored_jobs.DONE, Work(sessions, job, owner, pulse).do(machine)
     except StopError as stop:
-        state = jobs.STOPPED
-        if stop.how == jobs.NOW:
+        state = stored_jobs.STOPPED
+        if stop.how == stored_jobs.NOW:
             machine.stop_now()
             with sessions.begin() as session:
                 heaters.heaters_off(session, job.line_id)
             message = "Stopped at once; heaters and motors are off. Switch the printer off and on, then connect and home again."
             good = False
         elif stop.how == LEAVE:
-            state, good = jobs.INTERRUPTED, False
+            state, good = stored_jobs.INTERRUPTED, False
             message = f"The link process was shut down meanwhile. {after_heat(sessions, job, machine)} Look at the machine."
         elif stop.how == OVERDUE:
             message = (
@@ -503,16 +507,16 @@ def run_job(sessions: sessionmaker[Session], job: Job, owner: str, pulse: Pulse,
                 f"Stopped after the reading under way, as you asked. {after_heat(sessions, job, machine)}"
             )
     except LimitError as error:
-        state, message = jobs.FAILED, _and_heat(sessions, job, machine, str(error))
+        state, message = stored_jobs.FAILED, _and_heat(sessions, job, machine, str(error))
     except FarTouchError as error:
-        state, message = jobs.FAILED, str(error)
+        state, message = stored_jobs.FAILED, str(error)
         with contextlib.suppress(LineError, StopError):
             machine.lift()
     except LineError as error:
-        state, good = jobs.INTERRUPTED, False
+        state, good = stored_jobs.INTERRUPTED, False
         machine.homed = False
         message = _and_heat(sessions, job, machine, str(error))
-    except jobs.LostError:
+    except stored_jobs.LostError:
         log.warning("job lost", job=job.id, owner=owner)
         machine.stop_now()
         pulse.flush()
@@ -521,7 +525,7 @@ def run_job(sessions: sessionmaker[Session], job: Job, owner: str, pulse: Pulse,
         Exception
     ) as error:  # whatever an answer or a missing record does, the job ends and the worker lives
         log.error("unforeseen error in a job", job=job.id, kind=job.kind, exc_info=error)
-        state, good = jobs.FAILED, False
+        state, good = stored_jobs.FAILED, False
         said = f"Something went wrong in Finchwort itself ({type(error).__name__}). Look at the machine."
         message = _and_heat(sessions, job, machine, said)
     end_work(sessions, job.id, owner, state, message, pulse)
@@ -552,7 +556,7 @@ def switch_off(sessions: sessionmaker[Session], line_id: int, machine: Machine) 
         line.renumber()
         machine.set_heaters(0, 0)
     except LineError:
-        return f"Heaters could not be switched off: what was on stays on. {jobs.POWER}"
+        return f"Heaters could not be switched off: what was on stays on. {stored_jobs.POWER}"
     with sessions.begin() as session:
         heaters.heaters_off(session, line_id)
     return "The heaters were switched off."
@@ -565,7 +569,7 @@ def end_work(
     with sessions.begin() as session:
         pulse.write(session)
         job = session.get(Job, job_id)
-        if job is not None and job.owner == owner and job.state == jobs.RUNNING:
-            if state != jobs.DONE and job.done:
+        if job is not None and job.owner == owner and job.state == stored_locks.RUNNING:
+            if state != stored_jobs.DONE and job.done:
                 message += " What was read is kept."
-            jobs.end_job(session, job, state, message)
+            stored_jobs.end_job(session, job, state, message)

@@ -20,10 +20,10 @@ from finchwort.formats.dialect import DialectError, load_dialect
 from finchwort.link.line import Line, LineError
 from finchwort.link.machine import Limits, Machine
 from finchwort.link.work import Pulse, StopError, end_work, run_job, switch_off
-from finchwort.store import heaters, jobs, lines
-from finchwort.store.logbook import write_entry
+from finchwort.store.machine import heaters, jobs, lines
 from finchwort.store.models import Job, Printer
-from finchwort.store.printers import bed_of
+from finchwort.store.printers.printers import bed_of
+from finchwort.store.visits.logbook import write_entry
 
 log = structlog.get_logger()
 

@@ -33,12 +33,13 @@ from finchwort.runtime.parts import (
     start_web,
     stop,
 )
+from finchwort.services.backup import drop_leftovers
+from finchwort.services.upkeep import judge_again
 from finchwort.store import migrate
-from finchwort.store.backup import drop_leftovers
+from finchwort.store.access.settings import Demo, Sharing, read_setting, write_setting
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.place import STATE, Place, Running, Shared
 from finchwort.store.server import DatabaseServer, ServerError, free_port, little_room, port_is_free
-from finchwort.store.settings import Demo, Sharing, read_setting, write_setting
 
 SHARE_PORT = 8443
 LOOK_EVERY = 0.5
@@ -172,7 +173,7 @@ class House:
             kept.mkdir(exist_ok=True)
             kept.chmod(0o700)
         try:
-            made = migrate.upgrade(self.engine, dumps=plan.folder / "dumps")
+            made = migrate.upgrade(self.engine, dumps=plan.folder / "dumps", after=judge_again)
         except migrate.MigrationError as error:
             raise ServerError(str(error)) from None
         if made:

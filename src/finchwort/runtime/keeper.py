@@ -10,11 +10,11 @@ from pathlib import Path
 from sqlalchemy import URL, select
 from sqlalchemy.exc import SQLAlchemyError
 
-from finchwort.store import backup
+from finchwort.services import backup
+from finchwort.store.access.settings import Backups, read_setting
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Entry
 from finchwort.store.place import backup_trouble, tell_backup_trouble
-from finchwort.store.settings import Backups, read_setting
 
 LOOK_EVERY = 60.0
 """So often it is looked whether a backup is due, s."""

@@ -21,7 +21,7 @@ from hypercorn.middleware import AsyncioWSGIMiddleware
 
 from finchwort.runtime.network import Announcement
 from finchwort.web import create_app
-from finchwort.web.guard import Entrance
+from finchwort.web.access.guard import Entrance
 from finchwort.web.security import MAX_BYTES
 
 SILENCE = 20

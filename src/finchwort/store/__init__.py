@@ -1,4 +1,9 @@
-"""Records in MariaDB: models, sessions, migrations and the services that write them."""
+"""Records in MariaDB: tables, queries, sessions and migrations."""
 
 # every table is known as soon as one is
-from finchwort.store import access_models, case_models, marks, offset_models  # noqa: F401
+from finchwort.store.access import marks
+from finchwort.store.access import models as access_models
+from finchwort.store.diagnosis import models as case_models
+from finchwort.store.first_layer import models as offset_models
+
+__all__ = ["access_models", "case_models", "marks", "offset_models"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -12,6 +12,7 @@ from alembic.runtime.migration import MigrationContext
 from alembic.script import Script, ScriptDirectory
 from sqlalchemy import Connection, Engine, inspect, text
 from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
 
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.dump import DumpError, dump
@@ -35,7 +36,12 @@ def config(connection: Connection | None = None) -> Config:
     return settings
 
 
-def upgrade(engine: Engine, to: str = "head", dumps: Path | None = None) -> Path | None:
+def upgrade(
+    engine: Engine,
+    to: str = "head",
+    dumps: Path | None = None,
+    after: Callable[[Session], object] | None = None,
+) -> Path | None:
     """Run the migrations up to a revision.
 
     A run that was killed goes on where it was: every step looks first whether it was taken (see
@@ -47,6 +53,8 @@ def upgrade(engine: Engine, to: str = "head", dumps: Path | None = None) -> Path
     to : str
     dumps : Path, optional
         Folder for a dump of the records, made before they are changed.
+    after : callable, optional
+        What puts the records in order once older tables have the present form.
 
     Returns
     -------
@@ -61,7 +69,7 @@ def upgrade(engine: Engine, to: str = "head", dumps: Path | None = None) -> Path
     patient = make_engine(engine.url, LONGEST)
     try:
         with _alone(patient):
-            return _upgrade(patient, to, dumps)
+            return _upgrade(patient, to, dumps, after)
     except DumpError as error:
         raise MigrationError(f"{error} Nothing was changed.") from None
     except DBAPIError as error:
@@ -73,7 +81,9 @@ def upgrade(engine: Engine, to: str = "head", dumps: Path | None = None) -> Path
         patient.dispose()
 
 
-def _upgrade(engine: Engine, to: str, dumps: Path | None) -> Path | None:
+def _upgrade(
+    engine: Engine, to: str, dumps: Path | None, after: Callable[[Session], object] | None
+) -> Path | None:
     now = current(engine)
     known = {script.revision for script in scripts()}
     if now is not None and now not in known:
@@ -86,12 +96,9 @@ def _upgrade(engine: Engine, to: str, dumps: Path | None) -> Path | None:
         made = dump(engine.url, dumps, f"before-{head()}")
     with engine.begin() as connection:
         command.upgrade(config(connection), to)
-    if now not in (None, head()) and to == "head":
-        # it brings the whole of the sums with it, which a command that only looks need not wait for
-        from finchwort.store.upkeep import judge_again
-
+    if after is not None and now not in (None, head()) and to == "head":
         with make_sessions(engine).begin() as session:
-            judge_again(session)
+            after(session)
     return made
 
 

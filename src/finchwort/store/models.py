@@ -8,7 +8,7 @@ from sqlalchemy import JSON, ForeignKey, Index, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import MEDIUMTEXT
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from finchwort.store.access_models import Device
+from finchwort.store.access.models import Device
 from finchwort.store.records import Base, FromDevice, utcnow
 
 

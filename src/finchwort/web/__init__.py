@@ -10,35 +10,46 @@ from sqlalchemy import URL
 
 import finchwort
 from finchwort.store.database import make_engine, make_sessions
-from finchwort.web import (
-    access,
-    begin,
-    beliefs,
-    bench,
-    cases,
-    changes,
-    database,
-    errors,
-    extrusion,
-    first_layer,
-    guard,
-    keeping,
-    levelling,
-    live,
-    logbook,
-    machine,
-    offsets,
-    pages,
-    pasted,
+from finchwort.web import database, errors, live, pages, schemas, security
+from finchwort.web.access import backups, guard
+from finchwort.web.access import views as access
+from finchwort.web.diagnosis import cases, prior
+from finchwort.web.first_layer import extrusion, forecast, offsets, test_prints, trials
+from finchwort.web.levelling import views as levelling
+from finchwort.web.machine import views as machine
+from finchwort.web.printers import begin
+from finchwort.web.printers import views as printers
+from finchwort.web.probing import views as probing
+from finchwort.web.surveys import pasted
+from finchwort.web.surveys import views as surveys
+from finchwort.web.tramming import bench
+from finchwort.web.tramming import views as tramming
+from finchwort.web.visits import changes, logbook
+from finchwort.web.visits import views as visits
+
+VIEWS = (
     printers,
-    probing,
-    schemas,
-    security,
-    surveys,
-    testprints,
-    tramming,
-    trials,
     visits,
+    probing,
+    surveys,
+    tramming,
+    levelling,
+    forecast,
+    offsets,
+    pasted,
+    trials,
+    bench,
+    test_prints,
+    changes,
+    extrusion,
+    cases,
+    prior,
+    machine,
+    logbook,
+    access,
+    backups,
+    begin,
+    live,
 )
 
 
@@ -74,31 +85,8 @@ def create_app(url: str | URL | None = None, entrance: guard.Entrance | None = N
     database.install(app)
     errors.install(app)
     guard.install(app, entrance)
-    for area in (
-        printers,
-        visits,
-        probing,
-        surveys,
-        tramming,
-        levelling,
-        first_layer,
-        offsets,
-        pasted,
-        trials,
-        bench,
-        testprints,
-        changes,
-        extrusion,
-        cases,
-        beliefs,
-        machine,
-        logbook,
-        access,
-        keeping,
-        begin,
-        live,
-    ):
-        app.register_blueprint(area.blueprint)
+    for views in VIEWS:
+        app.register_blueprint(views.blueprint)
 
     @app.get("/api/health")
     @app.output(schemas.Health)

@@ -8,7 +8,7 @@ from flask import Flask, Response, current_app, g, request
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from finchwort.store.marks import mark_of
+from finchwort.store.access.marks import mark_of
 
 WRITTEN = "Finchwort-Written"
 READING = ("GET", "HEAD", "OPTIONS")

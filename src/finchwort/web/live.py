@@ -5,7 +5,7 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 from flask import Response, request
 
-from finchwort.store.marks import tag_of
+from finchwort.store.access.marks import tag_of
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("live", __name__, url_prefix="/api", tag="live")

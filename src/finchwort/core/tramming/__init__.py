@@ -24,8 +24,6 @@ from finchwort.core.tramming.screws import HAND_SD, plane_change, plate_response
 from finchwort.core.tramming.slipping import PRIOR, SLIPS, UNSTEADY, Slipping, find_slipping
 
 __all__ = [
-    "Screw",
-    "check_screws",
     "BENDS",
     "CORNER_SURE",
     "GAIN_SD",
@@ -46,6 +44,7 @@ __all__ = [
     "Plan",
     "Response",
     "RoundReview",
+    "Screw",
     "Slipping",
     "Turn",
     "Twisting",
@@ -53,6 +52,7 @@ __all__ = [
     "bench_of",
     "change_of",
     "change_of_tilt",
+    "check_screws",
     "find_slipping",
     "follow",
     "learn",

@@ -2,19 +2,12 @@
 
 from finchwort.web.schemas.access import *  # noqa: F403
 from finchwort.web.schemas.base import *  # noqa: F403
-from finchwort.web.schemas.bench import *  # noqa: F403
-from finchwort.web.schemas.cases import *  # noqa: F403
-from finchwort.web.schemas.extrusion import *  # noqa: F403
+from finchwort.web.schemas.diagnosis import *  # noqa: F403
 from finchwort.web.schemas.first_layer import *  # noqa: F403
 from finchwort.web.schemas.levelling import *  # noqa: F403
-from finchwort.web.schemas.logbook import *  # noqa: F403
 from finchwort.web.schemas.machine import *  # noqa: F403
-from finchwort.web.schemas.offsets import *  # noqa: F403
 from finchwort.web.schemas.printers import *  # noqa: F403
 from finchwort.web.schemas.probing import *  # noqa: F403
-from finchwort.web.schemas.standing import *  # noqa: F403
 from finchwort.web.schemas.surveys import *  # noqa: F403
-from finchwort.web.schemas.testprints import *  # noqa: F403
 from finchwort.web.schemas.tramming import *  # noqa: F403
-from finchwort.web.schemas.trials import *  # noqa: F403
 from finchwort.web.schemas.visits import *  # noqa: F403

@@ -1,0 +1,1 @@
+"""Use cases of who may come in."""

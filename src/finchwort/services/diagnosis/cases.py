@@ -1,0 +1,342 @@
+"""Cases: something that did not stick, what was found, tried, and what it turned out to be."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.diagnosis import CLEAR
+from finchwort.knowledge import beliefs
+from finchwort.store.diagnosis.cases import (
+    BETTER,
+    NOT_BETTER,
+    OPEN,
+    UNKNOWN_CAUSE,
+    closed_as,
+    get_case,
+    list_cases,
+    open_remedies,
+)
+from finchwort.store.diagnosis.models import CaseEvent, Trouble
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.models import Printer, Visit
+from finchwort.store.printers.printers import bed_of, get_printer
+from finchwort.store.records import utcnow
+from finchwort.store.visits.changes import changes_since
+from finchwort.store.visits.logbook import set_entries_deleted, write_entry
+from finchwort.store.visits.visits import get_visit
+
+STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
+MAX_EVENTS = 300
+
+
+def open_case(
+    session: Session,
+    printer_id: int,
+    *,
+    client_key: str,
+    words: str = "",
+    place: tuple[float, float] | None = None,
+    circumstances: Sequence[str] = (),
+    signs: Sequence[tuple[str, str]] = (),
+    visit_id: int | None = None,
+    strip: dict[str, Any] | None = None,
+    at: datetime | None = None,
+) -> Trouble:
+    """Open a case on a printer.
+
+    Parameters
+    ----------
+    words : str
+        In the person's own words.
+    place : (x, y), optional
+        Where on the bed, mm.
+    circumstances : sequence of str
+        Keys of `finchwort.knowledge.Circumstance`.
+    signs : sequence of (sign, "yes" or "no")
+    visit_id : int, optional
+        Whose strip is taken; otherwise that of the newest visit.
+
+    Raises
+    ------
+    ChoiceError, OutOfRangeError, ConflictError
+    """
+    printer = get_printer(session, printer_id)
+    known = session.scalars(select(Trouble).where(Trouble.client_key == client_key)).first()
+    if known is not None:
+        if (known.printer_id, known.words) != (printer_id, words.strip()) or known.deleted_at is not None:
+            raise KeyTakenError("Another case was opened with this key, or it was taken back since.")
+        return known
+    strange = set(circumstances) - {one.key for one in beliefs().circumstances}
+    if strange:
+        raise ChoiceError(f"Nothing is known of the circumstance {strange.pop()!r}.")
+    if place is not None:
+        bed = bed_of(printer)
+        if not (bed.x_min <= place[0] <= bed.x_max and bed.y_min <= place[1] <= bed.y_max):
+            raise OutOfRangeError("That place lies beside the printable area.")
+    visit = get_visit(session, visit_id) if visit_id is not None else _newest_visit(session, printer_id)
+    if visit is not None and visit.printer_id != printer_id:
+        raise ConflictError("That visit was at another printer.")
+    found = {name: getattr(visit, name) for name in STRIP} if visit else {"first_layer": printer.first_layer}
+    case = Trouble(
+        printer_id=printer_id,
+        visit_id=visit.id if visit and visit_id is not None else None,
+        opened_at=at or utcnow(),
+        client_key=client_key,
+        words=words.strip(),
+        x=place[0] if place else None,
+        y=place[1] if place else None,
+        circumstances=list(dict.fromkeys(circumstances)),
+        strip=found | (strip or {}),
+    )
+    session.add(case)
+    session.flush()
+    for place_in, (sign, answer) in enumerate(signs):
+        _check_sign(sign, answer)
+        _add(session, case, "sign", sign, answer, client_key=f"{client_key[:33]}-{place_in}", at=at)
+    title = words.strip()[:120] or "A first layer that does not stick"
+    write_entry(
+        session,
+        "case",
+        f"Case: {title}",
+        at=at,
+        printer=printer,
+        visit=visit if visit_id else None,
+        case_id=case.id,
+    )
+    session.refresh(case)
+    return case
+
+
+def _newest_visit(session: Session, printer_id: int) -> Visit | None:
+    query = select(Visit).where(Visit.printer_id == printer_id, Visit.deleted_at.is_(None))
+    return session.scalars(query.order_by(Visit.started_at.desc(), Visit.id.desc()).limit(1)).first()
+
+
+def answer_sign(session: Session, case_id: int, sign: str, answer: str, **more: Any) -> CaseEvent:
+    """Record whether a sign was seen: "yes", "no", or "unknown" for not looked."""
+    if answer != "unknown":
+        _check_sign(sign, answer)
+    elif sign not in {one.key for one in beliefs().signs}:
+        raise ChoiceError(f"There is no sign called {sign!r}.")
+    return _add(session, _workable(session, case_id), "sign", sign, answer, **more)
+
+
+def record_check(session: Session, case_id: int, check: str, outcome: str, **more: Any) -> CaseEvent:
+    """Record how a check came out.
+
+    Raises
+    ------
+    ChoiceError
+        When the check cannot come out so.
+    """
+    known = next((one for one in beliefs().checks if one.key == check), None)
+    if known is None:
+        raise ChoiceError(f"There is no check called {check!r}.")
+    if outcome not in (CLEAR, *(one.key for one in known.outcomes)):
+        raise ChoiceError(f"{known.title} cannot come out as {outcome!r}.")
+    return _add(session, _workable(session, case_id), "check", check, outcome, **more)
+
+
+def begin_remedy(
+    session: Session,
+    case_id: int,
+    cause: str,
+    *,
+    what: dict[str, str],
+    others: Sequence[str] = (),
+    **more: Any,
+) -> CaseEvent:
+    """Begin an experiment: one change, with what it is to show.
+
+    Parameters
+    ----------
+    cause : str
+        The cause it is to mend.
+    what : dict
+        ``what``, ``before``, ``after``, ``prediction``.
+    others : sequence of str
+        What else was changed at the same time, in words.
+
+    Raises
+    ------
+    ConflictError
+        While another one is under way: its outcome is to be told first.
+    """
+    case = _workable(session, case_id)
+    names = {one.key: one.name for one in beliefs().causes}
+    if cause not in names:
+        raise ChoiceError(f"There is no cause called {cause!r}.")
+    under_way = open_remedies(case)
+    if under_way and under_way[0].client_key != more.get("client_key"):
+        raise ConflictError(
+            f"Tell first what came of the last change ({names[under_way[0].key].lower()}). One change at a time, or nobody can say which it was."
+        )
+    data = {name: str(what.get(name, ""))[:200] for name in ("what", "before", "after", "prediction")}
+    data["others"] = [str(one)[:120] for one in others if str(one).strip()][:6]
+    return _add(session, case, "remedy", cause, OPEN, data=data, **more)
+
+
+def end_remedy(
+    session: Session,
+    case_id: int,
+    event_id: int,
+    better: bool,
+    *,
+    client_key: str,
+    note: str = "",
+    at: datetime | None = None,
+) -> CaseEvent:
+    """Tell what came of an experiment: a new event that replaces the one that began it.
+
+    Raises
+    ------
+    NotFoundError
+        When no such experiment is under way.
+    KeyTakenError
+    """
+    case = _workable(session, case_id)
+    known = session.scalars(select(CaseEvent).where(CaseEvent.client_key == client_key)).first()
+    value = BETTER if better else NOT_BETTER
+    if known is not None:
+        # the key of the event that began it is not the key of its end
+        if (known.trouble_id, known.kind, known.value) != (case.id, "remedy", value) or known.deleted_at:
+            raise KeyTakenError("Something else was recorded with this key.")
+        return known
+    begun = next((event for event in open_remedies(case) if event.id == event_id), None)
+    if begun is None:
+        raise NotFoundError("No such change is under way in this case.")
+    begun.deleted_at = utcnow()
+    data = begun.data | {"begun": begun.at.isoformat()}
+    return _add(
+        session,
+        case,
+        "remedy",
+        begun.key,
+        value,
+        client_key=client_key,
+        data=data,
+        note=note,
+        at=at,
+    )
+
+
+def close_case(
+    session: Session, case_id: int, cause: str, *, client_key: str, note: str = "", at: datetime | None = None
+) -> CaseEvent:
+    """Close a case with what it was.
+
+    Parameters
+    ----------
+    cause : str
+        Key of a cause, or "unknown".
+    """
+    case = _workable(session, case_id)
+    names = {one.key: one.name for one in beliefs().causes}
+    if cause not in names and cause != UNKNOWN_CAUSE:
+        raise ChoiceError(f"There is no cause called {cause!r}.")
+    event = _add(session, case, "close", cause, "closed", client_key=client_key, note=note, at=at)
+    said = names.get(cause, "cause not found")
+    write_entry(
+        session,
+        "case",
+        f"Case closed: {said[0].lower()}{said[1:]}",
+        note.strip(),
+        at=at,
+        printer=case.printer,
+        case_id=case.id,
+    )
+    return event
+
+
+def reopen_case(session: Session, case_id: int, *, client_key: str) -> CaseEvent:
+    """Open a closed case again.
+
+    Raises
+    ------
+    ConflictError
+        When it is open.
+    """
+    case = get_case(session, case_id)
+    if closed_as(case) is None:
+        raise ConflictError("This case is open.")
+    return _add(session, case, "reopen", "", "open", client_key=client_key)
+
+
+def set_case_deleted(session: Session, case_id: int, deleted: bool) -> Trouble:
+    """Take back a case, or bring it back.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    case = session.get(Trouble, case_id, with_for_update=True, populate_existing=True)
+    if case is None or (case.deleted_at is None) != deleted:
+        raise NotFoundError("There is no such case.")
+    case.deleted_at = utcnow() if deleted else None
+    set_entries_deleted(session, case.deleted_at, case_id=case.id)
+    return case
+
+
+def proposed_circumstances(session: Session, printer: Printer) -> list[str]:
+    """What changed since the last good print, as far as it was written down: since the last case of this printer was closed."""
+    last = next(
+        (end for case in list_cases(session, printer_id=printer.id) if (end := closed_as(case))), None
+    )
+    since = last.at if last else None
+    known = {one.key for one in beliefs().circumstances}
+    found = [change.what for change in changes_since(session, printer.id, since)]
+    return [what for what in dict.fromkeys(found) if what in known]
+
+
+def _check_sign(sign: str, answer: str) -> None:
+    if sign not in {one.key for one in beliefs().signs}:
+        raise ChoiceError(f"There is no sign called {sign!r}.")
+    if answer not in ("yes", "no"):
+        raise ChoiceError("A sign is seen, not seen, or not looked for.")
+
+
+def _workable(session: Session, case_id: int) -> Trouble:
+    case = get_case(session, case_id)
+    if closed_as(case) is not None:
+        raise ConflictError("This case is closed. Open it again first.")
+    return case
+
+
+def _add(
+    session: Session,
+    case: Trouble,
+    kind: str,
+    key: str,
+    value: str,
+    *,
+    client_key: str,
+    data: dict[str, Any] | None = None,
+    note: str = "",
+    at: datetime | None = None,
+) -> CaseEvent:
+    known = session.scalars(select(CaseEvent).where(CaseEvent.client_key == client_key)).first()
+    if known is not None:
+        if (known.trouble_id, known.kind, known.key, known.value) != (case.id, kind, key, value):
+            raise KeyTakenError("Something else was recorded with this key.")
+        return known
+    if len(case.events) >= MAX_EVENTS:
+        raise ConflictError("This case has grown too long. Close it and open another.")
+    event = CaseEvent(
+        trouble=case,
+        at=at or utcnow(),
+        client_key=client_key,
+        kind=kind,
+        key=key,
+        value=value,
+        data=data or {},
+        note=note.strip(),
+    )
+    session.add(event)
+    session.flush()
+    return event

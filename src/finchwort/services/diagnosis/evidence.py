@@ -1,0 +1,132 @@
+"""What is known of a printer already, gathered for a case without being asked."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.diagnosis import Known, suit
+from finchwort.core.first_layer import Bead
+from finchwort.core.surveys import fit_plane
+from finchwort.knowledge import materials, surfaces
+from finchwort.services.compensation.mesh import stored_mesh
+from finchwort.services.first_layer.offsets import offset_outdated, relief_of
+from finchwort.services.first_layer.trials import judged_ladders
+from finchwort.services.probing.probe_tests import assess_test
+from finchwort.services.visits.standing import known_survey
+from finchwort.store.diagnosis.models import Trouble
+from finchwort.store.first_layer.offsets import newest_offset
+from finchwort.store.memo import once
+from finchwort.store.models import ProbingTest, Visit
+from finchwort.store.printers.own_pairs import own_range
+from finchwort.store.printers.printers import bed_of
+from finchwort.store.records import utcnow
+from finchwort.store.surveys.surveys import load_readings, newest_surveys
+from finchwort.store.visits.standing import newest_visit
+
+T = TypeVar("T")
+STALE = 120.0
+"""A survey from before the bed was moved counts as this much older, days (ours)."""
+SURE = ("ladder", "patches")
+"""Ways to find an offset after which it is right (common practice)."""
+
+
+def known_of(session: Session, case: Trouble) -> Known:
+    """Gather what surveys, tests, offset, mesh, table and counts say of a case."""
+    printer, strip = case.printer, case.strip
+    first_layer = strip.get("first_layer") or printer.first_layer
+
+    def of_printer(name: str, ask: Callable[[], T]) -> T:
+        # a list of cases asks the same of each printer again and again
+        return once(session, (name, printer.id), ask)
+
+    newest = of_printer("newest survey", lambda: newest_surveys(session, printer.id, 1, known=True))
+    tilt = left = gap_error = None
+    days = 0.0
+    if newest:
+        record = newest[0]
+        plane = of_printer("plane", lambda: fit_plane(load_readings(session, record.id)).plane)
+        bed = bed_of(printer)
+        tilt = abs(plane.a) * bed.width + abs(plane.b) * bed.depth
+        left = record.peak_to_valley
+        days = max(0.0, (utcnow() - record.taken_at).total_seconds() / 86400)
+        if of_printer("bed", lambda: known_survey(session, printer, record)).gone:
+            days += STALE
+        elif case.x is not None and case.y is not None:
+            relief = relief_of(session, record, printer.compensation)
+            gap_error = relief.middle - float(relief.at(case.x, case.y)[0])
+    tests = of_printer("tests", lambda: _newest_tests(session, printer.id))
+    offset = of_printer("offset", lambda: newest_offset(session, printer.id))
+    visit = (
+        session.get(Visit, case.visit_id)
+        if case.visit_id
+        else of_printer("visit", lambda: newest_visit(session, printer.id))
+    )
+    at = visit.id if visit is not None else 0
+    doubts = (
+        of_printer(f"doubts {at}", lambda: offset_outdated(session, printer, offset, visit))
+        if offset is not None
+        else ()
+    )
+    mesh = of_printer(f"mesh {at}", lambda: stored_mesh(session, printer, visit))
+    surface = next((one for one in printer.surfaces if one.name == strip.get("surface")), None)
+    pair = surfaces().get(strip.get("surface_kind") or "")
+    material = materials().get(strip.get("material") or "")
+    suits = suit(pair, material, strip.get("bed_temperature"), strip.get("nozzle_temperature"))
+    need = pair.pairs[material.name].need if suits.state == "needs" and pair and material else None
+    return Known(
+        first_layer=first_layer,
+        tilt=tilt,
+        left=left,
+        survey_days=days,
+        gap_error=gap_error,
+        offset_error=of_printer(
+            f"offset error {at} {first_layer}",
+            lambda: _offset_error(session, visit, first_layer, offset, bool(doubts)),
+        ),
+        touch_range=tests["repeatability"].range if "repeatability" in tests else None,
+        soak=tests["soak"].state if "soak" in tests else "",
+        skew=tests["beam"].difference if "beam" in tests else None,
+        mesh_kept=mesh is not None,
+        mesh_outdated=mesh.outdated[0] if mesh and mesh.outdated else "",
+        offset_known=offset is not None,
+        offset_outdated=doubts[0] if doubts else "",
+        bed=strip.get("bed_temperature"),
+        bed_range=own_range(session, strip.get("surface_kind") or "", strip.get("material") or "")
+        or suits.bed_range,
+        nozzle=strip.get("nozzle_temperature"),
+        nozzle_range=suits.nozzle_range,
+        pair=suits.state,
+        need=need is not None,
+        prints_since_wash=surface.prints_since_wash if surface else None,
+        coats=surface.coats if surface else None,
+    )
+
+
+def _newest_tests(session: Session, printer_id: int) -> dict:
+    """The newest result of each kind of test."""
+    query = (
+        select(ProbingTest)
+        .join(Visit)
+        .where(Visit.printer_id == printer_id, Visit.deleted_at.is_(None), ProbingTest.deleted_at.is_(None))
+        .where(ProbingTest.kind.in_(("repeatability", "soak", "beam")))
+        .order_by(ProbingTest.taken_at, ProbingTest.id)
+    )
+    newest = {test.kind: test for test in session.scalars(query)}
+    return {kind: assess_test(kind, test.data).result for kind, test in newest.items()}
+
+
+def _offset_error(
+    session: Session, visit: Visit | None, first_layer: float, offset, doubted: bool
+) -> float | None:
+    """How much too high the tip stands, where patches told it, mm."""
+    if visit is not None:
+        _, found = judged_ladders(session, visit, Bead(max(0.42, 1.2 * first_layer), first_layer))
+        if found is not None and found.one_sided is None:
+            return -found.best
+    if offset is not None and offset.reason in SURE and not doubted:
+        return 0.0
+    return None

@@ -1,0 +1,99 @@
+"""What the last tests of a printer found wrong: said again before anything homes, touches or heats."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.probing import warnings
+from finchwort.services.probing.probe_tests import assess_test, walk_items
+from finchwort.services.visits.follow_up import after_of
+from finchwort.store.models import Finding, Printer, ProbingTest, Visit
+
+DOES = {
+    "home": ("home",),
+    "park": ("home",),
+    "grid": ("home", "probe"),
+    "repeatability": ("home", "probe"),
+    "soak": ("home", "probe"),
+    "heat": ("heat",),
+}
+"""What each kind of job begins with, as far as something bad speaks against it."""
+BEFORE_HOMING = ("tip", "mount", "seat", "switch", "clips")
+"""Steps after an event without which nothing should be homed."""
+RIGHT = ("good", "waiting")
+MAX_FINDINGS = 300
+"""So many of the newest are looked at: some twenty walks round."""
+
+
+@dataclass(frozen=True)
+class Faults:
+    """What speaks against a job.
+
+    Attributes
+    ----------
+    said : tuple of str
+    switches : bool
+        A switch or the probe reported wrongly, so that a person has to say that it was mended.
+    """
+
+    said: tuple[str, ...] = ()
+    switches: bool = False
+
+
+def faults_of(session: Session, printer: Printer, kind: str) -> Faults:
+    """Say what the last tests and the last walk round found wrong that matters to a kind of job."""
+    doing = DOES.get(kind, ())
+    if not doing:
+        return Faults()
+    said: list[str] = []
+    wrong = _switches(session, printer) if "home" in doing else []
+    said += wrong
+    states, items = _found(session, printer), walk_items(printer)
+    said += [text for what in doing for text in warnings(items, states, what)]
+    after = after_of(session, printer) if "home" in doing else None
+    if after is not None:
+        said += [
+            f"Not ticked off yet: {step.title[0].lower()}{step.title[1:]}. {step.how}"
+            for step in after.left
+            if step.name in BEFORE_HOMING
+        ]
+    return Faults(tuple(dict.fromkeys(said)), bool(wrong))
+
+
+def _found(session: Session, printer: Printer) -> dict[str, str]:
+    """The newest state of each item of the walk round, in whichever visit: what was bad stays so until it is found good."""
+    query = (
+        select(Finding.item, Finding.state)
+        .join(Visit)
+        .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
+        .order_by(Finding.id.desc())
+        .limit(MAX_FINDINGS)
+    )
+    found: dict[str, str] = {}
+    for item, state in session.execute(query):
+        found.setdefault(item, state)
+    return found
+
+
+def _switches(session: Session, printer: Printer) -> list[str]:
+    """What the newest test of the switches found wrong, which one and how."""
+    query = (
+        select(ProbingTest)
+        .join(Visit)
+        .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
+        .where(ProbingTest.kind == "switches", ProbingTest.deleted_at.is_(None))
+        .order_by(ProbingTest.id.desc())
+        .limit(1)
+    )
+    test = session.scalars(query).first()
+    if test is None or test.level != "bad":
+        return []
+    when = f"{test.taken_at:%Y-%m-%d %H:%M} UTC"
+    return [
+        f"The last test of the switches, {when}: {one.sentence}"
+        for one in assess_test("switches", test.data).result
+        if one.kind not in RIGHT
+    ]

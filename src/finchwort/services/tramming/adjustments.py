@@ -1,0 +1,215 @@
+"""What was done to a bed besides turning its screws: shims, tape, the beam, a stored mesh."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import millimetres
+from finchwort.core.levelling import MAX_COUNT, Foil, check_stacks, count_drawer
+from finchwort.services.printers.printers import keep_foils, put_foils
+from finchwort.services.visits.standing import survey_stands
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.models import Adjustment, Printer, Visit
+from finchwort.store.printers.printers import foils_of, get_workshop, pads_of
+from finchwort.store.records import utcnow
+from finchwort.store.surveys.surveys import get_survey
+from finchwort.store.tramming.adjustments import newest_adjustment
+from finchwort.store.visits.logbook import set_entries_deleted, write_entry
+from finchwort.store.visits.visits import get_visit, list_rounds
+
+MOVES = ("shims", "tape", "beam")
+"""What moves the bed, so that its last survey no longer holds."""
+KINDS = (*MOVES, "mesh")
+
+
+def record_adjustment(
+    session: Session,
+    survey_id: int,
+    kind: str,
+    data: dict[str, Any],
+    *,
+    client_key: str,
+    note: str = "",
+    at: datetime | None = None,
+) -> Adjustment:
+    """Record what was done after a survey, with a line in the logbook.
+
+    Parameters
+    ----------
+    kind : str
+        One of ``KINDS``.
+    data : dict
+        Shims: ``stacks`` (pad to foils, mm).  Tape: ``places`` (x, y, layers).  Beam: ``side``, ``rise`` (mm),
+        ``trial``.  Mesh: ``columns``, ``rows``, ``method``, ``fade`` (mm), ``deviation`` (mm).
+    client_key : str
+        Sent again with the same data, it records nothing twice.
+
+    Raises
+    ------
+    ChoiceError
+        When nothing like it can be done to this printer.
+    ConflictError
+        When the visit is closed or a newer survey exists.
+    """
+    if kind not in KINDS:
+        raise ChoiceError(f"Nothing is known of {kind!r}.")
+    record = get_survey(session, survey_id)
+    visit = get_visit(session, record.visit_id, lock=True)
+    known = session.scalars(select(Adjustment).where(Adjustment.client_key == client_key)).first()
+    if known is not None:
+        # a mesh carries surface and temperature beside what was sent
+        same = all(known.data.get(name) == value for name, value in data.items())
+        if (known.survey_id, known.kind) != (survey_id, kind) or not same or known.deleted_at is not None:
+            raise KeyTakenError("Something else was recorded with this key, or it was taken back since.")
+        return known
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    rounds = list_rounds(session, visit)
+    if rounds[-1].survey.id != record.id:
+        raise ConflictError("A newer survey was taken since. Go by that one.")
+    bed = survey_stands(session, record)
+    if kind == "mesh" and bed.gone:
+        raise ConflictError(f"{bed.why} Measure again before a mesh is stored.")
+    if bed.gone and set(bed.events) - {"turned", *MOVES}:
+        raise ConflictError(f"{bed.why} Measure again before you go by this survey.")
+    _check(visit, kind, data)
+    if kind == "mesh":
+        data = data | {
+            "surface": visit.surface,
+            "temperature": record.bed_temperature,
+        }
+    if kind == "beam" and visit.printer.beam_screws == 1:
+        data = data | {"end": "end"}  # moved by its carriage, not by a screw
+    if kind == "shims":
+        data = data | _lay_foil(session, visit.printer, data["stacks"])
+    adjustment = Adjustment(
+        printer_id=visit.printer_id,
+        survey=record,
+        made_at=at or utcnow(),
+        client_key=client_key,
+        kind=kind,
+        data=data,
+        note=note.strip(),
+    )
+    session.add(adjustment)
+    session.flush()
+    title, detail = describe(adjustment)
+    write_entry(
+        session,
+        "adjustment",
+        title,
+        f"{detail}\n{note.strip()}".strip(),
+        at=at,
+        printer=visit.printer,
+        visit=visit,
+        survey=record,
+        adjustment_id=adjustment.id,
+    )
+    return adjustment
+
+
+def _lay_foil(session: Session, printer: Printer, stacks: dict[str, list[float]]) -> dict[str, Any]:
+    """Write down what lies under the pads now, and count the drawer; returns what it takes to undo that."""
+    before = {pad.name: list(pad.stack) for pad in pads_of(printer)}
+    workshop = get_workshop(session, lock=True)
+    drawer = count_drawer(foils_of(workshop), list(before.values()), list(stacks.values()))
+    put_foils(printer, stacks)
+    if drawer.changes and workshop.version:
+        keep_foils(workshop, drawer.foils)
+    return {
+        "before": before,
+        "drawer": [[size, pieces] for size, pieces in drawer.changes.items()] if workshop.version else [],
+        "short": list(drawer.short),
+    }
+
+
+def _unlay_foil(session: Session, printer: Printer, data: dict[str, Any], back: bool) -> None:
+    """Put foil back to where it lay before (or again where it was laid), and the drawer with it."""
+    put_foils(printer, data["stacks"] if back else data.get("before", {}))
+    workshop = get_workshop(session, lock=True)
+    if not workshop.version or not data.get("drawer"):
+        return
+    held = {foil.thickness: foil for foil in foils_of(workshop) if not foil.roll}
+    for size, pieces in data["drawer"]:
+        count = (held[size].count if size in held else 0) + (pieces if back else -pieces)
+        held[size] = Foil(size, min(max(count, 0), MAX_COUNT))
+    rolls = [foil for foil in foils_of(workshop) if foil.roll]
+    keep_foils(workshop, [*rolls, *held.values()])
+
+
+def _check(visit: Visit, kind: str, data: dict[str, Any]) -> None:
+    printer = visit.printer
+    if kind == "shims":
+        pads = {pad["name"] for pad in printer.pads}
+        if not pads:
+            raise ChoiceError("This plate does not rest on pads.")
+        if set(data.get("stacks", {})) != pads:
+            raise ChoiceError("Say for every pad what lies under it now.")
+        check_stacks(data["stacks"])
+    elif kind == "tape" and not data.get("places"):
+        raise ChoiceError("Say where the tape went.")
+    elif kind == "beam" and not printer.beam_screws:
+        raise ChoiceError("This printer is set up without a beam on lead screws.")
+    elif kind == "mesh" and printer.compensation == "none":
+        raise ChoiceError("This printer is set up without compensation.")
+
+
+def set_adjustment_deleted(session: Session, adjustment_id: int, deleted: bool) -> Adjustment:
+    """Take back what was recorded by mistake, or bring it back.
+
+    Raises
+    ------
+    NotFoundError, ConflictError
+        When a newer survey saw it already.
+    """
+    adjustment = session.get(Adjustment, adjustment_id, with_for_update=True, populate_existing=True)
+    if adjustment is None or (adjustment.deleted_at is None) != deleted:
+        raise NotFoundError("There is no such record.")
+    record = get_survey(session, adjustment.survey_id)
+    visit = get_visit(session, record.visit_id, lock=True)
+    if adjustment.kind in MOVES and list_rounds(session, visit)[-1].survey.id != record.id:
+        raise ConflictError("A newer survey was taken since, which saw this.")
+    if adjustment.kind == "shims":
+        newer = newest_adjustment(session, adjustment.printer_id, "shims")
+        if newer is not None and newer.id > adjustment.id:
+            raise ConflictError("Other foil was laid since. Take that back first.")
+        _unlay_foil(session, visit.printer, adjustment.data, back=not deleted)
+    adjustment.deleted_at = utcnow() if deleted else None
+    set_entries_deleted(session, adjustment.deleted_at, adjustment_id=adjustment.id)
+    return adjustment
+
+
+def describe(adjustment: Adjustment) -> tuple[str, str]:
+    """Give title and detail for a list."""
+    data = adjustment.data
+    if adjustment.kind == "shims":
+        parts = [
+            f"{pad} {' + '.join(f'{size:g}' for size in foils) if foils else 'bare'}"
+            for pad, foils in data["stacks"].items()
+        ]
+        short = ", ".join(f"{size:g}" for size in data.get("short", ()))
+        said = f" More of {short} mm was laid than the drawer had: count it." if short else ""
+        return "Shims laid under the pads", "; ".join(parts) + " (mm)." + said
+    if adjustment.kind == "tape":
+        return "Tape laid under the plate", "; ".join(
+            f"{place['layers']} at x {place['x']:.0f}, y {place['y']:.0f}" for place in data["places"]
+        )
+    if adjustment.kind == "beam":
+        what = "Trial at the cross beam" if data.get("trial") else "Cross beam driven"
+        return what, f"{data['side']} {data.get('end', 'screw')} {millimetres(data['rise'], signed=True)}."
+    fade = f", fading out at {data['fade']:g} mm" if data["fade"] else ", never fading"
+    return (
+        f"Mesh of {data['columns']} × {data['rows']} points stored",
+        f"Largest compensation {millimetres(data['deviation'])}, {data['method']}{fade}.",
+    )
+
+
+def moves_of(adjustments: Sequence[Adjustment]) -> list[Adjustment]:
+    """Keep those that move the bed."""
+    return [one for one in adjustments if one.kind in MOVES]

@@ -1,0 +1,379 @@
+"""Turnings: what was planned at a survey and what was done."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.wording import turn_in_figures
+from finchwort.core.surveys import BedFit, Survey, fit_bed, judge_tilt
+from finchwort.core.tramming import (
+    HAND_SD,
+    Order,
+    Outlook,
+    Plan,
+    RoundReview,
+    after_turns,
+    look_ahead,
+    plan_turns,
+    review_round,
+    turning_order,
+)
+from finchwort.services.probing.probe_tests import Noise, noise_for
+from finchwort.services.surveys.surveys import fit_of
+from finchwort.services.tramming.learning import Learned, learned_of
+from finchwort.services.tramming.operator import hand_of
+from finchwort.services.visits.standing import survey_stands
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew
+from finchwort.store.printers.printers import bed_of, screws_of
+from finchwort.store.records import utcnow
+from finchwort.store.surveys.surveys import OPEN, get_survey, load_readings, load_taken, refuse_open
+from finchwort.store.tramming.learning import room_of
+from finchwort.store.tramming.turnings import turned_screws
+from finchwort.store.visits.logbook import set_entries_deleted, write_entry
+from finchwort.store.visits.visits import Round, get_visit, list_rounds
+
+BY_HAND = ("paper", "bench", "lowered", "feeler", "dial", "calipers")
+MAX_BY_HAND = 3
+"""Nobody reads more places a side by hand (ours: nine strips are felt in a few minutes)."""
+MAX_TURNS = 20.0
+"""Nobody turns a bed screw further than this in one go, turns."""
+
+
+@dataclass(frozen=True)
+class Wish:
+    """How a plan is wanted.
+
+    Attributes
+    ----------
+    hold : str
+        See `finchwort.core.tramming.plan_turns`.
+    reference : str
+        The plane that counts as the tilt.
+    points : tuple of int or None
+        Three readings, for a plane through them.
+    """
+
+    hold: str = "centre"
+    reference: str = "least_squares"
+    points: tuple[int, ...] | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Planned:
+    """A plan with all that belongs to it.
+
+    Attributes
+    ----------
+    plan : Plan
+    survey : Survey
+        The readings it was made from.
+    outlook : Outlook
+    order : Order
+    learned : Learned
+    room : list of (float, float) or None
+        Turns left at each screw, for tightening and for loosening.
+    noise : Noise
+    """
+
+    plan: Plan
+    survey: Survey
+    outlook: Outlook
+    order: Order
+    learned: Learned
+    room: list[tuple[float, float]] | None
+    noise: Noise
+
+
+def plan_for(session: Session, record: SurveyRecord, hold: str | Wish = "centre") -> Plan:
+    """Work out the plan for a stored survey with the printer as it is set up now.
+
+    Raises
+    ------
+    ConflictError
+        When the printer has no screws.
+    """
+    return plan_whole(session, record, hold if isinstance(hold, Wish) else Wish(hold)).plan
+
+
+def plan_whole(session: Session, record: SurveyRecord, wish: Wish) -> Planned:
+    """Work out a plan, how sure it is, and in which order to turn.
+
+    What was learned counts up to the time of the survey, so that an old plan
+    stays what it was.
+
+    Raises
+    ------
+    ConflictError
+        When the printer has no screws.
+    """
+    printer = record.visit.printer
+    if not printer.screws:
+        raise ConflictError("This bed has no screws to turn.")
+    refuse_open(record)
+    taken = load_taken(session, record.id)
+    fit = fit_of(session, record, taken)
+    return plan_readings(
+        session,
+        printer,
+        taken.counting(),
+        fit,
+        noise_for(session, record),
+        record.visit.first_layer,
+        wish,
+        before=record.taken_at,
+        most_side=most_side_of(record),
+    )
+
+
+def plan_readings(
+    session: Session,
+    printer: Printer,
+    survey: Survey,
+    fit: BedFit,
+    noise: Noise,
+    first_layer: float,
+    wish: Wish,
+    *,
+    before: datetime | None = None,
+    most_side: int | None = None,
+) -> Planned:
+    """Work out a plan for heights, wherever they come from: a survey, patches, or a judged bed.
+
+    There is one road to every turn: what was learned of the knobs, the travel left in the springs and what the plate does
+    count in all of them.
+    """
+    learned = learned_of(session, printer, before)
+    room = room_of(session, printer, before)
+    bed = bed_of(printer)
+    screws = screws_of(printer)
+    plan = plan_turns(
+        survey,
+        screws,
+        wish.hold,
+        centre=bed.centre,
+        reference=wish.reference,
+        points=wish.points,
+        response=learned.response,
+        room=room,
+        bends=learned.bends.used,
+        bed=bed,
+        fit=fit,
+    )
+    return Planned(
+        plan=plan,
+        survey=survey,
+        outlook=look_ahead(survey, plan, bed, first_layer, most_side=most_side, slipping=learned.slipping),
+        order=turning_order(screws, [turn.rounded for turn in plan.turns]),
+        learned=learned,
+        room=room,
+        noise=noise,
+    )
+
+
+def plan_heights(
+    session: Session,
+    printer: Printer,
+    heights: Survey,
+    sd: float,
+    dof: float,
+    first_layer: float,
+    source: str,
+) -> Planned:
+    """Plan by heights that printed plastic told, as by readings.
+
+    Parameters
+    ----------
+    heights : Survey
+        mm, positive high.
+    sd, dof : float
+        Standard deviation of one of them, mm, and the degrees of freedom behind it.
+    source : str
+        Where that comes from, in words that end a sentence.
+    """
+    fit = fit_bed(heights, bed_of(printer), sd, max(1.0, dof), settle=False)
+    return plan_readings(session, printer, heights, fit, Noise(sd, dof, source), first_layer, Wish())
+
+
+def most_side_of(record: SurveyRecord) -> int | None:
+    """Places a side that the way of a survey bears; None where a machine walks them."""
+    return MAX_BY_HAND if record.source in BY_HAND else None
+
+
+def record_turning(
+    session: Session,
+    survey_id: int,
+    hold: str | Wish,
+    done: dict[str, float],
+    *,
+    client_key: str,
+    note: str = "",
+    at: datetime | None = None,
+) -> Turning:
+    """Record what was turned after a survey.
+
+    Parameters
+    ----------
+    hold : str or Wish
+        The plan that was followed.
+    done : dict
+        Turns made by screw name, positive for tightening; what is not named stayed.
+    client_key : str
+        Sent again with the same turns, it records nothing twice.
+
+    Raises
+    ------
+    ConflictError
+        When a turning stands there already, a later survey exists or the visit is closed.
+    """
+    record = get_survey(session, survey_id)
+    visit = get_visit(session, record.visit_id, lock=True)
+    known = session.scalars(select(Turning).where(Turning.client_key == client_key)).first()
+    if known is not None:
+        return _sent_again(known, survey_id, done)
+    if visit.ended_at is not None:
+        raise ConflictError("This visit is closed. Open it again, or begin a new one.")
+    rounds = list_rounds(session, visit)
+    mine = next((one for one in rounds if one.survey.id == record.id), None)
+    if mine is None or mine.turning is not None:
+        raise ConflictError("What was turned after this survey is recorded already.")
+    if (bed := survey_stands(session, record)).gone:
+        raise ConflictError(f"{bed.why} Measure again before you turn.")
+    if rounds[-1].survey.id != record.id:
+        raise ConflictError("A newer survey was taken since. Turn by that one.")
+    wish = hold if isinstance(hold, Wish) else Wish(hold)
+    plan = plan_for(session, record, wish)
+    made = turns_by_name(plan, done)
+    expected = after_turns(plan, load_readings(session, record.id), made)
+    turning = Turning(
+        survey=record,
+        turned_at=at or utcnow(),
+        client_key=client_key,
+        hold=wish.hold,
+        spread_expected=expected.spread,
+        note=note.strip(),
+        screws=[
+            TurningScrew(
+                place=i,
+                name=turn.screw.name,
+                x=turn.screw.x,
+                y=turn.screw.y,
+                pitch=turn.screw.pitch,
+                tightening_lowers=turn.screw.tightening_lowers,
+                divisions=turn.screw.divisions,
+                planned=turn.rounded,
+                done=made[i],
+            )
+            for i, turn in enumerate(plan.turns)
+        ],
+    )
+    session.add(turning)
+    session.flush()
+    title, detail = _describe(turning)
+    write_entry(
+        session,
+        "turning",
+        title,
+        detail,
+        at=at,
+        printer=visit.printer,
+        visit=visit,
+        survey=record,
+        turning=turning,
+    )
+    return turning
+
+
+def turns_by_name(plan: Plan, done: Mapping[str, float]) -> list[float]:
+    """Give the turns of all screws of a plan in their order; what is not named stays.
+
+    Raises
+    ------
+    ChoiceError, OutOfRangeError
+    """
+    names = [turn.screw.name for turn in plan.turns]
+    unknown = set(done) - set(names)
+    if unknown:
+        raise ChoiceError(f"This printer has no screw called {', '.join(sorted(unknown))}.")
+    for name, turns in done.items():
+        if not abs(turns) <= MAX_TURNS:
+            raise OutOfRangeError(f"{turns:g} turns at {name} is more than any spring allows.")
+    return [float(done.get(name, 0.0)) for name in names]
+
+
+def _sent_again(known: Turning, survey_id: int, done: dict[str, float]) -> Turning:
+    """Return what is recorded under a key, unless it is something else."""
+    same = known.survey_id == survey_id and all(s.done == done.get(s.name, 0.0) for s in known.screws)
+    if not same or known.deleted_at is not None:
+        raise KeyTakenError("Other turns were recorded with this key, or these were taken back since.")
+    return known
+
+
+def set_turning_deleted(session: Session, turning_id: int, deleted: bool) -> Turning:
+    """Take back a turning that was recorded by mistake, or bring it back."""
+    turning = session.get(Turning, turning_id, with_for_update=True, populate_existing=True)
+    if turning is None or (turning.deleted_at is None) != deleted:
+        raise NotFoundError("There is no such turning.")
+    record = get_survey(session, turning.survey_id)
+    visit = get_visit(session, record.visit_id, lock=True)
+    rounds = list_rounds(session, visit)
+    if rounds[-1].survey.id != record.id:
+        raise ConflictError("A newer survey was taken since, which saw these turns.")
+    if not deleted and rounds[-1].turning is not None:
+        raise ConflictError("Another turning was recorded after this survey meanwhile.")
+    turning.deleted_at = utcnow() if deleted else None
+    set_entries_deleted(session, turning.deleted_at, turning_id=turning.id)
+    return turning
+
+
+def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview | None]:
+    """Look back on each round of a visit; ``None`` where nothing was turned before it."""
+    reviews: list[RoundReview | None] = []
+    hand = hand_of(session) if any(one.turning for one in rounds) else None
+    readings = [load_readings(session, one.survey.id) for one in rounds]
+    for i, one in enumerate(rounds):
+        before = rounds[i - 1] if i else None
+        by_bound = before is not None and OPEN in (before.survey.verdict, one.survey.verdict)
+        # what is known on one side only accuses no knob
+        if before is None or before.turning is None or by_bound:
+            reviews.append(None)
+            continue
+        screws, turns = turned_screws(before.turning)
+        reviews.append(
+            review_round(
+                readings[i - 1],
+                readings[i],
+                screws,
+                turns,
+                one.survey.visit.first_layer,
+                repeatability=noise_for(session, one.survey).sd,
+                hand_sd=hand.sd if hand else HAND_SD,
+                bed=bed_of(one.survey.visit.printer),
+                tilt=judge_tilt(fit_of(session, one.survey), one.survey.visit.first_layer),
+            )
+        )
+    return reviews
+
+
+def _describe(turning: Turning) -> tuple[str, str]:
+    said = []
+    for screw in turning.screws:
+        if screw.done == 0:
+            continue
+        verb = "tightened" if screw.done > 0 else "loosened"
+        said.append(f"{screw.name} {verb} {turn_in_figures(screw.done, screw.divisions)}")
+    if not said:
+        return "No screw was turned", turning.note
+    other = any(abs(s.done - s.planned) > 1e-9 for s in turning.screws)
+    detail = "; ".join(said) + " (turns)."
+    if other:
+        detail += " Not as planned."
+    if turning.note:
+        detail += f"\n{turning.note}"
+    return f"{len(said)} screw{'s' if len(said) > 1 else ''} turned", detail

@@ -1,0 +1,124 @@
+"""Cases and what happened to them."""
+
+from __future__ import annotations
+
+from sqlalchemy import and_, or_, select
+from sqlalchemy.orm import Session
+
+from finchwort.core.diagnosis import Finding, no, yes
+from finchwort.store.diagnosis.models import CaseEvent, Trouble
+from finchwort.store.errors import NotFoundError
+from finchwort.store.models import Printer
+from finchwort.store.records import utcnow
+
+OPEN, BETTER, NOT_BETTER = "open", "better", "not_better"
+UNKNOWN_CAUSE = "unknown"
+"""A case may be closed without its cause being found."""
+MAX_LISTED = 200
+
+
+def get_case(session: Session, case_id: int) -> Trouble:
+    """Return a case.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    case = session.get(Trouble, case_id)
+    if case is None or case.deleted_at is not None:
+        raise NotFoundError("There is no such case.")
+    return case
+
+
+def list_cases(
+    session: Session,
+    text: str = "",
+    printer_id: int | None = None,
+    *,
+    after: int | None = None,
+    limit: int = MAX_LISTED,
+) -> list[Trouble]:
+    """Return cases, newest first; every word must occur in the case's words or its printer's name.
+
+    ``after`` is the number of the last case of the page before.
+    """
+    query = select(Trouble).join(Printer).where(Trouble.deleted_at.is_(None), Printer.deleted_at.is_(None))
+    if printer_id is not None:
+        query = query.where(Trouble.printer_id == printer_id)
+    for word in text.split()[:8]:
+        parts = (Trouble.words.contains(word, autoescape=True), Printer.name.contains(word, autoescape=True))
+        query = query.where(or_(*parts))
+    if after is not None:
+        last = session.get(Trouble, after)
+        if last is None:
+            raise NotFoundError("That page of the cases does not exist.")
+        query = query.where(
+            or_(
+                Trouble.opened_at < last.opened_at,
+                and_(Trouble.opened_at == last.opened_at, Trouble.id < last.id),
+            )
+        )
+    query = query.order_by(Trouble.opened_at.desc(), Trouble.id.desc()).limit(limit)
+    return list(session.scalars(query).unique())
+
+
+def events_of(case: Trouble) -> list[CaseEvent]:
+    """What happened in a case, oldest first, without what was taken back."""
+    return [event for event in case.events if event.deleted_at is None]
+
+
+def closed_as(case: Trouble) -> CaseEvent | None:
+    """The event that closed a case, unless it was opened again since."""
+    ends = [event for event in events_of(case) if event.kind in ("close", "reopen")]
+    return ends[-1] if ends and ends[-1].kind == "close" else None
+
+
+def answers_of(case: Trouble) -> dict[str, str]:
+    """The newest answer to each sign: "yes" or "no"; one that was not looked for is left out."""
+    found: dict[str, str] = {}
+    for event in events_of(case):
+        if event.kind == "sign":
+            found.pop(event.key, None)
+            if event.value in ("yes", "no"):
+                found[event.key] = event.value
+    return found
+
+
+def findings_of(case: Trouble) -> list[Finding]:
+    """The signs of a case as findings."""
+    return [yes(key) if answer == "yes" else no(key) for key, answer in answers_of(case).items()]
+
+
+def checks_of(case: Trouble) -> list[tuple[str, str]]:
+    """The newest outcome of each check."""
+    found = {event.key: event.value for event in events_of(case) if event.kind == "check"}
+    return list(found.items())
+
+
+def tried_of(case: Trouble) -> list[tuple[str, bool]]:
+    """Remedies that were tried alone, and whether it was better; what was changed with others says nothing here."""
+    return [
+        (event.key, event.value == BETTER)
+        for event in events_of(case)
+        if event.kind == "remedy" and event.value in (BETTER, NOT_BETTER) and not event.data.get("others")
+    ]
+
+
+def open_remedies(case: Trouble) -> list[CaseEvent]:
+    """Remedies that were begun and whose outcome is not told yet."""
+    return [event for event in events_of(case) if event.kind == "remedy" and event.value == OPEN]
+
+
+def set_event_deleted(session: Session, event_id: int, deleted: bool) -> CaseEvent:
+    """Take back something that was recorded by mistake, or bring it back.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    event = session.get(CaseEvent, event_id, with_for_update=True, populate_existing=True)
+    if event is None or (event.deleted_at is None) != deleted or event.trouble.deleted_at is not None:
+        raise NotFoundError("There is no such step in a case.")
+    event.deleted_at = utcnow() if deleted else None
+    session.flush()
+    return event

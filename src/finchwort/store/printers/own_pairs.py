@@ -1,0 +1,86 @@
+"""A workshop's own entries beside the table of surfaces and materials."""
+
+from __future__ import annotations
+
+import math
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.knowledge import surfaces
+from finchwort.store.diagnosis.models import OwnPair
+from finchwort.store.errors import KeyTakenError, NotFoundError
+from finchwort.store.printers.setups import HOTTEST_BED
+from finchwort.store.records import utcnow
+
+
+def own_pairs(session: Session) -> list[OwnPair]:
+    """Return all own entries, newest first."""
+    query = select(OwnPair).where(OwnPair.deleted_at.is_(None))
+    return list(session.scalars(query.order_by(OwnPair.id.desc())))
+
+
+def own_range(session: Session, surface_kind: str, material: str) -> tuple[float, float] | None:
+    """Return the workshop's own bed temperatures for a pair, °C; the newest entry counts."""
+    for one in own_pairs(session):
+        if (one.surface_kind, one.material) == (surface_kind, material):
+            return one.bed_low, one.bed_high
+    return None
+
+
+def add_own_pair(
+    session: Session,
+    surface_kind: str,
+    material: str,
+    low: float,
+    high: float,
+    *,
+    client_key: str,
+    note: str = "",
+) -> OwnPair:
+    """Write an own entry down.
+
+    Raises
+    ------
+    ChoiceError, OutOfRangeError
+    """
+    if surface_kind not in surfaces():
+        raise ChoiceError("Choose one of the surfaces of the table.")
+    if not material.strip():
+        raise ChoiceError("Name the material.")
+    if not (math.isfinite(low) and math.isfinite(high) and 0 <= low <= high <= HOTTEST_BED):
+        raise OutOfRangeError(f"Bed temperatures lie between 0 and {HOTTEST_BED:g} °C, the lower one first.")
+    known = session.scalars(select(OwnPair).where(OwnPair.client_key == client_key)).first()
+    if known is not None:
+        if (known.surface_kind, known.material) != (
+            surface_kind,
+            material.strip(),
+        ) or known.deleted_at is not None:
+            raise KeyTakenError("Another entry was written with this key.")
+        return known
+    made = OwnPair(
+        client_key=client_key,
+        surface_kind=surface_kind,
+        material=material.strip()[:80],
+        bed_low=low,
+        bed_high=high,
+        note=note.strip()[:200],
+    )
+    session.add(made)
+    session.flush()
+    return made
+
+
+def set_own_pair_deleted(session: Session, pair_id: int, deleted: bool) -> OwnPair:
+    """Take an own entry out, or bring it back.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    found = session.get(OwnPair, pair_id, with_for_update=True, populate_existing=True)
+    if found is None or (found.deleted_at is None) != deleted:
+        raise NotFoundError("There is no such entry.")
+    found.deleted_at = utcnow() if deleted else None
+    return found

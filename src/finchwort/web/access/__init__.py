@@ -1,0 +1,1 @@
+"""Views of who may come in: routes and serializers."""

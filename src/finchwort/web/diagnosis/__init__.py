@@ -1,0 +1,1 @@
+"""Views of diagnosis: routes and serializers."""

@@ -1,0 +1,182 @@
+"""Cases: opened, worked on, closed."""
+
+from __future__ import annotations
+
+from apiflask import APIBlueprint
+
+from finchwort.knowledge import beliefs
+from finchwort.services.diagnosis import cases as service
+from finchwort.store.diagnosis import cases as store
+from finchwort.store.diagnosis.models import CaseEvent
+from finchwort.store.printers.printers import get_printer
+from finchwort.web import schemas
+from finchwort.web.database import session
+from finchwort.web.diagnosis.serializers import case_out, groups_out, lines_out
+
+blueprint = APIBlueprint("cases", __name__, url_prefix="/api", tag="cases")
+
+PAGE = 20
+"""So many cases a page: each that is open is diagnosed anew."""
+
+
+@blueprint.get("/printers/<int:printer_id>/case-form")
+@blueprint.output(schemas.CaseForm)
+def get_form(printer_id: int):
+    """Give what a new case is asked, with what changed since the last one was closed."""
+    printer = get_printer(session(), printer_id)
+    proposed = service.proposed_circumstances(session(), printer)
+    return schemas.CaseForm(
+        groups=groups_out({}),
+        circumstances=[
+            schemas.CircumstanceOut(key=one.key, name=one.name, proposed=one.key in proposed)
+            for one in beliefs().circumstances
+        ],
+    )
+
+
+@blueprint.get("/cases")
+@blueprint.input(schemas.CasesQuery, location="query")
+@blueprint.output(schemas.CasesOut)
+def get_cases(query_data: schemas.CasesQuery):
+    """List a page of cases, newest first."""
+    wanted = query_data
+    found = store.list_cases(session(), wanted.text, wanted.printer, after=wanted.after, limit=PAGE + 1)
+    page = found[:PAGE]
+    more = page[-1].id if len(found) > PAGE else None
+    return schemas.CasesOut(cases=lines_out(session(), page), after=more)
+
+
+@blueprint.get("/causes")
+@blueprint.output(schemas.CausesOut)
+def get_causes():
+    """Name all causes."""
+    return schemas.CausesOut(causes={cause.key: cause.name for cause in beliefs().causes})
+
+
+@blueprint.post("/printers/<int:printer_id>/cases")
+@blueprint.input(schemas.CaseIn)
+@blueprint.output(schemas.CaseOut, status_code=201)
+def open_case(printer_id: int, json_data: schemas.CaseIn):
+    """Open a case."""
+    place = (json_data.place.x, json_data.place.y) if json_data.place else None
+    made = service.open_case(
+        session(),
+        printer_id,
+        client_key=json_data.client_key,
+        words=json_data.words,
+        place=place,
+        circumstances=json_data.circumstances,
+        signs=[(one.sign, one.answer) for one in json_data.signs if one.answer != "unknown"],
+        visit_id=json_data.visit_id,
+    )
+    return case_out(session(), made)
+
+
+@blueprint.get("/cases/<int:case_id>")
+@blueprint.output(schemas.CaseOut)
+def get_case(case_id: int):
+    """Give a case with its causes, reasons and the next check."""
+    return case_out(session(), store.get_case(session(), case_id))
+
+
+def _done(event: CaseEvent) -> schemas.Done:
+    return schemas.Done(id=event.id)
+
+
+@blueprint.post("/cases/<int:case_id>/signs")
+@blueprint.input(schemas.AnswerIn)
+@blueprint.output(schemas.Done, status_code=201)
+def answer_sign(case_id: int, json_data: schemas.AnswerIn):
+    """Record whether a sign was seen."""
+    wanted = json_data
+    return _done(
+        service.answer_sign(session(), case_id, wanted.sign, wanted.answer, client_key=wanted.client_key)
+    )
+
+
+@blueprint.post("/cases/<int:case_id>/checks")
+@blueprint.input(schemas.CheckIn)
+@blueprint.output(schemas.Done, status_code=201)
+def add_check(case_id: int, json_data: schemas.CheckIn):
+    """Record how a check came out."""
+    wanted = json_data
+    return _done(
+        service.record_check(
+            session(), case_id, wanted.check, wanted.outcome, client_key=wanted.client_key, note=wanted.note
+        )
+    )
+
+
+@blueprint.post("/cases/<int:case_id>/remedies")
+@blueprint.input(schemas.RemedyIn)
+@blueprint.output(schemas.Done, status_code=201)
+def begin_remedy(case_id: int, json_data: schemas.RemedyIn):
+    """Begin an experiment with the remedy of a cause."""
+    wanted = json_data
+    shown = case_out(session(), store.get_case(session(), case_id))
+    what = next((one.wanted.model_dump() for one in shown.ranked if one.key == wanted.cause), {})
+    return _done(
+        service.begin_remedy(
+            session(), case_id, wanted.cause, what=what, others=wanted.others, client_key=wanted.client_key
+        )
+    )
+
+
+@blueprint.post("/cases/<int:case_id>/remedies/<int:event_id>")
+@blueprint.input(schemas.OutcomeIn)
+@blueprint.output(schemas.Done, status_code=201)
+def end_remedy(case_id: int, event_id: int, json_data: schemas.OutcomeIn):
+    """Tell what came of an experiment."""
+    wanted = json_data
+    return _done(
+        service.end_remedy(
+            session(), case_id, event_id, wanted.better, client_key=wanted.client_key, note=wanted.note
+        )
+    )
+
+
+@blueprint.post("/cases/<int:case_id>/close")
+@blueprint.input(schemas.CloseIn)
+@blueprint.output(schemas.Done, status_code=201)
+def close_case(case_id: int, json_data: schemas.CloseIn):
+    """Close a case with what it was."""
+    wanted = json_data
+    return _done(
+        service.close_case(session(), case_id, wanted.cause, client_key=wanted.client_key, note=wanted.note)
+    )
+
+
+@blueprint.post("/cases/<int:case_id>/reopen")
+@blueprint.input(schemas.ReopenIn)
+@blueprint.output(schemas.Done, status_code=201)
+def reopen_case(case_id: int, json_data: schemas.ReopenIn):
+    """Open a closed case again."""
+    return _done(service.reopen_case(session(), case_id, client_key=json_data.client_key))
+
+
+@blueprint.delete("/cases/<int:case_id>")
+@blueprint.output(schemas.Done)
+def delete_case(case_id: int):
+    """Take back a case."""
+    return schemas.Done(id=service.set_case_deleted(session(), case_id, True).id)
+
+
+@blueprint.post("/cases/<int:case_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_case(case_id: int):
+    """Bring it back."""
+    return schemas.Done(id=service.set_case_deleted(session(), case_id, False).id)
+
+
+@blueprint.delete("/case-events/<int:event_id>")
+@blueprint.output(schemas.Done)
+def delete_event(event_id: int):
+    """Take back a step of a case."""
+    return _done(store.set_event_deleted(session(), event_id, True))
+
+
+@blueprint.post("/case-events/<int:event_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_event(event_id: int):
+    """Bring it back."""
+    return _done(store.set_event_deleted(session(), event_id, False))

@@ -1,0 +1,233 @@
+"""What Finchwort believes, and the tables it looks things up in."""
+
+from __future__ import annotations
+
+import json
+
+from apiflask import APIBlueprint
+from flask import Response
+
+from finchwort.core.diagnosis import NEEDS, Cause, Counts, advise_brim, check_settings, cost_of, suit
+from finchwort.knowledge import beliefs, materials, schools, surfaces
+from finchwort.services.diagnosis import prior as service
+from finchwort.store.diagnosis import prior as store
+from finchwort.store.diagnosis.cases import closed_as, list_cases
+from finchwort.store.printers.own_pairs import add_own_pair, own_pairs, set_own_pair_deleted
+from finchwort.web import schemas
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("beliefs", __name__, url_prefix="/api", tag="beliefs")
+
+
+@blueprint.get("/beliefs")
+@blueprint.output(schemas.BeliefsOut)
+def get_beliefs():
+    """Give every cause, sign, check and remedy, by the table and with what was counted."""
+    now, counts = service.believed(session())
+    asks = {sign.key: sign.ask for sign in beliefs().signs}
+    table = beliefs().causes
+    total = sum(cause.weight for cause in table)
+    return schemas.BeliefsOut(
+        cases=counts.cases,
+        causes=[_cause(old, new, counts, asks, total) for old, new in zip(table, now, strict=True)],
+        checks=[
+            schemas.BelievedCheck(
+                title=check.title,
+                how=check.how,
+                minutes=check.minutes,
+                outcomes=[*(one.words for one in check.outcomes), check.clear],
+            )
+            for check in beliefs().checks
+        ],
+        imports=[
+            schemas.ImportOut(
+                id=one.id,
+                name=one.name,
+                cases=service.read_counts(one.counts).cases,
+                created_at=one.created_at,
+            )
+            for one in store.imports(session())
+        ],
+    )
+
+
+def _cause(
+    old: Cause, new: Cause, counts: Counts, asks: dict[str, str], total: float
+) -> schemas.BelievedCause:
+    signs = []
+    for key, share in old.signs.items():
+        seen, absent = counts.signs.get((old.key, key), (0, 0))
+        signs.append(
+            schemas.BelievedSign(sign=asks[key], table=share, now=new.signs[key], seen=seen, absent=absent)
+        )
+    return schemas.BelievedCause(
+        key=old.key,
+        name=old.name,
+        table=old.weight / total,
+        now=new.weight / total,
+        cases=counts.causes.get(old.key, 0),
+        signs=signs,
+        remedy=old.remedy,
+        tag=old.tag,
+    )
+
+
+@blueprint.get("/beliefs.json")
+@blueprint.doc(hide=True)
+def export_counts():
+    """Give this workshop's counted cases as a file."""
+    text = json.dumps(service.write_counts(store.own_counts(session())), indent=1, ensure_ascii=False)
+    return Response(
+        text,
+        mimetype="application/json",
+        headers={"Content-Disposition": "attachment; filename=finchwort-cases.json"},
+    )
+
+
+@blueprint.post("/beliefs/imports")
+@blueprint.input(schemas.MergeIn)
+@blueprint.output(schemas.Done, status_code=201)
+def merge_counts(json_data: schemas.MergeIn):
+    """Take another workshop's counted cases in."""
+    made = service.merge_counts(session(), json_data.name, json_data.counts, client_key=json_data.client_key)
+    return schemas.Done(id=made.id)
+
+
+@blueprint.delete("/beliefs/imports/<int:import_id>")
+@blueprint.output(schemas.Done)
+def delete_import(import_id: int):
+    """Take them out again."""
+    return schemas.Done(id=store.set_import_deleted(session(), import_id, True).id)
+
+
+@blueprint.post("/beliefs/imports/<int:import_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_import(import_id: int):
+    """Bring them back."""
+    return schemas.Done(id=store.set_import_deleted(session(), import_id, False).id)
+
+
+@blueprint.get("/part")
+@blueprint.input(schemas.PartQuery, location="query")
+@blueprint.output(schemas.PartCheckOut)
+def check_part(query_data: schemas.PartQuery):
+    """Check a part and its settings: brim, speed, width, fan, temperatures, cost."""
+    q = query_data
+    brim = advise_brim(q.width, q.depth, q.height, q.corners, q.material)
+    remarks = check_settings(
+        q.material,
+        speed=q.speed,
+        width=q.line,
+        nozzle=q.nozzle,
+        fan=q.fan,
+        overlap=q.overlap,
+        must_stick=brim.layers > 1,
+        long_lines=q.long_lines,
+    )
+    suits = suit(surfaces().get(q.surface), materials().get(q.material), q.bed, q.hot)
+    found = [schemas.RemarkOut(what=one.what, level=one.level, sentence=one.sentence) for one in remarks]
+    found += [schemas.RemarkOut(what="warmth", level="change", sentence=one) for one in suits.remarks]
+    return schemas.PartCheckOut(
+        brim_width=brim.width,
+        brim_layers=brim.layers,
+        brim=brim.why,
+        remarks=found,
+        cost=None if q.grams is None or q.price is None else cost_of(q.grams, q.price),
+    )
+
+
+@blueprint.get("/table")
+@blueprint.output(schemas.TableOut)
+def get_table():
+    """Give the table of surfaces and materials, with what this workshop found."""
+    own = _own_results()
+    kinds = materials()
+    rows = []
+    for surface in surfaces().values():
+        pairs = []
+        for name in kinds:
+            pair = surface.pairs.get(name)
+            suits = pair is not None and pair.bed_low is not None
+            pairs.append(
+                schemas.PairOut(
+                    material=name,
+                    suits=suits,
+                    bonds=bool(pair and pair.bonds),
+                    bed=[pair.bed_low, pair.bed_high] if suits else None,
+                    need=NEEDS[pair.need] if pair and pair.need else "",
+                    own=own.get((surface.key, name), []),
+                )
+            )
+        rows.append(schemas.SurfaceRow(key=surface.key, name=surface.name, pairs=pairs))
+    cleaning, adhesives = (
+        [schemas.School(name=one.name, when=one.when, mind=one.mind) for one in several]
+        for several in schools()
+    )
+    return schemas.TableOut(
+        materials=list(kinds),
+        nozzles=[[one.nozzle_low, one.nozzle_high] for one in kinds.values()],
+        surfaces=rows,
+        own=[
+            schemas.OwnPairOut(
+                id=one.id,
+                surface=one.surface_kind,
+                material=one.material,
+                low=one.bed_low,
+                high=one.bed_high,
+                note=one.note,
+            )
+            for one in own_pairs(session())
+        ],
+        cleaning=cleaning,
+        adhesives=adhesives,
+    )
+
+
+@blueprint.post("/table/own")
+@blueprint.input(schemas.OwnPairIn)
+@blueprint.output(schemas.Done, status_code=201)
+def add_own(json_data: schemas.OwnPairIn):
+    """Write down what holds in this workshop."""
+    wanted = json_data
+    made = add_own_pair(
+        session(),
+        wanted.surface,
+        wanted.material,
+        wanted.low,
+        wanted.high,
+        client_key=wanted.client_key,
+        note=wanted.note,
+    )
+    return schemas.Done(id=made.id)
+
+
+@blueprint.delete("/table/own/<int:pair_id>")
+@blueprint.output(schemas.Done)
+def delete_own(pair_id: int):
+    """Take an own entry out."""
+    return schemas.Done(id=set_own_pair_deleted(session(), pair_id, True).id)
+
+
+@blueprint.post("/table/own/<int:pair_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_own(pair_id: int):
+    """Bring it back."""
+    return schemas.Done(id=set_own_pair_deleted(session(), pair_id, False).id)
+
+
+def _own_results() -> dict[tuple[str, str], list[str]]:
+    """What closed cases of this workshop say of a surface, a material and a bed temperature."""
+    names = {cause.key: cause.name for cause in beliefs().causes}
+    found: dict[tuple[str, str], list[str]] = {}
+    for case in list_cases(session()):
+        end = closed_as(case)
+        if end is None:
+            continue
+        strip = case.strip
+        key = strip.get("surface_kind") or "", strip.get("material") or ""
+        warm = strip.get("bed_temperature")
+        at = "" if warm is None else f" at {warm:.0f} °C"
+        found.setdefault(key, []).append(
+            f"{end.at:%d %b %Y}{at}: {names.get(end.key, 'cause not found').lower()}"
+        )
+    return found

@@ -1,0 +1,274 @@
+"""Cases as they are shown: causes with reasons and remedies, the next check, what happened."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from sqlalchemy.orm import Session
+
+from finchwort.core.diagnosis import (
+    CLEAR,
+    Cause,
+    Diagnosis,
+    Known,
+    Proposal,
+    Ranked,
+    Reason,
+    conclude,
+    gather,
+    next_step,
+    number_remedy,
+    propose_checks,
+    rank_causes,
+)
+from finchwort.knowledge import beliefs
+from finchwort.services.diagnosis.evidence import known_of
+from finchwort.services.diagnosis.prior import believed, model_for
+from finchwort.store.diagnosis import cases as store
+from finchwort.store.diagnosis.models import CaseEvent, Trouble
+from finchwort.store.models import Printer
+from finchwort.store.printers.printers import bed_of
+from finchwort.web import schemas
+from finchwort.web import serializers as views
+
+STRONG, CLEARLY = 8.0, 3.5
+"""From these factors on a reason speaks strongly, or clearly (ours)."""
+SHOWN = 6
+PAGES = {
+    "offset_closer": "offset",
+    "offset_farther": "offset",
+    "offset_anew": "offset",
+    "turns": "level",
+    "bed_to_table": "table",
+    "steps": "extrusion",
+    "brim": "part",
+}
+"""Where a remedy is done or its numbers are found."""
+PROPOSED = 12
+NOTED = 0.62
+"""What is known without being asked is shown when it says more than this for or against (ours)."""
+
+
+def groups_out(answers: Mapping[str, str]) -> list[schemas.SignGroup]:
+    """Give the signs that can be asked for, by their groups."""
+    known = beliefs()
+    return [
+        schemas.SignGroup(
+            key=key,
+            name=name,
+            signs=[
+                schemas.SignOut(
+                    key=sign.key,
+                    ask=sign.ask,
+                    hint=sign.hint,
+                    drawing=sign.drawing,
+                    answer=answers.get(sign.key, "unknown"),
+                )
+                for sign in known.signs
+                if sign.group == key and not sign.measured
+            ],
+        )
+        for key, name in known.groups.items()
+    ]
+
+
+def has_of(printer: Printer) -> list[str]:
+    """What a printer has, for the checks that need it."""
+    found = []
+    if printer.probe_kind != "none":
+        found.append("probe")
+    if printer.screws:
+        found.append("screws")
+    if printer.beam_screws:
+        found.append("beam")
+    if printer.compensation != "none":
+        found.append("compensation")
+    return found
+
+
+def lines_out(session: Session, cases: Sequence[Trouble]) -> list[schemas.CaseLine]:
+    """Give cases as lines of a list; only those that are open are weighed."""
+    ends = [store.closed_as(case) for case in cases]
+    causes = believed(session)[0] if not all(ends) else ()
+    return [_line_out(session, case, end, causes) for case, end in zip(cases, ends, strict=True)]
+
+
+def _line_out(
+    session: Session, case: Trouble, end: CaseEvent | None, causes: tuple[Cause, ...]
+) -> schemas.CaseLine:
+    found = None if end else _weigh(session, case, causes=causes)[0]
+    return schemas.CaseLine(
+        id=case.id,
+        printer_id=case.printer_id,
+        printer=case.printer.name,
+        words=case.words,
+        opened_at=case.opened_at,
+        cause=_name(end.key) if end else None,
+        likeliest=found.ranked[0].cause.name if found else None,
+    )
+
+
+def case_out(session: Session, case: Trouble) -> schemas.CaseOut:
+    """Give a case with all that belongs to it."""
+    found, known, offers = _weigh(session, case, propose=True)
+    end = store.closed_as(case)
+    under_way = store.open_remedies(case)
+    names = {one.key: one.name for one in beliefs().circumstances}
+    return schemas.CaseOut(
+        id=case.id,
+        printer_id=case.printer_id,
+        printer=case.printer.name,
+        bed=views.bed_out(bed_of(case.printer)),
+        visit_id=case.visit_id,
+        words=case.words,
+        opened_at=case.opened_at,
+        place=None if case.x is None or case.y is None else schemas.XY(x=case.x, y=case.y),
+        strip=case.strip,
+        circumstances=[names[key] for key in case.circumstances if key in names],
+        closed=_name(end.key) if end else None,
+        closed_note=end.note if end else "",
+        sentence=found.sentence,
+        alike=list(found.alike),
+        ranked=[_ranked(one, known) for one in found.ranked[:SHOWN]],
+        next=next_step(found.ranked[0].probability, offers),
+        proposals=[_proposal(one) for one in offers[:PROPOSED]],
+        evidence=[
+            schemas.EvidenceOut(words=one.source, there=one.there)
+            for one in _once(gather(known))
+            if max(one.there, one.absent) >= NOTED
+        ],
+        groups=groups_out(store.answers_of(case)),
+        under_way=_under_way(under_way[0]) if under_way else None,
+        concluded=_concluded(case),
+        events=[_event(one) for one in reversed(store.events_of(case))],
+    )
+
+
+def _once(findings):
+    """Two signs that stand on one measurement are told once, by the surer."""
+    best = {}
+    for one in findings:
+        before = best.get(one.source)
+        if before is None or max(one.there, 0.5) > max(before.there, 0.5):
+            best[one.source] = one
+    return list(best.values())
+
+
+def _weigh(
+    session: Session, case: Trouble, propose: bool = False, causes: tuple[Cause, ...] | None = None
+) -> tuple[Diagnosis, Known, tuple[Proposal, ...]]:
+    model = model_for(session, case.printer, case.circumstances, causes)
+    known = known_of(session, case)
+    asked = {one.sign for one in store.findings_of(case)}
+    # what the person looked at themselves counts before what was measured
+    findings = [*store.findings_of(case), *(one for one in gather(known) if one.sign not in asked)]
+    done, tried = store.checks_of(case), store.tried_of(case)
+    found = rank_causes(model, findings, done, tried)
+    if not propose:
+        return found, known, ()
+    posterior = model.posterior(findings, done, tried)
+    offers = propose_checks(model, posterior, done={key for key, _ in done}, has=has_of(case.printer))
+    return found, known, offers
+
+
+def _reason(one: Reason) -> schemas.ReasonOut:
+    size = max(one.factor, 1 / max(one.factor, 1e-9))
+    strength = "strongly" if size >= STRONG else "clearly" if size >= CLEARLY else "somewhat"
+    return schemas.ReasonOut(words=one.words, factor=one.factor, strength=strength)
+
+
+def _ranked(one: Ranked, known: Known) -> schemas.RankedOut:
+    cause = one.cause
+    wanted = number_remedy(beliefs().numbers.get(cause.key, ""), known)
+    return schemas.RankedOut(
+        key=cause.key,
+        name=cause.name,
+        probability=one.probability,
+        speaks_for=[_reason(r) for r in one.speaks_for],
+        against=[_reason(r) for r in one.against],
+        remedy=cause.remedy,
+        keep=cause.keep,
+        minutes=cause.minutes,
+        caution=cause.caution,
+        page=PAGES.get(beliefs().numbers.get(cause.key, ""), ""),
+        wanted=schemas.WantedOut(
+            what=wanted.what, before=wanted.before, after=wanted.after, prediction=wanted.prediction
+        ),
+    )
+
+
+def _proposal(one: Proposal) -> schemas.ProposalOut:
+    check = one.check
+    return schemas.ProposalOut(
+        key=check.key,
+        title=check.title,
+        how=check.how,
+        minutes=check.minutes,
+        risk=check.risk,
+        caution=check.caution,
+        why=one.why,
+        gain=one.gain,
+        page=check.page,
+        meanings=[
+            schemas.MeaningOut(
+                key=m.key, words=m.words, probability=m.probability, cause=_name(m.cause), then=m.then
+            )
+            for m in one.meanings
+        ],
+    )
+
+
+def _name(key: str) -> str:
+    return next((cause.name for cause in beliefs().causes if cause.key == key), "Cause not found")
+
+
+def _under_way(event: CaseEvent) -> schemas.UnderWay:
+    cause = next(one for one in beliefs().causes if one.key == event.key)
+    data = event.data
+    return schemas.UnderWay(
+        id=event.id,
+        key=event.key,
+        name=cause.name,
+        wanted=schemas.WantedOut(**{k: data.get(k, "") for k in ("what", "before", "after", "prediction")}),
+        keep=cause.keep,
+        caution=cause.caution,
+        others=data.get("others", []),
+    )
+
+
+def _concluded(case: Trouble) -> str:
+    """What the newest experiment lets one conclude."""
+    ended = [
+        e for e in store.events_of(case) if e.kind == "remedy" and e.value in (store.BETTER, store.NOT_BETTER)
+    ]
+    if not ended:
+        return ""
+    last = ended[-1]
+    return conclude(last.value == store.BETTER, _name(last.key), last.data.get("others", []))
+
+
+def _event(event: CaseEvent) -> schemas.EventOut:
+    known = beliefs()
+    if event.kind == "sign":
+        ask = next((s.ask for s in known.signs if s.key == event.key), event.key)
+        words = {"yes": f"Seen: {ask}", "no": f"Not seen: {ask}"}.get(event.value, f"Not looked: {ask}")
+    elif event.kind == "check":
+        check = next(c for c in known.checks if c.key == event.key)
+        came = (
+            check.clear
+            if event.value == CLEAR
+            else next(o.words for o in check.outcomes if o.key == event.value)
+        )
+        words = f"{check.title}: {came}"
+    elif event.kind == "remedy":
+        how = {"open": "begun", "better": "better", "not_better": "no better"}[event.value]
+        change = event.data.get("what", "")
+        after = event.data.get("after", "")
+        what = f" ({change.lower()} {after})" if change and after else ""
+        also = f", together with {', '.join(event.data['others'])}" if event.data.get("others") else ""
+        words = f"Remedy for “{_name(event.key).lower()}”{what}{also}: {how}"
+    elif event.kind == "close":
+        words = f"Closed: {_name(event.key).lower()}"
+    else:
+        words = "Opened again"
+    return schemas.EventOut(id=event.id, at=event.at, kind=event.kind, words=words, note=event.note)

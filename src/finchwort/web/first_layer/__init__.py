@@ -1,0 +1,1 @@
+"""Views of the first layer: routes and serializers."""

@@ -1,0 +1,87 @@
+"""Test prints: drawn, counted, and written out as a file for the printer."""
+
+from __future__ import annotations
+
+import re
+
+from apiflask import APIBlueprint
+from flask import Response
+
+from finchwort.core.first_layer import KINDS
+from finchwort.formats.gcode import write_gcode
+from finchwort.knowledge import print_commands
+from finchwort.services.first_layer.test_prints import MadePrint, PrintWish, test_print_for
+from finchwort.store.errors import ConflictError
+from finchwort.store.visits.visits import get_visit
+from finchwort.web import schemas
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("testprints", __name__, url_prefix="/api", tag="test prints")
+
+
+def _made(visit_id: int, query: schemas.TestPrintQuery) -> MadePrint:
+    wish = PrintWish(query.width, query.filament, query.paper, query.side)
+    return test_print_for(session(), get_visit(session(), visit_id), query.kind, wish)
+
+
+def _xy(points) -> list[schemas.XY]:
+    return [schemas.XY(x=float(x), y=float(y)) for x, y in points]
+
+
+@blueprint.get("/visits/<int:visit_id>/test-print")
+@blueprint.input(schemas.TestPrintQuery, location="query")
+@blueprint.output(schemas.TestPrintOut)
+def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery):
+    """Draw a test print, or say why it would do harm."""
+    found = _made(visit_id, query_data)
+    made = found.made
+    return schemas.TestPrintOut(
+        kind=made.kind,
+        title=KINDS[made.kind],
+        does=made.does,
+        spots=[schemas.SpotOut(**vars(spot)) for spot in made.spots],
+        prime=_xy(made.strokes[0].points) if made.strokes else [],
+        walk=_xy(made.walk),
+        minutes=made.seconds / 60,
+        grams=made.grams,
+        filament_length=made.filament_length,
+        bed_temperature=made.setting.bed_temperature,
+        nozzle_temperature=made.nozzle_temperature,
+        compensation="on" if found.mesh_on else "off" if found.mesh_off else "none",
+        measured=found.measured,
+        cautions=list(made.cautions),
+        made_for=list(found.made_for),
+        file=_name(visit_id, made.kind),
+    )
+
+
+@blueprint.get("/visits/<int:visit_id>/test-print.gcode")
+@blueprint.input(schemas.TestPrintQuery, location="query")
+@blueprint.doc(hide=True)
+def get_test_print_file(visit_id: int, query_data: schemas.TestPrintQuery):
+    """Give a test print as a file for the printer."""
+    visit = get_visit(session(), visit_id)
+    commands = print_commands().get(visit.printer.dialect)
+    if commands is None:
+        raise ConflictError(
+            "How this printer is told to heat and home is not known: its dialect has no commands for it."
+        )
+    found = _made(visit_id, query_data)
+    text = write_gcode(
+        found.made,
+        commands,
+        printer=visit.printer.name,
+        mesh_on=found.mesh_on,
+        mesh_off=found.mesh_off,
+        made_for=found.made_for,
+    )
+    name = _name(visit_id, query_data.kind)
+    return Response(
+        text, mimetype="text/plain", headers={"Content-Disposition": f"attachment; filename={name}"}
+    )
+
+
+def _name(visit_id: int, kind: str) -> str:
+    printer = get_visit(session(), visit_id).printer.name
+    plain = re.sub(r"[^a-z0-9]+", "-", printer.lower()).strip("-") or "printer"
+    return f"{plain}-{kind.replace('_', '-')}.gcode"

@@ -1,0 +1,1 @@
+"""Views of levelling: routes and serializers."""

@@ -1,0 +1,337 @@
+"""Shims, beam, remedies, meshes and drift as the API gives them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from datetime import datetime
+
+import numpy as np
+
+from finchwort.core.base.wording import micro, millimetres
+from finchwort.core.compensation import MeanOnly, mean_only
+from finchwort.core.levelling import BeamPlan, Deck, Foil, ShimPlan, TapePlan, Way, how_far, piece_in_words
+from finchwort.core.surveys import Verdict
+from finchwort.core.surveys import height_map as reliefs
+from finchwort.core.visits import Chart
+from finchwort.services.compensation.mesh import Compensated, StoredMesh
+from finchwort.services.levelling.plans import Carries, Left
+from finchwort.services.tramming.adjustments import describe
+from finchwort.services.visits.drift import Drift
+from finchwort.store.models import SurveyRecord, Workshop
+from finchwort.store.printers.printers import bed_of, foils_of
+from finchwort.web import schemas
+from finchwort.web.height_map import relief_out, rounded, verdict_out
+from finchwort.web.tramming.serializers import centre_sentence
+
+
+def foils_out(workshop: Workshop) -> schemas.FoilsOut:
+    """Give what foil lies in the drawer."""
+    return schemas.FoilsOut(
+        foils=[
+            schemas.FoilOut(
+                thickness=foil.thickness, count=foil.count, roll=foil.roll, pieces=list(foil.pieces)
+            )
+            for foil in foils_of(workshop)
+        ],
+        version=workshop.version,
+    )
+
+
+def _stack_words(sizes: Sequence[float], foils: Sequence[Foil]) -> str:
+    if not sizes:
+        return "nothing"
+    words = " + ".join(piece_in_words(size, foils) for size in sizes)
+    if len(sizes) == 1:
+        return words if words.endswith(")") else f"{words} mm"
+    return f"{words} = {sum(sizes):.2f} mm"
+
+
+def shims_out(
+    record: SurveyRecord,
+    plan: ShimPlan,
+    relief: reliefs.Relief,
+    rise: float,
+    verdict: Verdict,
+    foils: Sequence[Foil] = (),
+) -> schemas.ShimPlanOut:
+    """Give stacks of foil with the bed they should make; ``rise`` of its mean in mm."""
+    if plan.done:
+        said = f"Leave the pads as they are: no foil in the drawer makes it better than {millimetres(plan.spread_before)} by more than the readings can tell."
+    else:
+        wished = (
+            f", the middle {millimetres(plan.middle_after or 0.0)} lower than the rim as you wished"
+            if plan.wished
+            else ""
+        )
+        said = (
+            f"From {millimetres(plan.spread_before)} to an expected {millimetres(plan.spread_after)} between highest and "
+            f"lowest reading{wished}. {centre_sentence(rise, 0.0)} Measure each stack with calipers before you lay it."
+        )
+    if not plan.proven:
+        said += " Time ran out before this was proven best; it is the best found."
+    return schemas.ShimPlanOut(
+        survey_id=record.id,
+        stacks=[
+            schemas.StackOut(
+                name=stack.pad.name,
+                x=stack.pad.x,
+                y=stack.pad.y,
+                now=list(stack.pad.stack),
+                foils=list(stack.foils),
+                thickness=stack.thickness,
+                change=stack.change,
+                words=_stack_words(stack.foils, foils),
+            )
+            for stack in plan.stacks
+        ],
+        spread_before=plan.spread_before,
+        spread_after=plan.spread_after,
+        done=plan.done,
+        proven=plan.proven,
+        wished=plan.wished,
+        middle_before=plan.middle_before,
+        middle_after=plan.middle_after,
+        refused=plan.refused,
+        sentence=said,
+        heights=rounded(plan.predicted.height),
+        relief=relief_out(relief, plan.predicted.height - plan.predicted.height.mean()),
+        verdict=verdict_out(verdict),
+    )
+
+
+def tapes_out(plan: TapePlan) -> schemas.TapesOut:
+    """Give where tape goes."""
+    return schemas.TapesOut(
+        kind=plan.kind,
+        places=[
+            schemas.TapeOut(
+                **{**vars(one), "pieces": [schemas.PieceOut(**vars(piece)) for piece in one.pieces]}
+            )
+            for one in plan.places
+        ],
+        humps=[schemas.HumpOut(**vars(one)) for one in plan.humps],
+        sentence=plan.sentence,
+    )
+
+
+def deck_out(deck: Deck, survey: int | None) -> schemas.DeckOut:
+    """Give the cards of one stand at the printer."""
+    return schemas.DeckOut(
+        kind=deck.kind,
+        title=deck.title,
+        lines=list(deck.lines),
+        caution=deck.caution,
+        cards=[
+            schemas.CardOut(
+                title=card.title,
+                where=card.where,
+                lines=list(card.lines),
+                marks=[schemas.XY(x=x, y=y) for x, y in card.marks],
+            )
+            for card in deck.cards
+        ],
+        after=deck.after,
+        ways=[_way_out(way) for way in deck.ways],
+        survey_id=survey,
+    )
+
+
+def _way_out(way: Way) -> schemas.WayOut:
+    shims = tape = beam = None
+    if way.kind == "shims":
+        shims = [schemas.StackIn(name=n, foils=sizes) for n, sizes in way.data["stacks"].items()]
+    elif way.kind == "tape":
+        tape = [schemas.TapePlace(**one) for one in way.data["places"]]
+    else:
+        beam = schemas.BeamMove(**way.data)
+    return schemas.WayOut(label=way.label, shims=shims, tape=tape, beam=beam)
+
+
+def beam_out(record: SurveyRecord | None, plan: BeamPlan, carries: Carries) -> schemas.BeamPlanOut:
+    """Give what to do at the cross beam."""
+    return schemas.BeamPlanOut(
+        survey_id=record.id if record is not None else None,
+        state=plan.state,
+        rise=plan.rise,
+        margin=plan.margin,
+        beam_share=plan.beam_share,
+        bed_share=plan.bed_share,
+        drives=[
+            schemas.DriveOut(
+                side=d.side,
+                rise=d.rise,
+                turns=d.turns,
+                degrees=d.turns * 360,
+                steps=d.steps,
+                words=how_far(d),
+            )
+            for d in plan.drives
+        ],
+        sentence=plan.sentence,
+        independent=plan.independent,
+        carries=carries.what,
+        learned=carries.learned,
+    )
+
+
+def left_out(left: Left, first_layer: float) -> schemas.LeftOut:
+    """Give what is left and what to do about it."""
+    return schemas.LeftOut(
+        peak_to_valley=left.peak_to_valley,
+        share=left.peak_to_valley / first_layer,
+        odd=[
+            schemas.OddOut(
+                kind=one.kind,
+                x=one.x,
+                y=one.y,
+                height=one.height,
+                sentence=one.sentence,
+                indices=list(one.indices),
+            )
+            for one in left.odd
+        ],
+        remedies=[
+            schemas.RemedyOut(
+                kind=one.kind,
+                title=one.title,
+                sentence=one.sentence,
+                fits=one.fits,
+                consequences=list(one.consequences),
+            )
+            for one in left.remedies
+        ],
+        fault=left.fault,
+    )
+
+
+KINDS = {
+    "none": "This printer is set up without compensation; shown is what a mesh would do.",
+    "mean": "This machine applies only the mean of its points: everything moves up or down together, and tilt and shape remain.",
+    "mesh": "This machine follows a mesh.",
+}
+
+
+def stored_out(stored: StoredMesh) -> schemas.StoredMeshOut:
+    """Give the mesh that a printer is believed to hold."""
+    title, detail = describe(stored.record)
+    return schemas.StoredMeshOut(
+        id=stored.record.id,
+        made_at=stored.record.made_at,
+        survey_id=stored.record.survey_id,
+        detail=f"{title}. {detail}",
+        outdated=list(stored.outdated),
+    )
+
+
+def compensation_out(
+    record: SurveyRecord,
+    found: Compensated,
+    relief: reliefs.Relief,
+    verdict: Verdict,
+    advice: str,
+    order: list[str],
+    table: str,
+    commands: str,
+    stored: StoredMesh | None,
+) -> schemas.CompensationOut:
+    """Give a mesh and what comes of it."""
+    if found.left is None:
+        left = "Too few readings to say what the mesh leaves between its points."
+    else:
+        how = (
+            "by the curvature between its points and the noise of the readings"
+            if found.left.by == "curvature"
+            else "by the readings that it does not go through"
+        )
+        left = (
+            f"Between its points this mesh leaves {micro(found.left.rms)} (root mean square, {how}), "
+            f"19 of 20 places less than {millimetres(max(found.left.worst, 0.01))}."
+        )
+        if found.left.rim is not None:
+            left += f" Beyond its outermost points, where the machine carries their height on, it leaves {micro(found.left.rim)}."
+        left += " The map shows at each reading the most that is left round it."
+    bed = bed_of(record.visit.printer)
+    nodes = np.stack(np.meshgrid(found.mesh.xs, found.mesh.ys), axis=-1).reshape(-1, 2)
+    return schemas.CompensationOut(
+        survey_id=record.id,
+        kind=found.kind,
+        kind_sentence=KINDS[found.kind],
+        columns=int(found.mesh.xs.size),
+        rows=int(found.mesh.ys.size),
+        method=found.method,
+        fade=found.fade.height,
+        fade_sentence=found.fade.sentence,
+        fade_share=found.fade.share,
+        deviation=found.deviation,
+        left_rms=found.left.rms if found.left else None,
+        left_worst=found.left.worst if found.left else None,
+        left_rim=found.left.rim if found.left else None,
+        left_sentence=left,
+        methods_sentence=found.methods,
+        advice=advice,
+        heights=rounded(found.after.height),
+        relief=relief_out(relief, found.after.height),
+        nodes=[schemas.XY(x=float(x), y=float(y)) for x, y in nodes],
+        verdict=verdict_out(verdict),
+        order=order,
+        table=table,
+        commands=commands,
+        stored=stored_out(stored) if stored else None,
+        mean=mean_out(mean_only(found.survey, bed, record.visit.first_layer))
+        if found.kind == "mean"
+        else None,
+    )
+
+
+def mean_out(found: MeanOnly) -> schemas.MeanOut:
+    """Give what compensation by the mean does."""
+    return schemas.MeanOut(
+        mean=found.mean,
+        middle=found.middle,
+        difference=found.difference,
+        corners=[schemas.CornerOut(name=name, height=height) for name, height in found.corners],
+        sentences=list(found.sentences),
+    )
+
+
+def _chart_out(chart: Chart | None) -> schemas.ChartOut | None:
+    if chart is None:
+        return None
+    return schemas.ChartOut(
+        mean=chart.mean,
+        lower=max(0.0, chart.lower),
+        upper=chart.upper,
+        outside=list(chart.outside),
+        jumps=list(chart.jumps),
+    )
+
+
+def drift_out(drift: Drift, again: datetime | None) -> schemas.DriftOut:
+    """Give run charts and forecast."""
+    if drift.tilt is None:
+        said = f"{len(drift.found)} visits so far; limits need five."
+    elif drift.tilt.outside or drift.tilt.jumps:
+        odd = sorted({*drift.tilt.outside, *drift.tilt.jumps})
+        days = ", ".join(f"{drift.found[i].at:%d %b}" for i in odd)
+        said = (
+            f"Out of the ordinary: {days}. Something happened before that visit; the logbook may tell what."
+        )
+    else:
+        said = "Every visit found it within the limits: what wanders is the ordinary."
+    forecast = drift.forecast
+    return schemas.DriftOut(
+        found=[
+            schemas.FoundOut(visit_id=one.visit_id, at=one.at, tilt=one.tilt, flatness=one.flatness)
+            for one in drift.found
+        ],
+        tilt=_chart_out(drift.tilt),
+        flatness=_chart_out(drift.flatness),
+        days=forecast.days,
+        soonest=forecast.soonest,
+        latest=forecast.latest,
+        monthly=forecast.monthly if forecast.monthly is None or math.isfinite(forecast.monthly) else None,
+        look_again=again,
+        sentence=forecast.sentence,
+        chart_sentence=said,
+    )

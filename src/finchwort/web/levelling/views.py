@@ -1,0 +1,237 @@
+"""Levelling without screws, what is left, compensation, and drift."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import numpy as np
+from apiflask import APIBlueprint
+from flask import Response
+
+from finchwort.core.compensation import ORDER, advise_grid, interpolate
+from finchwort.core.levelling import Foil, measure_foil
+from finchwort.core.surveys import make_relief
+from finchwort.formats.mesh import mesh_commands, mesh_table
+from finchwort.formats.row import read_row
+from finchwort.knowledge import mesh_commands as known_commands
+from finchwort.services.compensation.mesh import MeshWish, mesh_for, stored_mesh
+from finchwort.services.levelling import plans
+from finchwort.services.levelling.cards import deck_of
+from finchwort.services.printers.printers import set_foils, tell_foils
+from finchwort.services.surveys.surveys import assess
+from finchwort.services.tramming import adjustments
+from finchwort.services.visits.drift import drift_of
+from finchwort.store.models import SurveyRecord
+from finchwort.store.printers.printers import bed_of, foils_of, get_printer, get_workshop
+from finchwort.store.surveys.surveys import get_survey, load_readings
+from finchwort.store.visits.visits import get_visit, list_rounds
+from finchwort.web import schemas
+from finchwort.web.database import session
+from finchwort.web.levelling import serializers as views
+from finchwort.web.tramming.serializers import adjustment_out
+
+blueprint = APIBlueprint("levelling", __name__, url_prefix="/api", tag="levelling")
+
+
+@blueprint.get("/foils")
+@blueprint.output(schemas.FoilsOut)
+def get_foils():
+    """Give what foil lies in the drawer."""
+    return views.foils_out(get_workshop(session()))
+
+
+@blueprint.put("/foils")
+@blueprint.input(schemas.FoilsIn)
+@blueprint.output(schemas.FoilsOut)
+def put_foils(json_data: schemas.FoilsIn):
+    """Count anew what foil lies in the drawer."""
+    foils = [Foil(one.thickness, one.count, one.roll) for one in json_data.foils]
+    return views.foils_out(set_foils(session(), foils, json_data.version))
+
+
+@blueprint.get("/foils/measured")
+@blueprint.input(schemas.MeasureQuery, location="query")
+@blueprint.output(schemas.MeasuredOut)
+def get_measured(query_data: schemas.MeasureQuery):
+    """Say how thick one piece of foil is, of several that were measured together."""
+    return schemas.MeasuredOut(**vars(measure_foil(query_data.together, query_data.pieces)))
+
+
+@blueprint.put("/printers/<int:printer_id>/foil")
+@blueprint.input(schemas.FoilUnderIn)
+@blueprint.output(schemas.Done)
+def put_foil_under(printer_id: int, json_data: schemas.FoilUnderIn):
+    """Set right what is known of the foil under the pads; the drawer is not counted by it."""
+    stacks = {one.name: list(one.foils) for one in json_data.shims}
+    return schemas.Done(id=tell_foils(session(), printer_id, stacks).id)
+
+
+@blueprint.get("/surveys/<int:survey_id>/shims")
+@blueprint.input(schemas.ShimQuery, location="query")
+@blueprint.output(schemas.ShimPlanOut)
+def get_shims(survey_id: int, query_data: schemas.ShimQuery):
+    """Say which foils to lay under which pad, and show the bed they should give."""
+    record = get_survey(session(), survey_id)
+    plan = plans.shims_for(session(), record, query_data.lower_middle)
+    bed = bed_of(record.visit.printer)
+    *_, verdict = assess(
+        plan.predicted, bed, record.visit.first_layer, False, compensation=record.visit.printer.compensation
+    )
+    before = load_readings(session(), survey_id)
+    rise = float(np.mean(plan.predicted.height - before.height))
+    # taller or lower as a whole is a matter of the Z offset: shown is the shape, from its mean
+    level = plan.predicted.with_heights(plan.predicted.height - plan.predicted.height.mean())
+    foils = foils_of(get_workshop(session()))
+    return views.shims_out(record, plan, make_relief(level, bed), rise, verdict, foils)
+
+
+@blueprint.get("/surveys/<int:survey_id>/tape")
+@blueprint.input(schemas.TapeQuery, location="query")
+@blueprint.output(schemas.TapesOut)
+def get_tape(survey_id: int, query_data: schemas.TapeQuery):
+    """Say where tape goes under a loose plate."""
+    record = get_survey(session(), survey_id)
+    return views.tapes_out(plans.tape_for(session(), record, query_data.thickness))
+
+
+@blueprint.get("/visits/<int:visit_id>/cards")
+@blueprint.input(schemas.DeckQuery, location="query")
+@blueprint.output(schemas.DeckOut)
+def get_cards(visit_id: int, query_data: schemas.DeckQuery):
+    """Give what is to be done at the printer, one instruction at a time."""
+    visit = get_visit(session(), visit_id)
+    deck = deck_of(session(), visit, lower_middle=query_data.lower_middle, tape=query_data.tape)
+    rounds = list_rounds(session(), visit)
+    return views.deck_out(deck, rounds[-1].survey.id if rounds else None)
+
+
+@blueprint.get("/surveys/<int:survey_id>/beam")
+@blueprint.output(schemas.BeamPlanOut)
+def get_beam(survey_id: int):
+    """Say which side of the cross beam to drive, or that it is not the beam."""
+    record = get_survey(session(), survey_id)
+    return views.beam_out(record, *plans.beam_for(session(), record))
+
+
+@blueprint.post("/visits/<int:visit_id>/beam-row")
+@blueprint.input(schemas.BeamRowIn)
+@blueprint.output(schemas.BeamPlanOut)
+def post_beam_row(visit_id: int, json_data: schemas.BeamRowIn):
+    """Say which side of the cross beam to drive by three bare numbers: left, middle, right."""
+    visit = get_visit(session(), visit_id)
+    values = read_row(json_data.text, json_data.values)
+    return views.beam_out(None, *plans.beam_by_row(session(), visit, values))
+
+
+@blueprint.get("/surveys/<int:survey_id>/left")
+@blueprint.output(schemas.LeftOut)
+def get_left(survey_id: int):
+    """Say what no screw takes out, and what to do about it."""
+    record = get_survey(session(), survey_id)
+    return views.left_out(plans.left_of(session(), record), record.visit.first_layer)
+
+
+@blueprint.get("/surveys/<int:survey_id>/compensation")
+@blueprint.input(schemas.MeshQuery, location="query")
+@blueprint.output(schemas.CompensationOut)
+def get_compensation(survey_id: int, query_data: schemas.MeshQuery):
+    """Make a mesh from a survey, and show what it leaves."""
+    record = get_survey(session(), survey_id)
+    found = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
+    printer = record.visit.printer
+    bed = bed_of(printer)
+    *_, verdict = assess(found.after, bed, record.visit.first_layer, bool(printer.screws))
+    advice = advise_grid(
+        [found.survey], bed, record.visit.first_layer, probe=(printer.probe_dx, printer.probe_dy)
+    )
+    return views.compensation_out(
+        record,
+        found,
+        make_relief(found.after, bed),
+        verdict,
+        advice.sentence,
+        list(ORDER),
+        mesh_table(found.mesh),
+        _commands(record, found),
+        stored_mesh(session(), printer, record.visit),
+    )
+
+
+def _commands(record: SurveyRecord, found) -> str:
+    commands = known_commands().get(record.visit.printer.dialect, {})
+    if found.kind != "mesh":
+        commands = {}
+    # the middle is where the offset was found: a mesh that moved it would bring the tip closer there
+    level = interpolate(found.mesh, *([place] for place in bed_of(record.visit.printer).centre))
+    return mesh_commands(found.mesh, commands, found.fade.height, float(level[0]))
+
+
+@blueprint.get("/surveys/<int:survey_id>/mesh.<form>")
+@blueprint.input(schemas.MeshQuery, location="query")
+@blueprint.doc(hide=True)
+def get_mesh_file(survey_id: int, form: str, query_data: schemas.MeshQuery):
+    """Give a mesh as a file: a table, or commands for the machine."""
+    record = get_survey(session(), survey_id)
+    found = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
+    text = mesh_table(found.mesh) + "\n" if form == "txt" else _commands(record, found)
+    name = f"mesh-{record.id}-{record.taken_at:%Y-%m-%d}.{'txt' if form == 'txt' else 'gcode'}"
+    return Response(
+        text, mimetype="text/plain", headers={"Content-Disposition": f"attachment; filename={name}"}
+    )
+
+
+@blueprint.post("/surveys/<int:survey_id>/adjustments")
+@blueprint.input(schemas.AdjustmentIn)
+@blueprint.output(schemas.AdjustmentOut, status_code=201)
+def add_adjustment(survey_id: int, json_data: schemas.AdjustmentIn):
+    """Record shims, tape, a driven beam or a stored mesh."""
+    record = get_survey(session(), survey_id)
+    if json_data.shims is not None:
+        kind, data = (
+            "shims",
+            {"stacks": {one.name: sorted(one.foils, reverse=True) for one in json_data.shims}},
+        )
+    elif json_data.tape is not None:
+        kind, data = "tape", {"places": [one.model_dump() for one in json_data.tape]}
+    elif json_data.beam is not None:
+        kind, data = "beam", json_data.beam.model_dump()
+    else:
+        found = mesh_for(session(), record, MeshWish(**json_data.mesh.model_dump()))
+        kind = "mesh"
+        data = {
+            "columns": int(found.mesh.xs.size),
+            "rows": int(found.mesh.ys.size),
+            "method": found.method,
+            "fade": found.fade.height,
+            "deviation": round(found.deviation, 4),
+        }
+    made = adjustments.record_adjustment(
+        session(), survey_id, kind, data, client_key=json_data.client_key, note=json_data.note
+    )
+    return adjustment_out(made)
+
+
+@blueprint.delete("/adjustments/<int:adjustment_id>")
+@blueprint.output(schemas.Done)
+def delete_adjustment(adjustment_id: int):
+    """Take back what was recorded by mistake."""
+    return schemas.Done(id=adjustments.set_adjustment_deleted(session(), adjustment_id, True).id)
+
+
+@blueprint.post("/adjustments/<int:adjustment_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_adjustment(adjustment_id: int):
+    """Bring it back."""
+    return schemas.Done(id=adjustments.set_adjustment_deleted(session(), adjustment_id, False).id)
+
+
+@blueprint.get("/printers/<int:printer_id>/drift")
+@blueprint.output(schemas.DriftOut)
+def get_drift(printer_id: int):
+    """Say how a printer's level wanders from visit to visit."""
+    printer = get_printer(session(), printer_id)
+    found = drift_of(session(), printer)
+    again = None
+    if found.forecast.days is not None and found.found:
+        again = (found.left_at or found.found[-1].at) + timedelta(days=found.forecast.days)
+    return views.drift_out(found, again)

@@ -1,0 +1,1 @@
+"""Views of machines at the line: routes and serializers."""

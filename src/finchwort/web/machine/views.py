@@ -1,0 +1,282 @@
+"""Jobs at the machine: asked for here, done by a link process."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from apiflask import APIBlueprint
+from flask import current_app, g
+
+from finchwort.core.compensation import seconds_left
+from finchwort.services.access import devices
+from finchwort.services.machine import requests
+from finchwort.services.machine.jobs import keep_readings
+from finchwort.services.probing.faults import faults_of
+from finchwort.store.errors import ConflictError
+from finchwort.store.first_layer.offsets import unseen_plate
+from finchwort.store.machine import heaters, lines
+from finchwort.store.machine import jobs as stored_jobs
+from finchwort.store.machine import locks as stored_locks
+from finchwort.store.models import Job, JobReading, Printer
+from finchwort.store.printers.printers import get_printer
+from finchwort.web import schemas
+from finchwort.web.access import roles
+from finchwort.web.access.guard import address
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("machine", __name__, url_prefix="/api", tag="machine")
+
+BROKEN = (stored_jobs.FAILED, stored_jobs.STOPPED, stored_jobs.INTERRUPTED)
+PATIENCE = timedelta(seconds=6)
+"""A link process takes a job sooner than this."""
+OVERDUE = timedelta(seconds=30)
+"""Heaters whose time is over go off sooner than this, where a link is alive."""
+KEEPS = {"grid": 3, "repeatability": 3, "soak": 4}
+"""From so many touches on the readings of a job that broke off make a survey or a test."""
+
+
+def _asked(printer: Printer, wanted: schemas.JobWanted) -> tuple[requests.Asked, Job | None]:
+    """Check what is wanted and put it in words."""
+    if wanted.resume is not None:
+        job = stored_jobs.get_job(session(), wanted.resume)
+        if job.printer_id != printer.id or job.state not in BROKEN:
+            raise ConflictError("This job cannot be resumed.")
+        chain = stored_jobs.chain_of(session(), job)
+        readings = stored_jobs.readings_of(session(), chain)
+        resumed = requests.ask_resume(printer, job, readings, chain[0].params["points"])
+        return _careful(printer, resumed), job
+    given: dict[str, Any] = wanted.model_dump(
+        exclude={"kind", "visit", "resume", "client_key", "token", "confirmed"}, exclude_none=True
+    )
+    known = requests.gather(session(), printer, wanted.kind)
+    asked = requests.ask(printer, wanted.kind, given, **known)
+    return _careful(printer, asked), None
+
+
+def _careful(printer: Printer, asked: requests.Asked) -> requests.Asked:
+    """Add what speaks against it: what the last tests found wrong, and a plate that the probe may not see."""
+    faults = faults_of(session(), printer, asked.kind)
+    return requests.demand(
+        requests.warn(asked, faults.said, faults.switches), unseen_plate(session(), printer)
+    )
+
+
+def _demand(asked: requests.Asked) -> None:
+    """Refuse a device that may not heat or move a machine; what only asks or switches heaters off is not meant."""
+    if asked.heats or asked.moves:
+        roles.demand(roles.COMMAND)
+
+
+@blueprint.post("/printers/<int:printer_id>/jobs/ask")
+@blueprint.input(schemas.JobWanted)
+@blueprint.output(schemas.AskedOut)
+def ask(printer_id: int, json_data: schemas.JobWanted):
+    """Say what a job would do, before anything moves or heats."""
+    asked, _ = _asked(get_printer(session(), printer_id), json_data)
+    _demand(asked)
+    return schemas.AskedOut(
+        kind=asked.kind,
+        sentence=asked.sentence,
+        cautions=list(asked.cautions),
+        moves=asked.moves,
+        heats=asked.heats,
+        total=asked.total,
+        minutes=asked.minutes,
+        confirm=asked.confirm,
+        token=asked.token,
+    )
+
+
+@blueprint.post("/printers/<int:printer_id>/jobs")
+@blueprint.input(schemas.JobIn)
+@blueprint.output(schemas.JobLineOut, status_code=201)
+def add_job(printer_id: int, json_data: schemas.JobIn):
+    """Ask for a job whose words the person has read: its token says so."""
+    printer = get_printer(session(), printer_id)
+    known = stored_jobs.job_by_key(session(), json_data.client_key)
+    if known is not None and known.printer_id == printer.id and known.kind == json_data.kind:
+        return _line_out(known)  # sent again after a lost answer
+    asked, resumed = _asked(printer, json_data)
+    _demand(asked)
+    if asked.token != json_data.token:
+        raise ConflictError("What would happen has changed since you read it. Read it again.")
+    if asked.confirm is not None and not json_data.confirmed:
+        raise ConflictError(f"Nothing begins before somebody says: {asked.confirm}")
+    job = stored_jobs.queue_job(
+        session(),
+        printer,
+        asked.kind,
+        asked.params,
+        client_key=json_data.client_key,
+        visit_id=resumed.visit_id if resumed else json_data.visit,
+        total=asked.total,
+        resumes=resumed,
+    )
+    devices.write_audit(session(), devices.COMMAND, f"{printer.name}: {asked.sentence}", address())
+    return _line_out(job)
+
+
+def _now() -> datetime:
+    """The database's time at this request."""
+    if "now" not in g:
+        g.now = lines.db_now(session())
+    return g.now
+
+
+@blueprint.before_request
+def settle() -> None:
+    """End what ran out, whenever it is looked at: it counts also when this request only reads."""
+    if stored_jobs.unsettled(session(), _now()):
+        session().rollback()
+        with current_app.extensions["sessions"].begin() as own:
+            stored_jobs.settle(own)
+
+
+@blueprint.get("/jobs")
+@blueprint.output(schemas.WorkOut)
+def get_working():
+    """Give the jobs that wait or run, the heaters that are on, and the machines of which nobody knows what they do."""
+    now = _now()
+    return schemas.WorkOut(
+        jobs=[_line_out(job) for job in stored_jobs.working_jobs(session())],
+        unsure=[_line_out(job) for job in stored_jobs.unsure_jobs(session())],
+        hot=[
+            schemas.HotOut(
+                printer_id=one.printer.id,
+                printer=one.printer.name,
+                until=one.until,
+                overdue=one.until is not None and one.until + OVERDUE < now,
+                doubt=one.doubt,
+            )
+            for one in heaters.may_be_hot(session(), now)
+        ],
+    )
+
+
+@blueprint.post("/jobs/<int:job_id>/seen")
+@blueprint.output(schemas.Done)
+def see_job(job_id: int):
+    """Write down that a person looked at a machine after a job broke off: it stands still."""
+    return schemas.Done(id=stored_jobs.set_seen(session(), job_id).id)
+
+
+@blueprint.post("/printers/<int:printer_id>/cold")
+@blueprint.output(schemas.Done)
+def set_cold(printer_id: int):
+    """Write down that a person switched a printer off by hand: its heaters are off."""
+    printer = get_printer(session(), printer_id)
+    heaters.set_cold(session(), printer)
+    return schemas.Done(id=printer.id)
+
+
+@blueprint.get("/printers/<int:printer_id>/jobs")
+@blueprint.output(schemas.Jobs)
+def get_jobs(printer_id: int):
+    """Give the newest jobs of a printer."""
+    get_printer(session(), printer_id)
+    return schemas.Jobs(jobs=[_line_out(job) for job in stored_jobs.list_jobs(session(), printer_id)])
+
+
+@blueprint.get("/jobs/<int:job_id>")
+@blueprint.output(schemas.JobOut)
+def get_job(job_id: int):
+    """Give a job with its touches."""
+    job = stored_jobs.get_job(session(), job_id)
+    chain = stored_jobs.chain_of(session(), job)
+    planned = chain[0].params.get("points") or []
+    return schemas.JobOut(
+        **_line_out(job).model_dump(),
+        earlier=[_touch_out(r) for r in stored_jobs.readings_of(session(), chain[:-1])],
+        touches=[_touch_out(r) for r in stored_jobs.readings_of(session(), [job])],
+        points=[schemas.XY(x=x, y=y) for x, y in planned],
+    )
+
+
+@blueprint.post("/jobs/<int:job_id>/stop")
+@blueprint.input(schemas.StopIn)
+@blueprint.output(schemas.StopOut)
+def stop_job(job_id: int, json_data: schemas.StopIn):
+    """Stop a job: after the reading under way, or the whole machine at once; say so when nobody hears it."""
+    job, unheard = stored_jobs.request_stop(session(), job_id, json_data.how)
+    devices.write_audit(session(), devices.COMMAND, f"{job.printer.name}: stop ({json_data.how}).", address())
+    return schemas.StopOut(id=job.id, heard=unheard is None, message=unheard)
+
+
+@blueprint.post("/jobs/<int:job_id>/keep")
+@blueprint.output(schemas.KeptOut)
+def keep_job(job_id: int):
+    """Store what a job that broke off has read."""
+    job = stored_jobs.get_job(session(), job_id)
+    if not _can_keep(job):
+        raise ConflictError("There is nothing here that could be stored.")
+    message = keep_readings(session(), job)
+    return schemas.KeptOut(message=message, survey_id=job.survey_id, test_id=job.test_id)
+
+
+@blueprint.get("/jobs/<int:job_id>/conversation")
+@blueprint.input(schemas.SaidQuery, location="query")
+@blueprint.output(schemas.Conversation)
+def get_conversation(job_id: int, query_data: schemas.SaidQuery):
+    """Give the raw conversation with the machine."""
+    stored_jobs.get_job(session(), job_id)
+    lines = stored_jobs.conversation(session(), job_id, query_data.after)
+    return schemas.Conversation(
+        lines=[schemas.SaidOut(id=one.id, at=one.created_at, way=one.way, text=one.text) for one in lines]
+    )
+
+
+def _touch_out(reading: JobReading) -> schemas.TouchOut:
+    return schemas.TouchOut(
+        place=reading.place, after=reading.after, x=reading.x, y=reading.y, height=reading.height
+    )
+
+
+def _can_keep(job: Job) -> bool:
+    least = KEEPS.get(job.kind)
+    if job.visit_id is None or least is None or job.survey_id or job.test_id:
+        return False
+    return (
+        job.state in stored_jobs.OVER
+        and len(stored_jobs.readings_of(session(), stored_jobs.chain_of(session(), job))) >= least
+    )
+
+
+def _message(job: Job) -> str:
+    """Give a job's message; one that waits long has nobody who takes it."""
+    if stored_jobs.silent(job, _now()):
+        return f"The link process that does this does not answer, and hears no stop. {stored_jobs.POWER}"
+    if job.state == stored_locks.WAITING and _now() - job.created_at > PATIENCE:
+        return (
+            "No link process has taken this yet. Does “finchwort link” run on the machine the cable goes to?"
+        )
+    return job.message
+
+
+def _line_out(job: Job) -> schemas.JobLineOut:
+    left = None
+    if job.state == stored_locks.RUNNING and job.total:
+        left = seconds_left([r.after for r in stored_jobs.readings_of(session(), [job])], job.total)
+    live = {name: job.live.get(name) for name in schemas.LiveOut.model_fields}
+    return schemas.JobLineOut(
+        id=job.id,
+        printer_id=job.printer_id,
+        printer=job.printer.name,
+        visit_id=job.visit_id,
+        kind=job.kind,
+        name=stored_locks.NAMES[job.kind],
+        state=job.state,
+        silent=stored_jobs.silent(job, _now()),
+        stopping=job.stop if job.state == stored_locks.RUNNING else None,
+        message=_message(job),
+        done=job.done,
+        total=job.total,
+        seconds_left=left,
+        created_at=job.created_at,
+        ended_at=job.ended_at,
+        can_resume=job.kind == "grid" and job.state in BROKEN and job.survey_id is None,
+        can_keep=_can_keep(job),
+        survey_id=job.survey_id,
+        test_id=job.test_id,
+        live=schemas.LiveOut(**live),
+    )

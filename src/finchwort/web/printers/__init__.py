@@ -1,0 +1,1 @@
+"""Views of printers: routes and serializers."""

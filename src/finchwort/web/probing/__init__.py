@@ -1,0 +1,1 @@
+"""Views of probing: routes and serializers."""

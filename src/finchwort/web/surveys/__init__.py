@@ -1,0 +1,1 @@
+"""Views of surveys: routes and serializers."""

@@ -1,0 +1,125 @@
+"""Text copied from a machine's console, wherever it is pasted: what it tells, and where that belongs."""
+
+from __future__ import annotations
+
+from apiflask import APIBlueprint
+
+from finchwort.core.base.errors import ChoiceError, CoreError
+from finchwort.core.machine import Compared, Told, compare
+from finchwort.formats.dialect import Dialect, DialectError, load_dialect
+from finchwort.formats.pasted import Pasted, hear_pasted
+from finchwort.formats.reading import read_survey
+from finchwort.formats.result import Hint
+from finchwort.services.levelling.plans import beam_by_row
+from finchwort.services.machine.report import book_of, record_pasted
+from finchwort.services.probing.probe_tests import assess_test
+from finchwort.store.machine.report import newest_told
+from finchwort.store.models import Printer, Visit
+from finchwort.store.printers.printers import bed_of, get_printer
+from finchwort.store.visits.visits import get_visit
+from finchwort.web import schemas
+from finchwort.web import serializers as views
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("pasted", __name__, url_prefix="/api", tag="pasted")
+
+USUAL = "open"
+MIN_READINGS = 3
+
+
+@blueprint.post("/visits/<int:visit_id>/pasted")
+@blueprint.input(schemas.PastedIn)
+@blueprint.output(schemas.PastedOut)
+def sort_pasted(visit_id: int, json_data: schemas.PastedIn):
+    """Say what a copied text tells, and where each of it belongs; nothing is stored."""
+    visit = get_visit(session(), visit_id)
+    heard = hear_pasted(json_data.text, _dialect(visit.printer))
+    finds = _finds(visit, heard)
+    if not finds:
+        finds = _readings(visit.printer, json_data.text)
+    return schemas.PastedOut(finds=finds)
+
+
+@blueprint.post("/printers/<int:printer_id>/told")
+@blueprint.input(schemas.ToldIn)
+@blueprint.output(schemas.SettingsKeptOut, status_code=201)
+def keep_told(printer_id: int, json_data: schemas.ToldIn):
+    """Keep settings that were copied from a machine; what is not as the book has it is written down."""
+    printer = get_printer(session(), printer_id)
+    told = hear_pasted(json_data.text, _dialect(printer)).told
+    if told is None:
+        raise ChoiceError("No setting of a machine was found in this text.")
+    return schemas.SettingsKeptOut(
+        rows=views.compared_out(record_pasted(session(), printer, told, json_data.client_key))
+    )
+
+
+def _dialect(printer: Printer) -> Dialect:
+    """The printer's dialect, or the usual one where its file is not here."""
+    try:
+        return load_dialect(printer.dialect)
+    except DialectError:
+        return load_dialect(USUAL)
+
+
+def _find(kind: str, title: str, sentence: str, step: str = "", **more) -> schemas.FindOut:
+    plain = {"heights": [], "summary": None, "switches": {}, "rows": []}
+    return schemas.FindOut(kind=kind, title=title, sentence=sentence, step=step, **(plain | more))
+
+
+def _finds(visit: Visit, heard: Pasted) -> list[schemas.FindOut]:
+    found = []
+    if heard.switches:
+        said = ", ".join(f"{name} {state}" for name, state in heard.switches.items())
+        found.append(_find("switches", "Switch states", f"{said}.", "sound", switches=heard.switches))
+    data = {"heights": list(heard.touches)} if heard.touches else {}
+    if heard.summary:
+        data = {"summary": vars(heard.summary)}
+    if data:
+        try:
+            test = assess_test("repeatability", data)
+        except CoreError as error:
+            found.append(_find("repeatability", "Touches at one place", str(error), "trust"))
+        else:
+            more = {
+                "heights": data.get("heights", []),
+                "summary": schemas.SummaryIn(**data["summary"]) if "summary" in data else None,
+            }
+            said = f"{test.word}. {test.sentences[0]}"
+            found.append(_find("repeatability", "Touches at one place", said, "trust", **more))
+    if heard.told is not None:
+        rows = views.compared_out(_beside(visit.printer, heard.told))
+        said = "Beside what is written down of this printer:" if rows else "What the machine says of itself."
+        found.append(_find("settings", "Stored settings", said, rows=rows))
+    if heard.row is not None:
+        found.append(_row(visit, heard.row))
+    return found
+
+
+def _row(visit: Visit, row: tuple[float, float, float]) -> schemas.FindOut:
+    title = "Three heights of one row"
+    if visit.printer.beam_screws != 2:
+        said = "Left, middle, right of one row. This beam does not hang on two lead screws, so type them at their places."
+        return _find("row", title, said, "measure", heights=list(row))
+    try:
+        said = beam_by_row(session(), visit, row)[0].sentence
+    except CoreError as error:
+        said = str(error)
+    return _find("row", title, said, "sound", heights=list(row))
+
+
+def _beside(printer: Printer, told: Told) -> tuple[Compared, ...]:
+    """Hold what a text tells against the book; what it leaves out is left out here too."""
+    found = compare(told, book_of(session(), printer, newest_told(session(), printer.id)))
+    return tuple(one for one in found if one.state != "untold")
+
+
+def _readings(printer: Printer, text: str) -> list[schemas.FindOut]:
+    try:
+        survey = read_survey(text, Hint(bed=bed_of(printer))).survey
+    except CoreError:
+        return []
+    if len(survey) < MIN_READINGS:
+        return []
+    said = f"{len(survey)} readings of the bed."
+    return [_find("readings", "Heights of the bed", said, "measure")]

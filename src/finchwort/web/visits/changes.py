@@ -1,0 +1,144 @@
+"""What was changed at a machine by hand: nozzle, plate, firmware, knobs."""
+
+from __future__ import annotations
+
+from apiflask import APIBlueprint
+
+from finchwort.core.machine import untold
+from finchwort.services.compensation.mesh import stored_mesh
+from finchwort.services.machine.report import compared, told_of
+from finchwort.services.visits import changes as service
+from finchwort.services.visits.follow_up import after_of, leave_out, tick
+from finchwort.services.visits.validity import NAMES, WORDS, what_holds
+from finchwort.store.first_layer.models import MachineChange
+from finchwort.store.first_layer.offsets import newest_offset
+from finchwort.store.machine.report import newest_told
+from finchwort.store.printers.printers import get_printer
+from finchwort.store.visits import changes as store
+from finchwort.store.visits.visits import get_visit
+from finchwort.web import schemas
+from finchwort.web import serializers as views
+from finchwort.web.database import session
+
+blueprint = APIBlueprint("changes", __name__, url_prefix="/api", tag="changes")
+
+
+def _out(change: MachineChange) -> schemas.ChangeOut:
+    return schemas.ChangeOut(
+        id=change.id,
+        made_at=change.made_at,
+        what=change.what,
+        words=(store.WHATS | service.TICKS)[change.what],
+        note=change.note,
+    )
+
+
+@blueprint.get("/printers/<int:printer_id>/changes")
+@blueprint.output(schemas.ChangesOut)
+def get_changes(printer_id: int):
+    """Give what was changed since the offset was found."""
+    printer = get_printer(session(), printer_id)
+    newest = newest_offset(session(), printer_id)
+    found = store.changes_since(session(), printer_id, newest.made_at if newest else None)
+    return schemas.ChangesOut(
+        kinds=[
+            schemas.ChangeKind(what=what, words=words) for what, words in service.kinds_for(printer).items()
+        ],
+        since=[_out(change) for change in found],
+    )
+
+
+@blueprint.post("/printers/<int:printer_id>/changes")
+@blueprint.input(schemas.ChangeIn)
+@blueprint.output(schemas.ChangeOut, status_code=201)
+def add_change(printer_id: int, json_data: schemas.ChangeIn):
+    """Write down what was changed."""
+    wanted = json_data
+    made = service.record_change(
+        session(),
+        printer_id,
+        wanted.what,
+        client_key=wanted.client_key,
+        visit_id=wanted.visit_id,
+        note=wanted.note,
+        compensated=_follows_mesh(wanted),
+    )
+    return _out(made)
+
+
+def _follows_mesh(wanted: schemas.ChangeIn) -> bool | None:
+    """Whether a machine followed a mesh while paper was felt, as far as is known."""
+    if wanted.what != service.CLEAR or wanted.visit_id is None:
+        return None
+    visit = get_visit(session(), wanted.visit_id)
+    mesh = None if visit.printer.compensation == "none" else stored_mesh(session(), visit.printer, visit)
+    return mesh is not None and not mesh.outdated
+
+
+@blueprint.get("/printers/<int:printer_id>/standing")
+@blueprint.output(schemas.StandingsOut)
+def get_standing(printer_id: int):
+    """Say of all that is known of a printer whether it still holds, and what is to be done."""
+    printer = get_printer(session(), printer_id)
+    things = [
+        schemas.HoldingOut(
+            thing=one.thing,
+            name=NAMES[one.thing],
+            word=WORDS[one.standing.state],
+            at=one.at,
+            state=one.standing.state,
+            reasons=list(one.standing.reasons),
+        )
+        for one in what_holds(session(), printer)
+    ]
+    return schemas.StandingsOut(things=things, after=views.after_out(after_of(session(), printer)))
+
+
+@blueprint.get("/printers/<int:printer_id>/told")
+@blueprint.output(schemas.ToldOut)
+def get_told(printer_id: int):
+    """Give what a machine said of itself last, beside the book."""
+    printer = get_printer(session(), printer_id)
+    record = newest_told(session(), printer_id)
+    if record is None:
+        return schemas.ToldOut(at=None, machine="", can=[], rows=[], untold="")
+    told, found = told_of(record), compared(session(), printer, record)
+    return schemas.ToldOut(
+        at=record.created_at,
+        machine=told.machine,
+        can=sorted(name.replace("_", " ") for name, can in told.abilities.items() if can),
+        rows=views.compared_out(found),
+        untold=untold(found),
+    )
+
+
+@blueprint.post("/printers/<int:printer_id>/after")
+@blueprint.input(schemas.TickIn)
+@blueprint.output(schemas.Done, status_code=201)
+def tick_step(printer_id: int, json_data: schemas.TickIn):
+    """Tick off a step after something happened; the change it writes down can be taken back."""
+    made = tick(session(), printer_id, **json_data.model_dump())
+    return schemas.Done(id=made.id)
+
+
+@blueprint.post("/printers/<int:printer_id>/after/leave-out")
+@blueprint.input(schemas.LeaveOutIn)
+@blueprint.output(schemas.Done, status_code=201)
+def leave_out_rest(printer_id: int, json_data: schemas.LeaveOutIn):
+    """Leave out what is still open of that list."""
+    made = leave_out(session(), printer_id, **json_data.model_dump())
+    return schemas.Done(id=made.id)
+
+
+@blueprint.delete("/changes/<int:change_id>")
+@blueprint.output(schemas.Done)
+def delete_change(change_id: int):
+    """Take back what was recorded by mistake."""
+    return schemas.Done(id=service.set_change_deleted(session(), change_id, True).id)
+
+
+@blueprint.post("/changes/<int:change_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_change(change_id: int):
+    """Bring it back."""
+    return schemas.Done(id=service.set_change_deleted(session(), change_id, False).id)

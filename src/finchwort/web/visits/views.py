@@ -1,0 +1,104 @@
+"""Visits: the main place of work."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from apiflask import APIBlueprint
+
+from finchwort.services.first_layer.offsets import kept_offset, offset_state
+from finchwort.services.surveys.surveys import rejudge_visit
+from finchwort.services.tramming.turnings import review_rounds
+from finchwort.services.visits import visits as service
+from finchwort.services.visits.follow_up import after_of
+from finchwort.services.visits.standing import survey_stands
+from finchwort.services.visits.validity import print_state
+from finchwort.store.models import Visit
+from finchwort.store.printers.printers import get_printer
+from finchwort.store.visits import visits as store
+from finchwort.web import schemas
+from finchwort.web import serializers as views
+from finchwort.web.database import session
+from finchwort.web.probing.views import first_of
+
+blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
+
+
+def _show(visit: Visit) -> schemas.VisitOut:
+    rounds = store.list_rounds(session(), visit)
+    turned = rounds[-1].turning if rounds else None
+    keep = kept_offset(session(), turned) if turned is not None else None
+    now = now_of(visit, rounds)
+    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit), now, keep)
+
+
+def now_of(visit: Visit, rounds: Sequence[store.Round]) -> views.Now:
+    """Gather what of the present a visit is judged by."""
+    return views.Now(
+        offset_state(session(), visit),
+        survey_stands(session(), rounds[-1].survey, visit) if rounds else None,
+        print_state(session(), visit),
+        after_of(session(), visit.printer) if visit.ended_at is None else None,
+    )
+
+
+@blueprint.post("/printers/<int:printer_id>/visits")
+@blueprint.input(schemas.StripIn)
+@blueprint.output(schemas.VisitOut, status_code=201)
+def start_visit(printer_id: int, json_data: schemas.StripIn):
+    """Begin a visit; the strip is taken over from the visit before."""
+    printer = get_printer(session(), printer_id)
+    return _show(service.start_visit(session(), printer, **json_data.model_dump()))
+
+
+@blueprint.get("/visits/<int:visit_id>")
+@blueprint.output(schemas.VisitOut)
+def get_visit(visit_id: int):
+    """Give a visit with its rounds."""
+    return _show(store.get_visit(session(), visit_id))
+
+
+@blueprint.patch("/visits/<int:visit_id>")
+@blueprint.input(schemas.VisitChange)
+@blueprint.output(schemas.VisitOut)
+def change_visit(visit_id: int, json_data: schemas.VisitChange):
+    """Change the setup strip or the note."""
+    changes = json_data.model_dump(exclude={"version"}, exclude_unset=True)
+    for name in ("surface", "surface_kind", "material", "note"):
+        if changes.get(name, "") is None:
+            changes[name] = ""
+    if changes.get("first_layer", 0) is None:
+        del changes["first_layer"]
+    visit = service.update_visit(session(), visit_id, json_data.version, **changes)
+    if "first_layer" in changes:
+        rejudge_visit(session(), visit)
+    return _show(visit)
+
+
+@blueprint.post("/visits/<int:visit_id>/finish")
+@blueprint.input(schemas.FinishIn)
+@blueprint.output(schemas.VisitOut)
+def finish_visit(visit_id: int, json_data: schemas.FinishIn):
+    """Close a visit."""
+    return _show(service.finish_visit(session(), visit_id, json_data.note))
+
+
+@blueprint.post("/visits/<int:visit_id>/reopen")
+@blueprint.output(schemas.VisitOut)
+def reopen_visit(visit_id: int):
+    """Open a closed visit again."""
+    return _show(service.reopen_visit(session(), visit_id))
+
+
+@blueprint.delete("/visits/<int:visit_id>")
+@blueprint.output(schemas.Done)
+def delete_visit(visit_id: int):
+    """Delete a visit; it can be brought back."""
+    return schemas.Done(id=service.set_visit_deleted(session(), visit_id, True).id)
+
+
+@blueprint.post("/visits/<int:visit_id>/restore")
+@blueprint.output(schemas.Done)
+def restore_visit(visit_id: int):
+    """Bring a deleted visit back."""
+    return schemas.Done(id=service.set_visit_deleted(session(), visit_id, False).id)
