@@ -16,7 +16,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests import support
+from tests.fixtures import support
 from tests.simulation.clearance import KINDS, run
 
 from finchwort.store.database import make_engine, make_sessions

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import statistics
 
-from tests.e2e.browser import browser
+from tests.fixtures.browser import browser
 
 DRAG = """async (steps) => {
   const slider = document.querySelector('#shift'), picture = document.querySelector('svg.bands')

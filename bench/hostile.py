@@ -12,7 +12,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests import support
+from tests.fixtures import support
 from tests.web import test_schema
 
 

@@ -23,7 +23,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from sqlalchemy import insert
-from tests.support import fill_with_demo, key, setup
+from tests.fixtures.support import fill_with_demo, key, setup
 
 from bench import app
 from finchwort.knowledge import beliefs

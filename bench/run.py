@@ -24,7 +24,7 @@ from scipy.spatial import ConvexHull
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-from tests import support
+from tests.fixtures import support
 
 from bench import app, cases, judges, rounds
 from bench.drag import drag

@@ -184,7 +184,7 @@ def main() -> int:
     wanted = options.parse_args()
 
     from sqlalchemy import text
-    from tests import support
+    from tests.fixtures import support
 
     from finchwort.demo.workshop import load_demo
     from finchwort.store.database import ENVIRONMENT, make_engine, make_sessions

@@ -24,9 +24,9 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 import numpy as np
-from tests import support
-from tests.support import key, setup, tilted_points
-from tests.web.test_demo_command import family
+from tests.fixtures import support
+from tests.fixtures.processes import family
+from tests.fixtures.support import key, setup, tilted_points
 
 from finchwort.core.surveys import Survey
 from finchwort.formats import survey_csv, survey_json, survey_sdf
@@ -113,7 +113,7 @@ def kills(count: int, rng: random.Random) -> str:
 
 def odd_lines(count: int, rng: random.Random) -> str:
     """Let a machine answer odd lines; count the workers that ended and the jobs without a clear end."""
-    from tests.link.test_safety import Talk
+    from tests.fixtures.talk import Talk
 
     from finchwort.link.worker import Worker
     from finchwort.store.machine import jobs

@@ -27,9 +27,9 @@ SLOW = 15
 """A test that takes longer than this is named, s."""
 LONG = (
     "tests.e2e.test_every_screen",
-    "tests.e2e.test_first_visit.FirstVisitTest",
-    "tests.e2e.test_live_printer.WholeLoopTest",
-    "tests.web.test_demo_command",
+    "tests.e2e.visits.test_first_visit.FirstVisitTest",
+    "tests.e2e.machine.test_live_printer.WholeLoopTest",
+    "tests.runtime.test_demo_command",
     "tests.e2e",
     "tests.link.test_jobs",
     "tests.store.test_crash",
@@ -89,7 +89,7 @@ def prepare() -> None:
     from hypothesis import HealthCheck, settings
     from hypothesis.internal.conjecture import providers
 
-    from tests import support
+    from tests.fixtures import support
 
     # it takes constants from whatever module was loaded before, which differs from run to run
     providers.is_local_module_file = lambda _path: False

@@ -28,8 +28,8 @@ from finchwort.store.place import Running, Shared  # noqa: E402
 from finchwort.store.printers.printers import get_printer, list_printers  # noqa: E402
 from finchwort.store.server import free_port  # noqa: E402
 from finchwort.store.visits.visits import get_visit  # noqa: E402
-from tests import support  # noqa: E402
-from tests.e2e.browser import DESK, PHONE, browser  # noqa: E402
+from tests.fixtures import support  # noqa: E402
+from tests.fixtures.browser import DESK, PHONE, browser  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
 GRID = "0,31; 0,22; 0,12; 0,06; −0,01\n0,20; 0,14; 0,03; −0,02; −0,08\n0,14; 0,06; −0,02; −0,09; −0,15\n"

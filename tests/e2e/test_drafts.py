@@ -2,9 +2,9 @@
 
 from playwright.sync_api import expect
 
-from tests.e2e.browser import BrowserCase
-from tests.e2e.test_first_visit import ApiMixin
-from tests.support import tilted_points
+from tests.fixtures.api import ApiMixin
+from tests.fixtures.browser import BrowserCase
+from tests.fixtures.support import tilted_points
 
 
 class DraftTest(ApiMixin, BrowserCase):

@@ -2,7 +2,8 @@
 
 from axe_playwright_python.sync_playwright import Axe
 
-from tests.e2e.browser import DESK, PHONE, BrowserCase
+from tests.fixtures.axe import ONLY_BAD, SERIOUS
+from tests.fixtures.browser import DESK, PHONE, BrowserCase
 
 LAYOUT = [
     "color-contrast",
@@ -11,11 +12,6 @@ LAYOUT = [
     "link-in-text-block",
     "meta-viewport",
 ]
-SERIOUS = ("serious", "critical")
-
-
-ONLY_BAD = {"resultTypes": ["violations"]}
-"""What is well is not listed: that takes longer than looking."""
 
 
 class ScreensCase(BrowserCase):
@@ -129,13 +125,13 @@ class DialogTest(ScreensCase):
         self.go(f"/visits/{visit}/level")
         page.get_by_role("button", name="Change surface").click()
         page.locator("#surface").wait_for()
-        page.wait_for_timeout(400)
+        self.still()
         self.no_serious(page)
         page.keyboard.press("Escape")
         page.locator("#surface").wait_for(state="hidden")
         page.keyboard.press("?")
         page.get_by_role("dialog", name="Keys").wait_for()
-        page.wait_for_timeout(400)
+        self.still()
         self.no_serious(page)
 
     def no_serious(self, page):

@@ -2,8 +2,8 @@
 
 from playwright.sync_api import expect
 
-from tests.e2e.browser import BrowserCase
-from tests.e2e.test_first_visit import ApiMixin
+from tests.fixtures.api import ApiMixin
+from tests.fixtures.browser import BrowserCase
 
 
 class KeyboardTest(ApiMixin, BrowserCase):
@@ -84,7 +84,7 @@ class KeyboardTest(ApiMixin, BrowserCase):
         page.keyboard.press("Escape")
         dialog.wait_for(state="hidden")
         page.keyboard.press("l")
-        page.wait_for_timeout(300)
+        self.settle()
         self.assertTrue(page.url.endswith("/"))
         self.press("Keys")
         page.get_by_label("Use single keys as shortcuts").check()

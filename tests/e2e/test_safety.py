@@ -3,8 +3,8 @@
 from playwright.sync_api import expect
 
 from finchwort.runtime.parts import start_web, stop
-from tests.e2e.browser import BrowserCase
-from tests.e2e.test_first_visit import ApiMixin
+from tests.fixtures.api import ApiMixin
+from tests.fixtures.browser import BrowserCase
 
 
 class ReloadTest(ApiMixin, BrowserCase):
@@ -204,7 +204,7 @@ class UndoTest(ApiMixin, BrowserCase):
         self.assertEqual(before["cards"][0]["printer"]["name"], "Reed")
         held[0].fulfill(json=before)
         self.see("Begin with your printer")
-        self.page.wait_for_load_state("networkidle")
+        self.settle()
         expect(self.page.get_by_role("link", name="Reed")).to_have_count(0)
 
     def test_a_deleted_printer_comes_back(self):

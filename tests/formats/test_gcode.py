@@ -7,8 +7,8 @@ from finchwort.core.base.errors import ChoiceError
 from finchwort.core.first_layer import KINDS
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge import print_commands
-from tests.core.test_testprints import make, setting
-from tests.gcode_reader import read
+from tests.fixtures.gcode_reader import read
+from tests.fixtures.prints import make, setting
 
 OPEN = print_commands()["open"]
 

@@ -9,7 +9,7 @@ from finchwort.core.printers import Bed
 from finchwort.formats import Hint, read_survey, survey_csv
 from finchwort.formats.cutting import MAX_BYTES
 from finchwort.formats.result import UnreadableTextError
-from tests.core.strategies import surveys
+from tests.fixtures.strategies import surveys
 
 BED = Bed(220, 220)
 POINTS = [(15, 15, 0.12), (205, 15, -0.035), (205, 205, -0.1), (15, 205, 0.0)]

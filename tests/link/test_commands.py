@@ -12,7 +12,7 @@ from sqlalchemy import text
 
 from finchwort.store.database import ENVIRONMENT
 from finchwort.store.server import free_port
-from tests.link.bench import BenchCase
+from tests.fixtures.line import BenchCase
 
 
 class CommandTest(BenchCase):

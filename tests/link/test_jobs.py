@@ -22,8 +22,8 @@ from finchwort.store.printers import printers as stored_printers
 from finchwort.store.probing import probe_tests as stored_tests
 from finchwort.store.surveys import surveys
 from finchwort.store.visits import visits
-from tests import support
-from tests.link.bench import BenchCase
+from tests.fixtures import support
+from tests.fixtures.line import BenchCase
 
 
 class WholeJobTest(BenchCase):

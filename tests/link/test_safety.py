@@ -1,6 +1,5 @@
 """Hot or moving, and nobody there: agreements that end, heaters that go off, stops that tell the truth, odd answers."""
 
-import socket
 import threading
 import time
 import unittest
@@ -26,38 +25,11 @@ from finchwort.store.first_layer import offsets as stored_offsets
 from finchwort.store.machine import heaters, jobs, lines
 from finchwort.store.models import MachineLine
 from finchwort.store.printers import printers as stored_printers
-from tests import support
-from tests.link.bench import BenchCase
+from tests.fixtures import support
+from tests.fixtures.line import BenchCase
+from tests.fixtures.talk import Talk
 
 OPEN = load_dialect("open")
-
-
-class Talk:
-    """A machine of the tests' own: what it says to each command is told by a function of the command."""
-
-    def __init__(self, answer):
-        self.answer, self.got = answer, []
-        self.server = socket.create_server(("127.0.0.1", 0))
-        self.url = f"socket://127.0.0.1:{self.server.getsockname()[1]}"
-        threading.Thread(target=self.run, daemon=True).start()
-
-    def run(self):
-        while True:
-            try:
-                client, _ = self.server.accept()
-            except OSError:
-                return
-            with client:
-                try:
-                    for raw in client.makefile("rb"):
-                        command = raw.decode().strip().split("*")[0].partition(" ")[2]
-                        self.got.append(command)
-                        client.sendall(self.answer(command))
-                except OSError:
-                    continue
-
-    def close(self):
-        self.server.close()
 
 
 def ok(_command):

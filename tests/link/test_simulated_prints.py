@@ -13,7 +13,7 @@ from finchwort.knowledge import print_commands
 from finchwort.link.simulated.firmware import Firmware
 from finchwort.link.simulated.physics import Bed as SimulatedBed
 from finchwort.link.simulated.serve import Simulator
-from tests.core.test_testprints import setting
+from tests.fixtures.prints import setting
 
 FLAT = {"tilt_x": 0.0, "tilt_y": 0.0, "dome": 0.0, "twist": 0.0, "bump": (0.0, 0.0, 0.0, 20.0)}
 

@@ -18,8 +18,8 @@ from finchwort.store.machine import heaters, jobs, lines
 from finchwort.store.machine.report import newest_told
 from finchwort.store.printers import printers
 from finchwort.store.visits import changes
-from tests.link.bench import BenchCase
-from tests.support import key
+from tests.fixtures.line import BenchCase
+from tests.fixtures.support import key
 
 OPEN = load_dialect("open")
 

@@ -10,8 +10,8 @@ from finchwort.services.printers import printers
 from finchwort.store.errors import ConflictError
 from finchwort.store.machine import jobs
 from finchwort.store.printers import printers as stored_printers
-from tests import support
-from tests.link.bench import BenchCase
+from tests.fixtures import support
+from tests.fixtures.line import BenchCase
 
 TWICE = 3
 """A finger stays for so many readings."""

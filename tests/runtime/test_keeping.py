@@ -22,7 +22,7 @@ from finchwort.services import backup
 from finchwort.store.access.settings import Backups, Sharing, read_setting, write_setting
 from finchwort.store.place import Place, Running, backup_trouble, held, running, usual_folder
 from finchwort.store.visits.logbook import write_entry
-from tests.support import DatabaseCase
+from tests.fixtures.support import DatabaseCase
 
 NOW = datetime(2026, 3, 1, 12, tzinfo=UTC)
 HOURS = st.integers(1, 14 * 24)

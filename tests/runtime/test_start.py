@@ -6,11 +6,6 @@ import shutil
 import signal
 import socket
 import ssl
-import subprocess
-import sys
-import tempfile
-import time
-import unittest
 import urllib.error
 import urllib.parse
 import urllib.request
@@ -24,86 +19,10 @@ from finchwort.runtime.authority import Authority
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.place import running
-from finchwort.store.server import DatabaseServer, free_port
+from finchwort.store.server import DatabaseServer
 from finchwort.store.visits.logbook import write_entry
-from tests.support import scratch
-from tests.web.test_demo_command import family, gone
-
-
-class OwnWorkshop(unittest.TestCase):
-    """A folder of its own, and the commands over it; ``once`` starts it once for all tests of a class."""
-
-    python = (sys.executable, "-m", "finchwort.cli")
-    environment: dict[str, str] = {}
-    once: tuple[str, ...] | None = None
-
-    @classmethod
-    def setUpClass(cls):
-        if cls.once is not None:
-            cls.make(cls)
-            cls.addClassCleanup(cls.run_it, cls("run_it"), "stop", "--data", str(cls.folder), check=False)
-            cls.start(cls("run_it"), *cls.once)
-
-    def setUp(self):
-        if self.once is None:
-            self.make()
-            self.addCleanup(self.run_it, "stop", "--data", str(self.folder), check=False)
-
-    def make(self):
-        held = tempfile.TemporaryDirectory(prefix="finchwort-own-", dir=scratch())
-        (self.addClassCleanup if isinstance(self, type) else self.addCleanup)(held.cleanup)
-        self.folder = Path(held.name)
-        self.port, self.share_port = free_port(), free_port()
-
-    def run_it(self, *words, check=True, **more):
-        done = subprocess.run(
-            [*self.python, *words],
-            capture_output=True,
-            text=True,
-            timeout=170,
-            env=os.environ | self.environment,
-            cwd="/",
-            **more,
-        )
-        if check:
-            self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
-        return done
-
-    def start(self, *words, check=True):
-        return self.run_it(
-            *("start", "--data", str(self.folder), "--port", str(self.port)),
-            *("--share-port", str(self.share_port), "--share-address", "127.0.0.1"),
-            *words,
-            check=check,
-        )
-
-    def of(self, command, *words, **more):
-        return self.run_it(command, "--data", str(self.folder), *words, **more)
-
-    def ask(self, path, body=None, method=None):
-        data = None if body is None else json.dumps(body).encode()
-        request = urllib.request.Request(
-            f"http://127.0.0.1:{self.port}{path}", data, {"Content-Type": "application/json"}, method=method
-        )
-        with urllib.request.urlopen(request, timeout=60) as answer:
-            return json.load(answer)
-
-    def until(self, look, what, seconds=60):
-        """Wait until something holds."""
-        deadline = time.monotonic() + seconds
-        while time.monotonic() < deadline:
-            found = look()
-            if found:
-                return found
-            time.sleep(0.1)
-        self.fail(f"never: {what}")
-
-    def shared(self):
-        found = running(self.folder)
-        return found.shared if found and found.shared and found.shared.urls else None
-
-    def trusting(self):
-        return ssl.create_default_context(cafile=self.folder / "authority" / "authority.crt")
+from tests.fixtures.own_workshop import OwnWorkshop
+from tests.fixtures.processes import family, gone
 
 
 class StartTest(OwnWorkshop):

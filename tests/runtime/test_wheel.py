@@ -9,7 +9,7 @@ import tempfile
 import urllib.request
 from pathlib import Path
 
-from tests.runtime.test_start import OwnWorkshop
+from tests.fixtures.own_workshop import OwnWorkshop
 
 ROOT = Path(__file__).parents[2]
 

@@ -30,8 +30,8 @@ from finchwort.store.first_layer import offsets as stored_offsets
 from finchwort.store.printers.setups import PrinterSetup, ScrewSetup
 from finchwort.store.records import utcnow
 from finchwort.store.surveys import surveys as stored_surveys
-from tests.gcode_reader import read
-from tests.support import key
+from tests.fixtures.gcode_reader import read
+from tests.fixtures.support import key
 
 FINE = 1.0
 """Moves are looked at this closely, mm."""

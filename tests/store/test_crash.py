@@ -19,7 +19,7 @@ from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.models import Reading, SurveyRecord
 from finchwort.store.server import DatabaseServer, free_port
 from finchwort.store.surveys.surveys import load_readings
-from tests.support import key, setup, tilted_points
+from tests.fixtures.support import key, setup, tilted_points
 
 
 class CrashTest(unittest.TestCase):

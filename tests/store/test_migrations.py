@@ -17,7 +17,7 @@ from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.printers import printers
 from finchwort.store.records import Base
 from finchwort.store.visits import visits
-from tests import support
+from tests.fixtures import support
 
 KILL_EVERY = 3
 """Of the steps, in the order in which they are first taken; 1 kills after each, which takes three times as long."""

@@ -16,7 +16,7 @@ from sqlalchemy import text
 from finchwort.store import server as module
 from finchwort.store.database import database_url, make_engine
 from finchwort.store.server import DatabaseServer, ServerError
-from tests.support import scratch
+from tests.fixtures.support import scratch
 
 
 def alive(pid: int) -> bool:

@@ -1,7 +1,7 @@
 import csv
 import io
 
-from tests.support import WebCase, key, tilted_points
+from tests.fixtures.support import WebCase, key, tilted_points
 
 
 class WorkshopTest(WebCase):

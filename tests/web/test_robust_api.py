@@ -20,8 +20,8 @@ from finchwort.formats.documents import KIND, PNG_MARK
 from finchwort.runtime.parts import start_web, stop
 from finchwort.store.server import free_port
 from finchwort.web import security
-from tests.support import WebCase, key, tilted_points
-from tests.web.test_demo_command import family
+from tests.fixtures.processes import family
+from tests.fixtures.support import WebCase, key, tilted_points
 
 
 def png(body: bytes) -> str:

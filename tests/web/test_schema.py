@@ -15,7 +15,7 @@ from schemathesis.specs.openapi.checks import (
     status_code_conformance,
 )
 
-from tests.support import WebCase, key, tilted_points
+from tests.fixtures.support import WebCase, key, tilted_points
 
 EXAMPLES, SEED = 1, 2026
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance]

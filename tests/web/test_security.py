@@ -8,7 +8,7 @@ from structlog.testing import capture_logs
 
 from finchwort.runtime.parts import web_command
 from finchwort.web import server
-from tests.support import WebCase
+from tests.fixtures.support import WebCase
 
 
 class HostAndOriginTest(WebCase):

@@ -2,12 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from finchwort.core.base.wording import millimetres, seen_direction, turn_in_words
-
-if TYPE_CHECKING:
-    from finchwort.core.tramming import Turn
+from finchwort.core.tramming import Bends, Turn
 
 
 def why_left(turn: Turn) -> str:
@@ -68,3 +64,33 @@ def instruct(turn: Turn, thread: str, view: str) -> str:
         f"{verb} the {screw.name} knob {amount}, {way} as you see it. "
         f"The bed there {effect} {millimetres(abs(turn.move))}.{back}"
     )
+
+
+def centre_sentence(middle: float, margin: float, zero_kept: str = "") -> str:
+    """Say what a plan does to the middle (mm, positive up, with its plus/minus), and so to the Z offset."""
+    if abs(middle) < 0.005:
+        if margin < 0.005:
+            return "The middle of the bed keeps its height, so the Z offset stays right."
+        return f"The middle of the bed keeps its height to ±{millimetres(margin)}, so the Z offset stays right to as much."
+    way = "rises" if middle > 0 else "sinks"
+    sure = f" ± {millimetres(margin)}" if margin >= 0.005 else ""
+    if zero_kept == "probe":
+        return (
+            f"The middle of the bed {way} {millimetres(abs(middle))}{sure}, and the probe finds it again at the next homing: "
+            "the Z offset stays right."
+        )
+    return (
+        f"The middle of the bed {way} {millimetres(abs(middle))}{sure}, "
+        f"so the nozzle ends up {'closer' if middle > 0 else 'farther'}. Check the Z offset afterwards."
+    )
+
+
+def learned_sentence(rounds: int, bends: Bends) -> str:
+    """Say what the plan takes the knobs to do, after so many rounds of this bed."""
+    if not rounds:
+        return (
+            "No round of this bed is known yet: the knobs are taken to move a stiff plate on equal springs."
+        )
+    said = f"{rounds} round{'s' if rounds > 1 else ''}"
+    more = f" {bends.sentence}" if bends.sentence else ""
+    return f"What the knobs do was learned from {said} of this bed; each new round corrects it.{more}"

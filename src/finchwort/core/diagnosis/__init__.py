@@ -1,6 +1,6 @@
 """Why a first layer does not stick: causes, evidence, the next check, and what to do."""
 
-from finchwort.core.diagnosis.actions import conclude, number_remedy
+from finchwort.core.diagnosis.actions import Wanted, conclude, number_remedy
 from finchwort.core.diagnosis.check_selection import (
     Proposal,
     entropy,
@@ -40,6 +40,7 @@ __all__ = [
     "Sign",
     "Suit",
     "Surface",
+    "Wanted",
     "add_counts",
     "advise_brim",
     "beyond",

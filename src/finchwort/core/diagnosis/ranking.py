@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +10,7 @@ import numpy as np
 from finchwort.core.base.geometry import Array
 from finchwort.core.diagnosis.check_selection import Proposal, propose_checks
 from finchwort.core.diagnosis.inference import Model
-from finchwort.core.diagnosis.model import CLEAR, Cause, Check, Finding, Sign
+from finchwort.core.diagnosis.model import CLEAR, Cause, Finding
 
 ALIKE = 1.6
 """Causes whose probabilities differ by less than this factor cannot be told apart yet (ours)."""
@@ -73,11 +73,8 @@ class Diagnosis:
 
 def diagnose(
     findings: Sequence[Finding],
-    context: Mapping[str, float],
+    model: Model,
     *,
-    causes: Sequence[Cause],
-    signs: Sequence[Sign],
-    checks: Sequence[Check],
     done: Sequence[tuple[str, str]] = (),
     tried: Sequence[tuple[str, bool]] = (),
     has: Collection[str] = (),
@@ -87,12 +84,10 @@ def diagnose(
     Parameters
     ----------
     findings : sequence of Finding
-    context : mapping of str to float
-        By how much the circumstances make each cause likelier before anything is looked at.
-    causes, signs, checks : sequence
-        The knowledge, passed in.
+    model : Model
+        The knowledge, with what the circumstances make likelier before anything is looked at.
     done, tried
-        See `finchwort.core.hypotheses.Model.posterior`.
+        See `finchwort.core.diagnosis.Model.posterior`.
     has : collection of str
         What the printer has, see `finchwort.core.diagnosis.Check`.
 
@@ -103,17 +98,16 @@ def diagnose(
 
     Examples
     --------
-    >>> from finchwort.core.diagnosis import yes
+    >>> from finchwort.core.diagnosis import Sign, yes
     >>> known = [Cause("far", "Too far", 3, {"gaps": 0.9}, ""), Cause("oil", "Oily", 1, {"spots": 0.9}, "")]
     >>> asked = [Sign("gaps", "Gaps?", "look"), Sign("spots", "Spots?", "look")]
-    >>> found, _ = diagnose([yes("spots")], {}, causes=known, signs=asked, checks=[])
+    >>> found, _ = diagnose([yes("spots")], Model(known, asked, []))
     >>> found.sentence
     'Almost surely: oily.'
     """
-    model = Model(causes, signs, checks, context)
     posterior = model.posterior(findings, done, tried)
     offers = propose_checks(model, posterior, done={key for key, _ in done}, has=has)
-    return rank_causes(model, findings, done, tried), offers
+    return rank_causes(model, findings, done, tried, posterior=posterior), offers
 
 
 def rank_causes(
@@ -123,6 +117,7 @@ def rank_causes(
     tried: Sequence[tuple[str, bool]] = (),
     *,
     most: int = 8,
+    posterior: Array | None = None,
 ) -> Diagnosis:
     """Rank the causes with their reasons.
 
@@ -130,15 +125,18 @@ def rank_causes(
     ----------
     model : Model
     findings, done, tried
-        See `finchwort.core.hypotheses.Model.posterior`.
+        See `finchwort.core.diagnosis.Model.posterior`.
     most : int
         So many causes are told.
+    posterior : ndarray, shape (hypotheses,), optional
+        That of the same findings, where it was weighed already.
 
     Returns
     -------
     Diagnosis
     """
-    posterior = model.posterior(findings, done, tried)
+    if posterior is None:
+        posterior = model.posterior(findings, done, tried)
     marginal = model.marginals(posterior)
     order = np.argsort(-marginal, kind="stable")
     parts = [(_words(model, f), model.likelihood(f)) for f in findings]

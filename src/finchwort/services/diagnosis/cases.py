@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.diagnosis import CLEAR
 from finchwort.knowledge import beliefs
+from finchwort.services.diagnosis.diagnose import diagnose_case, remedy_for
 from finchwort.store.diagnosis.cases import (
     BETTER,
     NOT_BETTER,
@@ -148,7 +149,7 @@ def begin_remedy(
     case_id: int,
     cause: str,
     *,
-    what: dict[str, str],
+    what: Mapping[str, str] | None = None,
     others: Sequence[str] = (),
     **more: Any,
 ) -> CaseEvent:
@@ -158,8 +159,8 @@ def begin_remedy(
     ----------
     cause : str
         The cause it is to mend.
-    what : dict
-        ``what``, ``before``, ``after``, ``prediction``.
+    what : dict, optional
+        ``what``, ``before``, ``after``, ``prediction``; with the numbers of this printer when not given.
     others : sequence of str
         What else was changed at the same time, in words.
 
@@ -177,6 +178,8 @@ def begin_remedy(
         raise ConflictError(
             f"Tell first what came of the last change ({names[under_way[0].key].lower()}). One change at a time, or nobody can say which it was."
         )
+    if what is None:
+        what = vars(remedy_for(diagnose_case(session, case), cause))
     data = {name: str(what.get(name, ""))[:200] for name in ("what", "before", "after", "prediction")}
     data["others"] = [str(one)[:120] for one in others if str(one).strip()][:6]
     return _add(session, case, "remedy", cause, OPEN, data=data, **more)

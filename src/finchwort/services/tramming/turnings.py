@@ -6,12 +6,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.wording import turn_in_figures
-from finchwort.core.surveys import BedFit, Survey, fit_bed, judge_tilt
+from finchwort.core.printers import Bed, Screw
+from finchwort.core.surveys import BedFit, Relief, Survey, Verdict, fit_bed, judge_tilt, make_relief
 from finchwort.core.tramming import (
     HAND_SD,
     Order,
@@ -19,13 +21,16 @@ from finchwort.core.tramming import (
     Plan,
     RoundReview,
     after_turns,
+    change_of,
     look_ahead,
+    margin_of_centre,
     plan_turns,
     review_round,
     turning_order,
+    twist_at,
 )
 from finchwort.services.probing.probe_tests import Noise, noise_for
-from finchwort.services.surveys.surveys import fit_of
+from finchwort.services.surveys.surveys import assess, fit_of
 from finchwort.services.tramming.learning import Learned, learned_of
 from finchwort.services.tramming.operator import hand_of
 from finchwort.services.visits.standing import survey_stands
@@ -151,8 +156,157 @@ def plan_readings(
     """
     learned = learned_of(session, printer, before)
     room = room_of(session, printer, before)
+    worked_out = work_out(
+        survey,
+        fit,
+        bed_of(printer),
+        screws_of(printer),
+        first_layer,
+        wish,
+        learned=learned,
+        room=room,
+        most_side=most_side,
+    )
+    return Planned(
+        plan=worked_out.plan,
+        survey=survey,
+        outlook=worked_out.outlook,
+        order=worked_out.order,
+        learned=learned,
+        room=room,
+        noise=noise,
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class Expected:
+    """The bed that turns should give.
+
+    Attributes
+    ----------
+    planned : Planned
+        The plan that the turns are held against.
+    turns : list of float
+        Of every screw, positive for tightening.
+    outlook : Outlook
+    after : Survey
+        The readings expected afterwards.
+    relief : Relief
+        With what a plate that bends is twisted by the turns.
+    verdict : Verdict
+    middle, margin : float
+        Change of height in the middle of the bed, mm, and its plus/minus.
+    """
+
+    planned: Planned
+    turns: list[float]
+    outlook: Outlook
+    after: Survey
+    relief: Relief
+    verdict: Verdict
+    middle: float
+    margin: float
+
+
+def expect_plan(session: Session, record: SurveyRecord, wish: Wish) -> Expected:
+    """Work out the plan for a survey and the bed that it should give.
+
+    Raises
+    ------
+    ConflictError
+        When the printer has no screws.
+    """
+    planned = plan_whole(session, record, wish)
+    plan = planned.plan
+    turns = [turn.rounded for turn in plan.turns]
+    expected = plan.predicted, plan.centre_change, plan.centre_margin
+    return _expected(record, planned, turns, planned.outlook, *expected)
+
+
+def expect_turns(session: Session, record: SurveyRecord, wish: Wish, wanted: Mapping[str, float]) -> Expected:
+    """Work out the bed that other turns than the plan's would give; what is not named stays.
+
+    Raises
+    ------
+    ConflictError, ChoiceError, OutOfRangeError
+    """
+    planned = plan_whole(session, record, wish)
+    plan, turns = planned.plan, turns_by_name(planned.plan, wanted)
+    bed = bed_of(record.visit.printer)
+    outlook = look_ahead(
+        planned.survey,
+        plan,
+        bed,
+        record.visit.first_layer,
+        turns,
+        most_side_of(record),
+        planned.learned.slipping,
+    )
+    a, b, c = change_of(plan, turns)
+    middle = a * bed.centre[0] + b * bed.centre[1] + c
+    margin = margin_of_centre(plan.response, bed.centre, turns)
+    after = after_turns(plan, planned.survey, turns)
+    return _expected(record, planned, turns, outlook, after, middle, margin)
+
+
+def _expected(
+    record: SurveyRecord,
+    planned: Planned,
+    turns: list[float],
+    outlook: Outlook,
+    after: Survey,
+    middle: float,
+    margin: float,
+) -> Expected:
+    printer, plan = record.visit.printer, planned.plan
     bed = bed_of(printer)
-    screws = screws_of(printer)
+    relief = make_relief(planned.survey, bed).plus(*change_of(plan, turns))
+    if plan.bends:
+        screws = [turn.screw for turn in plan.turns]
+        relief = relief.with_added(twist_at(screws, turns, plan.bends, *np.meshgrid(relief.xs, relief.ys)))
+    *_, verdict = assess(
+        after,
+        bed,
+        record.visit.first_layer,
+        True,
+        tilt=outlook.after,
+        compensation=printer.compensation,
+    )
+    return Expected(planned, turns, outlook, after, relief, verdict, middle, margin)
+
+
+@dataclass(frozen=True, eq=False)
+class WorkedOut:
+    """A plan, how sure it is, and in which order to turn."""
+
+    plan: Plan
+    outlook: Outlook
+    order: Order
+
+
+def work_out(
+    survey: Survey,
+    fit: BedFit,
+    bed: Bed,
+    screws: Sequence[Screw],
+    first_layer: float,
+    wish: Wish,
+    *,
+    learned: Learned | None = None,
+    room: Sequence[tuple[float, float]] | None = None,
+    most_side: int | None = None,
+) -> WorkedOut:
+    """Plan by what is given; nothing else in the product calls `finchwort.core.tramming.plan_turns`.
+
+    Parameters
+    ----------
+    learned : Learned, optional
+        Of the knobs; a rigid plate on equal springs when not given, as for a file of readings of an unknown printer.
+    room : sequence of (float, float), optional
+        Turns left at each screw for tightening and for loosening.
+    most_side : int, optional
+        Places a side that the way of measuring bears.
+    """
     plan = plan_turns(
         survey,
         screws,
@@ -160,20 +314,17 @@ def plan_readings(
         centre=bed.centre,
         reference=wish.reference,
         points=wish.points,
-        response=learned.response,
+        response=learned.response if learned else None,
         room=room,
-        bends=learned.bends.used,
+        bends=learned.bends.used if learned else 0.0,
         bed=bed,
         fit=fit,
     )
-    return Planned(
-        plan=plan,
-        survey=survey,
-        outlook=look_ahead(survey, plan, bed, first_layer, most_side=most_side, slipping=learned.slipping),
-        order=turning_order(screws, [turn.rounded for turn in plan.turns]),
-        learned=learned,
-        room=room,
-        noise=noise,
+    slipping = learned.slipping if learned else None
+    return WorkedOut(
+        plan,
+        look_ahead(survey, plan, bed, first_layer, most_side=most_side, slipping=slipping),
+        turning_order(screws, [turn.rounded for turn in plan.turns]),
     )
 
 

@@ -6,6 +6,7 @@ from apiflask import APIBlueprint
 
 from finchwort.knowledge import beliefs
 from finchwort.services.diagnosis import cases as service
+from finchwort.services.diagnosis.diagnose import diagnose_case, diagnose_cases
 from finchwort.store.diagnosis import cases as store
 from finchwort.store.diagnosis.models import CaseEvent
 from finchwort.store.printers.printers import get_printer
@@ -43,7 +44,7 @@ def get_cases(query_data: schemas.CasesQuery):
     found = store.list_cases(session(), wanted.text, wanted.printer, after=wanted.after, limit=PAGE + 1)
     page = found[:PAGE]
     more = page[-1].id if len(found) > PAGE else None
-    return schemas.CasesOut(cases=lines_out(session(), page), after=more)
+    return schemas.CasesOut(cases=lines_out(page, diagnose_cases(session(), page)), after=more)
 
 
 @blueprint.get("/causes")
@@ -69,14 +70,15 @@ def open_case(printer_id: int, json_data: schemas.CaseIn):
         signs=[(one.sign, one.answer) for one in json_data.signs if one.answer != "unknown"],
         visit_id=json_data.visit_id,
     )
-    return case_out(session(), made)
+    return case_out(made, diagnose_case(session(), made))
 
 
 @blueprint.get("/cases/<int:case_id>")
 @blueprint.output(schemas.CaseOut)
 def get_case(case_id: int):
     """Give a case with its causes, reasons and the next check."""
-    return case_out(session(), store.get_case(session(), case_id))
+    case = store.get_case(session(), case_id)
+    return case_out(case, diagnose_case(session(), case))
 
 
 def _done(event: CaseEvent) -> schemas.Done:
@@ -113,11 +115,9 @@ def add_check(case_id: int, json_data: schemas.CheckIn):
 def begin_remedy(case_id: int, json_data: schemas.RemedyIn):
     """Begin an experiment with the remedy of a cause."""
     wanted = json_data
-    shown = case_out(session(), store.get_case(session(), case_id))
-    what = next((one.wanted.model_dump() for one in shown.ranked if one.key == wanted.cause), {})
     return _done(
         service.begin_remedy(
-            session(), case_id, wanted.cause, what=what, others=wanted.others, client_key=wanted.client_key
+            session(), case_id, wanted.cause, others=wanted.others, client_key=wanted.client_key
         )
     )
 

@@ -4,32 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from sqlalchemy.orm import Session
-
 from finchwort.core.diagnosis import (
     CLEAR,
-    Cause,
     Diagnosis,
-    Known,
     Proposal,
     Ranked,
     Reason,
     conclude,
-    gather,
     next_step,
-    number_remedy,
-    propose_checks,
-    rank_causes,
 )
 from finchwort.knowledge import beliefs
-from finchwort.services.diagnosis.evidence import known_of
-from finchwort.services.diagnosis.prior import believed, model_for
+from finchwort.services.diagnosis.diagnose import Diagnosed, remedy_for
 from finchwort.store.diagnosis import cases as store
 from finchwort.store.diagnosis.models import CaseEvent, Trouble
-from finchwort.store.models import Printer
 from finchwort.store.printers.printers import bed_of
-from finchwort.web import schemas
-from finchwort.web import serializers as views
+from finchwort.web import schemas, serializers
 
 STRONG, CLEARLY = 8.0, 3.5
 """From these factors on a reason speaks strongly, or clearly (ours)."""
@@ -72,31 +61,13 @@ def groups_out(answers: Mapping[str, str]) -> list[schemas.SignGroup]:
     ]
 
 
-def has_of(printer: Printer) -> list[str]:
-    """What a printer has, for the checks that need it."""
-    found = []
-    if printer.probe_kind != "none":
-        found.append("probe")
-    if printer.screws:
-        found.append("screws")
-    if printer.beam_screws:
-        found.append("beam")
-    if printer.compensation != "none":
-        found.append("compensation")
-    return found
+def lines_out(cases: Sequence[Trouble], diagnoses: Mapping[int, Diagnosis]) -> list[schemas.CaseLine]:
+    """Give cases as lines of a list, with the likeliest cause of those that are open."""
+    return [_line_out(case, diagnoses.get(case.id)) for case in cases]
 
 
-def lines_out(session: Session, cases: Sequence[Trouble]) -> list[schemas.CaseLine]:
-    """Give cases as lines of a list; only those that are open are weighed."""
-    ends = [store.closed_as(case) for case in cases]
-    causes = believed(session)[0] if not all(ends) else ()
-    return [_line_out(session, case, end, causes) for case, end in zip(cases, ends, strict=True)]
-
-
-def _line_out(
-    session: Session, case: Trouble, end: CaseEvent | None, causes: tuple[Cause, ...]
-) -> schemas.CaseLine:
-    found = None if end else _weigh(session, case, causes=causes)[0]
+def _line_out(case: Trouble, diagnosis: Diagnosis | None) -> schemas.CaseLine:
+    end = store.closed_as(case)
     return schemas.CaseLine(
         id=case.id,
         printer_id=case.printer_id,
@@ -104,13 +75,13 @@ def _line_out(
         words=case.words,
         opened_at=case.opened_at,
         cause=_name(end.key) if end else None,
-        likeliest=found.ranked[0].cause.name if found else None,
+        likeliest=diagnosis.ranked[0].cause.name if diagnosis else None,
     )
 
 
-def case_out(session: Session, case: Trouble) -> schemas.CaseOut:
+def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
     """Give a case with all that belongs to it."""
-    found, known, offers = _weigh(session, case, propose=True)
+    found, offers = diagnosed.diagnosis, diagnosed.proposals
     end = store.closed_as(case)
     under_way = store.open_remedies(case)
     names = {one.key: one.name for one in beliefs().circumstances}
@@ -118,7 +89,7 @@ def case_out(session: Session, case: Trouble) -> schemas.CaseOut:
         id=case.id,
         printer_id=case.printer_id,
         printer=case.printer.name,
-        bed=views.bed_out(bed_of(case.printer)),
+        bed=serializers.bed_out(bed_of(case.printer)),
         visit_id=case.visit_id,
         words=case.words,
         opened_at=case.opened_at,
@@ -129,12 +100,12 @@ def case_out(session: Session, case: Trouble) -> schemas.CaseOut:
         closed_note=end.note if end else "",
         sentence=found.sentence,
         alike=list(found.alike),
-        ranked=[_ranked(one, known) for one in found.ranked[:SHOWN]],
+        ranked=[_ranked(one, diagnosed) for one in found.ranked[:SHOWN]],
         next=next_step(found.ranked[0].probability, offers),
         proposals=[_proposal(one) for one in offers[:PROPOSED]],
         evidence=[
             schemas.EvidenceOut(words=one.source, there=one.there)
-            for one in _once(gather(known))
+            for one in _once(diagnosed.measured)
             if max(one.there, one.absent) >= NOTED
         ],
         groups=groups_out(store.answers_of(case)),
@@ -154,32 +125,15 @@ def _once(findings):
     return list(best.values())
 
 
-def _weigh(
-    session: Session, case: Trouble, propose: bool = False, causes: tuple[Cause, ...] | None = None
-) -> tuple[Diagnosis, Known, tuple[Proposal, ...]]:
-    model = model_for(session, case.printer, case.circumstances, causes)
-    known = known_of(session, case)
-    asked = {one.sign for one in store.findings_of(case)}
-    # what the person looked at themselves counts before what was measured
-    findings = [*store.findings_of(case), *(one for one in gather(known) if one.sign not in asked)]
-    done, tried = store.checks_of(case), store.tried_of(case)
-    found = rank_causes(model, findings, done, tried)
-    if not propose:
-        return found, known, ()
-    posterior = model.posterior(findings, done, tried)
-    offers = propose_checks(model, posterior, done={key for key, _ in done}, has=has_of(case.printer))
-    return found, known, offers
-
-
 def _reason(one: Reason) -> schemas.ReasonOut:
     size = max(one.factor, 1 / max(one.factor, 1e-9))
     strength = "strongly" if size >= STRONG else "clearly" if size >= CLEARLY else "somewhat"
     return schemas.ReasonOut(words=one.words, factor=one.factor, strength=strength)
 
 
-def _ranked(one: Ranked, known: Known) -> schemas.RankedOut:
+def _ranked(one: Ranked, diagnosed: Diagnosed) -> schemas.RankedOut:
     cause = one.cause
-    wanted = number_remedy(beliefs().numbers.get(cause.key, ""), known)
+    wanted = remedy_for(diagnosed, cause.key)
     return schemas.RankedOut(
         key=cause.key,
         name=cause.name,

@@ -14,6 +14,7 @@ from finchwort.core.levelling import BeamPlan, Deck, Foil, ShimPlan, TapePlan, W
 from finchwort.core.surveys import Verdict
 from finchwort.core.surveys import height_map as reliefs
 from finchwort.core.visits import Chart
+from finchwort.messages.tramming import centre_sentence
 from finchwort.services.compensation.mesh import Compensated, StoredMesh
 from finchwort.services.levelling.plans import Carries, Left
 from finchwort.services.tramming.adjustments import describe
@@ -22,7 +23,6 @@ from finchwort.store.models import SurveyRecord, Workshop
 from finchwort.store.printers.printers import bed_of, foils_of
 from finchwort.web import schemas
 from finchwort.web.height_map import relief_out, rounded, verdict_out
-from finchwort.web.tramming.serializers import centre_sentence
 
 
 def foils_out(workshop: Workshop) -> schemas.FoilsOut:

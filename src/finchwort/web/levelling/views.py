@@ -27,7 +27,7 @@ from finchwort.store.surveys.surveys import get_survey, load_readings
 from finchwort.store.visits.visits import get_visit, list_rounds
 from finchwort.web import schemas
 from finchwort.web.database import session
-from finchwort.web.levelling import serializers as views
+from finchwort.web.levelling import serializers
 from finchwort.web.tramming.serializers import adjustment_out
 
 blueprint = APIBlueprint("levelling", __name__, url_prefix="/api", tag="levelling")
@@ -37,7 +37,7 @@ blueprint = APIBlueprint("levelling", __name__, url_prefix="/api", tag="levellin
 @blueprint.output(schemas.FoilsOut)
 def get_foils():
     """Give what foil lies in the drawer."""
-    return views.foils_out(get_workshop(session()))
+    return serializers.foils_out(get_workshop(session()))
 
 
 @blueprint.put("/foils")
@@ -46,7 +46,7 @@ def get_foils():
 def put_foils(json_data: schemas.FoilsIn):
     """Count anew what foil lies in the drawer."""
     foils = [Foil(one.thickness, one.count, one.roll) for one in json_data.foils]
-    return views.foils_out(set_foils(session(), foils, json_data.version))
+    return serializers.foils_out(set_foils(session(), foils, json_data.version))
 
 
 @blueprint.get("/foils/measured")
@@ -82,7 +82,7 @@ def get_shims(survey_id: int, query_data: schemas.ShimQuery):
     # taller or lower as a whole is a matter of the Z offset: shown is the shape, from its mean
     level = plan.predicted.with_heights(plan.predicted.height - plan.predicted.height.mean())
     foils = foils_of(get_workshop(session()))
-    return views.shims_out(record, plan, make_relief(level, bed), rise, verdict, foils)
+    return serializers.shims_out(record, plan, make_relief(level, bed), rise, verdict, foils)
 
 
 @blueprint.get("/surveys/<int:survey_id>/tape")
@@ -91,7 +91,7 @@ def get_shims(survey_id: int, query_data: schemas.ShimQuery):
 def get_tape(survey_id: int, query_data: schemas.TapeQuery):
     """Say where tape goes under a loose plate."""
     record = get_survey(session(), survey_id)
-    return views.tapes_out(plans.tape_for(session(), record, query_data.thickness))
+    return serializers.tapes_out(plans.tape_for(session(), record, query_data.thickness))
 
 
 @blueprint.get("/visits/<int:visit_id>/cards")
@@ -102,7 +102,7 @@ def get_cards(visit_id: int, query_data: schemas.DeckQuery):
     visit = get_visit(session(), visit_id)
     deck = deck_of(session(), visit, lower_middle=query_data.lower_middle, tape=query_data.tape)
     rounds = list_rounds(session(), visit)
-    return views.deck_out(deck, rounds[-1].survey.id if rounds else None)
+    return serializers.deck_out(deck, rounds[-1].survey.id if rounds else None)
 
 
 @blueprint.get("/surveys/<int:survey_id>/beam")
@@ -110,7 +110,7 @@ def get_cards(visit_id: int, query_data: schemas.DeckQuery):
 def get_beam(survey_id: int):
     """Say which side of the cross beam to drive, or that it is not the beam."""
     record = get_survey(session(), survey_id)
-    return views.beam_out(record, *plans.beam_for(session(), record))
+    return serializers.beam_out(record, *plans.beam_for(session(), record))
 
 
 @blueprint.post("/visits/<int:visit_id>/beam-row")
@@ -120,7 +120,7 @@ def post_beam_row(visit_id: int, json_data: schemas.BeamRowIn):
     """Say which side of the cross beam to drive by three bare numbers: left, middle, right."""
     visit = get_visit(session(), visit_id)
     values = read_row(json_data.text, json_data.values)
-    return views.beam_out(None, *plans.beam_by_row(session(), visit, values))
+    return serializers.beam_out(None, *plans.beam_by_row(session(), visit, values))
 
 
 @blueprint.get("/surveys/<int:survey_id>/left")
@@ -128,7 +128,7 @@ def post_beam_row(visit_id: int, json_data: schemas.BeamRowIn):
 def get_left(survey_id: int):
     """Say what no screw takes out, and what to do about it."""
     record = get_survey(session(), survey_id)
-    return views.left_out(plans.left_of(session(), record), record.visit.first_layer)
+    return serializers.left_out(plans.left_of(session(), record), record.visit.first_layer)
 
 
 @blueprint.get("/surveys/<int:survey_id>/compensation")
@@ -144,7 +144,7 @@ def get_compensation(survey_id: int, query_data: schemas.MeshQuery):
     advice = advise_grid(
         [found.survey], bed, record.visit.first_layer, probe=(printer.probe_dx, printer.probe_dy)
     )
-    return views.compensation_out(
+    return serializers.compensation_out(
         record,
         found,
         make_relief(found.after, bed),
@@ -234,4 +234,4 @@ def get_drift(printer_id: int):
     again = None
     if found.forecast.days is not None and found.found:
         again = (found.left_at or found.found[-1].at) + timedelta(days=found.forecast.days)
-    return views.drift_out(found, again)
+    return serializers.drift_out(found, again)

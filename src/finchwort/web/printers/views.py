@@ -26,8 +26,7 @@ from finchwort.store.printers.workshop_state import state_of_workshop
 from finchwort.store.surveys.surveys import load_readings, newest_surveys
 from finchwort.store.visits.visits import Round, list_visits, rounds_of
 from finchwort.web import height_map as drawn
-from finchwort.web import schemas
-from finchwort.web import serializers as views
+from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 from finchwort.web.probing.views import first_of
 from finchwort.web.visits.views import now_of
@@ -85,13 +84,13 @@ def _workshop() -> schemas.WorkshopOut:
             relief = drawn.relief_out(make_relief(survey, store.bed_of(printer)), survey.height)
         cards.append(
             schemas.PrinterCard(
-                printer=views.printer_out(printer),
+                printer=serializers.printer_out(printer),
                 open_visit=open_visit.id if open_visit else None,
-                last=views.survey_out(last) if last else None,
+                last=serializers.survey_out(last) if last else None,
                 relief=relief,
-                history=[views.visit_line(v, rounds.get(v.id, [])) for v in visits],
-                bed=views.standing_out(known_survey(db, printer, last) if last else None),
-                after=views.after_out(after_of(db, printer)),
+                history=[serializers.visit_line(v, rounds.get(v.id, [])) for v in visits],
+                bed=serializers.standing_out(known_survey(db, printer, last) if last else None),
+                after=serializers.after_out(after_of(db, printer)),
                 next=_next(open_visit, rounds.get(open_visit.id, [])) if open_visit else None,
             )
         )
@@ -100,7 +99,7 @@ def _workshop() -> schemas.WorkshopOut:
 
 def _next(visit: Visit, rounds: Sequence[Round]) -> schemas.NextOut | None:
     """The step that comes next in an open visit: the same that the visit itself says."""
-    return views.next_out(views.route_of(visit, rounds, first_of(visit), now_of(visit, rounds)))
+    return serializers.next_out(serializers.route_of(visit, rounds, first_of(visit), now_of(visit, rounds)))
 
 
 @blueprint.put("/workshop")
@@ -133,11 +132,11 @@ def suggest(json_data: schemas.SuggestIn):
     )
     places = suggest_screws(bed, json_data.screws) if json_data.screws else []
     try:
-        area = views.rectangle(reach(bed, json_data.probe_dx, json_data.probe_dy))
+        area = serializers.rectangle(reach(bed, json_data.probe_dx, json_data.probe_dy))
     except CoreError:
         area = None  # said when the person saves
     return schemas.SuggestOut(
-        bed=views.bed_out(bed),
+        bed=serializers.bed_out(bed),
         probe_reach=area,
         screws=[schemas.Place(name=name, x=x, y=y) for name, x, y in places],
     )
@@ -148,7 +147,7 @@ def suggest(json_data: schemas.SuggestIn):
 @blueprint.output(schemas.PrinterOut, status_code=201)
 def create_printer(json_data: schemas.PrinterIn):
     """Set up a printer."""
-    return views.printer_out(service.create_printer(session(), _setup(json_data)))
+    return serializers.printer_out(service.create_printer(session(), _setup(json_data)))
 
 
 @blueprint.get("/printers/<int:printer_id>")
@@ -160,8 +159,8 @@ def get_printer(printer_id: int):
     visits = list_visits(db, printer_id)
     rounds = rounds_of(db, [visit.id for visit in visits])
     return schemas.PrinterPage(
-        printer=views.printer_out(printer),
-        visits=[views.visit_line(visit, rounds.get(visit.id, [])) for visit in visits],
+        printer=serializers.printer_out(printer),
+        visits=[serializers.visit_line(visit, rounds.get(visit.id, [])) for visit in visits],
     )
 
 
@@ -170,7 +169,7 @@ def get_printer(printer_id: int):
 @blueprint.output(schemas.PrinterOut)
 def change_printer(printer_id: int, json_data: schemas.PrinterChange):
     """Change a printer's set-up."""
-    return views.printer_out(
+    return serializers.printer_out(
         service.update_printer(session(), printer_id, _setup(json_data), json_data.version)
     )
 
@@ -210,7 +209,7 @@ def get_pattern(printer_id: int, query_data: schemas.PatternQuery):
     seconds = pace_of(session(), printer_id) if query_data.by_probe else None
     minutes = survey_minutes(points, not query_data.by_probe, seconds)
     names = names or [_where(bed, x, y) for x, y in points]
-    return schemas.Pattern(points=views.places(points), names=names, minutes=minutes)
+    return schemas.Pattern(points=serializers.places(points), names=names, minutes=minutes)
 
 
 def _where(bed: Bed, x: float, y: float) -> str:
@@ -245,7 +244,9 @@ def get_advice(printer_id: int):
 @blueprint.output(schemas.PrinterOut)
 def use_surface(printer_id: int, json_data: schemas.SurfaceUse):
     """Count a print, a wash or a coat of adhesive on a surface."""
-    return views.printer_out(service.use_surface(session(), printer_id, json_data.name, json_data.action))
+    return serializers.printer_out(
+        service.use_surface(session(), printer_id, json_data.name, json_data.action)
+    )
 
 
 @blueprint.get("/knowledge")
@@ -273,4 +274,4 @@ def get_suit(query_data: schemas.SuitQuery):
         query_data.bed,
         query_data.nozzle,
     )
-    return views.suit_out(found)
+    return serializers.suit_out(found)

@@ -19,7 +19,7 @@ from finchwort.store.probing import probe_tests as store
 from finchwort.store.visits.visits import get_visit
 from finchwort.web import schemas
 from finchwort.web.database import session
-from finchwort.web.probing import serializers as views
+from finchwort.web.probing import serializers
 
 blueprint = APIBlueprint("probing", __name__, url_prefix="/api", tag="probing")
 
@@ -32,10 +32,10 @@ NEEDED = {
 }
 
 
-def first_of(visit: Visit) -> views.First:
+def first_of(visit: Visit) -> serializers.First:
     """Gather what was found out in a visit before measuring."""
     tests = store.tests_of(session(), visit.id)
-    return views.First(
+    return serializers.First(
         before=service.before_of(session(), visit, tests),
         findings=store.latest_findings(session(), visit.id),
         tests=tests,
@@ -82,7 +82,7 @@ def preview_test(printer_id: int, json_data: schemas.TestData):
         _in_place(printer, data)
     except TooFewReadingsError as error:
         return schemas.TestPreview(waiting=str(error))
-    return schemas.TestPreview(result=views.result_out(found))
+    return schemas.TestPreview(result=serializers.result_out(found))
 
 
 @blueprint.post("/visits/<int:visit_id>/tests")
@@ -97,7 +97,7 @@ def add_test(visit_id: int, json_data: schemas.TestIn):
         session(), visit_id, json_data.kind, _data(json_data), client_key=json_data.client_key
     )
     rejudge_visit(session(), visit)
-    return views.test_out(test, others)
+    return serializers.test_out(test, others)
 
 
 @blueprint.get("/visits/<int:visit_id>/straightedge")
@@ -105,7 +105,7 @@ def add_test(visit_id: int, json_data: schemas.TestIn):
 @blueprint.output(schemas.EdgesOut)
 def get_straightedge(visit_id: int, query_data: schemas.EdgeQuery):
     """Give the straightedge lines of a visit in their places, and the shape they show together."""
-    return views.edges_out(*edges_of(session(), get_visit(session(), visit_id), query_data.what))
+    return serializers.edges_out(*edges_of(session(), get_visit(session(), visit_id), query_data.what))
 
 
 @blueprint.delete("/tests/<int:test_id>")

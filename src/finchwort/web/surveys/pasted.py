@@ -17,8 +17,7 @@ from finchwort.store.machine.report import newest_told
 from finchwort.store.models import Printer, Visit
 from finchwort.store.printers.printers import bed_of, get_printer
 from finchwort.store.visits.visits import get_visit
-from finchwort.web import schemas
-from finchwort.web import serializers as views
+from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("pasted", __name__, url_prefix="/api", tag="pasted")
@@ -50,7 +49,7 @@ def keep_told(printer_id: int, json_data: schemas.ToldIn):
     if told is None:
         raise ChoiceError("No setting of a machine was found in this text.")
     return schemas.SettingsKeptOut(
-        rows=views.compared_out(record_pasted(session(), printer, told, json_data.client_key))
+        rows=serializers.compared_out(record_pasted(session(), printer, told, json_data.client_key))
     )
 
 
@@ -88,7 +87,7 @@ def _finds(visit: Visit, heard: Pasted) -> list[schemas.FindOut]:
             said = f"{test.word}. {test.sentences[0]}"
             found.append(_find("repeatability", "Touches at one place", said, "trust", **more))
     if heard.told is not None:
-        rows = views.compared_out(_beside(visit.printer, heard.told))
+        rows = serializers.compared_out(_beside(visit.printer, heard.told))
         said = "Beside what is written down of this printer:" if rows else "What the machine says of itself."
         found.append(_find("settings", "Stored settings", said, rows=rows))
     if heard.row is not None:

@@ -48,8 +48,7 @@ from finchwort.store.printers.printers import bed_of, get_printer
 from finchwort.store.surveys import surveys as store
 from finchwort.store.visits.visits import get_visit
 from finchwort.web import height_map as drawn
-from finchwort.web import schemas
-from finchwort.web import serializers as views
+from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
@@ -199,22 +198,22 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
         rows=found.rows,
         values=found.values,
         unit=found.unit,
-        bounds=views.rectangle(found.bounds) if found.bounds else None,
+        bounds=serializers.rectangle(found.bounds) if found.bounds else None,
         assumptions=list(found.assumptions),
         lines=[schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems],
         unread=found.unread,
         doubt=found.doubt(printer) or relief.doubt,
-        bed=views.bed_out(bed),
-        screws=views.screws_out(printer),
+        bed=serializers.bed_out(bed),
+        screws=serializers.screws_out(printer),
         x=drawn.rounded(survey.x),
         y=drawn.rounded(survey.y),
         height=drawn.rounded(survey.height),
-        outline=views.places(measured_outline(survey)),
+        outline=serializers.places(measured_outline(survey)),
         relief=drawn.relief_out(relief, survey.height),
         unknown=_unknown(found.felt, bed, relief),
-        aside=views.aside_out(taken, fit),
+        aside=serializers.aside_out(taken, fit),
         next_place=_next_place(counting, fit, first_layer, printer) if by_points and not left_open else None,
-        figures=views.figures_out(counting, *parts, found.felt, fit, tilt),
+        figures=serializers.figures_out(counting, *parts, found.felt, fit, tilt),
     )
 
 
@@ -255,7 +254,7 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
         feels=found.feels,
         assumptions=(*found.assumptions, doubt) if doubt else found.assumptions,
     )
-    return views.survey_out(record)
+    return serializers.survey_out(record)
 
 
 @blueprint.get("/surveys/<int:survey_id>/map")
@@ -286,19 +285,19 @@ def _draw(survey_id: int, ground: store.Ground) -> str:
     level = survey.height - plane.at(survey.x, survey.y)
     shown = schemas.Map.model_construct(
         survey_id=survey_id,
-        bed=views.bed_out(bed),
-        screws=views.screws_out(ground),
+        bed=serializers.bed_out(bed),
+        screws=serializers.screws_out(ground),
         x=survey.x.tolist(),
         y=survey.y.tolist(),
         doubt=relief.doubt,
         measured=drawn.rounded(survey.height),
         level=drawn.rounded(level),
-        outline=views.places(measured_outline(survey)),
+        outline=serializers.places(measured_outline(survey)),
         measured_relief=drawn.relief_out(relief, survey.height),
         level_relief=drawn.relief_out(relief.plus(-plane.a, -plane.b, -plane.c), level),
         unknown=_unknown(felt, bed, relief),
-        aside=views.aside_out(taken, fit),
-        figures=views.figures_out(survey, flatness, shape, verdict, felt, fit, tilt),
+        aside=serializers.aside_out(taken, fit),
+        figures=serializers.figures_out(survey, flatness, shape, verdict, felt, fit, tilt),
     )
     # written by pydantic itself: twice as fast as by way of plain objects
     return shown.model_dump_json()
@@ -320,7 +319,7 @@ def _unknown(felt: FeltBed | None, bed: Bed, relief: Relief) -> list[list[int]]:
 @blueprint.output(schemas.SurveyOut)
 def set_aside(survey_id: int, place: int, json_data: schemas.AsideIn):
     """Set a reading aside, or put it back to count."""
-    return views.survey_out(service.set_reading_aside(session(), survey_id, place, json_data.aside))
+    return serializers.survey_out(service.set_reading_aside(session(), survey_id, place, json_data.aside))
 
 
 @blueprint.get("/surveys/<int:survey_id>/minimum-zone")
@@ -349,11 +348,11 @@ def get_movement(survey_id: int, query_data: schemas.MovementQuery):
     return schemas.MovementOut(
         before_id=before.id,
         after_id=after.id,
-        bed=views.bed_out(bed),
+        bed=serializers.bed_out(bed),
         x=drawn.rounded(moved.x),
         y=drawn.rounded(moved.y),
         moved=drawn.rounded(moved.height - found.mean),
-        outline=views.places(measured_outline(moved)),
+        outline=serializers.places(measured_outline(moved)),
         relief=drawn.relief_out(relief, moved.height - found.mean),
         mean=found.mean,
         spread=moved.spread,

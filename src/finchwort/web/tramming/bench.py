@@ -20,8 +20,7 @@ from finchwort.store.first_layer.trials import trials_of
 from finchwort.store.models import BenchStep, Printer, Visit
 from finchwort.store.printers.printers import bed_of, screws_of
 from finchwort.store.visits.visits import get_visit
-from finchwort.web import schemas
-from finchwort.web import serializers as views
+from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 from finchwort.web.first_layer.trials import step_examples
 
@@ -58,7 +57,7 @@ def undo_step(visit_id: int):
 @blueprint.output(schemas.SurveyOut, status_code=201)
 def finish(visit_id: int, json_data: schemas.BenchFinishIn):
     """Store what was found as a survey by paper."""
-    return views.survey_out(service.finish_bench(session(), visit_id, client_key=json_data.client_key))
+    return serializers.survey_out(service.finish_bench(session(), visit_id, client_key=json_data.client_key))
 
 
 def get_bench_of(visit_id: int) -> schemas.BenchOut:
@@ -76,7 +75,7 @@ def _out(visit: Visit, stands: service.AtBench) -> schemas.BenchOut:
     is_open = now.felt[k] in ("free", "stuck") and not now.middle_read
     return schemas.BenchOut(
         visit_id=visit.id,
-        bed=views.bed_out(bench.bed),
+        bed=serializers.bed_out(bench.bed),
         places=[
             schemas.BenchPlace(
                 name=names[i],
@@ -272,7 +271,7 @@ def _looks_out(visit: Visit, trial: Trial | None, printing: bool) -> schemas.Loo
         )
     return schemas.LooksOut(
         visit_id=visit.id,
-        bed=views.bed_out(bed),
+        bed=serializers.bed_out(bed),
         places=[
             schemas.LookPlaceOut(
                 place=name, x=place_of(bed, name)[0], y=place_of(bed, name)[1], step=seen.get(name)

@@ -8,14 +8,13 @@ import numpy as np
 
 from finchwort.core.base.errors import CoreError
 from finchwort.core.base.wording import millimetres, seen_direction, turn_in_figures, turn_in_words
-from finchwort.core.surveys import Survey, Verdict, choose_plane
-from finchwort.core.surveys import height_map as reliefs
-from finchwort.core.tramming import Outlook, RoundReview, Turn, margin_of_centre, percent
-from finchwort.messages.tramming import ONE_SIDE, instruct, why_left
+from finchwort.core.surveys import choose_plane
+from finchwort.core.tramming import Outlook, RoundReview, Turn, percent
+from finchwort.messages.tramming import ONE_SIDE, centre_sentence, instruct, learned_sentence, why_left
 from finchwort.services.first_layer.offsets import KeptOffset
 from finchwort.services.tramming.adjustments import describe
 from finchwort.services.tramming.learning import Learned
-from finchwort.services.tramming.turnings import Planned, Wish
+from finchwort.services.tramming.turnings import Expected, Planned, Wish
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning
 from finchwort.store.printers.printers import bed_of
 from finchwort.web import schemas
@@ -157,11 +156,10 @@ def outlook_out(outlook: Outlook) -> schemas.OutlookOut:
     )
 
 
-def plan_out(
-    record: SurveyRecord, planned: Planned, wish: Wish, relief: reliefs.Relief, verdict: Verdict
-) -> schemas.PlanOut:
+def plan_out(record: SurveyRecord, expected: Expected, wish: Wish) -> schemas.PlanOut:
     """Give a plan with the bed it should make."""
-    plan, printer = planned.plan, record.visit.printer
+    planned, printer = expected.planned, record.visit.printer
+    plan = planned.plan
     noise = f"One reading is trusted to ±{millimetres(2 * plan.noise)}, from {planned.noise.source}."
     rooms = planned.room or [None] * len(plan.turns)
     slipping = planned.learned.slipping
@@ -174,7 +172,7 @@ def plan_out(
         turns=[turn_out(turn, printer, room) for turn, room in zip(plan.turns, rooms, strict=True)],
         order=schemas.OrderOut(names=list(planned.order.names), why=planned.order.why),
         outlook=outlook_out(planned.outlook),
-        learned_sentence=learned_sentence(planned.learned),
+        learned_sentence=learned_sentence(planned.learned.rounds, planned.learned.bends),
         slipping=slipping.sentence,
         suggested_hold=slipping.hold,
         done=plan.done,
@@ -187,39 +185,9 @@ def plan_out(
         noise_known=plan.noise_known,
         noise_sentence=noise,
         heights=rounded(plan.predicted.height),
-        relief=relief_out(relief, plan.predicted.height),
-        verdict=verdict_out(verdict),
+        relief=relief_out(expected.relief, plan.predicted.height),
+        verdict=verdict_out(expected.verdict),
     )
-
-
-def centre_sentence(middle: float, margin: float, zero_kept: str = "") -> str:
-    """Say what a plan does to the middle (mm, positive up, with its plus/minus), and so to the Z offset."""
-    if abs(middle) < 0.005:
-        if margin < 0.005:
-            return "The middle of the bed keeps its height, so the Z offset stays right."
-        return f"The middle of the bed keeps its height to ±{millimetres(margin)}, so the Z offset stays right to as much."
-    way = "rises" if middle > 0 else "sinks"
-    sure = f" ± {millimetres(margin)}" if margin >= 0.005 else ""
-    if zero_kept == "probe":
-        return (
-            f"The middle of the bed {way} {millimetres(abs(middle))}{sure}, and the probe finds it again at the next homing: "
-            "the Z offset stays right."
-        )
-    return (
-        f"The middle of the bed {way} {millimetres(abs(middle))}{sure}, "
-        f"so the nozzle ends up {'closer' if middle > 0 else 'farther'}. Check the Z offset afterwards."
-    )
-
-
-def learned_sentence(learned: Learned) -> str:
-    """Say what the plan takes the knobs to do."""
-    if not learned.rounds:
-        return (
-            "No round of this bed is known yet: the knobs are taken to move a stiff plate on equal springs."
-        )
-    rounds = f"{learned.rounds} round{'s' if learned.rounds > 1 else ''}"
-    bends = f" {learned.bends.sentence}" if learned.bends.sentence else ""
-    return f"What the knobs do was learned from {rounds} of this bed; each new round corrects it.{bends}"
 
 
 def learned_out(printer: Printer, learned: Learned) -> schemas.LearnedOut:
@@ -263,40 +231,26 @@ def learned_out(printer: Printer, learned: Learned) -> schemas.LearnedOut:
         suspects=list(learned.slipping.suspects),
         hand=learned.hand.sentence,
         hand_sd=learned.hand.sd,
-        sentence=learned_sentence(learned),
+        sentence=learned_sentence(learned.rounds, learned.bends),
     )
 
 
-def what_if_out(
-    planned: Planned,
-    turns: list[float],
-    relief: reliefs.Relief,
-    after: Survey,
-    outlook: Outlook,
-    verdict: Verdict,
-    middle: float,
-    bed_centre: tuple[float, float],
-    zero_kept: str = "",
-) -> schemas.WhatIfOut:
+def what_if_out(expected: Expected, zero_kept: str) -> schemas.WhatIfOut:
     """Give the bed that other turns would give."""
-    knobs = sum(turn != 0 for turn in turns)
+    outlook, turns, after = expected.outlook, expected.turns, expected.after
     return schemas.WhatIfOut(
         spread=after.spread,
         tilt=outlook.tilt_after,
         margin=outlook.after_margin,
         chance=outlook.chance,
         chance_words=percent(outlook.chance),
-        centre_change=middle,
-        knobs=knobs,
+        centre_change=expected.middle,
+        knobs=sum(turn != 0 for turn in turns),
         turned=sum(map(abs, turns)),
         heights=rounded(after.height),
-        relief=relief_out(relief, after.height),
-        verdict=verdict_out(verdict),
-        sentence=centre_sentence(
-            middle,
-            margin_of_centre(planned.plan.response, bed_centre, turns),
-            zero_kept,
-        ),
+        relief=relief_out(expected.relief, after.height),
+        verdict=verdict_out(expected.verdict),
+        sentence=centre_sentence(expected.middle, expected.margin, zero_kept),
     )
 
 

@@ -1,20 +1,15 @@
 """Plans, what was turned, and what the knobs were found to do."""
 
-import numpy as np
 from apiflask import APIBlueprint
 
-from finchwort.core.printers import Bed
-from finchwort.core.surveys import Relief, make_relief
-from finchwort.core.tramming import after_turns, change_of, look_ahead, twist_at
-from finchwort.services.surveys.surveys import assess
 from finchwort.services.tramming import learning
 from finchwort.services.tramming import turnings as service
 from finchwort.store.errors import ConflictError
-from finchwort.store.printers.printers import bed_of, get_printer
+from finchwort.store.printers.printers import get_printer
 from finchwort.store.surveys.surveys import get_survey
 from finchwort.web import schemas
 from finchwort.web.database import session
-from finchwort.web.tramming import serializers as views
+from finchwort.web.tramming import serializers
 
 blueprint = APIBlueprint("tramming", __name__, url_prefix="/api", tag="tramming")
 
@@ -29,29 +24,8 @@ def _wish(query: schemas.PlanQuery) -> service.Wish:
 @blueprint.output(schemas.PlanOut)
 def get_plan(survey_id: int, query_data: schemas.PlanQuery):
     """Say which screw to turn and how far, and show the bed it should give."""
-    record = get_survey(session(), survey_id)
-    wish = _wish(query_data)
-    planned = service.plan_whole(session(), record, wish)
-    bed = bed_of(record.visit.printer)
-    relief = _after(planned, bed, [turn.rounded for turn in planned.plan.turns])
-    *_, verdict = assess(
-        planned.plan.predicted,
-        bed,
-        record.visit.first_layer,
-        True,
-        tilt=planned.outlook.after,
-        compensation=record.visit.printer.compensation,
-    )
-    return views.plan_out(record, planned, wish, relief, verdict)
-
-
-def _after(planned: service.Planned, bed: Bed, turns: list[float]) -> Relief:
-    """The bed after turns, with what a plate that bends is twisted by them."""
-    relief = make_relief(planned.survey, bed).plus(*change_of(planned.plan, turns))
-    if not planned.plan.bends:
-        return relief
-    screws = [turn.screw for turn in planned.plan.turns]
-    return relief.with_added(twist_at(screws, turns, planned.plan.bends, *np.meshgrid(relief.xs, relief.ys)))
+    record, wish = get_survey(session(), survey_id), _wish(query_data)
+    return serializers.plan_out(record, service.expect_plan(session(), record, wish), wish)
 
 
 @blueprint.post("/surveys/<int:survey_id>/what-if")
@@ -60,34 +34,8 @@ def _after(planned: service.Planned, bed: Bed, turns: list[float]) -> Relief:
 def what_if(survey_id: int, json_data: schemas.WhatIfIn):
     """Show the bed that other turns would give; nothing is recorded."""
     record = get_survey(session(), survey_id)
-    planned = service.plan_whole(session(), record, _wish(json_data))
-    turns = service.turns_by_name(planned.plan, json_data.turns)
-    bed = bed_of(record.visit.printer)
-    change = change_of(planned.plan, turns)
-    after = after_turns(planned.plan, planned.survey, turns)
-    outlook = look_ahead(
-        planned.survey,
-        planned.plan,
-        bed,
-        record.visit.first_layer,
-        turns,
-        service.most_side_of(record),
-        planned.learned.slipping,
-    )
-    *_, verdict = assess(
-        after,
-        bed,
-        record.visit.first_layer,
-        True,
-        tilt=outlook.after,
-        compensation=record.visit.printer.compensation,
-    )
-    relief = _after(planned, bed, turns)
-    x, y = bed.centre
-    middle = change[0] * x + change[1] * y + change[2]
-    return views.what_if_out(
-        planned, turns, relief, after, outlook, verdict, middle, bed.centre, record.visit.printer.zero_kept
-    )
+    expected = service.expect_turns(session(), record, _wish(json_data), json_data.turns)
+    return serializers.what_if_out(expected, record.visit.printer.zero_kept)
 
 
 @blueprint.post("/surveys/<int:survey_id>/turnings")
@@ -103,7 +51,7 @@ def add_turning(survey_id: int, json_data: schemas.TurningIn):
         client_key=json_data.client_key,
         note=json_data.note,
     )
-    return views.turning_out(turning)
+    return serializers.turning_out(turning)
 
 
 @blueprint.delete("/turnings/<int:turning_id>")
@@ -127,7 +75,7 @@ def get_learned(printer_id: int):
     printer = get_printer(session(), printer_id)
     if not printer.screws:
         raise ConflictError("This bed has no screws to learn about.")
-    return views.learned_out(printer, learning.learned_of(session(), printer))
+    return serializers.learned_out(printer, learning.learned_of(session(), printer))
 
 
 @blueprint.put("/printers/<int:printer_id>/learned")

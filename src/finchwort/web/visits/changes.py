@@ -16,8 +16,7 @@ from finchwort.store.machine.report import newest_told
 from finchwort.store.printers.printers import get_printer
 from finchwort.store.visits import changes as store
 from finchwort.store.visits.visits import get_visit
-from finchwort.web import schemas
-from finchwort.web import serializers as views
+from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 
 blueprint = APIBlueprint("changes", __name__, url_prefix="/api", tag="changes")
@@ -91,7 +90,7 @@ def get_standing(printer_id: int):
         )
         for one in what_holds(session(), printer)
     ]
-    return schemas.StandingsOut(things=things, after=views.after_out(after_of(session(), printer)))
+    return schemas.StandingsOut(things=things, after=serializers.after_out(after_of(session(), printer)))
 
 
 @blueprint.get("/printers/<int:printer_id>/told")
@@ -107,7 +106,7 @@ def get_told(printer_id: int):
         at=record.created_at,
         machine=told.machine,
         can=sorted(name.replace("_", " ") for name, can in told.abilities.items() if can),
-        rows=views.compared_out(found),
+        rows=serializers.compared_out(found),
         untold=untold(found),
     )
 

@@ -13,8 +13,7 @@ from finchwort.core.base.errors import ChoiceError
 from finchwort.store.models import Entry
 from finchwort.store.printers.printers import get_printer
 from finchwort.store.visits import logbook as store
-from finchwort.web import schemas
-from finchwort.web import serializers as views
+from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 
 FIRST_YEAR, LAST_YEAR = 1970, 9000
@@ -64,7 +63,7 @@ def get_logbook(query_data: schemas.LogbookQuery):
     found = _search(query_data, store.PAGE + 1)
     page = found[: store.PAGE]
     more = _mark(page[-1]) if len(found) > store.PAGE else None
-    return schemas.Logbook(entries=[views.entry_out(entry) for entry in page], before=more)
+    return schemas.Logbook(entries=[serializers.entry_out(entry) for entry in page], before=more)
 
 
 @blueprint.get("/logbook.csv")
@@ -93,7 +92,7 @@ def export_logbook(query_data: schemas.LogbookQuery):
 def add_note(json_data: schemas.NoteIn):
     """Write a note."""
     printer = get_printer(session(), json_data.printer) if json_data.printer else None
-    return views.entry_out(store.add_note(session(), json_data.text, printer=printer))
+    return serializers.entry_out(store.add_note(session(), json_data.text, printer=printer))
 
 
 @blueprint.delete("/logbook/<int:entry_id>")

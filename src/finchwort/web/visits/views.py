@@ -16,8 +16,7 @@ from finchwort.services.visits.validity import print_state
 from finchwort.store.models import Visit
 from finchwort.store.printers.printers import get_printer
 from finchwort.store.visits import visits as store
-from finchwort.web import schemas
-from finchwort.web import serializers as views
+from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 from finchwort.web.probing.views import first_of
 
@@ -29,12 +28,12 @@ def _show(visit: Visit) -> schemas.VisitOut:
     turned = rounds[-1].turning if rounds else None
     keep = kept_offset(session(), turned) if turned is not None else None
     now = now_of(visit, rounds)
-    return views.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit), now, keep)
+    return serializers.visit_out(visit, rounds, review_rounds(session(), rounds), first_of(visit), now, keep)
 
 
-def now_of(visit: Visit, rounds: Sequence[store.Round]) -> views.Now:
+def now_of(visit: Visit, rounds: Sequence[store.Round]) -> serializers.Now:
     """Gather what of the present a visit is judged by."""
-    return views.Now(
+    return serializers.Now(
         offset_state(session(), visit),
         survey_stands(session(), rounds[-1].survey, visit) if rounds else None,
         print_state(session(), visit),

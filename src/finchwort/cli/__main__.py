@@ -1,0 +1,5 @@
+"""Run the command line."""
+
+from finchwort.cli import main
+
+main()

@@ -1,0 +1,43 @@
+"""What all commands share."""
+
+from __future__ import annotations
+
+import signal
+import threading
+from pathlib import Path
+
+import click
+
+import finchwort
+
+ROOT = Path(__file__).parents[3]
+DEFAULT_PORT = 8420
+
+
+class Sentence(click.ClickException):
+    """An error told in one sentence."""
+
+    def show(self, file=None) -> None:
+        """Print the sentence alone."""
+        click.echo(self.message, err=True)
+
+
+@click.group()
+@click.version_option(finchwort.__version__, prog_name="finchwort")
+def main() -> None:
+    """Level a printer's bed, and know why the first layer sticks."""
+
+
+DATA = click.option(
+    "--data",
+    type=click.Path(path_type=Path, file_okay=False),
+    help="Folder of the records; a folder of its own among your data when not given.",
+)
+
+
+def until_told() -> threading.Event:
+    """Return an event that a Ctrl-C or an end signal sets."""
+    stopping = threading.Event()
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, lambda *_: stopping.set())
+    return stopping

@@ -1,0 +1,286 @@
+"""Cases in the database: opened, worked on, closed, learned from; and what is known without being asked."""
+
+from datetime import timedelta
+
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.diagnosis import Model, gather, no, rank_causes
+from finchwort.core.surveys import Survey
+from finchwort.knowledge import beliefs
+from finchwort.services.diagnosis import cases, evidence
+from finchwort.services.diagnosis import prior as believing
+from finchwort.services.diagnosis.diagnose import diagnose_case, diagnose_cases
+from finchwort.services.first_layer import offsets, trials
+from finchwort.services.printers import printers
+from finchwort.services.surveys import surveys
+from finchwort.services.visits import changes, visits
+from finchwort.store.diagnosis import cases as stored_cases
+from finchwort.store.diagnosis import prior as stored_believing
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.printers.setups import SurfaceSetup
+from finchwort.store.records import utcnow
+from tests.fixtures import support
+from tests.fixtures.support import key
+
+
+class CaseCase(support.DatabaseCase):
+    def setUp(self):
+        super().setUp()
+        self.session = self.sessions()
+        self.addCleanup(self.session.close)
+        setup = support.setup(
+            surfaces=(SurfaceSetup("Sheet", "smooth_pei", 0.8, prints_since_wash=30),), materials=("PLA",)
+        )
+        self.printer = printers.create_printer(self.session, setup)
+        self.visit = visits.start_visit(self.session, self.printer)
+        self.strip(
+            surface="Sheet",
+            surface_kind="smooth_pei",
+            material="PLA",
+            bed_temperature=60,
+            nozzle_temperature=205,
+        )
+
+    def strip(self, **changes):
+        visits.update_visit(self.session, self.visit.id, self.visit.version, **changes)
+        self.session.flush()
+
+    def open(self, **more):
+        return cases.open_case(
+            self.session, self.printer.id, **{"client_key": key(), "words": "It peels."} | more
+        )
+
+    def survey(self, heights):
+        readings = Survey([20, 200, 20, 200, 110], [20, 20, 200, 200, 110], heights)
+        return surveys.store_survey(self.session, self.visit.id, readings, client_key=key(), source="typed")
+
+
+class LifeTest(CaseCase):
+    def test_from_complaint_to_closed(self):
+        case = self.open(
+            signs=[("round_spots", "yes"), ("gaps", "no")], circumstances=["later"], place=(40, 50)
+        )
+        self.assertEqual(stored_cases.answers_of(case), {"round_spots": "yes", "gaps": "no"})
+        self.assertEqual(case.strip["material"], "PLA")
+        cases.answer_sign(self.session, case.id, "gaps", "unknown", client_key=key())
+        self.assertEqual(stored_cases.answers_of(case), {"round_spots": "yes"})
+        cases.record_check(self.session, case.id, "along_light", "film", client_key=key())
+        self.assertEqual(stored_cases.checks_of(case), [("along_light", "film")])
+        begun = cases.begin_remedy(
+            self.session, case.id, "oily_plate", what={"what": "Plate", "after": "washed"}, client_key=key()
+        )
+        with self.assertRaises(ConflictError):
+            cases.begin_remedy(self.session, case.id, "bed_cold", what={}, client_key=key())
+        self.assertEqual(stored_cases.tried_of(case), [])
+        cases.end_remedy(self.session, case.id, begun.id, True, client_key=key())
+        self.assertEqual(stored_cases.tried_of(case), [("oily_plate", True)])
+        self.assertEqual(stored_cases.open_remedies(case), [])
+        cases.close_case(self.session, case.id, "oily_plate", client_key=key(), note="Soap did it.")
+        self.assertEqual(stored_cases.closed_as(case).key, "oily_plate")
+        with self.assertRaises(ConflictError):
+            cases.answer_sign(self.session, case.id, "gaps", "yes", client_key=key())
+        cases.reopen_case(self.session, case.id, client_key=key())
+        self.assertIsNone(stored_cases.closed_as(case))
+        with self.assertRaises(ConflictError):
+            cases.reopen_case(self.session, case.id, client_key=key())
+
+    def test_two_changes_at_once_conclude_nothing(self):
+        case = self.open()
+        begun = cases.begin_remedy(
+            self.session, case.id, "bed_cold", what={}, others=["washed the plate"], client_key=key()
+        )
+        cases.end_remedy(self.session, case.id, begun.id, True, client_key=key())
+        self.assertEqual(stored_cases.tried_of(case), [])
+
+    def test_sent_again_taken_back_and_refused(self):
+        mine = key()
+        case = self.open(client_key=mine)
+        self.assertIs(self.open(client_key=mine), case)
+        with self.assertRaises(KeyTakenError):
+            self.open(client_key=mine, words="Another.")
+        event = cases.answer_sign(self.session, case.id, "gaps", "yes", client_key=key())
+        stored_cases.set_event_deleted(self.session, event.id, True)
+        self.assertEqual(stored_cases.answers_of(case), {})
+        with self.assertRaises(NotFoundError):
+            stored_cases.set_event_deleted(self.session, event.id, True)
+        stored_cases.set_event_deleted(self.session, event.id, False)
+        self.assertEqual(stored_cases.answers_of(case), {"gaps": "yes"})
+        for bad in (
+            lambda: cases.answer_sign(self.session, case.id, "moon", "yes", client_key=key()),
+            lambda: cases.answer_sign(self.session, case.id, "gaps", "maybe", client_key=key()),
+            lambda: cases.record_check(self.session, case.id, "wash", "worse", client_key=key()),
+            lambda: cases.record_check(self.session, case.id, "pray", "clear", client_key=key()),
+            lambda: cases.begin_remedy(self.session, case.id, "ghost", what={}, client_key=key()),
+            lambda: cases.close_case(self.session, case.id, "ghost", client_key=key()),
+            lambda: self.open(circumstances=["full_moon"]),
+        ):
+            with self.assertRaises(ChoiceError):
+                bad()
+        with self.assertRaises(OutOfRangeError):
+            self.open(place=(500, 5))
+        cases.set_case_deleted(self.session, case.id, True)
+        with self.assertRaises(NotFoundError):
+            stored_cases.get_case(self.session, case.id)
+        cases.set_case_deleted(self.session, case.id, False)
+        self.assertEqual(stored_cases.get_case(self.session, case.id).id, case.id)
+
+    def test_lists_are_searched_and_changes_proposed(self):
+        one = self.open(words="Corners of the sieve frame lift")
+        self.open(words="Bare spots")
+        self.assertEqual([c.id for c in stored_cases.list_cases(self.session, "sieve reed")], [one.id])
+        self.assertEqual(stored_cases.list_cases(self.session, "100%"), [])
+        changes.record_change(
+            self.session, self.printer.id, "nozzle", client_key=key(), at=utcnow() - timedelta(days=1)
+        )
+        self.assertEqual(cases.proposed_circumstances(self.session, self.printer), ["nozzle"])
+        # a case that was closed was the last time all was well
+        cases.close_case(self.session, one.id, "shrinking", client_key=key())
+        self.assertEqual(cases.proposed_circumstances(self.session, self.printer), [])
+
+
+class EvidenceTest(CaseCase):
+    def known(self, **more):
+        return evidence.known_of(self.session, self.open(**more))
+
+    def signs(self, known):
+        return {f.sign: f for f in gather(known)}
+
+    def test_strip_and_counts(self):
+        self.strip(bed_temperature=40)
+        found = self.signs(self.known())
+        self.assertGreater(found["bed_below"].there, 0.9)
+        self.assertIn("55 to 65 °C", found["bed_below"].source)
+        self.assertGreater(found["many_prints_unwashed"].there, 0.9)
+        self.assertLess(found["table_unsuited"].there, 0.1)
+        self.assertNotIn("survey_tilt", found)
+
+    def test_a_survey_counts_and_says_less_once_the_bed_was_moved(self):
+        self.survey([-0.1, 0.1, -0.1, 0.1, 0.0])
+        fresh = self.signs(self.known(place=(200, 110)))
+        self.assertGreater(fresh["survey_tilt"].there, 0.9)
+        self.assertLess(fresh["survey_shape"].there, 0.1)
+        # the right is high, so the gap there is small
+        self.assertGreater(fresh["layer_thin"].there, fresh["layer_thick"].there)
+        changes.record_change(self.session, self.printer.id, "knobs", client_key=key())
+        moved = self.signs(self.known(place=(200, 110)))
+        self.assertLess(moved["survey_tilt"].there, 0.6)
+        self.assertNotIn("layer_thin", moved)
+
+    def test_ladders_tell_the_offset(self):
+        offsets.record_offset(
+            self.session,
+            self.printer.id,
+            {"printer": -1.0},
+            "typed",
+            client_key=key(),
+            visit_id=self.visit.id,
+        )
+        rungs = [
+            (0.02, "far_too_far"),
+            (-0.02, "too_far"),
+            (-0.06, "good"),
+            (-0.09, "good"),
+            (-0.13, "too_close"),
+        ]
+        trials.record_ladder(self.session, self.visit.id, rungs, client_key=key())
+        known = self.known()
+        self.assertAlmostEqual(known.offset_error, 0.07, delta=0.02)
+        self.assertGreater(self.signs(known)["layer_thick"].there, 0.9)
+        changes.record_change(self.session, self.printer.id, "firmware", client_key=key())
+        found = self.signs(self.known())["offset_doubt"]
+        self.assertGreater(found.there, 0.8)
+        self.assertIn("firmware", found.source)
+
+    def test_measurements_alone_can_name_a_cause(self):
+        self.strip(bed_temperature=35)
+        case = self.open(signs=[("corners_later", "yes")])
+        model = Model(beliefs().causes, beliefs().signs, beliefs().checks)
+        findings = [*stored_cases.findings_of(case), *gather(evidence.known_of(self.session, case))]
+        self.assertEqual(rank_causes(model, findings).ranked[0].cause.key, "bed_cold")
+
+
+class LearnTest(CaseCase):
+    def close(self, cause, *signs):
+        case = self.open(signs=[(sign, "yes") for sign in signs])
+        cases.close_case(self.session, case.id, cause, client_key=key())
+        return case
+
+    def weights(self):
+        return {cause.key: cause for cause in believing.believed(self.session)[0]}
+
+    def test_closed_cases_shift_what_is_believed_and_can_be_taken_back(self):
+        before = {cause.key: cause for cause in beliefs().causes}
+        self.assertEqual(self.weights()["draught"].weight, before["draught"].weight)
+        last = [self.close("draught", "window_side") for _ in range(6)][-1]
+        after = self.weights()["draught"]
+        self.assertGreater(after.weight, 2 * before["draught"].weight)
+        self.assertGreater(after.signs["window_side"], before["draught"].signs["window_side"])
+        cases.reopen_case(self.session, last.id, client_key=key())
+        self.assertEqual(stored_believing.own_counts(self.session).causes["draught"], 5)
+        cases.close_case(self.session, last.id, "unknown", client_key=key())
+        self.assertEqual(stored_believing.own_counts(self.session).cases, 5)
+
+    def test_another_workshop_is_merged_and_taken_out_again(self):
+        self.close("bed_hot", "elephant_foot")
+        mine = believing.write_counts(stored_believing.own_counts(self.session))
+        before = self.weights()["bed_hot"].weight
+        made = believing.merge_counts(self.session, "Reed hall", mine, client_key=key())
+        self.assertEqual(believing.believed(self.session)[1].causes["bed_hot"], 2)
+        self.assertGreater(self.weights()["bed_hot"].weight, before)
+        stored_believing.set_import_deleted(self.session, made.id, True)
+        self.assertAlmostEqual(self.weights()["bed_hot"].weight, before)
+        for bad in (
+            {},
+            [],
+            mine | {"form": "other"},
+            mine | {"causes": {"ghost": 1}},
+            mine | {"causes": {"bed_hot": -1}},
+            mine | {"causes": {"bed_hot": 1.5}},
+            mine | {"signs": [["bed_hot", "moon", 1, 0]]},
+            mine | {"signs": [["bed_hot"]]},
+        ):
+            with self.subTest(bad), self.assertRaises((ChoiceError, OutOfRangeError)):
+                believing.merge_counts(self.session, "x", bad, client_key=key())
+
+
+class OneRoadTest(CaseCase):
+    def test_a_list_says_what_each_case_says(self):
+        self.survey([0.2, 0.0, 0.2, 0.0, 0.1])
+        many = [
+            self.open(signs=[("gaps", "yes")]),
+            self.open(signs=[("round_spots", "yes")], circumstances=["later"]),
+            self.open(signs=[("gaps", "yes")]),
+            self.open(signs=[("round_spots", "yes"), ("gaps", "no")], circumstances=["later"]),
+        ]
+        cases.close_case(self.session, many[2].id, "too_far", client_key=key())
+        found = diagnose_cases(self.session, many)
+        self.assertEqual(set(found), {many[0].id, many[1].id, many[3].id})
+        for case in many:
+            if case.id in found:
+                alone = diagnose_case(self.session, case).diagnosis
+                self.assertEqual(found[case.id].sentence, alone.sentence)
+                # a survey grows older in between, by as long as the sums take
+                for one, other in zip(found[case.id].ranked, alone.ranked, strict=True):
+                    self.assertEqual(one.cause.key, other.cause.key)
+                    self.assertAlmostEqual(one.probability, other.probability, places=5)
+
+    def test_a_remedy_begins_with_the_numbers_of_this_printer(self):
+        self.strip(bed_temperature=40)
+        case = self.open()
+        begun = cases.begin_remedy(self.session, case.id, "bed_cold", client_key=key())
+        self.assertEqual((begun.data["what"], begun.data["before"]), ("Bed", "40 °C"))
+        low, high = diagnose_case(self.session, case).known.bed_range
+        after = float(begun.data["after"].split()[0])
+        self.assertTrue(low <= after <= high, begun.data)
+
+    def test_what_was_looked_at_goes_before_what_was_measured(self):
+        self.strip(bed_temperature=40)
+        measured = diagnose_case(self.session, self.open()).measured
+        asked = max(measured, key=lambda finding: finding.there).sign
+        told = diagnose_case(self.session, self.open(signs=[(asked, "no")])).diagnosis
+        others = [finding for finding in measured if finding.sign != asked]
+        model = believing.model_for(self.session, self.printer, [])
+        wanted = rank_causes(model, [no(asked), *others])
+        self.assertEqual(
+            [(one.cause.key, round(one.probability, 12)) for one in told.ranked],
+            [(one.cause.key, round(one.probability, 12)) for one in wanted.ranked],
+        )
