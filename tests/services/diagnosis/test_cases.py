@@ -259,9 +259,11 @@ class OneRoadTest(CaseCase):
                 alone = diagnose_case(self.session, case).diagnosis
                 self.assertEqual(found[case.id].sentence, alone.sentence)
                 # a survey grows older in between, by as long as the sums take
-                for one, other in zip(found[case.id].ranked, alone.ranked, strict=True):
-                    self.assertEqual(one.cause.key, other.cause.key)
-                    self.assertAlmostEqual(one.probability, other.probability, places=5)
+                there = {one.cause.key: one.probability for one in found[case.id].ranked}
+                here = {one.cause.key: one.probability for one in alone.ranked}
+                for cause in there.keys() | here.keys():
+                    self.assertAlmostEqual(there.get(cause, 0.0), here.get(cause, 0.0), delta=0.01)
+                self.assertEqual(max(there, key=there.get), max(here, key=here.get))
 
     def test_a_remedy_begins_with_the_numbers_of_this_printer(self):
         self.strip(bed_temperature=40)
