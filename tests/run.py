@@ -38,6 +38,7 @@ LONG = (
 STYLE = {
     "ruff check": [sys.executable, "-m", "ruff", "check", "--quiet", "."],
     "ruff format": [sys.executable, "-m", "ruff", "format", "--check", "--quiet", "."],
+    "mypy": [sys.executable, "-m", "mypy"],
     "eslint": ["node_modules/.bin/eslint", "--max-warnings", "0", "src"],
     "vue-tsc": ["node_modules/.bin/vue-tsc", "--noEmit", "-p", "tsconfig.json"],
 }
@@ -57,7 +58,7 @@ class Outcome:
 def check_style(name: str) -> Outcome:
     """Run one style check."""
     begun = time.monotonic()
-    folder = ROOT if name.startswith("ruff") else ROOT / "frontend"
+    folder = ROOT if STYLE[name][0] == sys.executable else ROOT / "frontend"
     done = subprocess.run(STYLE[name], cwd=folder, capture_output=True, text=True)
     good = done.returncode == 0
     said = "" if good else f"{done.stdout[-6000:]}\n{done.stderr[-3000:]}"

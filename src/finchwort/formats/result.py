@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from finchwort.core.base.errors import CoreError
+from finchwort.core.base.errors import CoreError, Problem
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
 
@@ -44,24 +44,6 @@ class Hint:
     columns: int | None = None
     bounds: tuple[float, float, float, float] | None = None
     bed: Bed | None = None
-
-
-@dataclass(frozen=True)
-class Problem:
-    """A line that could not be read.
-
-    Attributes
-    ----------
-    line : int
-        Counted from 1.
-    text : str
-        The line, shortened.
-    reason : str
-    """
-
-    line: int
-    text: str
-    reason: str
 
 
 @dataclass(frozen=True)

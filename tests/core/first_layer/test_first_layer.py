@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 from bench import judges
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
 from finchwort.core.base import errors
@@ -68,6 +68,7 @@ class BeadTest(unittest.TestCase):
         self.assertLessEqual(bead.at_gap(part - 1e-6).separation, 1e-5)
 
     @given(beads, st.lists(st.floats(-0.1, 1.0), min_size=2, max_size=20))
+    @example(Bead(0.5, 0.25), [0.0, 5e-324])
     def test_bands_follow_the_gap(self, bead, gaps):
         gaps = sorted(gaps)
         bands = bead.bands(gaps)

@@ -51,7 +51,7 @@ class FollowTest(Road, ApiMixin, BrowserCase):
     viewport = PHONE
 
     def desk_page(self):
-        context = BrowserCase.new_context(self)
+        context = BrowserCase.new_context(self, origin=self.desk)
         page = self.new_page(context)
         page.set_viewport_size(DESK)
         return page

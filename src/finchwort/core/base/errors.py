@@ -1,5 +1,27 @@
 """The ways in which input can be unusable, each with a sentence a person understands."""
 
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Problem:
+    """A line that could not be read.
+
+    Attributes
+    ----------
+    line : int
+        Counted from 1.
+    text : str
+        The line, shortened.
+    reason : str
+    """
+
+    line: int
+    text: str
+    reason: str
+
 
 class CoreError(ValueError):
     """Base of all errors that the core raises about its input.
@@ -10,7 +32,7 @@ class CoreError(ValueError):
         Lines of a text that could not be read, when the input was a text.
     """
 
-    problems: tuple = ()
+    problems: tuple[Problem, ...] = ()
 
 
 class NonFiniteError(CoreError):

@@ -10,6 +10,8 @@ MAX_COORDINATE = 5_000.0
 LINE_RATIO = 1e-3
 """Points whose spread across is less than this share of their spread along count as one line."""
 Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+Indices = NDArray[np.intp]
 
 
 def is_line(x: Array, y: Array) -> bool:

@@ -42,6 +42,8 @@ def sample(density: Callable[[Array], Array], centre: Array, sd: Array) -> tuple
         )
         if best is None or found.fun < best.fun:
             best = found
+    if best is None:
+        raise ValueError("There is nowhere to begin.")
     middle = centre + sd * best.x
     covariance = _covariance(density, middle, sd)
     rng = np.random.default_rng(7)

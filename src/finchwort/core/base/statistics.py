@@ -170,7 +170,8 @@ def sd_interval(sd: float, n: int, confidence: float = CONFIDENCE) -> tuple[floa
     [0.005513, 0.007294]
     """
     tail = (1 - confidence) / 2
-    return tuple(float(sd * np.sqrt((n - 1) / special.chdtri(n - 1, share))) for share in (tail, 1 - tail))
+    low, high = (float(sd * np.sqrt((n - 1) / special.chdtri(n - 1, share))) for share in (tail, 1 - tail))
+    return low, high
 
 
 def slope_interval(x: Array, y: Array, confidence: float = CONFIDENCE) -> tuple[float, float, float]:

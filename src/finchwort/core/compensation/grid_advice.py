@@ -180,7 +180,7 @@ def advise_grid(
     x0, y0, x1, y1 = reach(bed, *probe, inset)
     aspect = (x1 - x0) / (y1 - y0)
     most = max((len(survey) for survey in known), default=0)
-    rows = []
+    rows: list[tuple[int, int, float | None, float | None, float]] = []
     for side, _ in CANDIDATES:
         columns, lines = side, side
         if aspect > 1.35:

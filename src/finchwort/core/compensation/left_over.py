@@ -10,7 +10,7 @@ from scipy.interpolate import RBFInterpolator, RegularGridInterpolator
 from scipy.spatial import cKDTree
 
 from finchwort.core.base.errors import OutOfRangeError
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Mask
 from finchwort.core.base.statistics import Z95
 from finchwort.core.compensation.mesh import MAX_SIDE, MIN_SIDE, Mesh, interpolate
 from finchwort.core.printers import Bed
@@ -157,13 +157,13 @@ def left_by_mesh(survey: Survey, mesh: Mesh, bed: Bed, noise: float, method: str
     )
 
 
-def _at_nodes(survey: Survey, mesh: Mesh) -> Array:
+def _at_nodes(survey: Survey, mesh: Mesh) -> Mask:
     near_x = np.abs(survey.x[:, None] - mesh.xs).min(axis=1) <= NEAR
     near_y = np.abs(survey.y[:, None] - mesh.ys).min(axis=1) <= NEAR
     return near_x & near_y
 
 
-def _within(mesh: Mesh, x: Array, y: Array) -> Array:
+def _within(mesh: Mesh, x: Array, y: Array) -> Mask:
     return (x >= mesh.xs[0]) & (x <= mesh.xs[-1]) & (y >= mesh.ys[0]) & (y <= mesh.ys[-1])
 
 

@@ -111,7 +111,12 @@ def suit(
     nozzle_range = (material.nozzle_low, material.nozzle_high) if material else None
     start = _round5((nozzle_range[0] + nozzle_range[1]) / 2) if nozzle_range else None
     said: list[str] = []
-    if material and nozzle is not None and not nozzle_range[0] - NEAR <= nozzle <= nozzle_range[1] + NEAR:
+    if (
+        material
+        and nozzle_range
+        and nozzle is not None
+        and not nozzle_range[0] - NEAR <= nozzle <= nozzle_range[1] + NEAR
+    ):
         way = "cold" if nozzle < nozzle_range[0] else "hot"
         said.append(
             f"Nozzle at {nozzle:g} °C is {way} for {material.name}: {nozzle_range[0]:g} to {nozzle_range[1]:g} °C is usual."

@@ -181,5 +181,5 @@ class Model:
     def marginals(self, posterior: Array) -> Array:
         """Probability of each cause, alone or with another; they may add up to more than 1."""
         n = len(self.causes)
-        found = np.bincount(self.first, posterior, n)
+        found: Array = np.bincount(self.first, posterior, n).astype(np.float64)
         return found + np.bincount(self.second[~self.single], posterior[~self.single], n)

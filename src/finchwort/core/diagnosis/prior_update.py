@@ -59,9 +59,9 @@ def add_counts(several: Sequence[Counts]) -> Counts:
     for one in several:
         for key, n in one.causes.items():
             causes[key] = causes.get(key, 0) + n
-        for key, (seen, absent) in one.signs.items():
-            before = signs.get(key, (0, 0))
-            signs[key] = before[0] + seen, before[1] + absent
+        for pair, (seen, absent) in one.signs.items():
+            before = signs.get(pair, (0, 0))
+            signs[pair] = before[0] + seen, before[1] + absent
     return Counts(causes, signs)
 
 

@@ -171,7 +171,13 @@ def _alike(ranked: Sequence[Ranked]) -> tuple[str, ...]:
     return tuple(near[:4]) if len(near) > 1 else ()
 
 
-def _sentence(ranked, pair, alike, known: bool, surprise: float) -> str:
+def _sentence(
+    ranked: Sequence[Ranked],
+    pair: tuple[str, str, float] | None,
+    alike: Sequence[str],
+    known: bool,
+    surprise: float,
+) -> str:
     if not known:
         return "Nothing was looked at yet. These are the causes that are met most often."
     odd = " Nothing explains all of it well: look once more at what was seen." if surprise < ODD else ""

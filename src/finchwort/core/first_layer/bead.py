@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from finchwort.core.base.errors import OutOfRangeError
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Indices
 from finchwort.core.base.wording import millimetres
 
 ROUND = 1 - math.pi / 4
@@ -71,6 +71,10 @@ class Laid:
     def words(self) -> str:
         """What people call it."""
         return SAID[self.band]
+
+
+NOTHING = 1e-9
+"""A gap below this is none, mm: a bead in it would have no end."""
 
 
 @dataclass(frozen=True)
@@ -159,7 +163,7 @@ class Bead:
         if not math.isfinite(gap) or abs(gap) > 20:
             raise OutOfRangeError("A gap is a length in mm.")
         band = BANDS[int(self.bands([gap])[0])]
-        if gap <= 0:
+        if gap <= NOTHING:
             return Laid(gap, 0.0, 0.0, 0.0, self.spacing, math.inf, band)
         free = self.free_diameter
         height = min(gap, free)
@@ -184,7 +188,7 @@ class Bead:
         rising = (TOUCH, full / CROWDED, full / TIGHT, min(self.parting_gap, loose), loose)
         return tuple(np.maximum.accumulate(rising).tolist())
 
-    def bands(self, gaps: ArrayLike) -> Array:
+    def bands(self, gaps: ArrayLike) -> Indices:
         """Say for many gaps in which band they lie.
 
         Parameters

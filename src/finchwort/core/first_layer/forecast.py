@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from finchwort.core.base.errors import NonFiniteError, OutOfRangeError, TooFewReadingsError
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Indices
 from finchwort.core.base.wording import millimetres
 from finchwort.core.first_layer.bead import BANDS, TOUCH, Bead
 
@@ -47,7 +47,7 @@ class Forecast:
     """
 
     gap: Array
-    band: Array
+    band: Indices
     shares: dict[str, float]
     least: float
     most: float

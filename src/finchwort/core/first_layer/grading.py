@@ -118,12 +118,12 @@ class Ladder:
     @property
     def tilt_shows(self) -> bool:
         """Whether the tilt is surely there, and more than nothing worth a turn."""
-        return self.tilt_low is not None and self.tilt_low > 0 and self.tilt >= MIN_TILT
+        return self.tilt_low is not None and self.tilt_low > 0 and (self.tilt or 0.0) >= MIN_TILT
 
     @property
     def bow_shows(self) -> bool:
         """Whether the bow is surely there."""
-        return self.bow is not None and abs(self.bow) > max(self.bow_margin, MIN_TILT / 2)
+        return self.bow is not None and abs(self.bow) > max(self.bow_margin or 0.0, MIN_TILT / 2)
 
     @property
     def sentence(self) -> str:
@@ -361,7 +361,7 @@ def bed_sentences(found: Ladder, screws: bool, compensation: str) -> tuple[str, 
         said.append(f"From corner to corner the bed tilts by {micro(found.tilt)} ± {margin}. {remedy}")
     else:
         said.append(f"No tilt shows beyond what the eye can tell (± {margin} from corner to corner).")
-    if found.bow_shows:
+    if found.bow is not None and found.bow_shows:
         way = "higher" if found.bow > 0 else "lower"
         more = {
             "mesh": "Its mesh does not take that out: measure it again at printing temperature.",
@@ -369,7 +369,7 @@ def bed_sentences(found: Ladder, screws: bool, compensation: str) -> tuple[str, 
             "none": "Screws cannot take that out: compensation, shims or another plate can.",
         }[compensation]
         said.append(
-            f"The middle is {micro(abs(found.bow))} ± {micro(found.bow_margin)} {way} than the corners. {more}"
+            f"The middle is {micro(abs(found.bow))} ± {micro(found.bow_margin or 0.0)} {way} than the corners. {more}"
         )
     said.append(found.sentence)
     return tuple(said)

@@ -186,7 +186,13 @@ def _trim(heights: Array, step: str, printing: bool, why: str) -> LookAdvice:
 
 
 def _knob(
-    belief: Belief, rows: Array, heights: Array, bed: Bed, screws: Sequence[Screw], seen: dict, printing: bool
+    belief: Belief,
+    rows: Array,
+    heights: Array,
+    bed: Bed,
+    screws: Sequence[Screw],
+    seen: dict[str, str],
+    printing: bool,
 ) -> LookAdvice:
     """The one knob that takes out most of what is wrong, and how far."""
     response = plate_response(screws) * np.array([screw.travel for screw in screws])
@@ -224,7 +230,7 @@ def _knob(
     )
 
 
-def _other(kind: str, seen: dict, heights: Array, places: Array, bed: Bed) -> str:
+def _other(kind: str, seen: dict[str, str], heights: Array, places: Array, bed: Bed) -> str:
     where = ", ".join(f"{WORDS[step]} at the {place}" for place, step in seen.items() if step != "good")
     left, right = (
         float(np.mean(heights[side])) if side.any() else 0.0

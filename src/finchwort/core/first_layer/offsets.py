@@ -224,7 +224,7 @@ class PatchOffset:
     @property
     def tilted(self) -> bool:
         """Whether the patches show a tilt beyond their uncertainty."""
-        return self.tilt is not None and self.tilt > self.tilt_margin
+        return self.tilt is not None and self.tilt > (self.tilt_margin or 0.0)
 
 
 def offset_from_patches(
@@ -364,7 +364,7 @@ def _say(found: PatchOffset) -> str:
             " Where lines do not touch, the caliper reads the bead and not the gap: the true error is larger. "
             "Correct by this much, and print again."
         )
-    if found.tilted:
+    if found.tilt is not None and found.tilted:
         said += (
             f" From corner to corner the patches differ by {millimetres(found.tilt)}: that part is tilt, "
             "and no offset takes it out."

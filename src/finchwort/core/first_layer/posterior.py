@@ -238,6 +238,7 @@ def _by_value(closer: Array, clues: Sequence[ValueClue]) -> Array:
 
 
 def _check(clue: Clue) -> None:
+    values: tuple[float, ...]
     if isinstance(clue, PaperClue):
         values = (clue.z, clue.thickness, clue.thickness_sd, clue.step, clue.closer_since)
         sound = (

@@ -315,8 +315,8 @@ def make_test_print(
         cautions = (f"{ground.refused} So it stops high, at {millimetres(UNKNOWN_STOP)}: lower it slowly.",)
         return TestPrint(kind, setting, tuple(spots), (), walk, nozzle, travel, cautions)
     travel = safe_height(way_over(setting.bed, setting.lift), ground.highest() + tallest(setting.bed))
-    cautions = (*ground.reasons, *_below_zero(spots, ground))
-    made = TestPrint(kind, setting, tuple(spots), strokes, walk, nozzle, travel, cautions)
+    more = (*ground.reasons, *_below_zero(spots, ground))
+    made = TestPrint(kind, setting, tuple(spots), strokes, walk, nozzle, travel, more)
     _refuse(made, ground)
     return made
 

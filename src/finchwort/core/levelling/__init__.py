@@ -30,8 +30,9 @@ from finchwort.core.levelling.gantry import (
     plan_row,
 )
 from finchwort.core.levelling.lower_middle import lower_by, why_not_lower
+from finchwort.core.levelling.pads import Pad, pad_response
 from finchwort.core.levelling.residual import Remedy, glass_on_top, remedies
-from finchwort.core.levelling.shims import FOIL_PRICE, GAP, Pad, ShimPlan, pad_response, plan_shims
+from finchwort.core.levelling.shims import FOIL_PRICE, GAP, ShimPlan, plan_shims
 from finchwort.core.levelling.tape import TAPE, TapePlan, plan_tape
 
 __all__ = [

@@ -203,7 +203,14 @@ def plan_row(
     )
 
 
-def _check(carries, span, noise, lead, tolerance, steps_per_turn) -> None:
+def _check(
+    carries: str,
+    span: float,
+    noise: float,
+    lead: float,
+    tolerance: float,
+    steps_per_turn: float | None,
+) -> None:
     if carries not in CARRIES:
         raise ChoiceError("Two lead screws carry the nozzle or the bed, or it is not known.")
     if not all(map(math.isfinite, (span, noise, lead, tolerance))):

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from finchwort.core.base.geometry import Array, is_line
+from finchwort.core.base.geometry import Array, Mask, is_line
 from finchwort.core.levelling.pads import Pad, pad_response
 from finchwort.core.surveys import Survey
 
@@ -47,12 +47,12 @@ def why_not_lower(
     return ""
 
 
-def _middle_and_rim(survey: Survey, centre: tuple[float, float] | None) -> tuple[Array, Array]:
+def _middle_and_rim(survey: Survey, centre: tuple[float, float] | None) -> tuple[Mask, Mask]:
     away = _away(survey, centre)
     return away < MIDDLE_TO, away > RIM_FROM
 
 
-def _flat(survey: Survey, chosen: Array) -> Array:
+def _flat(survey: Survey, chosen: Mask) -> Array:
     return np.column_stack([survey.x[chosen], survey.y[chosen], np.ones(int(chosen.sum()))])
 
 

@@ -14,7 +14,7 @@ from finchwort.core.base.errors import (
     DuplicateError,
     OutOfRangeError,
 )
-from finchwort.core.base.geometry import Array, is_line
+from finchwort.core.base.geometry import Array, Indices, is_line
 from finchwort.core.base.wording import millimetres
 from finchwort.core.levelling.foils import MAX_PADS, Foil, check_foils, check_stacks
 from finchwort.core.levelling.lower_middle import lower_by, why_not_lower, wished_middle
@@ -234,7 +234,16 @@ def plan_shims(
     )
 
 
-def _search(start, response, sizes, stock, pads, stiff, most_layers, prices) -> tuple[Array, bool]:
+def _search(
+    start: Array,
+    response: Array,
+    sizes: Array,
+    stock: Array,
+    pads: Sequence[Pad],
+    stiff: bool,
+    most_layers: int,
+    prices: Array,
+) -> tuple[Array, bool]:
     """Solve with few readings, add those that stick out, and again.
 
     A relaxed programme without whole numbers finds the readings that matter; whole
@@ -268,7 +277,16 @@ def _search(start, response, sizes, stock, pads, stiff, most_layers, prices) -> 
 
 
 def _solve(
-    start, response, sizes, stock, pads, stiff, most_layers, whole, limit, prices
+    start: Array,
+    response: Array,
+    sizes: Array,
+    stock: Array,
+    pads: Sequence[Pad],
+    stiff: bool,
+    most_layers: int,
+    whole: bool,
+    limit: float,
+    prices: Array,
 ) -> tuple[Array | None, bool]:
     """Counts of foils, shape (p, f), and whether they are proven best."""
     p, f = len(pads), sizes.size
@@ -304,7 +322,7 @@ def _solve(
     return (np.rint(counts) if whole else counts), result.status == 0
 
 
-def _extremes(height: Array, count: int) -> Array:
+def _extremes(height: Array, count: int) -> Indices:
     """Highest and lowest readings, and an even selection of the others."""
     if height.size <= 2 * count:
         return np.arange(height.size)

@@ -10,7 +10,7 @@ from scipy import ndimage
 from scipy.spatial import cKDTree
 
 from finchwort.core.base.errors import OutOfRangeError
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Mask
 from finchwort.core.base.wording import millimetres
 from finchwort.core.printers import Bed, place_in_words
 from finchwort.core.surveys import MAD, BedFit, Plane, Survey, expected_from_neighbours, fit_bed, make_relief
@@ -232,7 +232,7 @@ def _noise(survey: Survey, fit: BedFit) -> float:
     return min(fit.noise, MAD * float(np.median(np.abs(off - np.median(off)))))
 
 
-def _within(survey: Survey, x: Array, y: Array) -> Array:
+def _within(survey: Survey, x: Array, y: Array) -> Mask:
     """The part of the map between the readings: beyond them nothing was measured."""
     return (
         (x >= survey.x.min() - 1e-9)
@@ -243,8 +243,8 @@ def _within(survey: Survey, x: Array, y: Array) -> Array:
 
 
 def _humps(
-    height: Array, inside: Array, least: float, x: Array, y: Array, bed: Bed
-) -> tuple[list[Hump], Array]:
+    height: Array, inside: Mask, least: float, x: Array, y: Array, bed: Bed
+) -> tuple[list[Hump], Mask]:
     """Find small places that stand out of what lies around them."""
     usual = float(np.median(height[inside]))
     parts, count = ndimage.label(inside & (height > usual + least))
@@ -275,7 +275,7 @@ def _humps(
     return found, mask
 
 
-def _ring(taped: Array, inside: Array, bed: Bed, x: Array, y: Array) -> bool:
+def _ring(taped: Mask, inside: Mask, bed: Bed, x: Array, y: Array) -> bool:
     """Whether the low part runs around a middle that stands high."""
     if not taped.any():
         return False
@@ -299,9 +299,9 @@ def _layers(depth: float, thickness: float) -> int:
 
 def _in_dips(
     low: Array,
-    taped: Array,
-    sure: Array,
-    inside: Array,
+    taped: Mask,
+    sure: Mask,
+    inside: Mask,
     x: Array,
     y: Array,
     thickness: float,
@@ -315,7 +315,7 @@ def _in_dips(
     apart = max(float(np.ptp(x[taped])), float(np.ptp(y[taped]))) / 3 if taped.any() else 0.0
     found: list[Tape] = []
     lowest: list[tuple[float, float]] = []
-    boxes: list[Array] = []
+    boxes: list[Mask] = []
     for i in np.argsort(np.where(deepest & taped, -low, np.inf).ravel(), kind="stable"):
         row, column = np.unravel_index(int(i), low.shape)
         depth, px, py = float(low[row, column]), float(x[row, column]), float(y[row, column])
@@ -413,7 +413,7 @@ def _strip(px: float, py: float, bed: Bed) -> Piece:
     return Piece(px, y0 + half if nearest == "front" else y1 - half, STRIP, BROAD, False)
 
 
-def _run(covered: Array, at: int) -> tuple[int, int]:
+def _run(covered: Mask, at: int) -> tuple[int, int]:
     """First and one past the last of the covered neighbours in a row, around a place."""
     edges = np.flatnonzero(~covered)
     after = edges[edges > at]

@@ -12,9 +12,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 from scipy import special
 
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Mask
 from finchwort.core.base.statistics import normal_quantile
 from finchwort.core.base.wording import millimetres
 from finchwort.core.printers import Bed
@@ -51,7 +52,7 @@ SWEEPS, SETTLED = 60, 1e-10
 MIN_Z95 = normal_quantile(0.9)
 
 
-def terms(bed: Bed, x, y) -> Array:
+def terms(bed: Bed, x: ArrayLike, y: ArrayLike) -> Array:
     """Level, tilt along X and Y, bow along X and Y, twist at places, shape (n, 6).
 
     Places are scaled to -1 ... 1 over the printable area; a bow is counted from its mean.
@@ -62,9 +63,12 @@ def terms(bed: Bed, x, y) -> Array:
     return np.column_stack([np.ones_like(u), u, v, 1 / 3 - u * u, 1 / 3 - v * v, u * v])
 
 
-def log_band(centre, sd, low, high):
+def log_band(centre: ArrayLike, sd: ArrayLike, low: ArrayLike, high: ArrayLike) -> Array:
     """Logarithm of the chance that a value about ``centre`` with scatter ``sd`` lies in a band."""
-    a, b = (low - np.asarray(centre)) / sd, (high - np.asarray(centre)) / sd
+    a, b = (
+        np.asarray((np.asarray(bound) - np.asarray(centre)) / np.asarray(sd), dtype=np.float64)
+        for bound in (low, high)
+    )
     # taken in the tail on whose side the band lies, where the difference keeps its digits
     flip = (a + b) > 0
     lower, upper = np.where(flip, -b, a), np.where(flip, -a, b)
@@ -182,7 +186,7 @@ def join_bands(belief: Belief, rows: Array, low: Array, high: Array, sd: Array) 
             precision[i] = max(1 / left - free, 0.0)
             shift[i] = mean / left - cavity * free
             total = base + (rows.T * precision) @ rows
-            covariance = np.linalg.inv(total)
+            covariance = np.asarray(np.linalg.inv(total), dtype=np.float64)
             now = Belief(covariance @ (start + rows.T @ shift), covariance)
         if np.abs(now.mean - before).max() < SETTLED:
             break
@@ -241,7 +245,7 @@ class FeltBed:
     at_least: float
 
     @property
-    def open(self) -> Array:
+    def open(self) -> Mask:
         """Which places are known on one side only, shape (n,)."""
         return ~(np.isfinite(self.low) & np.isfinite(self.high))
 
@@ -291,7 +295,7 @@ def least_spread(low: Array, high: Array, sd: float = EYE_SD) -> float:
     return max(0.0, top - bottom - MIN_Z95 * math.sqrt(2) * sd)
 
 
-def unknown_cells(bed: Bed, belief: Belief, xs: Array, ys: Array) -> Array:
+def unknown_cells(bed: Bed, belief: Belief, xs: Array, ys: Array) -> Mask:
     """Which points of a grid are not known, shape (len(ys), len(xs))."""
     x, y = np.meshgrid(xs, ys)
     _, sd = belief.at(terms(bed, x.ravel(), y.ravel()))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -202,14 +202,14 @@ def hand_survey(
             height, sd = one.value, CALIPER_SD
         heights.append(height + 0.0)
         sds.append(sd)
-    sd = np.array(sds, dtype=np.float64)
+    each = np.array(sds, dtype=np.float64)
     if way == "calipers" and heights:  # they stand on the base, so only the differences mean anything
         heights = [height - float(np.mean(heights)) for height in heights]
     survey, remark = averaged([r.x for r in readings], [r.y for r in readings], heights)
     remarks = (*((remark,) if remark else ()), *_remarks(readings, way, survey))
     if remark:
-        sd = np.full(len(survey), float(np.sqrt(np.mean(sd**2))))
-    return HandSurvey(survey, sd, float(np.sqrt(np.mean(sd**2))), remarks)
+        each = np.full(len(survey), float(np.sqrt(np.mean(each**2))))
+    return HandSurvey(survey, each, float(np.sqrt(np.mean(each**2))), remarks)
 
 
 def _by_paper(readings: Sequence[HandReading], bed: Bed | None) -> HandSurvey:
@@ -253,13 +253,13 @@ def _bands(feels: Sequence[Feel]) -> tuple[Array, Array]:
     return np.array(low), np.array(high)
 
 
-def _remarks_by_paper(feels: Sequence[Feel], felt: FeltBed):
+def _remarks_by_paper(feels: Sequence[Feel], felt: FeltBed) -> Iterator[str]:
     loose = int(felt.open.sum())
     if loose:
         yield say_open(loose, len(feels), felt.at_least, sum(one.feel == "free" for one in feels))
 
 
-def _remarks(readings: Sequence[HandReading], way: str, survey: Survey):
+def _remarks(readings: Sequence[HandReading], way: str, survey: Survey) -> Iterator[str]:
     if way == "paper":
         if any(r.feel == "bunches" for r in readings):
             yield "Where the strip bunches up when pushed the nozzle is already too close."

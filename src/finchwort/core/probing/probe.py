@@ -64,7 +64,7 @@ def reach(bed: Bed, dx: float, dy: float, inset: float = 0.0) -> tuple[float, fl
         raise NonFiniteError("The probe's distance from the nozzle is not a number.")
     if max(abs(dx), abs(dy)) > MAX_OFFSET:
         raise OutOfRangeError(f"A probe sits within {MAX_OFFSET:g} mm of its nozzle.")
-    sides = (
+    sides: tuple[float, float, float, float] = (
         bed.x_min + max(dx, 0.0, inset),
         bed.y_min + max(dy, 0.0, inset),
         bed.x_max + min(dx, 0.0, -inset),
@@ -74,7 +74,8 @@ def reach(bed: Bed, dx: float, dy: float, inset: float = 0.0) -> tuple[float, fl
         raise OutOfRangeError(
             "This probe would reach no part of the bed. Check its distance from the nozzle."
         )
-    return tuple(float(side) for side in sides)
+    left, front, right, back = map(float, sides)
+    return left, front, right, back
 
 
 def in_reach(bed: Bed, dx: float, dy: float, points: Sequence[Point]) -> list[bool]:

@@ -360,7 +360,10 @@ def assess_repeatability(
     kept = values[good]
     n = kept.size
     timed = when is not None and when[-1] - when[0] >= MIN_SPAN
-    x = ((when - when[0]) / 60 if timed else np.arange(values.size, dtype=np.float64))[good]
+    minutes = (
+        (when - when[0]) / 60 if when is not None and timed else np.arange(values.size, dtype=np.float64)
+    )
+    x = minutes[good]
     slope, slope_low, slope_high = slope_interval(x, kept, confidence)
     total = slope * float(x[-1] - x[0])
     certain = slope_low > 0 or slope_high < 0

@@ -229,7 +229,7 @@ def _fit(lines: Sequence[Laid], bed: Bed, sd: float) -> tuple[Array, Array, Arra
     return known, np.where(known, bows, 0.0), margins
 
 
-def _say(bows, missing: Sequence[str], count: int) -> str:
+def _say(bows: Sequence[tuple[float | None, float]], missing: Sequence[str], count: int) -> str:
     parts = []
     for (bow, margin), name in zip(bows, ("left to right", "front to back"), strict=False):
         if bow is None:

@@ -94,7 +94,9 @@ def diagnose_switches(
     return tuple(_find(name, untouched, changed, wiring.get(name, "unknown")) for name in untouched)
 
 
-def _check(untouched, pressed, wiring) -> None:
+def _check(
+    untouched: Mapping[str, str], pressed: Mapping[str, Mapping[str, str]], wiring: Mapping[str, str]
+) -> None:
     if not untouched or len(untouched) > MAX_SWITCHES:
         raise ChoiceError(f"Put in the states of 1 to {MAX_SWITCHES} switches.")
     for states in (untouched, *pressed.values()):
@@ -111,7 +113,9 @@ def _check(untouched, pressed, wiring) -> None:
         raise ChoiceError("A switch is normally open or normally closed.")
 
 
-def _find(name: str, untouched: Mapping, changed: Mapping, wiring: str) -> SwitchFinding:
+def _find(
+    name: str, untouched: Mapping[str, str], changed: Mapping[str, set[str]], wiring: str
+) -> SwitchFinding:
     idle = untouched[name]
     if name not in changed:
         if idle == "triggered":

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 from scipy import special
 
-from finchwort.core.base.errors import OutOfRangeError, TooFewReadingsError
+from finchwort.core.base.errors import NonFiniteError, OutOfRangeError, TooFewReadingsError
 from finchwort.core.base.geometry import Array
 from finchwort.core.base.statistics import CONFIDENCE
 from finchwort.core.base.wording import duration, micro, millimetres
@@ -170,6 +170,7 @@ def fit_soak(times: ArrayLike, heights: ArrayLike) -> Soak:
 
     Raises
     ------
+    NonFiniteError,
     TooFewReadingsError, TooManyReadingsError, NonFiniteError, OutOfRangeError
 
     References
@@ -187,7 +188,7 @@ def fit_soak(times: ArrayLike, heights: ArrayLike) -> Soak:
     >>> early.state == "steady", early.chance < 0.2
     (False, True)
     """
-    values, when = check_series(heights, times, MIN_READINGS, MAX_READINGS)
+    values, when = _timed(heights, times)
     t = when - when[0]
     last = float(t[-1])
     level = float(values[-1])
@@ -200,6 +201,8 @@ def fit_soak(times: ArrayLike, heights: ArrayLike) -> Soak:
         found = _weigh(t[use], values[use] - level, share * last)
         if best is None or found.log > best.log:
             best = found
+    if best is None:  # the whole of it is always weighed
+        raise TooFewReadingsError(f"{MIN_READINGS} readings are the least.")
     weights, means, roots, start = best.weights, best.means, best.roots, best.start
 
     rng = np.random.default_rng(11)
@@ -337,6 +340,7 @@ def fit_soak_around(
 
     Raises
     ------
+    NonFiniteError,
     TooFewReadingsError, TooManyReadingsError, NonFiniteError, OutOfRangeError
 
     Examples
@@ -347,7 +351,7 @@ def fit_soak_around(
     >>> found.state, found.whole.state
     ('steady', 'moving')
     """
-    values, when = check_series(heights, times, MIN_READINGS, MAX_READINGS)
+    values, when = _timed(heights, times)
     which = np.asarray(at)
     if which.shape != values.shape or not 2 <= len(spots) <= MAX_SPOTS:
         raise OutOfRangeError(f"Two to {MAX_SPOTS} places are read in turn, and each reading says of which.")
@@ -371,6 +375,14 @@ def fit_soak_around(
     state = "steady" if states == {"steady"} else "moving" if "moving" in states else "unclear"
     worst = int(np.argmin([one.chance for one in found]))
     return SoakAround(tuple((float(x), float(y)) for x, y in spots), tuple(found), whole, state, worst)
+
+
+def _timed(heights: ArrayLike, times: ArrayLike) -> tuple[Array, Array]:
+    """Readings with their times, checked."""
+    values, when = check_series(heights, times, MIN_READINGS, MAX_READINGS)
+    if when is None:
+        raise NonFiniteError("Say when each reading was taken.")
+    return values, when
 
 
 def _basis(t: Array, start: float) -> Array:

@@ -8,10 +8,11 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
+from numpy.typing import ArrayLike
 from scipy import special
 
 from finchwort.core.base.errors import OutOfRangeError
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Indices, Mask
 from finchwort.core.base.statistics import CONFIDENCE, Z95
 from finchwort.core.printers import Bed
 from finchwort.core.surveys.planes import PRIOR_SD, PRIOR_WEIGHT, Plane, fit_plane
@@ -157,7 +158,7 @@ class BedFit:
         mean = float(weights @ means)
         return mean, math.sqrt(float(weights @ (sds**2 + (means - mean) ** 2)))
 
-    def surface(self, x, y) -> Array:
+    def surface(self, x: ArrayLike, y: ArrayLike) -> Array:
         """Height of the bed as far as is known, mm."""
         return terms(self.bed, x, y) @ self.shape
 
@@ -183,7 +184,7 @@ def _normals(count: int, size: int, seed: int) -> Array:
     return np.vstack([half, -half])[:count]
 
 
-def terms(bed: Bed, x, y) -> Array:
+def terms(bed: Bed, x: ArrayLike, y: ArrayLike) -> Array:
     """Legendre products over the printable area, up to ``DEGREE``.
 
     They are orthogonal there, so the coefficients of the second and third are the tilt of the whole area.
@@ -229,7 +230,7 @@ class _Beliefs:
     """The sizes that are weighed: prior variances (M, p); which of them (K,), noise (K,), logarithm of the first weight (K,)."""
 
     priors: Array
-    prior: Array
+    prior: Indices
     noise: Array
     log: Array
 
@@ -296,14 +297,14 @@ class _Weighed:
     mean: Array
     axes: Array
     spread: Array
-    prior: Array
+    prior: Indices
 
     def covariance(self, k: int) -> Array:
         """Covariance of the coefficients under one belief, shape (p, p)."""
         axes = self.axes[self.prior[k]]
         return (axes * self.spread[k]) @ axes.T
 
-    def lever(self, rows: Array, use: Array) -> Array:
+    def lever(self, rows: Array, use: Indices) -> Array:
         """Variance of the fitted height at some rows under some beliefs, shape (len(use), n)."""
         along = (rows @ self.axes) ** 2
         return np.matmul(along[self.prior[use]], self.spread[use][:, :, None])[:, :, 0]
@@ -476,14 +477,25 @@ def fit_bed(
     return _joined(survey, bed, base, rows, use, beliefs, groups, out, stray, repeatability is not None)
 
 
-def _joined(survey, bed, base, rows, use, beliefs, groups, out, stray, known) -> BedFit:
+def _joined(
+    survey: Survey,
+    bed: Bed,
+    base: Plane,
+    rows: Array,
+    use: Indices,
+    beliefs: _Beliefs,
+    groups: Sequence[tuple[_Weighed, float]],
+    out: Mask,
+    stray: Array,
+    known: bool,
+) -> BedFit:
     p = len(_orders())
     components = []
     total = sum(share for _, share in groups)
     for found, share in groups:
         weight = np.exp(found.log - _sum_log(found.log)) * share / total
         for k in np.flatnonzero(weight > 1e-4 * weight.max()):
-            block = found.covariance(k)[:p, :p]
+            block = found.covariance(int(k))[:p, :p]
             components.append((float(weight[k]), found.mean[k][:p], block, float(beliefs.noise[k])))
     weights = np.array([one[0] for one in components])
     weights /= weights.sum()
@@ -558,7 +570,7 @@ def _assumed(survey: Survey, count: int, noise: float) -> str | None:
 def _root(covariance: Array) -> Array:
     """A square root; the triangular one does not jump when a number changes by a hair."""
     try:
-        return np.linalg.cholesky(covariance)
+        return np.asarray(np.linalg.cholesky(covariance), dtype=np.float64)
     except np.linalg.LinAlgError:  # on the border of what a double can tell
         values, vectors = np.linalg.eigh((covariance + covariance.T) / 2)
         return vectors * np.sqrt(np.maximum(values, 0.0))

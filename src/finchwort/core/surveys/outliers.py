@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Indices, Mask
 from finchwort.core.base.wording import millimetres
 from finchwort.core.surveys.survey import Survey
 
@@ -50,7 +50,7 @@ class Odd:
     sentence: str
 
 
-def expected_from_neighbours(survey: Survey, left_out: Array | None = None) -> tuple[Array, Array]:
+def expected_from_neighbours(survey: Survey, left_out: Mask | None = None) -> tuple[Array, Array]:
     """What every reading should be by its neighbours, itself left out.
 
     A quadratic surface through the nearest readings, nearer ones counting more.
@@ -142,7 +142,7 @@ def find_odd(survey: Survey, noise: float = 0.0) -> tuple[Odd, ...]:
     return tuple(sorted(found, key=lambda one: -abs(one.height)))
 
 
-def _groups(survey: Survey, odd: Array, off: Array) -> list[list[int]]:
+def _groups(survey: Survey, odd: Indices, off: Array) -> list[list[int]]:
     """Join odd readings that lie side by side and stand off the same way."""
     places = np.column_stack([survey.x, survey.y])
     near = cKDTree(places).query(places, k=2)[0][:, 1]

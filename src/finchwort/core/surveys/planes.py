@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 from scipy.optimize import linprog
 from scipy.spatial import ConvexHull
 
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Indices
 from finchwort.core.surveys.survey import Survey
 
 FLAT = 1e-9
@@ -37,9 +38,10 @@ class Plane:
     b: float
     c: float
 
-    def at(self, x, y):
+    def at(self, x: ArrayLike, y: ArrayLike) -> Array:
         """Height of the plane at a place or places, mm."""
-        return self.a * np.asarray(x) + self.b * np.asarray(y) + self.c
+        along, across = np.asarray(x, dtype=np.float64), np.asarray(y, dtype=np.float64)
+        return np.asarray(self.a * along + self.b * across + self.c)
 
 
 @dataclass(frozen=True, eq=False)
@@ -119,7 +121,7 @@ def fit_plane(survey: Survey) -> PlaneFit:
     return PlaneFit(plane, unscaled, residual, n - 3)
 
 
-def hull_indices(survey: Survey, residual: Array) -> Array:
+def hull_indices(survey: Survey, residual: Array) -> Indices:
     """Indices of the readings that can be highest or lowest under any tilt.
 
     Adding a plane to the readings keeps the corners of their convex hull the

@@ -114,8 +114,8 @@ def look_ahead(
     fit = plan.fit
     screws = [turn.screw for turn in plan.turns]
     slope = np.array([fit.plane.a, fit.plane.b])
-    turns = np.array([turn.rounded for turn in plan.turns] if turns is None else turns, dtype=np.float64)
-    added, doubt = plan.response.change(turns)
+    made = np.array([turn.rounded for turn in plan.turns] if turns is None else turns, dtype=np.float64)
+    added, doubt = plan.response.change(made)
     after = slope + added
     now = judge_tilt(fit, first_layer)
 
@@ -124,8 +124,8 @@ def look_ahead(
     beds = heights(fit, DRAWS)
     normal = _normal_draws()
     sound = added + normal[:, :2] @ _root(doubt).T
-    moved = sound + _lost(plan, turns, slipping)
-    beds = beds + moved @ np.vstack([x, y]) + twist_at(screws, turns, plan.bends, x, y)
+    moved = sound + _lost(plan, made, slipping)
+    beds = beds + moved @ np.vstack([x, y]) + twist_at(screws, made, plan.bends, x, y)
     # the next survey has noise of its own
     beds = beds + normal[:, 2:] @ _root(fit.noise_plane[:2, :2]).T @ np.vstack([x, y])
     worth = worth_turning(beds, first_layer)
@@ -136,7 +136,7 @@ def look_ahead(
     tilt_after = float(across @ after)
     after_margin = float(np.quantile(np.abs(rises - tilt_after), CONFIDENCE))
     decision = now.decision
-    stuck = decision == "turn" and not turns.any()
+    stuck = decision == "turn" and not made.any()
     own = not any(turn.rounded for turn in plan.turns)
     if stuck:
         # a tilt worth turning for that is known too poorly at the screws is no tilt to leave

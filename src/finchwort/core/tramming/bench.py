@@ -167,7 +167,7 @@ class Now:
     belief: Belief
     heights: Array
     sd: Array
-    felt: list
+    felt: list[str | None]
     passes: int
     turnings: int
     low: float
@@ -259,19 +259,19 @@ def follow(bench: Bench, done: Sequence[Done]) -> Now:
             sd = math.hypot(bench.eye_sd, bench.hand_sd * bench.screws[at].pitch)
             belief = belief.seen(rows[at], 0.0, sd**2)
             felt[at] = "slight"
-    heights, sd = belief.at(rows)
+    heights, sds = belief.at(rows)
     low, likely, high = spread_of(belief, rows[:k])
     knob = tighten = None
     if at is not None and at < k and felt[at] not in (None, "slight") and done[-1].what == "feel":
         knob, tighten = at, (felt[at] != "free") == bench.screws[at].tightening_lowers
-    place, phase = _next(bench, belief, felt, heights, sd, visits)
+    place, phase = _next(bench, belief, felt, heights, sds, visits)
     # a knob that was turned by a count is felt again at once: the strip says whether it was enough
     if knob is not None or (done and done[-1].what == "turn"):
         place, phase = at, "corners"
     return Now(
         belief,
         heights,
-        sd,
+        sds,
         felt,
         1 + max(visits - 1, 0) // k,
         turnings,
@@ -320,7 +320,7 @@ def _turned(belief: Belief, bench: Bench, effect: Array, doubt: Array, one: Done
     return Belief(belief.mean, covariance), math.sqrt(size)
 
 
-def _still(felt: list, moved: Array, at: int) -> list:
+def _still(felt: list[str | None], moved: Array, at: int) -> list[str | None]:
     """Keep the feels of places that this turn moved by less than a strip tells."""
     return [
         feel if abs(move) < GOAL / 2 and i != at else None
@@ -329,7 +329,7 @@ def _still(felt: list, moved: Array, at: int) -> list:
 
 
 def _next(
-    bench: Bench, belief: Belief, felt: list, heights: Array, sd: Array, visits: int
+    bench: Bench, belief: Belief, felt: list[str | None], heights: Array, sd: Array, visits: int
 ) -> tuple[int | None, str]:
     """Choose the place to go to."""
     k = len(bench.screws)
@@ -339,7 +339,7 @@ def _next(
         waiting = []
     if waiting:
         # the one that is likely the furthest off; among those nobody knows the order of the walk
-        return max(waiting, key=lambda i: (round(abs(heights[i]) + sd[i], 2), -i)), "corners"
+        return max(waiting, key=lambda i: (round(float(abs(heights[i]) + sd[i]), 2), -i)), "corners"
     if felt[k] is None:
         return k, "centre"
     return None, "done"

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from finchwort.core.base.geometry import Array
 from finchwort.core.printers import Screw
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming.bench import BENDS
@@ -143,7 +144,7 @@ def learn_bends(
     return Bends(weighted / precision, math.sqrt(1 / precision), used, said_to)
 
 
-def _twist(survey: Survey, form) -> tuple[float, float] | None:
+def _twist(survey: Survey, form: Array) -> tuple[float, float] | None:
     """Twist of readings in the form of the screws' pattern, mm, and its variance for readings of unit variance."""
     shape = form[0] + form[1] * survey.x + form[2] * survey.y + form[3] * survey.x * survey.y
     rows = np.column_stack([np.ones(len(survey)), survey.x, survey.y, shape])

@@ -62,10 +62,10 @@ def turning_order(screws: Sequence[Screw], turns: Sequence[float]) -> Order:
     >>> turning_order(posts, [0.5, 0.0, -0.5, 0.0]).names
     ('a', 'c')
     """
-    turns = np.asarray(turns, dtype=np.float64)
-    turned = [int(i) for i in np.flatnonzero(turns)]
+    amounts = np.asarray(turns, dtype=np.float64)
+    turned = [int(i) for i in np.flatnonzero(amounts)]
     names = [screw.name for screw in screws]
-    moves = turns * [screw.travel for screw in screws]
+    moves = amounts * [screw.travel for screw in screws]
     ends = np.array([[s.x, s.y, 1.0] for s in screws])
     off = np.eye(len(screws)) - ends @ np.linalg.pinv(ends)
 
@@ -76,6 +76,7 @@ def turning_order(screws: Sequence[Screw], turns: Sequence[float]) -> Order:
             worst = max(worst, float(np.linalg.norm(off @ state)))
         return worst
 
+    best: Sequence[int]
     largest = sorted(turned, key=lambda i: (-abs(moves[i]), i))
     if len(turned) < 2:
         return Order(
@@ -89,11 +90,12 @@ def turning_order(screws: Sequence[Screw], turns: Sequence[float]) -> Order:
         # among equals the larger moves first: the coarse part is done when something interrupts
         best = min(near, key=lambda order: [largest.index(i) for i in order])
     else:
-        best, rest = [], set(turned)
+        chosen: list[int] = []
+        rest = set(turned)
         while rest:
-            best.append(min(rest, key=lambda i: (path([*best, i]), largest.index(i))))
-            rest.discard(best[-1])
-        least, worst = path(best), path(largest)
+            chosen.append(min(rest, key=lambda i: (path([*chosen, i]), largest.index(i))))
+            rest.discard(chosen[-1])
+        best, least, worst = chosen, path(chosen), path(largest)
     return Order(tuple(names[i] for i in best), least, worst, _why(screws, moves, best, worst - least))
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from finchwort.core.base.errors import ChoiceError
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Mask
 from finchwort.core.base.statistics import Z95
 from finchwort.core.printers import HOLDS, MAX_SCREWS, Bed, Screw, check_screws
 from finchwort.core.surveys import (
@@ -390,7 +390,7 @@ def _counting(
     return Survey(survey.x[keep], survey.y[keep], survey.height[keep]), points
 
 
-def _exact(along: Array, slope: Array, response: Response, held: Array, hold: str) -> Array:
+def _exact(along: Array, slope: Array, response: Response, held: Mask, hold: str) -> Array:
     """Turns along one plane, corrected by what was learned, as little as needed."""
     if response.moves == 0:
         return along
@@ -450,11 +450,11 @@ def change_of(plan: Plan, turns: Sequence[float]) -> tuple[float, float, float]:
     ChoiceError
         When there are not as many turns as screws.
     """
-    turns = np.asarray(turns, dtype=np.float64)
-    if turns.shape != (len(plan.turns),) or not np.isfinite(turns).all():
+    amounts = np.asarray(turns, dtype=np.float64)
+    if amounts.shape != (len(plan.turns),) or not np.isfinite(amounts).all():
         raise ChoiceError("Say for every screw how far it is turned.")
     lift = np.array([turn.screw.travel for turn in plan.turns]) / len(plan.turns)
-    a, b, c = changes_of(plan.response, lift, turns[None, :])[0]
+    a, b, c = changes_of(plan.response, lift, amounts[None, :])[0]
     return float(a), float(b), float(c)
 
 
@@ -474,10 +474,11 @@ def margin_of_centre(
     turns : sequence of float
         Positive for tightening.
     """
-    turns = np.asarray(turns, dtype=np.float64)
+    amounts = np.asarray(turns, dtype=np.float64)
     travel = np.array([screw.travel for screw in response.screws])
     share = np.array([middle[0], middle[1], 1.0]) @ plate_response(response.screws) * travel
-    sd = np.where(turns != 0, np.hypot(response.hand_sd, np.hypot(GAIN_SD * np.abs(turns), LOST_SD)), 0.0)
+    doubt = np.hypot(response.hand_sd, np.hypot(GAIN_SD * np.abs(amounts), LOST_SD))
+    sd = np.where(amounts != 0, doubt, 0.0)
     return float(Z95 * np.sqrt(np.sum((share * sd) ** 2)))
 
 
@@ -488,7 +489,9 @@ def _middle(survey: Survey) -> tuple[float, float]:
     )
 
 
-def _anchor(hold, names, place, slope, travel, middle) -> Array:
+def _anchor(
+    hold: str, names: Sequence[str], place: Array, slope: Array, travel: Array, middle: Array
+) -> Array:
     """The place whose height an exact plan keeps."""
     if hold == "centre":
         return middle

@@ -75,8 +75,8 @@ def make_move(
     bed : Bed, optional
         See `change_of_tilt`.
     """
-    change, *covariances = change_of_tilt(before, after, noise, bed)
-    return Move(np.array(turns, dtype=np.float64), change, *covariances, chained)
+    change, sd_before, sd_after = change_of_tilt(before, after, noise, bed)
+    return Move(np.array(turns, dtype=np.float64), change, sd_before, sd_after, chained)
 
 
 def change_of_tilt(
@@ -113,7 +113,8 @@ def change_of_tilt(
             for one, sd in zip(pair, noise, strict=True)
         ]
         change = np.array([fits[1].plane.a - fits[0].plane.a, fits[1].plane.b - fits[0].plane.b])
-        return change, *(fit.unscaled[:2, :2] * sd**2 for fit, sd in zip(fits, sds, strict=True))
+        first, second = (fit.unscaled[:2, :2] * sd**2 for fit, sd in zip(fits, sds, strict=True))
+        return change, first, second
     bed = bed or around(before, after)
     beds = [fit_bed(one, bed, sd, settle=False) for one, sd in zip((before, after), noise, strict=True)]
     change = np.array([beds[1].plane.a - beds[0].plane.a, beds[1].plane.b - beds[0].plane.b])
@@ -188,7 +189,7 @@ class Response:
             weight = along * span / (along @ along)
             share[i] = weight @ self.slopes[:, i]
             block = self.covariance[np.ix_([i, k + i], [i, k + i])]
-            sd[i] = math.sqrt(max(0.0, weight @ block @ weight))
+            sd[i] = math.sqrt(max(0.0, float(weight @ block @ weight)))
         return share, sd
 
     def backlash(self, turns: Array) -> Array:
@@ -203,10 +204,10 @@ class Response:
         ndarray, shape (..., k)
             Nothing where the last direction is not known, and never more than the turn.
         """
-        turned = (np.sign(turns) * self.last < 0) * np.sign(turns)
+        turned: Array = np.where(np.sign(turns) * self.last < 0, np.sign(turns), 0.0)
         return turned * np.minimum(max(0.0, self.lost), np.abs(turns))
 
-    def change(self, turns: Sequence[float]) -> tuple[Array, Array]:
+    def change(self, turns: Sequence[float] | Array) -> tuple[Array, Array]:
         """Slopes that turning adds, and their covariance.
 
         Parameters
@@ -221,10 +222,10 @@ class Response:
         covariance : ndarray, shape (2, 2)
             From what is not known of the bed and from the hand.
         """
-        turns = np.asarray(turns, dtype=np.float64)
-        design = _design(turns, self.prior, self.last)
-        mean = self.slopes @ turns - self.prior @ self.backlash(turns)
-        covariance = design @ self.covariance @ design.T + _hand(turns, self.prior, self.last, self.hand_sd)
+        amounts = np.asarray(turns, dtype=np.float64)
+        design = _design(amounts, self.prior, self.last)
+        mean = self.slopes @ amounts - self.prior @ self.backlash(amounts)
+        covariance = design @ self.covariance @ design.T + _hand(amounts, self.prior, self.last, self.hand_sd)
         return mean, covariance
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -105,14 +105,14 @@ def review_round(
     RoundReview
     """
     check_screws(screws)
-    turns = np.asarray(turns, dtype=np.float64)
+    made_turns = np.asarray(turns, dtype=np.float64)
     travel = np.array([screw.travel for screw in screws])
     response = plate_response(screws)[:2] * travel
     seen, *parts = change_of_tilt(before, after, (repeatability, repeatability), bed)
-    due = response @ turns
+    due = response @ made_turns
 
-    noise = sum(parts)
-    turned = (turns != 0).astype(float)
+    noise = parts[0] + parts[1]
+    turned = (made_turns != 0).astype(float)
     hand = (response * turned * hand_sd**2) @ response.T
     weight = np.linalg.pinv(noise + hand)
 
@@ -120,13 +120,13 @@ def review_round(
         gap = seen - response @ made
         return float(gap @ weight @ gap)
 
-    as_expected = misfit(turns) <= special.chdtri(2, 1 - SURPRISE)
+    as_expected = misfit(made_turns) <= special.chdtri(2, 1 - SURPRISE)
     place = np.array([[s.x, s.y] for s in screws])
     arm = place - place.mean(axis=0)
     expected = predict_spread(before, due)
     findings = list(_findings(before, after, first_layer, tilt))
     if not as_expected:
-        findings.insert(0, _explain(screws, turns, misfit))
+        findings.insert(0, _explain(screws, made_turns, misfit))
     return RoundReview(
         spread_before=before.spread,
         spread_after=after.spread,
@@ -143,7 +143,7 @@ def predict_spread(before: Survey, slopes: Array) -> float:
     return float(np.ptp(before.height + slopes[0] * before.x + slopes[1] * before.y))
 
 
-def _explain(screws: Sequence[Screw], turns: Array, misfit) -> Finding:
+def _explain(screws: Sequence[Screw], turns: Array, misfit: Callable[[Array], float]) -> Finding:
     """Name the likeliest reason why the bed did not follow its knobs."""
     options: list[tuple[float, str, tuple[str, ...], float]] = [(misfit(-turns), "reversed", (), -1)]
     for i, screw in enumerate(screws):
@@ -154,8 +154,8 @@ def _explain(screws: Sequence[Screw], turns: Array, misfit) -> Finding:
             made = turns.copy()
             made[i] *= factor
             trials.append((misfit(made), float(factor)))
-        best, factor = min(trials)
-        options.append((best, "slack", (screw.name,), factor))
+        least, factor = min(trials)
+        options.append((least, "slack", (screw.name,), factor))
     options.sort(key=lambda option: option[0])
     best = options[0]
     limit = max(special.chdtri(2, 1 - SURPRISE), misfit(turns) / 4)
@@ -183,7 +183,7 @@ def _explain(screws: Sequence[Screw], turns: Array, misfit) -> Finding:
     )
 
 
-def _findings(before: Survey, after: Survey, first_layer: float, tilt: Tilt | None):
+def _findings(before: Survey, after: Survey, first_layer: float, tilt: Tilt | None) -> Iterator[Finding]:
     flat = assess_flatness(after).peak_to_valley
     fell = before.spread - after.spread
     level = verdict_level(after.spread, flat, first_layer, tilt.decision if tilt else None)

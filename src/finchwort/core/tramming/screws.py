@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from finchwort.core.base.geometry import Array
 from finchwort.core.printers import Screw
@@ -77,7 +78,7 @@ def twist_form(screws: Sequence[Screw]) -> tuple[Array, Array] | None:
     return pattern, np.linalg.solve(rows, pattern)
 
 
-def twist_at(screws: Sequence[Screw], turns: Sequence[float], share: float, x, y) -> Array:
+def twist_at(screws: Sequence[Screw], turns: ArrayLike, share: float, x: ArrayLike, y: ArrayLike) -> Array:
     """Heights that turns add to a plate that bends, besides their plane, mm.
 
     Parameters
