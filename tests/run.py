@@ -1,4 +1,4 @@
-"""Run style checks and all tests, two at a time; the last line reads: N passed, N failed."""
+"""Run style checks and all tests, some at a time; the last line reads: N passed, N failed."""
 
 from __future__ import annotations
 
@@ -18,13 +18,14 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-# two workers share the processors already: small sums are faster without threads of their own
+# the workers share the processors already: small sums are faster without threads of their own
 os.environ.setdefault("OMP_NUM_THREADS", "1")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-WORKERS = 2
-SLOW = 15
-"""A test that takes longer than this is named, s."""
+WORKERS = (os.cpu_count() or 2) + 1
+"""Much of a test is waiting, for a page, a machine or a process; one more than processors fills that."""
+SLOWEST = 20
+"""So many tests that took longest are named at the end."""
 LONG = (
     "tests.e2e.test_every_screen",
     "tests.e2e.visits.test_first_visit.FirstVisitTest",
@@ -53,6 +54,8 @@ class Outcome:
     failed: int
     said: str
     took: float
+    times: tuple[tuple[float, str], ...] = ()
+    """How long each test took, s."""
 
 
 def check_style(name: str) -> Outcome:
@@ -66,9 +69,13 @@ def check_style(name: str) -> Outcome:
 
 
 class Result(unittest.TextTestResult):
-    """Count each test that passed, and say which took long."""
+    """Count each test that passed, and how long each took."""
 
     passed = 0
+
+    def __init__(self, *given, **named) -> None:
+        super().__init__(*given, **named)
+        self.times: list[tuple[float, str]] = []
 
     def startTest(self, test) -> None:  # noqa: N802
         super().startTest(test)
@@ -76,9 +83,7 @@ class Result(unittest.TextTestResult):
 
     def stopTest(self, test) -> None:  # noqa: N802
         super().stopTest(test)
-        took = time.monotonic() - self.begun
-        if took > SLOW:
-            self.stream.writeln(f"  ({took:.0f} s: {test.id()})")
+        self.times.append((time.monotonic() - self.begun, test.id()))
 
     def addSuccess(self, test) -> None:  # noqa: N802
         super().addSuccess(test)
@@ -115,8 +120,8 @@ def run_tests(name: str) -> Outcome:
     suite = unittest.TestLoader().loadTestsFromName(name)
     result = unittest.TextTestRunner(resultclass=Result, verbosity=0, stream=out).run(suite)
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    lines = [line for line in out.getvalue().splitlines() if bad or ("(" in line and " s: " in line)]
-    return Outcome(name, result.passed, bad, "\n".join(lines), time.monotonic() - begun)
+    said = out.getvalue() if bad else ""
+    return Outcome(name, result.passed, bad, said, time.monotonic() - begun, tuple(result.times))
 
 
 def flat(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
@@ -161,6 +166,7 @@ def main() -> int:
     """Run everything."""
     names = sys.argv[1:]
     passed = failed = 0
+    times: list[tuple[float, str]] = []
     spawn = multiprocessing.get_context("spawn")
     with ProcessPoolExecutor(WORKERS, mp_context=spawn, initializer=prepare) as pool:
         tasks = {pool.submit(run_tests, name): name for name in gather(names)}
@@ -170,8 +176,12 @@ def main() -> int:
             passed, failed = passed + one.passed, failed + one.failed
             state = f"{one.failed} FAILED" if one.failed else "ok"
             print(f"{one.name}: {one.passed} {state} ({one.took:.0f} s)", flush=True)
+            times += one.times
             if one.said:
                 print(one.said, flush=True)
+    print(f"The {SLOWEST} slowest:")
+    for took, name in sorted(times, reverse=True)[:SLOWEST]:
+        print(f"  {took:5.1f} s  {name}")
     print(f"{passed} passed, {failed} failed")
     return 1 if failed else 0
 

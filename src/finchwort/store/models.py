@@ -9,16 +9,15 @@ from sqlalchemy.dialects.mysql import MEDIUMTEXT
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from finchwort.store.access.models import Device
-from finchwort.store.records import Base, FromDevice, utcnow
+from finchwort.store.records import Base, FromDevice, Idempotent, Recorded, SoftDeleted, utcnow
 
 
-class Workshop(Base):
+class Workshop(Recorded, Base):
     """All printers of one place."""
 
     __tablename__ = "workshop"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     version: Mapped[int] = mapped_column()
     name: Mapped[str] = mapped_column(String(80))
     foils: Mapped[list] = mapped_column(JSON, default=list)
@@ -26,15 +25,13 @@ class Workshop(Base):
     __mapper_args__ = {"version_id_col": version}
 
 
-class Printer(Base):
+class Printer(Recorded, SoftDeleted, Base):
     """A printer and how its bed is carried."""
 
     __tablename__ = "printer"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     changed_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     version: Mapped[int] = mapped_column()
     name: Mapped[str] = mapped_column(String(80))
     width: Mapped[float]
@@ -87,7 +84,7 @@ class Printer(Base):
     __mapper_args__ = {"version_id_col": version}
 
 
-class PrinterScrew(Base):
+class PrinterScrew(Recorded, Base):
     """A bed screw as it is set up now; plans keep their own copy.
 
     ``to_tight`` and ``to_loose`` are turns left in its spring at ``limits_at``; what was turned since is in the records.
@@ -96,7 +93,6 @@ class PrinterScrew(Base):
     __tablename__ = "printer_screw"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id", ondelete="CASCADE"))
     place: Mapped[int]
     name: Mapped[str] = mapped_column(String(40))
@@ -109,13 +105,12 @@ class PrinterScrew(Base):
     limits_at: Mapped[datetime | None]
 
 
-class PrinterSurface(Base):
+class PrinterSurface(Recorded, Base):
     """A print surface that belongs to a printer; thickness in mm."""
 
     __tablename__ = "printer_surface"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id", ondelete="CASCADE"))
     place: Mapped[int]
     name: Mapped[str] = mapped_column(String(80))
@@ -126,14 +121,12 @@ class PrinterSurface(Base):
     coats: Mapped[int]
 
 
-class Visit(FromDevice, Base):
+class Visit(Recorded, SoftDeleted, FromDevice, Base):
     """One time at one printer, from warming up to verdict."""
 
     __tablename__ = "visit"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     version: Mapped[int] = mapped_column()
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     started_at: Mapped[datetime]
@@ -151,17 +144,14 @@ class Visit(FromDevice, Base):
     __table_args__ = (Index(None, "printer_id", "started_at"),)
 
 
-class SurveyRecord(FromDevice, Base):
+class SurveyRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """One set of readings, with the figures as they were judged when it was stored."""
 
     __tablename__ = "survey"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
     taken_at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     source: Mapped[str] = mapped_column(String(20))
     original: Mapped[str | None] = mapped_column(
         Text().with_variant(MEDIUMTEXT, "mysql", "mariadb"), deferred=True
@@ -188,7 +178,7 @@ class SurveyRecord(FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "taken_at"))
 
 
-class Reading(Base):
+class Reading(Recorded, Base):
     """One reading of a survey; by paper with the feel, the Z at which it was felt, and the bounds it gives, mm.
 
     ``aside`` is true when it counts for nothing, false when a person put it back, and nothing otherwise; ``second`` is
@@ -199,7 +189,6 @@ class Reading(Base):
 
     survey_id: Mapped[int] = mapped_column(ForeignKey("survey.id", ondelete="CASCADE"), primary_key=True)
     place: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     x: Mapped[float]
     y: Mapped[float]
     height: Mapped[float]
@@ -211,7 +200,7 @@ class Reading(Base):
     second: Mapped[float | None]
 
 
-class BenchStep(FromDevice, Base):
+class BenchStep(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """One step of levelling by paper at the bench: a feel, a knob turned; never changed.
 
     ``survey_id`` is the newest survey of the visit at that time: the next one ends the session.
@@ -220,11 +209,8 @@ class BenchStep(FromDevice, Base):
     __tablename__ = "bench_step"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
     survey_id: Mapped[int | None] = mapped_column(ForeignKey("survey.id"))
-    client_key: Mapped[str] = mapped_column(String(36))
     what: Mapped[str] = mapped_column(String(10))
     place: Mapped[int]
     name: Mapped[str] = mapped_column(String(40))
@@ -235,17 +221,14 @@ class BenchStep(FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "id"))
 
 
-class Turning(FromDevice, Base):
+class Turning(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """What was turned after a survey."""
 
     __tablename__ = "turning"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     survey_id: Mapped[int] = mapped_column(ForeignKey("survey.id"))
     turned_at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     hold: Mapped[str] = mapped_column(String(40))
     spread_expected: Mapped[float]
     note: Mapped[str] = mapped_column(String(500))
@@ -257,14 +240,13 @@ class Turning(FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "survey_id"))
 
 
-class TurningScrew(Base):
+class TurningScrew(Recorded, Base):
     """One screw of a turning, as the screw was set up at that time; turns, positive tightens."""
 
     __tablename__ = "turning_screw"
 
     turning_id: Mapped[int] = mapped_column(ForeignKey("turning.id", ondelete="CASCADE"), primary_key=True)
     place: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     name: Mapped[str] = mapped_column(String(40))
     x: Mapped[float]
     y: Mapped[float]
@@ -275,18 +257,15 @@ class TurningScrew(Base):
     done: Mapped[float]
 
 
-class Adjustment(FromDevice, Base):
+class Adjustment(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """What was done to the bed besides turning its screws; never changed, ``data`` depends on the kind."""
 
     __tablename__ = "adjustment"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     survey_id: Mapped[int] = mapped_column(ForeignKey("survey.id"))
     made_at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     kind: Mapped[str] = mapped_column(String(20))
     data: Mapped[dict] = mapped_column(JSON)
     note: Mapped[str] = mapped_column(String(500))
@@ -299,14 +278,12 @@ class Adjustment(FromDevice, Base):
     )
 
 
-class Entry(FromDevice, Base):
+class Entry(Recorded, SoftDeleted, FromDevice, Base):
     """A line in the logbook, written together with what it tells of."""
 
     __tablename__ = "entry"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     at: Mapped[datetime]
     kind: Mapped[str] = mapped_column(String(20))
     title: Mapped[str] = mapped_column(String(200))
@@ -333,13 +310,12 @@ class Entry(FromDevice, Base):
     )
 
 
-class Finding(FromDevice, Base):
+class Finding(Recorded, FromDevice, Base):
     """What the walk round a machine found at one item; the newest counts, none is ever changed."""
 
     __tablename__ = "finding"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
     item: Mapped[str] = mapped_column(String(40))
     state: Mapped[str] = mapped_column(String(10))
@@ -348,17 +324,14 @@ class Finding(FromDevice, Base):
     __table_args__ = (Index(None, "visit_id", "id"),)
 
 
-class ProbingTest(FromDevice, Base):
+class ProbingTest(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """A test made before measuring: touches at one place, a soak, switches, a beam, a straightedge."""
 
     __tablename__ = "probing_test"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
     taken_at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     kind: Mapped[str] = mapped_column(String(20))
     source: Mapped[str] = mapped_column(String(20))
     data: Mapped[dict] = mapped_column(JSON)
@@ -369,7 +342,7 @@ class ProbingTest(FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "taken_at"))
 
 
-class MachineLine(Base):
+class MachineLine(Recorded, Base):
     """A line to a machine; whoever owns it has it until the lease runs out.
 
     ``hot_until`` is when heaters that were switched on over it go off again, those of ``hot_printer_id``.
@@ -378,7 +351,6 @@ class MachineLine(Base):
     __tablename__ = "machine_line"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     link_name: Mapped[str] = mapped_column(String(40))
     port: Mapped[str] = mapped_column(String(200))
     owner: Mapped[str | None] = mapped_column(String(80))
@@ -389,17 +361,15 @@ class MachineLine(Base):
     __table_args__ = (UniqueConstraint("link_name", "port"),)
 
 
-class Job(FromDevice, Base):
+class Job(Recorded, Idempotent, FromDevice, Base):
     """Work with a machine, minutes long; done by a link process, watched by the web."""
 
     __tablename__ = "job"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
     line_id: Mapped[int] = mapped_column(ForeignKey("machine_line.id"))
-    client_key: Mapped[str] = mapped_column(String(36))
     kind: Mapped[str] = mapped_column(String(20))
     params: Mapped[dict] = mapped_column(JSON)
     state: Mapped[str] = mapped_column(String(20))
@@ -424,13 +394,12 @@ class Job(FromDevice, Base):
     )
 
 
-class MachineTold(FromDevice, Base):
+class MachineTold(Recorded, FromDevice, Base):
     """What a machine said of itself when it was connected, or what was pasted of it; never changed."""
 
     __tablename__ = "machine_told"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"))
     told: Mapped[dict] = mapped_column(JSON)
@@ -438,28 +407,26 @@ class MachineTold(FromDevice, Base):
     __table_args__ = (Index(None, "printer_id", "id"),)
 
 
-class JobReading(Base):
+class JobReading(Recorded, Base):
     """One touch of a job, committed as it came; ``after`` is seconds since the job began."""
 
     __tablename__ = "job_reading"
 
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
     place: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     after: Mapped[float]
     x: Mapped[float]
     y: Mapped[float]
     height: Mapped[float]
 
 
-class JobLine(Base):
+class JobLine(Recorded, Base):
     """A line of the raw conversation with a machine: ``>`` sent, ``<`` received, ``*`` a remark."""
 
     __tablename__ = "job_line"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     way: Mapped[str] = mapped_column(String(1))
     text: Mapped[str] = mapped_column(String(500))
 

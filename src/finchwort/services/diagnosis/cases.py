@@ -24,16 +24,17 @@ from finchwort.store.diagnosis.cases import (
     open_remedies,
 )
 from finchwort.store.diagnosis.models import CaseEvent, Trouble
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.errors import ConflictError, NotFoundError
 from finchwort.store.models import Printer, Visit
 from finchwort.store.printers.printers import bed_of, get_printer
-from finchwort.store.records import utcnow
+from finchwort.store.records import sent_before, set_deleted, utcnow
 from finchwort.store.visits.changes import changes_since
 from finchwort.store.visits.logbook import set_entries_deleted, write_entry
 from finchwort.store.visits.visits import get_visit
 
 STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
 MAX_EVENTS = 300
+TAKEN = "Something else was recorded with this key."
 
 
 def open_case(
@@ -68,10 +69,19 @@ def open_case(
     ChoiceError, OutOfRangeError, ConflictError
     """
     printer = get_printer(session, printer_id)
-    known = session.scalars(select(Trouble).where(Trouble.client_key == client_key)).first()
+    known = sent_before(
+        session,
+        Trouble,
+        client_key,
+        "Another case was opened with this key, or it was taken back since.",
+        lambda there: _opened_with(there, client_key) == [tuple(one) for one in signs],
+        printer_id=printer_id,
+        words=words.strip(),
+        circumstances=list(dict.fromkeys(circumstances)),
+        x=place[0] if place else None,
+        y=place[1] if place else None,
+    )
     if known is not None:
-        if (known.printer_id, known.words) != (printer_id, words.strip()) or known.deleted_at is not None:
-            raise KeyTakenError("Another case was opened with this key, or it was taken back since.")
         return known
     strange = set(circumstances) - {one.key for one in beliefs().circumstances}
     if strange:
@@ -99,7 +109,7 @@ def open_case(
     session.flush()
     for place_in, (sign, answer) in enumerate(signs):
         _check_sign(sign, answer)
-        _add(session, case, "sign", sign, answer, client_key=f"{client_key[:33]}-{place_in}", at=at)
+        _add(session, case, "sign", sign, answer, client_key=_sign_key(client_key, place_in), at=at)
     title = words.strip()[:120] or "A first layer that does not stick"
     write_entry(
         session,
@@ -112,6 +122,20 @@ def open_case(
     )
     session.refresh(case)
     return case
+
+
+def _sign_key(client_key: str, place: int) -> str:
+    """The key of a sign that a case was opened with."""
+    return f"{client_key[:33]}-{place}"
+
+
+def _opened_with(case: Trouble, client_key: str) -> list[tuple[str, str]]:
+    """The signs that a case was opened with, those too that were taken back since."""
+    by_key = {event.client_key: (event.key, event.value) for event in case.events}
+    found = []
+    while (one := by_key.get(_sign_key(client_key, len(found)))) is not None:
+        found.append(one)
+    return found
 
 
 def _newest_visit(session: Session, printer_id: int) -> Visit | None:
@@ -204,12 +228,11 @@ def end_remedy(
     KeyTakenError
     """
     case = _workable(session, case_id)
-    known = session.scalars(select(CaseEvent).where(CaseEvent.client_key == client_key)).first()
     value = BETTER if better else NOT_BETTER
+    # the key of the event that began it is not the key of its end
+    sent = {"trouble_id": case.id, "kind": "remedy", "value": value}
+    known = sent_before(session, CaseEvent, client_key, TAKEN, **sent)
     if known is not None:
-        # the key of the event that began it is not the key of its end
-        if (known.trouble_id, known.kind, known.value) != (case.id, "remedy", value) or known.deleted_at:
-            raise KeyTakenError("Something else was recorded with this key.")
         return known
     begun = next((event for event in open_remedies(case) if event.id == event_id), None)
     if begun is None:
@@ -278,10 +301,7 @@ def set_case_deleted(session: Session, case_id: int, deleted: bool) -> Trouble:
     ------
     NotFoundError
     """
-    case = session.get(Trouble, case_id, with_for_update=True, populate_existing=True)
-    if case is None or (case.deleted_at is None) != deleted:
-        raise NotFoundError("There is no such case.")
-    case.deleted_at = utcnow() if deleted else None
+    case = set_deleted(session, Trouble, case_id, deleted, "There is no such case.")
     set_entries_deleted(session, case.deleted_at, case_id=case.id)
     return case
 
@@ -323,10 +343,13 @@ def _add(
     note: str = "",
     at: datetime | None = None,
 ) -> CaseEvent:
-    known = session.scalars(select(CaseEvent).where(CaseEvent.client_key == client_key)).first()
+    begun = next((event for event in case.events if event.client_key == client_key), None)
+    if begun is not None and kind == "remedy" and (begun.kind, begun.key, begun.value) == (kind, key, value):
+        # what began an experiment is replaced by its end, and was no less begun for that
+        return begun
+    sent = {"trouble_id": case.id, "kind": kind, "key": key, "value": value}
+    known = sent_before(session, CaseEvent, client_key, TAKEN, **sent)
     if known is not None:
-        if (known.trouble_id, known.kind, known.key, known.value) != (case.id, kind, key, value):
-            raise KeyTakenError("Something else was recorded with this key.")
         return known
     if len(case.events) >= MAX_EVENTS:
         raise ConflictError("This case has grown too long. Close it and open another.")

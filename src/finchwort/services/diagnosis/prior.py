@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
@@ -13,8 +12,8 @@ from finchwort.core.diagnosis import Cause, Counts, Model, add_counts, learn
 from finchwort.knowledge import beliefs
 from finchwort.store.diagnosis.models import BeliefImport
 from finchwort.store.diagnosis.prior import imports, own_counts
-from finchwort.store.errors import KeyTakenError
 from finchwort.store.models import Printer
+from finchwort.store.records import sent_before
 
 LACKING = 0.02
 """A cause that needs what this printer has not got is so much less likely (ours: a set-up may be wrong)."""
@@ -96,10 +95,9 @@ def merge_counts(session: Session, name: str, data: Any, *, client_key: str) -> 
     ChoiceError, OutOfRangeError, KeyTakenError
     """
     called, counts = name.strip()[:80] or "Another workshop", write_counts(read_counts(data))
-    known = session.scalars(select(BeliefImport).where(BeliefImport.client_key == client_key)).first()
+    taken = "Another file was taken in with this key, or it was taken back since."
+    known = sent_before(session, BeliefImport, client_key, taken, name=called, counts=counts)
     if known is not None:
-        if (known.name, known.counts) != (called, counts) or known.deleted_at is not None:
-            raise KeyTakenError("Another file was taken in with this key, or it was taken back since.")
         return known
     made = BeliefImport(name=called, client_key=client_key, counts=counts)
     session.add(made)

@@ -32,12 +32,12 @@ from finchwort.core.visits import Happened, Standing, by_now
 from finchwort.knowledge import trims
 from finchwort.services.compensation.mesh import stored_mesh, usual_side
 from finchwort.services.visits.standing import days_since, stands
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.errors import ConflictError
 from finchwort.store.first_layer.models import OffsetRecord
 from finchwort.store.first_layer.offsets import BY_HAND, _plate_of, ledger_of, newest_offset
 from finchwort.store.models import Printer, SurveyRecord, Turning, Visit
 from finchwort.store.printers.printers import bed_of, get_printer
-from finchwort.store.records import utcnow
+from finchwort.store.records import sent_before, set_deleted, utcnow
 from finchwort.store.surveys.surveys import load_taken
 from finchwort.store.visits.events import mark_of
 from finchwort.store.visits.logbook import set_entries_deleted, write_entry
@@ -94,10 +94,10 @@ def record_offset(
         raise ChoiceError("Say where the offset is kept, and its value.")
     parts = {name: round(float(value), 4) for name, value in parts.items()}
     book = Ledger(parts, printer.closer_is)
-    known = session.scalars(select(OffsetRecord).where(OffsetRecord.client_key == client_key)).first()
+    taken = "Another offset was recorded with this key, or it was taken back since."
+    sent = {"printer_id": printer_id, "parts": parts, "reason": reason}
+    known = sent_before(session, OffsetRecord, client_key, taken, **sent)
     if known is not None:
-        if (known.printer_id, known.parts, known.reason) != (printer_id, parts, reason) or known.deleted_at:
-            raise KeyTakenError("Another offset was recorded with this key, or it was taken back since.")
         return known
     visit = None
     if visit_id is not None:
@@ -164,10 +164,7 @@ def set_offset_deleted(session: Session, offset_id: int, deleted: bool) -> Offse
     ------
     NotFoundError
     """
-    record = session.get(OffsetRecord, offset_id, with_for_update=True, populate_existing=True)
-    if record is None or (record.deleted_at is None) != deleted:
-        raise NotFoundError("There is no such offset.")
-    record.deleted_at = utcnow() if deleted else None
+    record = set_deleted(session, OffsetRecord, offset_id, deleted, "There is no such offset.")
     set_entries_deleted(session, record.deleted_at, offset_id=record.id)
     return record
 

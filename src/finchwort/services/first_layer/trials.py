@@ -34,13 +34,13 @@ from finchwort.core.first_layer import (
 from finchwort.core.visits import Standing, by_now
 from finchwort.services.first_layer.clearance import what_is_known
 from finchwort.services.visits.standing import days_since, stands
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.errors import ConflictError
 from finchwort.store.first_layer.models import Trial
 from finchwort.store.first_layer.offsets import ledger_of, made_by_hand, newest_offset
 from finchwort.store.first_layer.trials import trials_of
 from finchwort.store.models import Printer, Visit
 from finchwort.store.printers.printers import bed_of
-from finchwort.store.records import utcnow
+from finchwort.store.records import sent_before, set_deleted, utcnow
 from finchwort.store.visits.events import mark_of
 from finchwort.store.visits.logbook import set_entries_deleted, write_entry
 from finchwort.store.visits.standing import newest_visit
@@ -333,11 +333,9 @@ def store_trial(
     KeyTakenError
         When something else was recorded with this key.
     """
-    known = session.scalars(select(Trial).where(Trial.client_key == client_key)).first()
+    taken = "Something else was recorded with this key, or it was taken back since."
+    known = sent_before(session, Trial, client_key, taken, visit_id=visit.id, kind=kind, patches=stored)
     if known is not None:
-        same = (known.visit_id, known.kind, known.patches) == (visit.id, kind, stored)
-        if not same or known.deleted_at is not None:
-            raise KeyTakenError("Something else was recorded with this key, or it was taken back since.")
         return known
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
@@ -374,9 +372,6 @@ def set_trial_deleted(session: Session, trial_id: int, deleted: bool) -> Trial:
     ------
     NotFoundError
     """
-    trial = session.get(Trial, trial_id, with_for_update=True, populate_existing=True)
-    if trial is None or (trial.deleted_at is None) != deleted:
-        raise NotFoundError("There is no such trial.")
-    trial.deleted_at = utcnow() if deleted else None
+    trial = set_deleted(session, Trial, trial_id, deleted, "There is no such trial.")
     set_entries_deleted(session, trial.deleted_at, trial_id=trial.id)
     return trial

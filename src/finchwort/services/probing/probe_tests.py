@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, CoreError
@@ -35,11 +34,11 @@ from finchwort.core.probing import (
 )
 from finchwort.core.visits import Before
 from finchwort.knowledge import walk_round
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.errors import ConflictError
 from finchwort.store.models import Finding, Printer, ProbingTest, SurveyRecord, Visit
 from finchwort.store.printers.printers import features_of, screws_of
 from finchwort.store.probing.probe_tests import latest_findings, newest, tests_of
-from finchwort.store.records import utcnow
+from finchwort.store.records import sent_before, set_deleted, utcnow
 from finchwort.store.visits.logbook import set_entries_deleted, write_entry
 from finchwort.store.visits.visits import get_visit
 
@@ -206,10 +205,9 @@ def store_test(
     ConflictError, NotFoundError, CoreError
     """
     visit = get_visit(session, visit_id, lock=True)
-    known = session.scalars(select(ProbingTest).where(ProbingTest.client_key == client_key)).first()
+    taken = "Another test was stored with this key, or this one was deleted since."
+    known = sent_before(session, ProbingTest, client_key, taken, visit_id=visit_id, kind=kind, data=data)
     if known is not None:
-        if known.visit_id != visit_id or known.data != data or known.deleted_at is not None:
-            raise KeyTakenError("Another test was stored with this key, or this one was deleted since.")
         return known
     _open(visit)
     found = assess_test(kind, data, screws_of(visit.printer))
@@ -240,11 +238,8 @@ def store_test(
 
 def set_test_deleted(session: Session, test_id: int, deleted: bool) -> ProbingTest:
     """Delete a test, or bring it back."""
-    test = session.get(ProbingTest, test_id, with_for_update=True, populate_existing=True)
-    if test is None or (test.deleted_at is None) != deleted:
-        raise NotFoundError("There is no such test.")
+    test = set_deleted(session, ProbingTest, test_id, deleted, "There is no such test.")
     _open(get_visit(session, test.visit_id, lock=True))
-    test.deleted_at = utcnow() if deleted else None
     set_entries_deleted(session, test.deleted_at, test_id=test_id)
     return test
 

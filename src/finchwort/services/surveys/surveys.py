@@ -30,10 +30,10 @@ from finchwort.core.surveys import (
     judge_tilt,
 )
 from finchwort.services.probing.probe_tests import noise_in
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.errors import ConflictError, NotFoundError
 from finchwort.store.models import Reading, SurveyRecord, Turning, Visit
 from finchwort.store.printers.printers import bed_of
-from finchwort.store.records import utcnow
+from finchwort.store.records import sent_before, utcnow
 from finchwort.store.surveys.surveys import OPEN, Taken, get_survey, load_felt, load_readings, load_taken
 from finchwort.store.visits.logbook import set_entries_deleted, write_entry
 from finchwort.store.visits.visits import get_visit
@@ -96,9 +96,16 @@ def store_survey(
         When the visit is gone or closed, or the key stands for something else.
     """
     visit = get_visit(session, visit_id, lock=True)
-    known = session.scalars(select(SurveyRecord).where(SurveyRecord.client_key == client_key)).first()
+    known = sent_before(
+        session,
+        SurveyRecord,
+        client_key,
+        "Other readings were stored with this key, or these were deleted since.",
+        lambda there: _same_readings(load_taken(session, there.id).survey, survey),
+        visit_id=visit_id,
+    )
     if known is not None:
-        return _sent_again(session, known, visit_id, survey)
+        return known
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     printer = visit.printer
@@ -212,14 +219,9 @@ def _felt_at(felt: FeltBed | None, feels: Sequence[Feel], i: int) -> dict:
     }
 
 
-def _sent_again(session: Session, known: SurveyRecord, visit_id: int, survey: Survey) -> SurveyRecord:
-    """Return what is stored under a key, unless it is something else."""
-    there = load_taken(session, known.id).survey
-    pairs = ((survey.x, there.x), (survey.y, there.y), (survey.height, there.height))
-    same = known.visit_id == visit_id and all(np.array_equal(new, old) for new, old in pairs)
-    if not same or known.deleted_at is not None:
-        raise KeyTakenError("Other readings were stored with this key, or these were deleted since.")
-    return known
+def _same_readings(one: Survey, other: Survey) -> bool:
+    pairs = ((one.x, other.x), (one.y, other.y), (one.height, other.height))
+    return all(np.array_equal(*pair) for pair in pairs)
 
 
 _fits: OrderedDict[tuple, BedFit] = OrderedDict()

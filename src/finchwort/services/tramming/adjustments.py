@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
@@ -14,10 +13,10 @@ from finchwort.core.base.wording import millimetres
 from finchwort.core.levelling import MAX_COUNT, Foil, check_stacks, count_drawer
 from finchwort.services.printers.printers import keep_foils, put_foils
 from finchwort.services.visits.standing import survey_stands
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.errors import ConflictError
 from finchwort.store.models import Adjustment, Printer, Visit
 from finchwort.store.printers.printers import foils_of, get_workshop, pads_of
-from finchwort.store.records import utcnow
+from finchwort.store.records import locked_for_deletion, sent_before, utcnow
 from finchwort.store.surveys.surveys import get_survey
 from finchwort.store.tramming.adjustments import newest_adjustment
 from finchwort.store.visits.logbook import set_entries_deleted, write_entry
@@ -61,12 +60,17 @@ def record_adjustment(
         raise ChoiceError(f"Nothing is known of {kind!r}.")
     record = get_survey(session, survey_id)
     visit = get_visit(session, record.visit_id, lock=True)
-    known = session.scalars(select(Adjustment).where(Adjustment.client_key == client_key)).first()
-    if known is not None:
+    known = sent_before(
+        session,
+        Adjustment,
+        client_key,
+        "Something else was recorded with this key, or it was taken back since.",
         # a mesh carries surface and temperature beside what was sent
-        same = all(known.data.get(name) == value for name, value in data.items())
-        if (known.survey_id, known.kind) != (survey_id, kind) or not same or known.deleted_at is not None:
-            raise KeyTakenError("Something else was recorded with this key, or it was taken back since.")
+        lambda there: all(there.data.get(name) == value for name, value in data.items()),
+        survey_id=survey_id,
+        kind=kind,
+    )
+    if known is not None:
         return known
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
@@ -168,9 +172,7 @@ def set_adjustment_deleted(session: Session, adjustment_id: int, deleted: bool) 
     NotFoundError, ConflictError
         When a newer survey saw it already.
     """
-    adjustment = session.get(Adjustment, adjustment_id, with_for_update=True, populate_existing=True)
-    if adjustment is None or (adjustment.deleted_at is None) != deleted:
-        raise NotFoundError("There is no such record.")
+    adjustment = locked_for_deletion(session, Adjustment, adjustment_id, deleted, "There is no such record.")
     record = get_survey(session, adjustment.survey_id)
     visit = get_visit(session, record.visit_id, lock=True)
     if adjustment.kind in MOVES and list_rounds(session, visit)[-1].survey.id != record.id:

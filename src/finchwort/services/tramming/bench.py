@@ -14,11 +14,11 @@ from finchwort.core.tramming import CORNER_SURE, Bench, Done, Now, bench_of, fol
 from finchwort.services.surveys.surveys import store_survey
 from finchwort.services.tramming.learning import learned_of
 from finchwort.services.visits.changes import record_change, set_change_deleted
-from finchwort.store.errors import ConflictError, KeyTakenError
+from finchwort.store.errors import ConflictError
 from finchwort.store.first_layer.models import MachineChange
 from finchwort.store.models import BenchStep, Entry, Printer, SurveyRecord, Visit
 from finchwort.store.printers.printers import bed_of, screws_of
-from finchwort.store.records import utcnow
+from finchwort.store.records import sent_before, utcnow
 from finchwort.store.visits.visits import get_visit
 
 CENTRE = "centre"
@@ -133,11 +133,10 @@ def record_step(
     ConflictError, ChoiceError, OutOfRangeError, KeyTakenError
     """
     visit = get_visit(session, visit_id, lock=True)
-    known = session.scalars(select(BenchStep).where(BenchStep.client_key == client_key)).first()
+    taken = "Another step was recorded with this key, or it was taken back since."
+    sent = {"visit_id": visit_id, "what": what, "place": place, "feel": feel, "turns": turns, "value": value}
+    known = sent_before(session, BenchStep, client_key, taken, **sent)
     if known is not None:
-        there = (known.visit_id, known.what, known.place, known.feel, known.turns, known.value)
-        if there != (visit_id, what, place, feel, turns, value) or known.deleted_at:
-            raise KeyTakenError("Another step was recorded with this key, or it was taken back since.")
         return known
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
@@ -230,10 +229,9 @@ def finish_bench(session: Session, visit_id: int, *, client_key: str) -> SurveyR
         While a corner still has to be felt.
     """
     visit = get_visit(session, visit_id, lock=True)
-    known = session.scalars(select(SurveyRecord).where(SurveyRecord.client_key == client_key)).first()
+    taken = "Other readings were stored with this key, or these were deleted since."
+    known = sent_before(session, SurveyRecord, client_key, taken, visit_id=visit_id, source="bench")
     if known is not None:
-        if known.visit_id != visit_id or known.deleted_at is not None:
-            raise KeyTakenError("Other readings were stored with this key, or these were deleted since.")
         return known
     stands = at_bench(session, visit)
     now, bench = stands.now, stands.bench

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
@@ -34,10 +33,10 @@ from finchwort.services.surveys.surveys import assess, fit_of
 from finchwort.services.tramming.learning import Learned, learned_of
 from finchwort.services.tramming.operator import hand_of
 from finchwort.services.visits.standing import survey_stands
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.errors import ConflictError
 from finchwort.store.models import Printer, SurveyRecord, Turning, TurningScrew
 from finchwort.store.printers.printers import bed_of, screws_of
-from finchwort.store.records import utcnow
+from finchwort.store.records import locked_for_deletion, sent_before, utcnow
 from finchwort.store.surveys.surveys import OPEN, get_survey, load_readings, load_taken, refuse_open
 from finchwort.store.tramming.learning import room_of
 from finchwort.store.tramming.turnings import turned_screws
@@ -385,9 +384,16 @@ def record_turning(
     """
     record = get_survey(session, survey_id)
     visit = get_visit(session, record.visit_id, lock=True)
-    known = session.scalars(select(Turning).where(Turning.client_key == client_key)).first()
+    known = sent_before(
+        session,
+        Turning,
+        client_key,
+        "Other turns were recorded with this key, or these were taken back since.",
+        lambda there: all(screw.done == done.get(screw.name, 0.0) for screw in there.screws),
+        survey_id=survey_id,
+    )
     if known is not None:
-        return _sent_again(known, survey_id, done)
+        return known
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     rounds = list_rounds(session, visit)
@@ -458,19 +464,9 @@ def turns_by_name(plan: Plan, done: Mapping[str, float]) -> list[float]:
     return [float(done.get(name, 0.0)) for name in names]
 
 
-def _sent_again(known: Turning, survey_id: int, done: dict[str, float]) -> Turning:
-    """Return what is recorded under a key, unless it is something else."""
-    same = known.survey_id == survey_id and all(s.done == done.get(s.name, 0.0) for s in known.screws)
-    if not same or known.deleted_at is not None:
-        raise KeyTakenError("Other turns were recorded with this key, or these were taken back since.")
-    return known
-
-
 def set_turning_deleted(session: Session, turning_id: int, deleted: bool) -> Turning:
     """Take back a turning that was recorded by mistake, or bring it back."""
-    turning = session.get(Turning, turning_id, with_for_update=True, populate_existing=True)
-    if turning is None or (turning.deleted_at is None) != deleted:
-        raise NotFoundError("There is no such turning.")
+    turning = locked_for_deletion(session, Turning, turning_id, deleted, "There is no such turning.")
     record = get_survey(session, turning.survey_id)
     visit = get_visit(session, record.visit_id, lock=True)
     rounds = list_rounds(session, visit)

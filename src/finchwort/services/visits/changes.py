@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.visits import TITLES
-from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.errors import ConflictError
 from finchwort.store.first_layer.models import MachineChange
 from finchwort.store.models import Printer
 from finchwort.store.printers.printers import get_printer
-from finchwort.store.records import utcnow
+from finchwort.store.records import sent_before, set_deleted, utcnow
 from finchwort.store.visits.changes import WHATS
 from finchwort.store.visits.logbook import set_entries_deleted, write_entry
 from finchwort.store.visits.visits import get_visit
@@ -77,10 +76,10 @@ def record_change(
     words = (WHATS | TICKS).get(what)
     if words is None:
         raise ChoiceError("Say what was changed: " + ", ".join(kinds_for(printer).values()).lower() + ".")
-    known = session.scalars(select(MachineChange).where(MachineChange.client_key == client_key)).first()
+    taken = "Another change was recorded with this key, or it was taken back since."
+    sent = {"printer_id": printer_id, "what": what, "visit_id": visit_id, "note": note.strip()}
+    known = sent_before(session, MachineChange, client_key, taken, **sent)
     if known is not None:
-        if (known.printer_id, known.what) != (printer_id, what) or known.deleted_at is not None:
-            raise KeyTakenError("Another change was recorded with this key, or it was taken back since.")
         return known
     visit = get_visit(session, visit_id) if visit_id is not None else None
     if visit is not None and visit.printer_id != printer_id:
@@ -110,9 +109,6 @@ def set_change_deleted(session: Session, change_id: int, deleted: bool) -> Machi
     ------
     NotFoundError
     """
-    change = session.get(MachineChange, change_id, with_for_update=True, populate_existing=True)
-    if change is None or (change.deleted_at is None) != deleted:
-        raise NotFoundError("There is no such change.")
-    change.deleted_at = utcnow() if deleted else None
+    change = set_deleted(session, MachineChange, change_id, deleted, "There is no such change.")
     set_entries_deleted(session, change.deleted_at, change_id=change.id)
     return change

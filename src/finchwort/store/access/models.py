@@ -10,16 +10,15 @@ from datetime import datetime
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from finchwort.store.records import Base, utcnow
+from finchwort.store.records import Base, Recorded
 
 
-class Device(Base):
+class Device(Recorded, Base):
     """A phone, tablet or computer that was let in over the network, and what it may do; its row is its session."""
 
     __tablename__ = "device"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     version: Mapped[int] = mapped_column()
     name: Mapped[str] = mapped_column(String(60))
     role: Mapped[str] = mapped_column(String(10))
@@ -32,13 +31,12 @@ class Device(Base):
     __table_args__ = (UniqueConstraint("token_hash"),)
 
 
-class Pairing(Base):
+class Pairing(Recorded, Base):
     """A code that lets one device in, once, for ten minutes."""
 
     __tablename__ = "pairing"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     code_hash: Mapped[str] = mapped_column(String(64))
     role: Mapped[str] = mapped_column(String(10))
     days: Mapped[int]
@@ -50,13 +48,12 @@ class Pairing(Base):
     __table_args__ = (UniqueConstraint("code_hash"),)
 
 
-class Audit(Base):
+class Audit(Recorded, Base):
     """A line of the audit trail; never changed.  ``device`` keeps the name of that time; empty is this computer."""
 
     __tablename__ = "audit"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     kind: Mapped[str] = mapped_column(String(12))
     text: Mapped[str] = mapped_column(String(300))
     device_id: Mapped[int | None] = mapped_column(ForeignKey("device.id"))
@@ -66,22 +63,20 @@ class Audit(Base):
     __table_args__ = (Index(None, "kind", "created_at"), Index(None, "created_at"))
 
 
-class Setting(Base):
+class Setting(Recorded, Base):
     """A setting of this installation, by its name."""
 
     __tablename__ = "setting"
 
     name: Mapped[str] = mapped_column(String(40), primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
     value: Mapped[dict] = mapped_column(JSON)
 
 
-class Written(Base):
+class Written(Recorded, Base):
     """A mark that something was written: pages that are open elsewhere ask for what they show again."""
 
     __tablename__ = "written"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
 
     __table_args__ = (Index(None, "created_at"),)

@@ -9,7 +9,7 @@ from finchwort.core.diagnosis import Finding, no, yes
 from finchwort.store.diagnosis.models import CaseEvent, Trouble
 from finchwort.store.errors import NotFoundError
 from finchwort.store.models import Printer
-from finchwort.store.records import utcnow
+from finchwort.store.records import locked_for_deletion, utcnow
 
 OPEN, BETTER, NOT_BETTER = "open", "better", "not_better"
 UNKNOWN_CAUSE = "unknown"
@@ -116,9 +116,10 @@ def set_event_deleted(session: Session, event_id: int, deleted: bool) -> CaseEve
     ------
     NotFoundError
     """
-    event = session.get(CaseEvent, event_id, with_for_update=True, populate_existing=True)
-    if event is None or (event.deleted_at is None) != deleted or event.trouble.deleted_at is not None:
-        raise NotFoundError("There is no such step in a case.")
+    nothing = "There is no such step in a case."
+    event = locked_for_deletion(session, CaseEvent, event_id, deleted, nothing)
+    if event.trouble.deleted_at is not None:
+        raise NotFoundError(nothing)
     event.deleted_at = utcnow() if deleted else None
     session.flush()
     return event

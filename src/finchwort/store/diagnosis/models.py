@@ -8,10 +8,10 @@ from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from finchwort.store.models import Printer
-from finchwort.store.records import Base, FromDevice, utcnow
+from finchwort.store.records import Base, FromDevice, Idempotent, Recorded, SoftDeleted
 
 
-class Trouble(FromDevice, Base):
+class Trouble(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """A case as it was opened; what happened in it since stands in its events.
 
     ``strip`` is the setup strip of that time, ``circumstances`` holds keys of `finchwort.knowledge.Circumstance`.
@@ -20,12 +20,9 @@ class Trouble(FromDevice, Base):
     __tablename__ = "trouble"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
     opened_at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     words: Mapped[str] = mapped_column(String(500))
     x: Mapped[float | None]
     y: Mapped[float | None]
@@ -39,7 +36,7 @@ class Trouble(FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "opened_at"))
 
 
-class CaseEvent(FromDevice, Base):
+class CaseEvent(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """Something that happened in a case: a sign looked for, a check, a remedy begun or ended, closed or opened again.
 
     ``key`` names the sign, check or cause; ``value`` how it came out.
@@ -48,11 +45,8 @@ class CaseEvent(FromDevice, Base):
     __tablename__ = "case_event"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     trouble_id: Mapped[int] = mapped_column(ForeignKey("trouble.id"))
     at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     kind: Mapped[str] = mapped_column(String(12))
     key: Mapped[str] = mapped_column(String(40))
     value: Mapped[str] = mapped_column(String(20))
@@ -63,29 +57,23 @@ class CaseEvent(FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "trouble_id"))
 
 
-class BeliefImport(FromDevice, Base):
+class BeliefImport(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """Counts of another workshop's closed cases."""
 
     __tablename__ = "belief_import"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     name: Mapped[str] = mapped_column(String(80))
-    client_key: Mapped[str] = mapped_column(String(36))
     counts: Mapped[dict] = mapped_column(JSON)
     __table_args__ = (UniqueConstraint("client_key"),)
 
 
-class OwnPair(FromDevice, Base):
+class OwnPair(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """A workshop's own entry: a material on a kind of surface, with the bed temperatures that hold, °C."""
 
     __tablename__ = "own_pair"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
-    client_key: Mapped[str] = mapped_column(String(36))
     surface_kind: Mapped[str] = mapped_column(String(40))
     material: Mapped[str] = mapped_column(String(80))
     bed_low: Mapped[float]

@@ -8,8 +8,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.diagnosis import Counts
 from finchwort.store.diagnosis.cases import UNKNOWN_CAUSE
 from finchwort.store.diagnosis.models import BeliefImport, CaseEvent, Trouble
-from finchwort.store.errors import NotFoundError
-from finchwort.store.records import utcnow
+from finchwort.store.records import set_deleted
 
 
 def own_counts(session: Session) -> Counts:
@@ -59,8 +58,4 @@ def set_import_deleted(session: Session, import_id: int, deleted: bool) -> Belie
     ------
     NotFoundError
     """
-    found = session.get(BeliefImport, import_id, with_for_update=True, populate_existing=True)
-    if found is None or (found.deleted_at is None) != deleted:
-        raise NotFoundError("There are no such counts.")
-    found.deleted_at = utcnow() if deleted else None
-    return found
+    return set_deleted(session, BeliefImport, import_id, deleted, "There are no such counts.")

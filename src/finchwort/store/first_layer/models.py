@@ -8,20 +8,17 @@ from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from finchwort.store.models import Visit
-from finchwort.store.records import Base, FromDevice, utcnow
+from finchwort.store.records import Base, FromDevice, Idempotent, Recorded, SoftDeleted
 
 
-class OffsetRecord(FromDevice, Base):
+class OffsetRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """The parts of a Z offset from some time on, and why; ``closer`` is against the record before, mm."""
 
     __tablename__ = "z_offset"
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
     made_at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     reason: Mapped[str] = mapped_column(String(20))
     parts: Mapped[dict] = mapped_column(JSON)
     closer_is: Mapped[str] = mapped_column(String(10))
@@ -31,7 +28,7 @@ class OffsetRecord(FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "made_at"))
 
 
-class Trial(FromDevice, Base):
+class Trial(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """A printed test and how its patches were judged; never changed.
 
     ``parts`` is the offset it was printed at, ``surface`` what lay there, ``patches`` holds x, y, shift (mm, farther positive) and step.
@@ -40,11 +37,8 @@ class Trial(FromDevice, Base):
     __tablename__ = "trial"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
     made_at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     kind: Mapped[str] = mapped_column(String(20))
     parts: Mapped[dict] = mapped_column(JSON)
     patches: Mapped[list] = mapped_column(JSON)
@@ -55,7 +49,7 @@ class Trial(FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id"))
 
 
-class MachineChange(FromDevice, Base):
+class MachineChange(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     """Something at a machine that was changed by hand: what, and when.
 
     Of a look with paper also on which surface, and whether a mesh was followed while it was felt.
@@ -64,12 +58,9 @@ class MachineChange(FromDevice, Base):
     __tablename__ = "machine_change"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    created_at: Mapped[datetime] = mapped_column(default=utcnow)
-    deleted_at: Mapped[datetime | None]
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
     made_at: Mapped[datetime]
-    client_key: Mapped[str] = mapped_column(String(36))
     what: Mapped[str] = mapped_column(String(20))
     note: Mapped[str] = mapped_column(String(500))
     surface: Mapped[str] = mapped_column(String(80), default="")

@@ -10,9 +10,8 @@ from sqlalchemy.orm import Session
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.knowledge import surfaces
 from finchwort.store.diagnosis.models import OwnPair
-from finchwort.store.errors import KeyTakenError, NotFoundError
 from finchwort.store.printers.setups import HOTTEST_BED
-from finchwort.store.records import utcnow
+from finchwort.store.records import sent_before, set_deleted
 
 
 def own_pairs(session: Session) -> list[OwnPair]:
@@ -51,13 +50,10 @@ def add_own_pair(
         raise ChoiceError("Name the material.")
     if not (math.isfinite(low) and math.isfinite(high) and 0 <= low <= high <= HOTTEST_BED):
         raise OutOfRangeError(f"Bed temperatures lie between 0 and {HOTTEST_BED:g} °C, the lower one first.")
-    known = session.scalars(select(OwnPair).where(OwnPair.client_key == client_key)).first()
+    taken = "Another entry was written with this key, or it was taken back since."
+    sent = {"surface_kind": surface_kind, "material": material.strip()[:80], "bed_low": low, "bed_high": high}
+    known = sent_before(session, OwnPair, client_key, taken, **sent)
     if known is not None:
-        if (known.surface_kind, known.material) != (
-            surface_kind,
-            material.strip(),
-        ) or known.deleted_at is not None:
-            raise KeyTakenError("Another entry was written with this key.")
         return known
     made = OwnPair(
         client_key=client_key,
@@ -79,8 +75,4 @@ def set_own_pair_deleted(session: Session, pair_id: int, deleted: bool) -> OwnPa
     ------
     NotFoundError
     """
-    found = session.get(OwnPair, pair_id, with_for_update=True, populate_existing=True)
-    if found is None or (found.deleted_at is None) != deleted:
-        raise NotFoundError("There is no such entry.")
-    found.deleted_at = utcnow() if deleted else None
-    return found
+    return set_deleted(session, OwnPair, pair_id, deleted, "There is no such entry.")
