@@ -20,7 +20,7 @@ ALLOWED = {
     "core": {"core"},
     "knowledge": {"knowledge", "core"},
     "messages": {"messages", "core"},
-    "formats": {"formats", "core"},
+    "formats": {"formats", "knowledge", "core"},
     "store": {"store"} | LOW,
     "services": BELOW,
     "web": {"web"} | BELOW,

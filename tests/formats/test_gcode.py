@@ -6,11 +6,11 @@ import unittest
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.first_layer import KINDS
 from finchwort.formats.gcode import write_gcode
-from finchwort.knowledge import print_commands
+from finchwort.knowledge.dialect import print_commands
 from tests.fixtures.gcode_reader import read
 from tests.fixtures.prints import make, setting
 
-OPEN = print_commands()["open"]
+OPEN = print_commands("open")
 
 
 def written(kind, given=None, mesh_on="M420 S1", **options):

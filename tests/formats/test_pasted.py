@@ -6,8 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from finchwort.core.probing import Summary
-from finchwort.formats.dialect import load_dialect
 from finchwort.formats.pasted import hear_pasted
+from finchwort.knowledge.dialect import load_dialect
 
 OPEN = load_dialect("open")
 STAMPS = ("", "Recv: ", "12:01:33.4 Recv: ", "< ", "[12:01:33] ")

@@ -1,13 +1,24 @@
 """The line and its dialect, against a machine of a few lines that says what it is told to."""
 
+import os
 import socket
 import threading
 import unittest
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest import mock
 
 from finchwort.core.printers import Bed
-from finchwort.formats.dialect import DialectError, dialects, load_dialect, parse_dialect
+from finchwort.knowledge.dialect import (
+    OWN,
+    DialectError,
+    dialect_of,
+    dialects,
+    load_dialect,
+    mesh_commands,
+    parse_dialect,
+    print_commands,
+)
 from finchwort.link.line import (
     GarbledError,
     HaltedError,
@@ -170,12 +181,7 @@ class DialectTest(unittest.TestCase):
     def shipped(self):
         from importlib.resources import files
 
-        return files("finchwort.formats").joinpath("dialects", "open.toml").read_text("utf-8")
-
-    def test_what_ships_is_listed_in_the_web_too(self):
-        from finchwort.web.printers.views import DIALECTS
-
-        self.assertEqual(dialects(), DIALECTS)
+        return files("finchwort.knowledge").joinpath("dialects", "open", "talk.toml").read_text("utf-8")
 
     def test_replies(self):
         found = OPEN.hear("temperatures", "ok T:60.50 /205.00 B:59.98 /60.00 @:0 B@:0")
@@ -188,8 +194,25 @@ class DialectTest(unittest.TestCase):
     def test_a_dialect_of_ones_own(self):
         with TemporaryDirectory() as folder:
             mine = self.shipped().replace('home = "G28"', 'home = "HOME ALL"')
-            Path(folder, "mine.toml").write_text(mine)
+            Path(folder, "mine.toml").write_text(mine)  # as they were kept before
             self.assertEqual(load_dialect("mine", Path(folder)).say("home"), "HOME ALL")
+            own = Path(folder, "ours")
+            own.mkdir()
+            (own / "talk.toml").write_text(mine)
+            (own / "mesh.toml").write_text('mesh_on = "FOLLOW"')
+            found = load_dialect("ours", Path(folder))
+            self.assertEqual(
+                (found.say("home"), found.mesh, found.printing), ("HOME ALL", {"mesh_on": "FOLLOW"}, {})
+            )
+            with mock.patch.dict(os.environ, {OWN: folder}):
+                self.assertEqual(set(dialects()), {"open", "plain", "mine", "ours"})
+                self.assertEqual(mesh_commands("ours"), {"mesh_on": "FOLLOW"})
+                # nothing is written for a machine in words that are not its own
+                self.assertEqual(print_commands("ours"), {})
+                (own / "talk.toml").write_text("name = ")
+                self.assertEqual(set(dialects()), {"open", "plain", "mine"})
+                self.assertEqual(mesh_commands("ours"), {})
+                self.assertEqual(dialect_of("ours"), OPEN)
             self.assertEqual(load_dialect("open", Path(folder)).say("home"), "G28")
 
     def test_refused_in_words(self):

@@ -10,7 +10,7 @@ from sqlalchemy import text
 
 from finchwort.core.base.errors import OutOfRangeError
 from finchwort.core.printers import Bed
-from finchwort.formats.dialect import load_dialect
+from finchwort.knowledge.dialect import load_dialect
 from finchwort.link import line as line_module
 from finchwort.link import work
 from finchwort.link.line import GarbledError, Line, LineError

@@ -9,7 +9,7 @@ import numpy as np
 from finchwort.core.first_layer import make_test_print
 from finchwort.core.printers import Bed
 from finchwort.formats.gcode import write_gcode
-from finchwort.knowledge import print_commands
+from finchwort.knowledge.dialect import print_commands
 from finchwort.link.simulated.firmware import Firmware
 from finchwort.link.simulated.physics import Bed as SimulatedBed
 from finchwort.link.simulated.serve import Simulator
@@ -19,8 +19,10 @@ FLAT = {"tilt_x": 0.0, "tilt_y": 0.0, "dome": 0.0, "twist": 0.0, "bump": (0.0, 0
 
 
 class PrintCase(unittest.TestCase):
+    dialect = "open"
+
     def setUp(self):
-        self.machine = Firmware(7, 4000.0, SimulatedBed(**FLAT))
+        self.machine = Firmware(7, 4000.0, SimulatedBed(**FLAT), mood=self.dialect)
         bed = self.machine.bed
         bed.SET_PER_DEGREE = bed.BOW_PER_DEGREE = bed.GROWTH_PER_DEGREE = 0.0
         self.machine.probe.noise = 0.0
@@ -36,7 +38,7 @@ class PrintCase(unittest.TestCase):
 
     def written(self, kind, **options):
         made = make_test_print(kind, setting(Bed(220, 220)), **options)
-        return write_gcode(made, print_commands()["open"], printer="Snipe")
+        return write_gcode(made, print_commands(self.dialect), printer="Snipe")
 
     def run_file(self, text):
         self.machine.insert("test.gcode", text)
@@ -48,6 +50,23 @@ class PrintCase(unittest.TestCase):
                 return
             time.sleep(0.02)
         self.fail("It never came.")
+
+
+class OtherWordsTest(PrintCase):
+    """The same file in the machine's other mood: only its moves are said in the same words."""
+
+    dialect = "plain"
+
+    def test_a_ladder_is_laid_as_its_heights_say(self):
+        self.machine.offset = self.machine.stored_offset = self.machine.true_offset
+        text = self.written("ladder", shifts=(0.15, 0.06, 0.0, -0.06, -0.12))
+        self.assertIn("BED 60 AND WAIT", text)
+        self.assertNotRegex(text, r"(?m)^M\d")
+        self.run_file(text)
+        self.assertEqual(
+            [one["look"] for one in self.machine.sheet.looks()],
+            ["far_too_far", "too_far", "good", "too_close", "far_too_close"],
+        )
 
 
 class FileTest(PrintCase):

@@ -6,7 +6,7 @@ import unittest
 from dataclasses import replace
 
 from finchwort.core.printers import Bed
-from finchwort.formats.dialect import DialectError, load_dialect, parse_dialect
+from finchwort.knowledge.dialect import DialectError, load_dialect, parse_dialect
 from finchwort.link.line import Line
 from finchwort.link.machine import Limits, Machine
 from finchwort.services.first_layer import offsets

@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.base.errors import CoreError, UnknownGroundError
 from finchwort.core.surveys import Survey
 from finchwort.formats.gcode import write_gcode
-from finchwort.knowledge import print_commands
+from finchwort.knowledge.dialect import print_commands
 from finchwort.services.first_layer import offsets, trials
 from finchwort.services.first_layer.test_prints import PrintWish, test_print_for
 from finchwort.services.printers import printers
@@ -374,7 +374,7 @@ def try_file(session: Session, owner: Owner, kind: str) -> Tried:
         found = test_print_for(session, owner.visit, kind, PrintWish())
         text = write_gcode(
             found.made,
-            print_commands()["open"],
+            print_commands("open"),
             printer="Dunlin",
             mesh_on=found.mesh_on,
             mesh_off=found.mesh_off,

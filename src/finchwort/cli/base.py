@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import signal
 import threading
 from pathlib import Path
@@ -32,6 +33,22 @@ DATA = click.option(
     "--data",
     type=click.Path(path_type=Path, file_okay=False),
     help="Folder of the records; a folder of its own among your data when not given.",
+)
+
+
+def _take_dialects(_context: click.Context, _option: click.Parameter, folder: Path | None) -> Path | None:
+    """Let every process of this command find the dialects of one's own."""
+    if folder is not None:
+        os.environ["FINCHWORT_DIALECTS"] = str(folder.resolve())
+    return folder
+
+
+DIALECTS = click.option(
+    "--dialects",
+    type=click.Path(path_type=Path, file_okay=False, exists=True),
+    callback=_take_dialects,
+    expose_value=False,
+    help="Folder of dialects of your own, a folder each.",
 )
 
 

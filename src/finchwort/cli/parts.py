@@ -9,13 +9,14 @@ from pathlib import Path
 
 import click
 
-from finchwort.cli.base import DEFAULT_PORT, ROOT, Sentence, main, until_told
+from finchwort.cli.base import DEFAULT_PORT, DIALECTS, ROOT, Sentence, main, until_told
 from finchwort.cli.database import engine_of_place
 
 
 @main.command()
 @click.option("--port", default=DEFAULT_PORT, show_default=True, type=click.IntRange(1, 65535))
 @click.option("--workers", default=2, show_default=True, type=click.IntRange(1, 16))
+@DIALECTS
 def serve(port: int, workers: int) -> None:
     """Serve on 127.0.0.1, with the database named in FINCHWORT_DATABASE_URL."""
     from finchwort.runtime.parts import check_port, web_command
@@ -78,6 +79,7 @@ def load() -> None:
 @click.option(
     "--data", type=click.Path(path_type=Path), help="Folder of the records; var/demo in a checkout."
 )
+@DIALECTS
 def run(
     port: int,
     database_port: int | None,
@@ -108,10 +110,8 @@ def run(
 @click.option(
     "--workers", default=4, show_default=True, type=click.IntRange(1, 32), help="Lines served at a time."
 )
-@click.option(
-    "--dialects", type=click.Path(path_type=Path, file_okay=False), help="Folder of dialects of your own."
-)
-def link(name: str, workers: int, dialects: Path | None) -> None:
+@DIALECTS
+def link(name: str, workers: int) -> None:
     """Do the jobs at machines: serve the database named in FINCHWORT_DATABASE_URL."""
     from finchwort.link.worker import run_link
     from finchwort.store.database import make_sessions
@@ -122,7 +122,7 @@ def link(name: str, workers: int, dialects: Path | None) -> None:
     def ready() -> None:
         click.echo("The link is ready. It takes jobs as they are asked for (Ctrl-C stops it).")
 
-    if not run_link(sessions, stopping, name, workers, dialects, ready):
+    if not run_link(sessions, stopping, name, workers, ready=ready):
         raise Sentence("The link gave up: its workers ended again and again. What happened stands above.")
 
 
@@ -139,13 +139,20 @@ def link(name: str, workers: int, dialects: Path | None) -> None:
     type=click.FloatRange(0.1, 1000),
     help="How much faster time runs.",
 )
-def simulate(port: int, page_port: int, seed: int, speed: float) -> None:
+@click.option(
+    "--mood",
+    default="open",
+    show_default=True,
+    type=click.Choice(("open", "plain")),
+    help="How it talks; the dialect of that name understands it.",
+)
+def simulate(port: int, page_port: int, seed: int, speed: float, mood: str) -> None:
     """Run a simulated printer on the loopback address, with a page to turn its knobs."""
     from finchwort.link.simulated.firmware import Firmware
     from finchwort.link.simulated.serve import Simulator
 
     try:
-        simulator = Simulator(port, page_port, Firmware(seed, speed)).start()
+        simulator = Simulator(port, page_port, Firmware(seed, speed, mood=mood)).start()
     except OSError as error:
         raise Sentence(
             f"The simulated printer cannot listen there: {error.strerror}. Choose other ports."

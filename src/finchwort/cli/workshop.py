@@ -8,7 +8,7 @@ from pathlib import Path
 
 import click
 
-from finchwort.cli.base import DATA, DEFAULT_PORT, Sentence, main, until_told
+from finchwort.cli.base import DATA, DEFAULT_PORT, DIALECTS, Sentence, main, until_told
 
 
 @main.command()
@@ -23,6 +23,7 @@ from finchwort.cli.base import DATA, DEFAULT_PORT, Sentence, main, until_told
 @click.option("--share-port", default=8443, show_default=True, type=click.IntRange(1, 65535))
 @click.option("--share-address", multiple=True, help="Listen there only, instead of at all local addresses.")
 @click.option("--foreground", is_flag=True, help="Stay in the terminal; Ctrl-C stops it.")
+@DIALECTS
 def start(data, port, database_port, share, share_port, share_address, foreground) -> None:
     """Start your own workshop: database, pages, link to the printers; it goes on in the background."""
     from finchwort.runtime import background

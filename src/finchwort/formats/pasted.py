@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 
 from finchwort.core.machine import Rows, Told
 from finchwort.core.probing import Summary
-from finchwort.formats.dialect import Dialect
+from finchwort.knowledge.dialect import Dialect
 
 MAX_TEXT = 200_000
 """Longer texts are not a console's, characters."""
@@ -77,7 +77,7 @@ def hear_pasted(text: str, dialect: Dialect) -> Pasted:
 
     Examples
     --------
-    >>> from finchwort.formats.dialect import load_dialect
+    >>> from finchwort.knowledge.dialect import load_dialect
     >>> found = hear_pasted("Recv: x_min: open\nRecv: z_min: TRIGGERED", load_dialect("open"))
     >>> found.switches
     {'x_min': 'open', 'z_min': 'triggered'}
@@ -86,8 +86,8 @@ def hear_pasted(text: str, dialect: Dialect) -> Pasted:
     lines = [line for line in lines if line]
     switches = {}
     for line in lines:
-        if found := dialect.hear("switch", line):
-            switches[found["name"].lower()] = found["state"].lower()
+        if (switch := dialect.hear_switch(line)) is not None:
+            switches.update([switch])
     touches = _touches(lines, dialect)
     summary = None if touches else _summary(lines)
     row = None

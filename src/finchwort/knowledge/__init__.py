@@ -154,30 +154,6 @@ def walk_round() -> tuple[Item, ...]:
     return tuple(found)
 
 
-@cache
-def mesh_commands() -> dict[str, dict[str, str]]:
-    """Commands by which machines take a mesh, by dialect.
-
-    References
-    ----------
-    Common practice.
-
-    Examples
-    --------
-    >>> "mesh_on" in mesh_commands()["open"]
-    True
-    """
-    found = _load("meshes.toml")
-    trial = {"column": 0, "row": 0, "height": 0.1, "fade": 10.0}
-    for dialect, commands in found.items():
-        for name, text in commands.items():
-            try:
-                text.format(**trial)
-            except (KeyError, ValueError, IndexError):
-                raise ValueError(f"knowledge/meshes.toml: {name} of {dialect} cannot be written") from None
-    return found
-
-
 @dataclass(frozen=True)
 class Circumstance:
     """Something about a case that makes causes likelier before anything is looked at.
@@ -356,34 +332,6 @@ def trims() -> tuple[Trim, ...]:
             )
         )
     return tuple(found)
-
-
-@cache
-def print_commands() -> dict[str, dict[str, str]]:
-    """Commands around the moves of a test print, by dialect.
-
-    References
-    ----------
-    Common practice; moves, dwell and stop are words of ISO 6983-1.
-
-    Examples
-    --------
-    >>> print_commands()["open"]["fan_off"]
-    'M107'
-    """
-    found = _load("printing.toml")
-    for dialect, commands in found.items():
-        missing = {"units", "absolute", "relative_filament", "bed_wait", "nozzle_wait", "home"} - set(
-            commands
-        )
-        if missing:
-            raise ValueError(f"knowledge/printing.toml: {dialect} lacks {missing.pop()}")
-        for name, text in commands.items():
-            try:
-                text.format(temperature=60.0, text="here")
-            except (KeyError, ValueError, IndexError):
-                raise ValueError(f"knowledge/printing.toml: {name} of {dialect} cannot be written") from None
-    return found
 
 
 def _load(name: str) -> dict:

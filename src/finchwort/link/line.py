@@ -16,7 +16,7 @@ from datetime import UTC, datetime
 
 import serial
 
-from finchwort.formats.dialect import Dialect
+from finchwort.knowledge.dialect import Dialect
 
 SLICE = 0.1
 """So long one read waits at most, s: how soon a stop is heard."""

@@ -12,8 +12,8 @@ from finchwort.core.first_layer import MARGIN
 from finchwort.core.machine import Told
 from finchwort.core.printers import Bed, blocked
 from finchwort.core.probing import reach
-from finchwort.formats.dialect import Dialect
 from finchwort.formats.pasted import hear_told, mesh_rows
+from finchwort.knowledge.dialect import Dialect
 from finchwort.link.line import Line, LineError, RefusedError, ResetError, SilentError
 
 FEED = 6000.0
@@ -298,9 +298,9 @@ class Machine:
         """
         found = {}
         for text in self.line.send(self.dialect.say("switches")):
-            match = self.dialect.hear("switch", text)
-            if match:
-                found[match["name"].lower()] = match["state"].lower()
+            switch = self.dialect.hear_switch(text)
+            if switch is not None:
+                found.update([switch])
         if not found:
             raise SilentError("The printer answers, but names no switches that could be understood.")
         return found

@@ -16,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from finchwort.core.printers import way_over
-from finchwort.formats.dialect import DialectError, load_dialect
+from finchwort.knowledge.dialect import DialectError, load_dialect
 from finchwort.link.line import Line, LineError
 from finchwort.link.machine import Limits, Machine
 from finchwort.link.work import Pulse, StopError, end_work, run_job, switch_off

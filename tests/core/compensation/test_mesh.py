@@ -23,7 +23,7 @@ from finchwort.core.compensation import (
 from finchwort.core.surveys import Survey, make_relief
 from finchwort.core.visits import DriftStep, forecast_drift, individuals_chart
 from finchwort.formats.mesh import mesh_commands, mesh_table
-from finchwort.knowledge import mesh_commands as known
+from finchwort.knowledge.dialect import mesh_commands as known
 from tests.fixtures.beds import BED, bed
 
 
@@ -118,7 +118,7 @@ class MeshTest(unittest.TestCase):
 
     def test_text_for_the_machine(self):
         mesh = make_mesh(domed(5), 3, 2)
-        commands = mesh_commands(mesh, known()["open"], 10, float(mesh.heights.mean()))
+        commands = mesh_commands(mesh, known("open"), 10, float(mesh.heights.mean()))
         lines = [line for line in commands.splitlines() if not line.startswith(";")]
         self.assertEqual(lines[0], "G28")
         self.assertEqual(len(lines), 1 + 6 + 3)

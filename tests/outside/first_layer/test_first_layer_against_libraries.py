@@ -25,7 +25,7 @@ from finchwort.core.first_layer import (
 )
 from finchwort.core.printers import Bed
 from finchwort.formats.gcode import write_gcode
-from finchwort.knowledge import print_commands
+from finchwort.knowledge.dialect import print_commands
 from tests.fixtures.gcode_reader import read
 from tests.fixtures.prints import make, setting
 
@@ -169,7 +169,7 @@ class TestPrintTest(unittest.TestCase):
     def programs(self, filament=1.75):
         for kind in self.KINDS:
             made = make(kind, setting(filament=filament))
-            yield made, read(write_gcode(made, print_commands()["open"], printer="Bittern"))
+            yield made, read(write_gcode(made, print_commands("open"), printer="Bittern"))
 
     def test_filament_section(self):
         """Circle of 1.75 mm: 2.405 mm² (plane geometry)."""
@@ -215,7 +215,7 @@ class TestPrintTest(unittest.TestCase):
     def test_words_of_the_standard(self):
         """ISO 6983-1 (from memory): a word is a letter and a number; G00 and G01 move, G90 counts from the zero,
         M00 stops the programme; F is the feed, X, Y and Z are dimensions."""
-        text = write_gcode(make("paper_walk", setting()), print_commands()["open"], printer="Bittern")
+        text = write_gcode(make("paper_walk", setting()), print_commands("open"), printer="Bittern")
         program = read(text)
         names = {name for name, _ in program.commands}
         self.assertLessEqual({"G0", "G1", "G90", "M0"}, names)

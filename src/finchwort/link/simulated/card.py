@@ -42,7 +42,7 @@ class Card:
         last = self.card_at >= len(self.card)
         quiet, self.answer = self.answer, lambda _text: None  # the line hears nothing of it
         try:
-            self._do(line)
+            self._do(self.mood.hear(line))
         finally:
             self.answer = quiet
         if last or self.halted.is_set():

@@ -12,6 +12,7 @@ from collections.abc import Callable
 import numpy as np
 
 from finchwort.link.simulated.card import Card
+from finchwort.link.simulated.moods import MOODS
 from finchwort.link.simulated.physics import Bed, Probe
 from finchwort.link.simulated.plastic import Sheet
 
@@ -51,6 +52,8 @@ class Firmware(Card):
     bed : Bed, optional
     probe_offset : (float, float)
         Probe minus nozzle, mm.
+    mood : str
+        One of `finchwort.link.simulated.moods.MOODS`.
     """
 
     def __init__(
@@ -59,7 +62,9 @@ class Firmware(Card):
         speed: float = 1.0,
         bed: Bed | None = None,
         probe_offset: tuple[float, float] = (28.0, -12.0),
+        mood: str = "open",
     ) -> None:
+        self.mood = MOODS[mood]
         self.bed = bed or Bed()
         self.probe_offset = probe_offset
         self.probe = Probe(np.random.default_rng(seed))
@@ -134,7 +139,7 @@ class Firmware(Card):
             self.answer(
                 "".join(chr(self.dice.randrange(128, 255)) for _ in range(self.dice.randrange(3, 20)))
             )
-        self.answer(text)
+        self.answer(self.mood.say(text))
 
     def greet(self) -> None:
         """What a board says when it starts."""
@@ -143,6 +148,7 @@ class Firmware(Card):
 
     def take(self, text: str) -> None:
         """Take a line as it arrives; an emergency stop acts at once, whatever is under way."""
+        text = self.mood.hear(text)
         if re.search(r"\bM112\b", text):
             self.halt("M112")
         else:

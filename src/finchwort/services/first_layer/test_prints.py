@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.diagnosis import suit
 from finchwort.core.first_layer import WALKS, Bead, Setting, TestPrint, make_test_print
-from finchwort.knowledge import materials, mesh_commands, surfaces
+from finchwort.knowledge import materials, surfaces
+from finchwort.knowledge.dialect import mesh_commands
 from finchwort.services.first_layer.clearance import what_is_known
 from finchwort.services.first_layer.offset_clues import refuse_pressed
 from finchwort.services.first_layer.trials import judged_bed_of, ladders_of, zero_of
@@ -98,7 +99,7 @@ def test_print_for(session: Session, visit: Visit, kind: str, wish: PrintWish) -
         paper=wish.paper,
         ground=known.ground,
     )
-    commands = {} if printer.compensation == "none" else mesh_commands().get(printer.dialect, {})
+    commands = {} if printer.compensation == "none" else mesh_commands(printer.dialect)
     on, off = (commands.get(name, "") for name in ("mesh_on", "mesh_off"))
     return MadePrint(
         made=made,

@@ -9,7 +9,7 @@ from flask import Response
 
 from finchwort.core.first_layer import KINDS
 from finchwort.formats.gcode import write_gcode
-from finchwort.knowledge import print_commands
+from finchwort.knowledge.dialect import print_commands
 from finchwort.services.first_layer.test_prints import MadePrint, PrintWish, test_print_for
 from finchwort.store.errors import ConflictError
 from finchwort.store.visits.visits import get_visit
@@ -61,8 +61,8 @@ def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery):
 def get_test_print_file(visit_id: int, query_data: schemas.TestPrintQuery):
     """Give a test print as a file for the printer."""
     visit = get_visit(session(), visit_id)
-    commands = print_commands().get(visit.printer.dialect)
-    if commands is None:
+    commands = print_commands(visit.printer.dialect)
+    if not commands:
         raise ConflictError(
             "How this printer is told to heat and home is not known: its dialect has no commands for it."
         )

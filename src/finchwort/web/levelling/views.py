@@ -13,7 +13,7 @@ from finchwort.core.levelling import Foil, measure_foil
 from finchwort.core.surveys import make_relief
 from finchwort.formats.mesh import mesh_commands, mesh_table
 from finchwort.formats.row import read_row
-from finchwort.knowledge import mesh_commands as known_commands
+from finchwort.knowledge.dialect import mesh_commands as known_commands
 from finchwort.services.compensation.mesh import MeshWish, mesh_for, stored_mesh
 from finchwort.services.levelling import plans
 from finchwort.services.levelling.cards import deck_of
@@ -158,7 +158,7 @@ def get_compensation(survey_id: int, query_data: schemas.MeshQuery):
 
 
 def _commands(record: SurveyRecord, found) -> str:
-    commands = known_commands().get(record.visit.printer.dialect, {})
+    commands = known_commands(record.visit.printer.dialect)
     if found.kind != "mesh":
         commands = {}
     # the middle is where the offset was found: a mesh that moved it would bring the tip closer there

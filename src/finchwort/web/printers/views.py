@@ -13,8 +13,8 @@ from finchwort.core.diagnosis import suit
 from finchwort.core.printers import Bed, clear_of, place_in_words, suggest_points, suggest_screws, usual_inset
 from finchwort.core.probing import grid_points, paper_places, reach
 from finchwort.core.surveys import make_relief
-from finchwort.formats.dialect import dialects
 from finchwort.knowledge import materials, surfaces, threads
+from finchwort.knowledge.dialect import dialects
 from finchwort.services.printers import printers as service
 from finchwort.services.visits.follow_up import after_of
 from finchwort.services.visits.standing import known_survey
@@ -33,7 +33,6 @@ from finchwort.web.visits.views import now_of
 
 blueprint = APIBlueprint("printers", __name__, url_prefix="/api", tag="printers")
 
-DIALECTS = dialects()
 """Dialects that ship; the link process reads their files, and any of the person's own."""
 HISTORY = 24
 """So many visits the drift line of a printer shows."""
@@ -259,7 +258,7 @@ def get_knowledge():
             schemas.MaterialOut(name=m.name, nozzle_low=m.nozzle_low, nozzle_high=m.nozzle_high)
             for m in materials().values()
         ],
-        dialects=[schemas.KindOut(key=key, name=name) for key, name in DIALECTS.items()],
+        dialects=[schemas.KindOut(key=key, name=name) for key, name in dialects().items()],
     )
 
 

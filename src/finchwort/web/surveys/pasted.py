@@ -6,10 +6,10 @@ from apiflask import APIBlueprint
 
 from finchwort.core.base.errors import ChoiceError, CoreError
 from finchwort.core.machine import Compared, Told, compare
-from finchwort.formats.dialect import Dialect, DialectError, load_dialect
 from finchwort.formats.pasted import Pasted, hear_pasted
 from finchwort.formats.reading import read_survey
 from finchwort.formats.result import Hint
+from finchwort.knowledge.dialect import Dialect, dialect_of
 from finchwort.services.levelling.plans import beam_by_row
 from finchwort.services.machine.report import book_of, record_pasted
 from finchwort.services.probing.probe_tests import assess_test
@@ -22,7 +22,6 @@ from finchwort.web.database import session
 
 blueprint = APIBlueprint("pasted", __name__, url_prefix="/api", tag="pasted")
 
-USUAL = "open"
 MIN_READINGS = 3
 
 
@@ -55,10 +54,7 @@ def keep_told(printer_id: int, json_data: schemas.ToldIn):
 
 def _dialect(printer: Printer) -> Dialect:
     """The printer's dialect, or the usual one where its file is not here."""
-    try:
-        return load_dialect(printer.dialect)
-    except DialectError:
-        return load_dialect(USUAL)
+    return dialect_of(printer.dialect)
 
 
 def _find(kind: str, title: str, sentence: str, step: str = "", **more) -> schemas.FindOut:
