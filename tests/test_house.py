@@ -81,6 +81,10 @@ class HouseTest(unittest.TestCase):
         named = {p.stem for p in (SOURCE / "web/schemas").glob("*.py")} - {"__init__"}
         self.assertLessEqual(named, set(AREAS) | {"access"})
 
+    def test_the_screens_lie_in_the_same_areas(self):
+        folders = {p.name for p in (ROOT / "frontend" / "src").iterdir() if p.is_dir()}
+        self.assertLessEqual(folders - {"api", "bed", "charts", "shell"}, {"access", *AREAS[1:]})
+
     def test_others_take_an_area_by_its_public_names(self):
         for path in SOURCE.rglob("*.py"):
             here = path.relative_to(SOURCE).parts

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useLeft } from '@/api/levelling'
 import type { Schemas } from '@/api/client'
 import { mm } from '@/shell/format'
-import TapePanel from '@/tramming/TapePanel.vue'
+import TapePanel from '@/levelling/TapePanel.vue'
 
 const props = defineProps<{ survey: number; visit: Schemas['VisitOut']; open: boolean }>()
 const { data } = useLeft(() => props.survey)

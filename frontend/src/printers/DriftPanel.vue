@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // How the level wanders from visit to visit, and when to look again.
 import { useDrift } from '@/api/levelling'
-import RunChart from '@/drawing/RunChart.vue'
+import RunChart from '@/charts/RunChart.vue'
 import { asDay } from '@/shell/format'
 
 const props = defineProps<{ printer: number }>()

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import DriftLine from '@/drawing/DriftLine.vue'
-import HeightLegend from '@/drawing/HeightLegend.vue'
-import ReliefMap from '@/drawing/ReliefMap.vue'
-import VerdictBadge from '@/drawing/VerdictBadge.vue'
+import DriftLine from '@/charts/DriftLine.vue'
+import HeightLegend from '@/bed/HeightLegend.vue'
+import ReliefMap from '@/bed/ReliefMap.vue'
+import VerdictBadge from '@/charts/VerdictBadge.vue'
 import { goTo } from '@/visits/steps'
 import { ago, asDate, spreadOf } from '@/shell/format'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
-import RepeatStrip from '@/drawing/RepeatStrip.vue'
+import RepeatStrip from '@/charts/RepeatStrip.vue'
 import AskDialog from '@/machine/AskDialog.vue'
 import JobCard from '@/machine/JobCard.vue'
 import { OVER } from '@/machine/jobs'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // To the card at the bench; where levelling was begun already, go on with it.
 import { computed } from 'vue'
-import { useBench } from '@/api/bench'
+import { useBench } from '@/api/tramming'
 import { count } from '@/shell/format'
 
 const props = defineProps<{ visit: number }>()

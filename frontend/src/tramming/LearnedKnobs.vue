@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { levelling, useLearned } from '@/api/levelling'
 import { useChange } from '@/api/queries'
-import KnobEffect from '@/drawing/KnobEffect.vue'
+import KnobEffect from '@/charts/KnobEffect.vue'
 import { asDay, mm } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import KnobTurn from '@/drawing/KnobTurn.vue'
+import KnobTurn from '@/charts/KnobTurn.vue'
 import { figure, mm } from '@/shell/format'
 
 const props = defineProps<{ turns: Schemas['TurnOut'][]; order: string[] }>()

@@ -2,7 +2,7 @@
 import { watchEffect } from 'vue'
 import { useMap } from '@/api/queries'
 import type { Schemas } from '@/api/client'
-import ReliefMap from '@/drawing/ReliefMap.vue'
+import ReliefMap from '@/bed/ReliefMap.vue'
 
 const props = defineProps<{ survey: number; screws: Schemas['ScrewOut'][]; label: string; limit: number }>()
 const emit = defineEmits<{ relief: [relief: Schemas['Relief']] }>()

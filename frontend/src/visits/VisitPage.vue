@@ -19,8 +19,8 @@ const MeasureStep = defineAsyncComponent(() => import('@/surveys/MeasureStep.vue
 const JudgeStep = defineAsyncComponent(() => import('@/surveys/JudgeStep.vue'))
 const LevelStep = defineAsyncComponent(() => import('@/tramming/LevelStep.vue'))
 const CompensateStep = defineAsyncComponent(() => import('@/compensation/CompensateStep.vue'))
-const OffsetPage = defineAsyncComponent(() => import('@/offsets/OffsetPage.vue'))
-const FirstLayerPage = defineAsyncComponent(() => import('@/first-layer/FirstLayerPage.vue'))
+const OffsetPage = defineAsyncComponent(() => import('@/first_layer/OffsetPage.vue'))
+const FirstLayerPage = defineAsyncComponent(() => import('@/first_layer/FirstLayerPage.vue'))
 const FinishStep = defineAsyncComponent(() => import('./FinishStep.vue'))
 
 const route = useRoute()

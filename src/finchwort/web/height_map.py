@@ -34,7 +34,7 @@ def relief_out(relief: reliefs.Relief, heights: Array | None = None) -> schemas.
 
 def verdict_out(verdict: Verdict) -> schemas.Verdict:
     """Give a verdict."""
-    return schemas.Verdict(level=verdict.level, word=verdict.word, sentence=verdict.sentence)
+    return schemas.Verdict.of(verdict)
 
 
 def rounded(values: Array) -> list[float]:

@@ -34,28 +34,13 @@ from finchwort.web.tramming.serializers import adjustment_out, review_out, turni
 
 def compared_out(found: Iterable[Compared]) -> list[schemas.ComparedOut]:
     """Give what a machine said beside the book."""
-    return [
-        schemas.ComparedOut(
-            name=one.name,
-            title=TOLD_NAMES[one.name],
-            says=one.says,
-            book=one.book,
-            state=one.state,
-            sentence=one.sentence,
-        )
-        for one in found
-    ]
+    return [schemas.ComparedOut.of(one, title=TOLD_NAMES[one.name]) for one in found]
 
 
 def bed_out(bed: Bed) -> schemas.Bed:
     """Give a bed."""
-    return schemas.Bed(
-        x_min=bed.x_min,
-        y_min=bed.y_min,
-        x_max=bed.x_max,
-        y_max=bed.y_max,
-        plate=rectangle(bed.plate),
-        keep_off=[schemas.KeepOffOut(**vars(one)) for one in bed.keep_off],
+    return schemas.Bed.of(
+        bed, plate=rectangle(bed.plate), keep_off=[schemas.KeepOffOut(**vars(one)) for one in bed.keep_off]
     )
 
 
@@ -72,18 +57,7 @@ def places(points: Iterable[Sequence[float]]) -> list[schemas.XY]:
 
 def screws_out(printer: Printer | Ground) -> list[schemas.ScrewOut]:
     """Give a printer's screws."""
-    return [
-        schemas.ScrewOut(
-            name=s.name,
-            x=s.x,
-            y=s.y,
-            thread=s.thread,
-            pitch=s.pitch,
-            to_tight=s.to_tight,
-            to_loose=s.to_loose,
-        )
-        for s in printer.screws
-    ]
+    return [schemas.ScrewOut.of(s) for s in printer.screws]
 
 
 def printer_out(printer: Printer) -> schemas.PrinterOut:
@@ -110,15 +84,7 @@ def printer_out(printer: Printer) -> schemas.PrinterOut:
         pads=[schemas.PadOut(**pad) for pad in printer.pads],
         keep_off=[schemas.KeepOffOut(**one) for one in printer.keep_off],
         surfaces=[
-            schemas.SurfaceOut(
-                name=s.name,
-                kind=s.kind,
-                kind_name=surfaces()[s.kind].name if s.kind in surfaces() else "other",
-                thickness=s.thickness,
-                condition=s.condition,
-                prints_since_wash=s.prints_since_wash,
-                coats=s.coats,
-            )
+            schemas.SurfaceOut.of(s, kind_name=surfaces()[s.kind].name if s.kind in surfaces() else "other")
             for s in printer.surfaces
         ],
         probe_reach=rectangle(reach(bed_of(printer), printer.probe_dx, printer.probe_dy)),
@@ -141,10 +107,8 @@ def _offset_warning(kept: Sequence[str]) -> str | None:
 def suit_out(found: Suit) -> schemas.SuitOut:
     """Give how surface, material and temperatures go together."""
     bed, nozzle = found.bed_range or (None, None), found.nozzle_range or (None, None)
-    return schemas.SuitOut(
-        state=found.state,
-        bed=found.bed,
-        nozzle=found.nozzle,
+    return schemas.SuitOut.of(
+        found,
         bed_low=bed[0],
         bed_high=bed[1],
         nozzle_low=nozzle[0],
@@ -163,19 +127,14 @@ def figures_out(
     tilt: Tilt | None = None,
 ) -> schemas.Figures:
     """Give the figures of a survey."""
-    return schemas.Figures(
+    return schemas.Figures.of(
+        shape,
         count=len(survey),
         spread=survey.spread,
         peak_to_valley=flatness.peak_to_valley,
         peak=flatness.peak,
         valley=flatness.valley,
         rms=flatness.rms,
-        tilt_x=shape.tilt_x,
-        tilt_y=shape.tilt_y,
-        bow_x=shape.bow_x,
-        bow_y=shape.bow_y,
-        twist=shape.twist,
-        remainder_rms=shape.remainder_rms,
         shape=shape.name,
         shape_sentence=shape.sentence,
         at_least=felt.at_least if felt is not None and felt.open.any() else None,
@@ -220,24 +179,12 @@ def aside_out(taken: Taken, fit: BedFit) -> list[schemas.AsideOut]:
 
 def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
     """Give a stored survey."""
-    return schemas.SurveyOut(
-        id=record.id,
-        taken_at=record.taken_at,
-        source=record.source,
-        assumptions=record.assumptions,
-        count=record.count,
-        spread=record.spread,
-        peak_to_valley=record.peak_to_valley,
-        rms=record.rms,
-        tilt_x=record.tilt_x,
-        tilt_y=record.tilt_y,
-        shape=record.shape,
+    return schemas.SurveyOut.of(
+        record,
         verdict=verdict_of(record),
         word=verdict_word(
             verdict_of(record), bool(record.visit.printer.screws), record.visit.printer.compensation
         ),
-        noise=record.noise,
-        bed_temperature=record.bed_temperature,
     )
 
 
@@ -305,21 +252,11 @@ def visit_out(
         visit.nozzle_temperature,
     )
     steps = route_of(visit, rounds, first, now)
-    return schemas.VisitOut(
-        id=visit.id,
-        version=visit.version,
+    return schemas.VisitOut.of(
+        visit,
         printer=printer_out(visit.printer),
-        started_at=visit.started_at,
-        ended_at=visit.ended_at,
-        surface=visit.surface,
-        surface_kind=visit.surface_kind,
-        material=visit.material,
-        bed_temperature=visit.bed_temperature,
-        nozzle_temperature=visit.nozzle_temperature,
-        first_layer=visit.first_layer,
-        note=visit.note,
         suit=suit_out(suits),
-        route=[schemas.StepOut(name=s.name, state=s.state, why=s.why) for s in steps],
+        route=[schemas.StepOut.of(s) for s in steps],
         rounds=[
             schemas.RoundOut(
                 survey=survey_out(one.survey),
@@ -346,10 +283,8 @@ def visit_line(visit: Visit, rounds: Sequence[Round]) -> schemas.VisitLine:
     last = rounds[-1].survey if rounds else None
     # a bed that paper left open has no number to be drawn
     known = rounds and not {rounds[0].survey.verdict, rounds[-1].survey.verdict} & {"open"}
-    return schemas.VisitLine(
-        id=visit.id,
-        started_at=visit.started_at,
-        ended_at=visit.ended_at,
+    return schemas.VisitLine.of(
+        visit,
         surveys=len(rounds),
         turnings=sum(one.turning is not None for one in rounds),
         first_spread=rounds[0].survey.spread if known else None,
@@ -363,14 +298,8 @@ def visit_line(visit: Visit, rounds: Sequence[Round]) -> schemas.VisitLine:
 
 def entry_out(entry: Entry) -> schemas.EntryOut:
     """Give a line of the logbook."""
-    return schemas.EntryOut(
-        id=entry.id,
-        at=entry.at,
-        kind=entry.kind,
-        title=entry.title,
-        detail=entry.detail,
-        printer_id=entry.printer_id,
+    return schemas.EntryOut.of(
+        entry,
         printer=entry.printer.name if entry.printer else None,
-        visit_id=entry.visit_id,
         device=entry.device.name if entry.device else None,
     )

@@ -39,13 +39,11 @@ def _backup_out(one: backup.Backup) -> schemas.BackupOut:
 def _all() -> schemas.BackupsOut:
     folder, setting = _folder(), read_setting(session(), Backups)
     found = running(folder.parent) if folder else None
-    return schemas.BackupsOut(
+    return schemas.BackupsOut.of(
+        setting,
         can=folder is not None,
         by_itself=bool(found and found.keeps),
         folder=str(folder or ""),
-        on=setting.on,
-        hours=setting.hours,
-        keep=setting.keep,
         trouble=backup_trouble(folder) if folder else "",
         backups=[_backup_out(one) for one in backup.list_backups(folder)] if folder else [],
     )

@@ -33,16 +33,8 @@ def get_me():
 
 
 def _device_out(device: Device) -> schemas.DeviceOut:
-    return schemas.DeviceOut(
-        id=device.id,
-        version=device.version,
-        name=device.name,
-        role=device.role,
-        created_at=device.created_at,
-        seen_at=device.seen_at,
-        expires_at=device.expires_at,
-        expired=device.expires_at <= utcnow(),
-        this=device.id == g.get("device_id"),
+    return schemas.DeviceOut.of(
+        device, expired=device.expires_at <= utcnow(), this=device.id == g.get("device_id")
     )
 
 
@@ -175,17 +167,7 @@ def get_audit(query_data: schemas.AuditQuery):
     found = store.list_audit(session(), query_data.before, store.SHOWN + 1)
     page = found[: store.SHOWN]
     return schemas.AuditOut(
-        lines=[
-            schemas.AuditLine(
-                id=one.id,
-                at=one.created_at,
-                kind=one.kind,
-                text=one.text,
-                device=one.device or None,
-                address=one.address,
-            )
-            for one in page
-        ],
+        lines=[schemas.AuditLine.of(one, at=one.created_at, device=one.device or None) for one in page],
         before=page[-1].id if len(found) > store.SHOWN else None,
     )
 

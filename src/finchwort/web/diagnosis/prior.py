@@ -31,21 +31,11 @@ def get_beliefs():
         cases=counts.cases,
         causes=[_cause(old, new, counts, asks, total) for old, new in zip(table, now, strict=True)],
         checks=[
-            schemas.BelievedCheck(
-                title=check.title,
-                how=check.how,
-                minutes=check.minutes,
-                outcomes=[*(one.words for one in check.outcomes), check.clear],
-            )
+            schemas.BelievedCheck.of(check, outcomes=[*(one.words for one in check.outcomes), check.clear])
             for check in beliefs().checks
         ],
         imports=[
-            schemas.ImportOut(
-                id=one.id,
-                name=one.name,
-                cases=service.read_counts(one.counts).cases,
-                created_at=one.created_at,
-            )
+            schemas.ImportOut.of(one, cases=service.read_counts(one.counts).cases)
             for one in store.imports(session())
         ],
     )
@@ -60,15 +50,12 @@ def _cause(
         signs.append(
             schemas.BelievedSign(sign=asks[key], table=share, now=new.signs[key], seen=seen, absent=absent)
         )
-    return schemas.BelievedCause(
-        key=old.key,
-        name=old.name,
+    return schemas.BelievedCause.of(
+        old,
         table=old.weight / total,
         now=new.weight / total,
         cases=counts.causes.get(old.key, 0),
         signs=signs,
-        remedy=old.remedy,
-        tag=old.tag,
     )
 
 
@@ -125,7 +112,7 @@ def check_part(query_data: schemas.PartQuery):
         long_lines=q.long_lines,
     )
     suits = suit(surfaces().get(q.surface), materials().get(q.material), q.bed, q.hot)
-    found = [schemas.RemarkOut(what=one.what, level=one.level, sentence=one.sentence) for one in remarks]
+    found = [schemas.RemarkOut.of(one) for one in remarks]
     found += [schemas.RemarkOut(what="warmth", level="change", sentence=one) for one in suits.remarks]
     return schemas.PartCheckOut(
         brim_width=brim.width,
@@ -159,23 +146,13 @@ def get_table():
                 )
             )
         rows.append(schemas.SurfaceRow(key=surface.key, name=surface.name, pairs=pairs))
-    cleaning, adhesives = (
-        [schemas.School(name=one.name, when=one.when, mind=one.mind) for one in several]
-        for several in schools()
-    )
+    cleaning, adhesives = ([schemas.School.of(one) for one in several] for several in schools())
     return schemas.TableOut(
         materials=list(kinds),
         nozzles=[[one.nozzle_low, one.nozzle_high] for one in kinds.values()],
         surfaces=rows,
         own=[
-            schemas.OwnPairOut(
-                id=one.id,
-                surface=one.surface_kind,
-                material=one.material,
-                low=one.bed_low,
-                high=one.bed_high,
-                note=one.note,
-            )
+            schemas.OwnPairOut.of(one, surface=one.surface_kind, low=one.bed_low, high=one.bed_high)
             for one in own_pairs(session())
         ],
         cleaning=cleaning,

@@ -46,13 +46,7 @@ def groups_out(answers: Mapping[str, str]) -> list[schemas.SignGroup]:
             key=key,
             name=name,
             signs=[
-                schemas.SignOut(
-                    key=sign.key,
-                    ask=sign.ask,
-                    hint=sign.hint,
-                    drawing=sign.drawing,
-                    answer=answers.get(sign.key, "unknown"),
-                )
+                schemas.SignOut.of(sign, answer=answers.get(sign.key, "unknown"))
                 for sign in known.signs
                 if sign.group == key and not sign.measured
             ],
@@ -68,12 +62,9 @@ def lines_out(cases: Sequence[Trouble], diagnoses: Mapping[int, Diagnosis]) -> l
 
 def _line_out(case: Trouble, diagnosis: Diagnosis | None) -> schemas.CaseLine:
     end = store.closed_as(case)
-    return schemas.CaseLine(
-        id=case.id,
-        printer_id=case.printer_id,
+    return schemas.CaseLine.of(
+        case,
         printer=case.printer.name,
-        words=case.words,
-        opened_at=case.opened_at,
         cause=_name(end.key) if end else None,
         likeliest=diagnosis.ranked[0].cause.name if diagnosis else None,
     )
@@ -85,16 +76,11 @@ def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
     end = store.closed_as(case)
     under_way = store.open_remedies(case)
     names = {one.key: one.name for one in beliefs().circumstances}
-    return schemas.CaseOut(
-        id=case.id,
-        printer_id=case.printer_id,
+    return schemas.CaseOut.of(
+        case,
         printer=case.printer.name,
         bed=serializers.bed_out(bed_of(case.printer)),
-        visit_id=case.visit_id,
-        words=case.words,
-        opened_at=case.opened_at,
         place=None if case.x is None or case.y is None else schemas.XY(x=case.x, y=case.y),
-        strip=case.strip,
         circumstances=[names[key] for key in case.circumstances if key in names],
         closed=_name(end.key) if end else None,
         closed_note=end.note if end else "",
@@ -134,41 +120,23 @@ def _reason(one: Reason) -> schemas.ReasonOut:
 def _ranked(one: Ranked, diagnosed: Diagnosed) -> schemas.RankedOut:
     cause = one.cause
     wanted = remedy_for(diagnosed, cause.key)
-    return schemas.RankedOut(
-        key=cause.key,
-        name=cause.name,
+    return schemas.RankedOut.of(
+        cause,
         probability=one.probability,
         speaks_for=[_reason(r) for r in one.speaks_for],
         against=[_reason(r) for r in one.against],
-        remedy=cause.remedy,
-        keep=cause.keep,
-        minutes=cause.minutes,
-        caution=cause.caution,
         page=PAGES.get(beliefs().numbers.get(cause.key, ""), ""),
-        wanted=schemas.WantedOut(
-            what=wanted.what, before=wanted.before, after=wanted.after, prediction=wanted.prediction
-        ),
+        wanted=schemas.WantedOut.of(wanted),
     )
 
 
 def _proposal(one: Proposal) -> schemas.ProposalOut:
     check = one.check
-    return schemas.ProposalOut(
-        key=check.key,
-        title=check.title,
-        how=check.how,
-        minutes=check.minutes,
-        risk=check.risk,
-        caution=check.caution,
+    return schemas.ProposalOut.of(
+        check,
         why=one.why,
         gain=one.gain,
-        page=check.page,
-        meanings=[
-            schemas.MeaningOut(
-                key=m.key, words=m.words, probability=m.probability, cause=_name(m.cause), then=m.then
-            )
-            for m in one.meanings
-        ],
+        meanings=[schemas.MeaningOut.of(m, cause=_name(m.cause)) for m in one.meanings],
     )
 
 
@@ -179,13 +147,11 @@ def _name(key: str) -> str:
 def _under_way(event: CaseEvent) -> schemas.UnderWay:
     cause = next(one for one in beliefs().causes if one.key == event.key)
     data = event.data
-    return schemas.UnderWay(
+    return schemas.UnderWay.of(
+        cause,
         id=event.id,
         key=event.key,
-        name=cause.name,
         wanted=schemas.WantedOut(**{k: data.get(k, "") for k in ("what", "before", "after", "prediction")}),
-        keep=cause.keep,
-        caution=cause.caution,
         others=data.get("others", []),
     )
 
@@ -225,4 +191,4 @@ def _event(event: CaseEvent) -> schemas.EventOut:
         words = f"Closed: {_name(event.key).lower()}"
     else:
         words = "Opened again"
-    return schemas.EventOut(id=event.id, at=event.at, kind=event.kind, words=words, note=event.note)
+    return schemas.EventOut.of(event, words=words)

@@ -16,9 +16,7 @@ blueprint = APIBlueprint("extrusion", __name__, url_prefix="/api", tag="extrusio
 def get_steps(query_data: schemas.StepsQuery):
     """Correct the steps per mm of filament."""
     found = calibrate_steps(query_data.steps, query_data.asked, query_data.measured)
-    return schemas.StepsOut(
-        new=found.new, change=found.change, sentence=found.sentence, doubtful=found.doubtful
-    )
+    return schemas.StepsOut.of(found)
 
 
 @blueprint.get("/extrusion/lines")
@@ -30,10 +28,8 @@ def get_lines(query_data: schemas.LinesQuery):
     lines = line_up(asked.width, asked.height, asked.nozzle)
     melts = MELTS if asked.melts is None else (asked.melts, asked.melts)
     flow = melt_flow(asked.width, asked.height, asked.speed, melts)
-    return schemas.LinesOut(
-        area=lines.area,
-        spacing=lines.spacing,
-        width_range=lines.width_range,
+    return schemas.LinesOut.of(
+        lines,
         lines=lines.sentence,
         flow=flow.flow,
         fastest=flow.fastest,

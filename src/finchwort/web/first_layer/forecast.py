@@ -71,15 +71,9 @@ def _bed_at(
 
 def laid_out(bead: Bead, laid: Laid, rough: float = 0.0) -> schemas.LaidOut:
     """Give a bead as it lies in a gap, on a plate with a texture so deep (mm)."""
-    return schemas.LaidOut(
-        gap=laid.gap,
-        width=laid.width,
-        contact_width=laid.contact_width,
-        height=laid.height,
-        separation=laid.separation,
+    return schemas.LaidOut.of(
+        laid,
         fill=laid.fill if math.isfinite(laid.fill) else None,
-        band=laid.band,
-        words=laid.words,
         sentence=bead.sentence(laid.gap),
         notes=list(bead.notes(laid.gap, rough)),
     )
@@ -111,16 +105,12 @@ def _out(
         places.append(
             schemas.PlaceOut(x=x, y=y, name=place_in_words(bed, x, y), laid=laid_out(bead, laid, rough))
         )
-    return schemas.FirstLayerOut(
+    return schemas.FirstLayerOut.of(
+        bead,
         survey_id=record.id,
         stage=query.stage,
         stages=_stages(record),
         shift=query.shift,
-        width=bead.width,
-        height=bead.height,
-        flow=bead.flow,
-        area=bead.area,
-        spacing=bead.spacing,
         columns=relief.xs.size,
         rows=relief.ys.size,
         gaps_um=np.rint(found.gap * 1000).astype(int).ravel().tolist(),

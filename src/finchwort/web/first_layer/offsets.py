@@ -43,14 +43,10 @@ def _parts(parts: dict[str, float]) -> list[schemas.PartOut]:
 
 
 def _entry(record: OffsetRecord, printer: Printer) -> schemas.OffsetEntry:
-    return schemas.OffsetEntry(
-        id=record.id,
-        made_at=record.made_at,
-        reason=record.reason,
+    return schemas.OffsetEntry.of(
+        record,
         words=service.REASONS[record.reason],
         total=store.ledger_of(record, printer).total,
-        closer=record.closer,
-        note=record.note,
         parts=_parts(record.parts),
     )
 
@@ -60,14 +56,11 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
     newest = history[0] if history else None
     book = store.ledger_of(newest, printer)
     advice = service.trims_for(session(), visit) if visit is not None else ()
-    return schemas.OffsetOut(
+    return schemas.OffsetOut.of(
+        book,
         printer_id=printer.id,
         known=newest is not None,
-        closer_is=book.closer_is,
-        total=book.total,
         parts=_parts(dict(book.parts)),
-        sentence=book.sentence,
-        doubled=book.doubled,
         outdated=list(service.offset_outdated(session(), printer, newest, visit)) if newest else [],
         patches=[schemas.Place(name=n, x=x, y=y) for n, x, y in patch_places(bed_of(printer))],
         trims=[

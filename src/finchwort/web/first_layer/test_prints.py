@@ -35,18 +35,14 @@ def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery):
     """Draw a test print, or say why it would do harm."""
     found = _made(visit_id, query_data)
     made = found.made
-    return schemas.TestPrintOut(
-        kind=made.kind,
+    return schemas.TestPrintOut.of(
+        made,
         title=KINDS[made.kind],
-        does=made.does,
         spots=[schemas.SpotOut(**vars(spot)) for spot in made.spots],
         prime=_xy(made.strokes[0].points) if made.strokes else [],
         walk=_xy(made.walk),
         minutes=made.seconds / 60,
-        grams=made.grams,
-        filament_length=made.filament_length,
         bed_temperature=made.setting.bed_temperature,
-        nozzle_temperature=made.nozzle_temperature,
         compensation="on" if found.mesh_on else "off" if found.mesh_off else "none",
         measured=found.measured,
         cautions=list(made.cautions),

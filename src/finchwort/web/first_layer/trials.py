@@ -98,7 +98,7 @@ def restore_trial(trial_id: int):
 
 def _trial(trial: Trial) -> schemas.TrialOut:
     patches = [schemas.JudgedOut(shift=p["shift"], step=p["step"]) for p in trial.patches]
-    return schemas.TrialOut(id=trial.id, made_at=trial.made_at, patches=patches, note=trial.note)
+    return schemas.TrialOut.of(trial, patches=patches)
 
 
 def step_examples(bead: Bead) -> list[schemas.StepExample]:
@@ -169,7 +169,7 @@ def _bed_out(visit: Visit, bead: Bead, judged: service.JudgedBed) -> schemas.Jud
         sliced=bead.height,
         examples=step_examples(bead),
         trials=[_trial(trial) for trial in judged.trials],
-        patches=[schemas.JudgedPlaceOut(x=p.x, y=p.y, shift=p.shift, step=p.step) for p in judged.patches],
+        patches=[schemas.JudgedPlaceOut.of(p) for p in judged.patches],
         best=found.best if found else None,
         low=found.low if found else None,
         high=found.high if found else None,

@@ -28,12 +28,7 @@ from finchwort.web.height_map import relief_out, rounded, verdict_out
 def foils_out(workshop: Workshop) -> schemas.FoilsOut:
     """Give what foil lies in the drawer."""
     return schemas.FoilsOut(
-        foils=[
-            schemas.FoilOut(
-                thickness=foil.thickness, count=foil.count, roll=foil.roll, pieces=list(foil.pieces)
-            )
-            for foil in foils_of(workshop)
-        ],
+        foils=[schemas.FoilOut.of(foil, pieces=list(foil.pieces)) for foil in foils_of(workshop)],
         version=workshop.version,
     )
 
@@ -70,13 +65,12 @@ def shims_out(
         )
     if not plan.proven:
         said += " Time ran out before this was proven best; it is the best found."
-    return schemas.ShimPlanOut(
+    return schemas.ShimPlanOut.of(
+        plan,
         survey_id=record.id,
         stacks=[
-            schemas.StackOut(
-                name=stack.pad.name,
-                x=stack.pad.x,
-                y=stack.pad.y,
+            schemas.StackOut.of(
+                stack.pad,
                 now=list(stack.pad.stack),
                 foils=list(stack.foils),
                 thickness=stack.thickness,
@@ -85,14 +79,6 @@ def shims_out(
             )
             for stack in plan.stacks
         ],
-        spread_before=plan.spread_before,
-        spread_after=plan.spread_after,
-        done=plan.done,
-        proven=plan.proven,
-        wished=plan.wished,
-        middle_before=plan.middle_before,
-        middle_after=plan.middle_after,
-        refused=plan.refused,
         sentence=said,
         heights=rounded(plan.predicted.height),
         relief=relief_out(relief, plan.predicted.height - plan.predicted.height.mean()),
@@ -117,11 +103,9 @@ def tapes_out(plan: TapePlan) -> schemas.TapesOut:
 
 def deck_out(deck: Deck, survey: int | None) -> schemas.DeckOut:
     """Give the cards of one stand at the printer."""
-    return schemas.DeckOut(
-        kind=deck.kind,
-        title=deck.title,
+    return schemas.DeckOut.of(
+        deck,
         lines=list(deck.lines),
-        caution=deck.caution,
         cards=[
             schemas.CardOut(
                 title=card.title,
@@ -131,7 +115,6 @@ def deck_out(deck: Deck, survey: int | None) -> schemas.DeckOut:
             )
             for card in deck.cards
         ],
-        after=deck.after,
         ways=[_way_out(way) for way in deck.ways],
         survey_id=survey,
     )
@@ -150,26 +133,10 @@ def _way_out(way: Way) -> schemas.WayOut:
 
 def beam_out(record: SurveyRecord | None, plan: BeamPlan, carries: Carries) -> schemas.BeamPlanOut:
     """Give what to do at the cross beam."""
-    return schemas.BeamPlanOut(
+    return schemas.BeamPlanOut.of(
+        plan,
         survey_id=record.id if record is not None else None,
-        state=plan.state,
-        rise=plan.rise,
-        margin=plan.margin,
-        beam_share=plan.beam_share,
-        bed_share=plan.bed_share,
-        drives=[
-            schemas.DriveOut(
-                side=d.side,
-                rise=d.rise,
-                turns=d.turns,
-                degrees=d.turns * 360,
-                steps=d.steps,
-                words=how_far(d),
-            )
-            for d in plan.drives
-        ],
-        sentence=plan.sentence,
-        independent=plan.independent,
+        drives=[schemas.DriveOut.of(d, degrees=d.turns * 360, words=how_far(d)) for d in plan.drives],
         carries=carries.what,
         learned=carries.learned,
     )
@@ -180,27 +147,8 @@ def left_out(left: Left, first_layer: float) -> schemas.LeftOut:
     return schemas.LeftOut(
         peak_to_valley=left.peak_to_valley,
         share=left.peak_to_valley / first_layer,
-        odd=[
-            schemas.OddOut(
-                kind=one.kind,
-                x=one.x,
-                y=one.y,
-                height=one.height,
-                sentence=one.sentence,
-                indices=list(one.indices),
-            )
-            for one in left.odd
-        ],
-        remedies=[
-            schemas.RemedyOut(
-                kind=one.kind,
-                title=one.title,
-                sentence=one.sentence,
-                fits=one.fits,
-                consequences=list(one.consequences),
-            )
-            for one in left.remedies
-        ],
+        odd=[schemas.OddOut.of(one, indices=list(one.indices)) for one in left.odd],
+        remedies=[schemas.RemedyOut.of(one, consequences=list(one.consequences)) for one in left.remedies],
         fault=left.fault,
     )
 
@@ -215,12 +163,8 @@ KINDS = {
 def stored_out(stored: StoredMesh) -> schemas.StoredMeshOut:
     """Give the mesh that a printer is believed to hold."""
     title, detail = describe(stored.record)
-    return schemas.StoredMeshOut(
-        id=stored.record.id,
-        made_at=stored.record.made_at,
-        survey_id=stored.record.survey_id,
-        detail=f"{title}. {detail}",
-        outdated=list(stored.outdated),
+    return schemas.StoredMeshOut.of(
+        stored.record, detail=f"{title}. {detail}", outdated=list(stored.outdated)
     )
 
 
@@ -253,17 +197,15 @@ def compensation_out(
         left += " The map shows at each reading the most that is left round it."
     bed = bed_of(record.visit.printer)
     nodes = np.stack(np.meshgrid(found.mesh.xs, found.mesh.ys), axis=-1).reshape(-1, 2)
-    return schemas.CompensationOut(
+    return schemas.CompensationOut.of(
+        found,
         survey_id=record.id,
-        kind=found.kind,
         kind_sentence=KINDS[found.kind],
         columns=int(found.mesh.xs.size),
         rows=int(found.mesh.ys.size),
-        method=found.method,
         fade=found.fade.height,
         fade_sentence=found.fade.sentence,
         fade_share=found.fade.share,
-        deviation=found.deviation,
         left_rms=found.left.rms if found.left else None,
         left_worst=found.left.worst if found.left else None,
         left_rim=found.left.rim if found.left else None,
@@ -286,10 +228,8 @@ def compensation_out(
 
 def mean_out(found: MeanOnly) -> schemas.MeanOut:
     """Give what compensation by the mean does."""
-    return schemas.MeanOut(
-        mean=found.mean,
-        middle=found.middle,
-        difference=found.difference,
+    return schemas.MeanOut.of(
+        found,
         corners=[schemas.CornerOut(name=name, height=height) for name, height in found.corners],
         sentences=list(found.sentences),
     )
@@ -320,18 +260,12 @@ def drift_out(drift: Drift, again: datetime | None) -> schemas.DriftOut:
     else:
         said = "Every visit found it within the limits: what wanders is the ordinary."
     forecast = drift.forecast
-    return schemas.DriftOut(
-        found=[
-            schemas.FoundOut(visit_id=one.visit_id, at=one.at, tilt=one.tilt, flatness=one.flatness)
-            for one in drift.found
-        ],
+    return schemas.DriftOut.of(
+        forecast,
+        found=[schemas.FoundOut.of(one) for one in drift.found],
         tilt=_chart_out(drift.tilt),
         flatness=_chart_out(drift.flatness),
-        days=forecast.days,
-        soonest=forecast.soonest,
-        latest=forecast.latest,
         monthly=forecast.monthly if forecast.monthly is None or math.isfinite(forecast.monthly) else None,
         look_again=again,
-        sentence=forecast.sentence,
         chart_sentence=said,
     )

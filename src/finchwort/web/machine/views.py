@@ -75,17 +75,7 @@ def ask(printer_id: int, json_data: schemas.JobWanted):
     """Say what a job would do, before anything moves or heats."""
     asked, _ = _asked(get_printer(session(), printer_id), json_data)
     _demand(asked)
-    return schemas.AskedOut(
-        kind=asked.kind,
-        sentence=asked.sentence,
-        cautions=list(asked.cautions),
-        moves=asked.moves,
-        heats=asked.heats,
-        total=asked.total,
-        minutes=asked.minutes,
-        confirm=asked.confirm,
-        token=asked.token,
-    )
+    return schemas.AskedOut.of(asked, cautions=list(asked.cautions))
 
 
 @blueprint.post("/printers/<int:printer_id>/jobs")
@@ -221,15 +211,11 @@ def get_conversation(job_id: int, query_data: schemas.SaidQuery):
     """Give the raw conversation with the machine."""
     stored_jobs.get_job(session(), job_id)
     lines = stored_jobs.conversation(session(), job_id, query_data.after)
-    return schemas.Conversation(
-        lines=[schemas.SaidOut(id=one.id, at=one.created_at, way=one.way, text=one.text) for one in lines]
-    )
+    return schemas.Conversation(lines=[schemas.SaidOut.of(one, at=one.created_at) for one in lines])
 
 
 def _touch_out(reading: JobReading) -> schemas.TouchOut:
-    return schemas.TouchOut(
-        place=reading.place, after=reading.after, x=reading.x, y=reading.y, height=reading.height
-    )
+    return schemas.TouchOut.of(reading)
 
 
 def _can_keep(job: Job) -> bool:
@@ -258,25 +244,15 @@ def _line_out(job: Job) -> schemas.JobLineOut:
     if job.state == stored_locks.RUNNING and job.total:
         left = seconds_left([r.after for r in stored_jobs.readings_of(session(), [job])], job.total)
     live = {name: job.live.get(name) for name in schemas.LiveOut.model_fields}
-    return schemas.JobLineOut(
-        id=job.id,
-        printer_id=job.printer_id,
+    return schemas.JobLineOut.of(
+        job,
         printer=job.printer.name,
-        visit_id=job.visit_id,
-        kind=job.kind,
         name=stored_locks.NAMES[job.kind],
-        state=job.state,
         silent=stored_jobs.silent(job, _now()),
         stopping=job.stop if job.state == stored_locks.RUNNING else None,
         message=_message(job),
-        done=job.done,
-        total=job.total,
         seconds_left=left,
-        created_at=job.created_at,
-        ended_at=job.ended_at,
         can_resume=job.kind == "grid" and job.state in BROKEN and job.survey_id is None,
         can_keep=_can_keep(job),
-        survey_id=job.survey_id,
-        test_id=job.test_id,
         live=schemas.LiveOut(**live),
     )

@@ -254,10 +254,7 @@ def get_knowledge():
     """Give the surfaces, materials and dialects there are."""
     return schemas.KnowledgeOut(
         surfaces=[schemas.KindOut(key=s.key, name=s.name) for s in surfaces().values()],
-        materials=[
-            schemas.MaterialOut(name=m.name, nozzle_low=m.nozzle_low, nozzle_high=m.nozzle_high)
-            for m in materials().values()
-        ],
+        materials=[schemas.MaterialOut.of(m) for m in materials().values()],
         dialects=[schemas.KindOut(key=key, name=name) for key, name in dialects().items()],
     )
 

@@ -49,13 +49,8 @@ def items_out(printer: Printer, findings: Mapping[str, Finding]) -> list[schemas
     for item in walk_items(printer):
         finding = findings.get(item.key)
         found.append(
-            schemas.ItemOut(
-                key=item.key,
-                title=item.title,
-                how=item.how,
-                good=item.good,
-                ignore=item.ignore,
-                caution=item.caution,
+            schemas.ItemOut.of(
+                item,
                 mend=item.mending.how if item.mending else "",
                 minutes=item.mending.minutes if item.mending else 0,
                 part=item.mending.part if item.mending else "",
@@ -91,16 +86,13 @@ def _soak(s: Soak) -> schemas.SoakOut:
     ahead = 0.0 if math.isnan(s.steady_in) else min(max(s.steady_in, 0.15 * (last - begin)), last - begin)
     times = np.linspace(begin, last + ahead, CURVE_POINTS)
     told = s.heights.size >= 6
-    return schemas.SoakOut(
+    return schemas.SoakOut.of(
+        s,
         tau=_maybe(s.tau),
         asymptote=_maybe(s.asymptote),
-        to_go=s.to_go,
-        to_go_margin=s.to_go_margin,
         steady_in=_maybe(s.steady_in),
         steady_in_low=_maybe(s.steady_in_low),
         steady_in_high=_maybe(s.steady_in_high),
-        chance=s.chance,
-        rate=s.rate,
         steady=STEADY,
         curve_times=times.tolist() if told else [],
         curve=s.curve(times).tolist() if told else [],
@@ -128,23 +120,16 @@ def result_out(
             x=x, y=y, places=len(result.spots), times=worst.times.tolist(), heights=worst.heights.tolist()
         )
     elif isinstance(result, Skew):
-        parts["beam"] = schemas.BeamOut(
-            difference=result.difference, margin=result.margin, span=result.span, square=result.square
-        )
+        parts["beam"] = schemas.BeamOut.of(result)
     elif isinstance(result, Line):
-        parts["line"] = schemas.LineOut(
+        parts["line"] = schemas.LineOut.of(
+            result,
             positions=result.positions.tolist(),
             heights=result.heights.tolist(),
-            bow=result.bow,
-            margin=result.margin,
-            name=result.name,
             compared=_compared(result, what, others, direction),
         )
     else:
-        parts["switches"] = [
-            schemas.SwitchOut(switch=one.switch, kind=one.kind, sentence=one.sentence, walk=list(one.walk))
-            for one in result
-        ]
+        parts["switches"] = [schemas.SwitchOut.of(one, walk=list(one.walk)) for one in result]
     return schemas.TestResult(
         kind=found.kind,
         level=found.level,

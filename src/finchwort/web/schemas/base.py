@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, StringConstraints
 
@@ -27,6 +27,11 @@ class Out(BaseModel):
     """Base of what goes out."""
 
     model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+
+    @classmethod
+    def of(cls, source: object, **more: Any) -> Self:
+        """Take the fields from a record or a result by their names; ``more`` are those that it lacks or says otherwise."""
+        return cls(**{name: getattr(source, name) for name in cls.model_fields if name not in more}, **more)
 
 
 class Problem(Out):

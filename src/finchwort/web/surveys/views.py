@@ -190,18 +190,11 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
     )
     relief = make_relief(counting, bed, parts[0].plane)
     by_points = json_data.points is not None or json_data.by_hand is not None
-    return schemas.Preview(
-        layout=found.layout,
-        serpentine=found.serpentine,
-        noise=found.noise,
-        columns=found.columns,
-        rows=found.rows,
-        values=found.values,
-        unit=found.unit,
+    return schemas.Preview.of(
+        found,
         bounds=serializers.rectangle(found.bounds) if found.bounds else None,
         assumptions=list(found.assumptions),
-        lines=[schemas.LineProblem(line=p.line, text=p.text, reason=p.reason) for p in found.problems],
-        unread=found.unread,
+        lines=[schemas.LineProblem.of(p) for p in found.problems],
         doubt=found.doubt(printer) or relief.doubt,
         bed=serializers.bed_out(bed),
         screws=serializers.screws_out(printer),

@@ -73,7 +73,8 @@ def _out(visit: Visit, stands: service.AtBench) -> schemas.BenchOut:
     known = now.high < 1.0
     title, sentence = _say(stands, printer, ask)
     is_open = now.felt[k] in ("free", "stuck") and not now.middle_read
-    return schemas.BenchOut(
+    return schemas.BenchOut.of(
+        now,
         visit_id=visit.id,
         bed=serializers.bed_out(bench.bed),
         places=[
@@ -89,12 +90,9 @@ def _out(visit: Visit, stands: service.AtBench) -> schemas.BenchOut:
             for i, (x, y) in enumerate(bench.places)
         ],
         steps=[_step_out(one, printer) for one in stands.steps],
-        phase=now.phase,
         place=now.next_place,
         ask=ask,
         turn=_turn(stands, printer) if now.knob is not None else None,
-        passes=now.passes,
-        turnings=now.turnings,
         low=now.low if known else None,
         likely=now.likely if known else None,
         high=now.high if known else None,
@@ -196,7 +194,7 @@ def _step_out(one: BenchStep, printer: Printer) -> schemas.BenchStepOut:
     else:
         way = "tighter" if (one.turns or 0) > 0 else "looser"
         said = f"{one.name}: {turn_in_figures(one.turns or 0.0, 8)} {way}"
-    return schemas.BenchStepOut(id=one.id, at=one.created_at, what=one.what, place=one.place, sentence=said)
+    return schemas.BenchStepOut.of(one, at=one.created_at, sentence=said)
 
 
 @blueprint.get("/visits/<int:visit_id>/looks")

@@ -28,10 +28,8 @@ def _action(turns: float) -> str:
 def turn_out(turn: Turn, printer: Printer, room: tuple[float, float] | None) -> schemas.TurnOut:
     """Give what to do at one screw, as the person sees it."""
     screw = turn.screw
-    return schemas.TurnOut(
-        name=screw.name,
-        x=screw.x,
-        y=screw.y,
+    return schemas.TurnOut.of(
+        screw,
         action=_action(turn.rounded),
         reason=turn.reason,
         exact=turn.exact,
@@ -46,9 +44,6 @@ def turn_out(turn: Turn, printer: Printer, room: tuple[float, float] | None) -> 
         why=why_left(turn) if turn.leave else None,
         short=_short(turn),
         room=_room(room),
-        pitch=screw.pitch,
-        step=screw.step,
-        divisions=screw.divisions,
     )
 
 
@@ -142,18 +137,7 @@ def datums_out(planned: Planned, wish: Wish) -> list[schemas.DatumOut]:
 
 def outlook_out(outlook: Outlook) -> schemas.OutlookOut:
     """Give how sure a plan is."""
-    return schemas.OutlookOut(
-        decision=outlook.decision,
-        need=outlook.need,
-        chance=outlook.chance,
-        chance_words=percent(outlook.chance),
-        tilt_now=outlook.tilt_now,
-        tilt_after=outlook.tilt_after,
-        now_margin=outlook.now_margin,
-        after_margin=outlook.after_margin,
-        tolerance=outlook.tolerance,
-        sentence=outlook.sentence,
-    )
+    return schemas.OutlookOut.of(outlook, chance_words=percent(outlook.chance))
 
 
 def plan_out(record: SurveyRecord, expected: Expected, wish: Wish) -> schemas.PlanOut:
@@ -163,9 +147,9 @@ def plan_out(record: SurveyRecord, expected: Expected, wish: Wish) -> schemas.Pl
     noise = f"One reading is trusted to ±{millimetres(2 * plan.noise)}, from {planned.noise.source}."
     rooms = planned.room or [None] * len(plan.turns)
     slipping = planned.learned.slipping
-    return schemas.PlanOut(
+    return schemas.PlanOut.of(
+        plan,
         survey_id=record.id,
-        hold=plan.hold,
         holds=holds_out(printer),
         reference=wish.reference,
         datums=datums_out(planned, wish),
@@ -175,14 +159,8 @@ def plan_out(record: SurveyRecord, expected: Expected, wish: Wish) -> schemas.Pl
         learned_sentence=learned_sentence(planned.learned.rounds, planned.learned.bends),
         slipping=slipping.sentence,
         suggested_hold=slipping.hold,
-        done=plan.done,
-        spread_before=plan.spread_before,
-        spread_after=plan.spread_after,
-        centre_change=plan.centre_change,
         one_side=ONE_SIDE if any(turn.rounded < 0 for turn in plan.turns) else None,
         centre_sentence=centre_sentence(plan.centre_change, plan.centre_margin, printer.zero_kept),
-        noise=plan.noise,
-        noise_known=plan.noise_known,
         noise_sentence=noise,
         heights=rounded(plan.predicted.height),
         relief=relief_out(expected.relief, plan.predicted.height),
@@ -257,32 +235,15 @@ def what_if_out(expected: Expected, zero_kept: str) -> schemas.WhatIfOut:
 def adjustment_out(adjustment: Adjustment) -> schemas.AdjustmentOut:
     """Give what was done besides turning screws."""
     title, detail = describe(adjustment)
-    return schemas.AdjustmentOut(
-        id=adjustment.id,
-        kind=adjustment.kind,
-        made_at=adjustment.made_at,
-        title=title,
-        detail=detail,
-        note=adjustment.note,
-    )
+    return schemas.AdjustmentOut.of(adjustment, title=title, detail=detail)
 
 
 def turning_out(turning: Turning, keep: KeptOffset | None = None) -> schemas.TurningOut:
     """Give a recorded turning."""
-    return schemas.TurningOut(
-        id=turning.id,
-        turned_at=turning.turned_at,
-        hold=turning.hold,
-        spread_expected=turning.spread_expected,
-        note=turning.note,
+    return schemas.TurningOut.of(
+        turning,
         screws=[
-            schemas.TurnedScrew(
-                name=s.name,
-                planned=s.planned,
-                done=s.done,
-                figures=turn_in_figures(s.done, s.divisions),
-                action=_action(s.done),
-            )
+            schemas.TurnedScrew.of(s, figures=turn_in_figures(s.done, s.divisions), action=_action(s.done))
             for s in turning.screws
         ],
         keep=schemas.KeptOffset(**vars(keep)) if keep else None,
@@ -291,11 +252,8 @@ def turning_out(turning: Turning, keep: KeptOffset | None = None) -> schemas.Tur
 
 def review_out(review: RoundReview) -> schemas.ReviewOut:
     """Give a round looked back on."""
-    return schemas.ReviewOut(
-        spread_before=review.spread_before,
-        spread_after=review.spread_after,
-        spread_expected=review.spread_expected,
-        as_expected=review.as_expected,
+    return schemas.ReviewOut.of(
+        review,
         findings=[
             schemas.FindingOut(kind=f.kind, sentence=f.sentence, screws=list(f.screws))
             for f in review.findings

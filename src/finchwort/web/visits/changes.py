@@ -23,13 +23,7 @@ blueprint = APIBlueprint("changes", __name__, url_prefix="/api", tag="changes")
 
 
 def _out(change: MachineChange) -> schemas.ChangeOut:
-    return schemas.ChangeOut(
-        id=change.id,
-        made_at=change.made_at,
-        what=change.what,
-        words=(store.WHATS | service.TICKS)[change.what],
-        note=change.note,
-    )
+    return schemas.ChangeOut.of(change, words=(store.WHATS | service.TICKS)[change.what])
 
 
 @blueprint.get("/printers/<int:printer_id>/changes")

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Signs of a first layer, drawn small: lines in section on the plate, or the bed from above.
 import { computed } from 'vue'
-import { palette } from './palette'
+import { palette } from '@/bed/palette'
 
 const props = defineProps<{ drawing: string }>()
 // width and height of three beads in section, and how far apart they lie

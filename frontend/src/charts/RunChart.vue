@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { asDate, mm } from '@/shell/format'
-import { FONT, palette } from './palette'
+import { FONT, palette } from '@/bed/palette'
 
 const props = defineProps<{ values: number[]; dates: string[]; chart: Schemas['ChartOut'] | null; title: string }>()
 const W = 460

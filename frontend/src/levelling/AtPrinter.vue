@@ -4,15 +4,15 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
 import { api, useChange, usePlan, useVisit, type Wish } from '@/api/queries'
-import KnobTurn from '@/drawing/KnobTurn.vue'
-import WhereScrew from '@/drawing/WhereScrew.vue'
+import KnobTurn from '@/charts/KnobTurn.vue'
+import WhereScrew from '@/bed/WhereScrew.vue'
 import { useCards } from '@/api/levelling'
 import { useAwake } from '@/shell/awake'
 import { mm } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import { tell } from '@/shell/undo'
 import CardDeck from './CardDeck.vue'
-import { asPlanned, useTurned } from './turned'
+import { asPlanned, useTurned } from '@/tramming/turned'
 
 const route = useRoute()
 const router = useRouter()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // What one turn of a knob really moves: the plate from above, a disc at each corner that rises or sinks, a dashed ring for what it should.
 import { computed } from 'vue'
-import { FONT, palette } from './palette'
+import { FONT, palette } from '@/bed/palette'
 
 const props = defineProps<{ corners: number[]; expected: number[]; knob: { x: number; y: number }; label: string }>()
 const W = 200

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Surfaces and materials, with what this workshop found; cleaning and adhesives side by side.
 import { computed, ref } from 'vue'
-import { cases, useTable } from '@/api/cases'
+import { cases, useTable } from '@/api/diagnosis'
 import { sendKeyed, sentence, type Schemas } from '@/api/client'
 import { useChange } from '@/api/queries'
 import { newKey, parseNumber } from '@/shell/format'

@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { asDate, mm } from '@/shell/format'
-import { FONT, palette } from './palette'
+import { FONT, palette } from '@/bed/palette'
 
 const props = defineProps<{ history: Schemas['VisitLine'][]; good: number }>()
 const W = 260

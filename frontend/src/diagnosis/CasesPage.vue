@@ -3,7 +3,7 @@
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { useCases } from '@/api/cases'
+import { useCases } from '@/api/diagnosis'
 import { sentence } from '@/api/client'
 import { useWorkshop } from '@/api/queries'
 import { asDay } from '@/shell/format'

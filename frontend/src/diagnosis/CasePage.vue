@@ -2,7 +2,7 @@
 // A case: what it may be, what to look at next, one change at a time.
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { cases, useCase, useCauses } from '@/api/cases'
+import { cases, useCase, useCauses } from '@/api/diagnosis'
 import { sendKeyed, sentence, type Schemas } from '@/api/client'
 import { useChange } from '@/api/queries'
 import { asDay, asTime, newKey } from '@/shell/format'

@@ -2,7 +2,7 @@
 // Foil, tape, a beam: one instruction at a time, then what was done is recorded.
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
-import WhereScrew from '@/drawing/WhereScrew.vue'
+import WhereScrew from '@/bed/WhereScrew.vue'
 import { useAdjusted } from './adjusted'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; deck: Schemas['DeckOut'] }>()

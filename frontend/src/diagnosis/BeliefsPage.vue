@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // What Finchwort believes of first layers that fail: the table, and what closed cases made of it.
 import { ref } from 'vue'
-import { cases, useBeliefs } from '@/api/cases'
+import { cases, useBeliefs } from '@/api/diagnosis'
 import { sendKeyed, sentence, type Schemas } from '@/api/client'
 import { useChange } from '@/api/queries'
 import { count, newKey } from '@/shell/format'

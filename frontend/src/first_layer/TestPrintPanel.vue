@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { ApiError, sendKeyed, sentence, type Schemas } from '@/api/client'
 import { offsets, testPrintFile, useTestPrint, type TestPrintWish } from '@/api/offsets'
 import { useChange } from '@/api/queries'
-import PrintDrawing from '@/drawing/PrintDrawing.vue'
+import PrintDrawing from '@/charts/PrintDrawing.vue'
 import { newKey, parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 

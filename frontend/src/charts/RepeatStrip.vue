@@ -4,7 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { figure } from '@/shell/format'
-import { FONT, palette } from './palette'
+import { FONT, palette } from '@/bed/palette'
 
 const props = defineProps<{ heights: number[]; result: Schemas['RepeatabilityOut'] | null }>()
 // as wide as it stands, so that the lettering keeps its size

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Signs by their groups, each seen, not seen, or not looked for.
 import type { Schemas } from '@/api/client'
-import SignPicture from '@/drawing/SignPicture.vue'
+import SignPicture from '@/charts/SignPicture.vue'
 
 type Answer = Schemas['SignOut']['answer']
 defineProps<{ groups: Schemas['SignGroup'][]; answers: Record<string, Answer>; open?: number; locked?: boolean }>()

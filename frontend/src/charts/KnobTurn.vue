@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A knob with the arc to turn, as seen from where the person looks.
 import { computed } from 'vue'
-import { FONT, palette } from './palette'
+import { FONT, palette } from '@/bed/palette'
 
 const props = defineProps<{ turns: number; direction: 'clockwise' | 'counterclockwise'; figures: string; leave: boolean; label: string }>()
 const R = 40

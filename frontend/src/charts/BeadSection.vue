@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { figure } from '@/shell/format'
-import { BAND_TINT, FONT, palette } from './palette'
+import { BAND_TINT, FONT, palette } from '@/bed/palette'
 
 const props = defineProps<{ laid: Schemas['LaidOut']; spacing: number; sliced: number; label: string; small?: boolean }>()
 const W = 480

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A knob to try out: drag it round, or use the arrow keys. Clockwise is as the person sees it.
 import { computed, ref } from 'vue'
-import { FONT, palette } from './palette'
+import { FONT, palette } from '@/bed/palette'
 
 const props = defineProps<{ turns: number; divisions: number; tightens: 'clockwise' | 'counterclockwise'; name: string; figures: string }>()
 const emit = defineEmits<{ turn: [turns: number] }>()

@@ -3,7 +3,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
-import { FONT, palette } from './palette'
+import { FONT, palette } from '@/bed/palette'
 
 export interface Patch {
   number: number
