@@ -4,33 +4,12 @@ import createClient from 'openapi-fetch'
 import { stored } from '@/shell/written'
 import { newKey } from '@/shell/format'
 import { patiently } from '@/shell/patience'
+import { ApiError } from './errors'
 import type { components, paths } from './schema'
 
+export { ApiError, sentence } from './errors'
+
 export type Schemas = components['schemas']
-type Problem = Schemas['Problem']
-
-export class ApiError extends Error {
-  constructor(
-    readonly status: number,
-    readonly problem: Partial<Problem>,
-  ) {
-    super(problem.detail ?? 'The server did not answer. Is Finchwort still running?')
-  }
-
-  get stale(): boolean {
-    return this.status === 409 && this.problem.type === 'stale'
-  }
-
-  /** Nobody knows where bed or tip are: a look with paper would tell. */
-  get unknownGround(): boolean {
-    return this.problem.type === 'unknown-ground'
-  }
-
-  get keyTaken(): boolean {
-    return this.status === 409 && this.problem.type === 'key-taken'
-  }
-}
-
 export const http = createClient<paths>({ baseUrl: '/' })
 http.use({
   onResponse({ response }) {
@@ -53,7 +32,7 @@ export async function give<T>(
     })
   }
   if (answer.data !== undefined && answer.response.ok) return answer.data
-  throw new ApiError(answer.response.status, (answer.error ?? {}) as Partial<Problem>)
+  throw new ApiError(answer.response.status, (answer.error ?? {}) as Partial<Schemas['Problem']>)
 }
 
 /**
@@ -80,7 +59,3 @@ export const queryClient = new QueryClient({
     },
   },
 })
-
-export function sentence(error: unknown): string {
-  return error instanceof Error ? error.message : 'Something went wrong.'
-}

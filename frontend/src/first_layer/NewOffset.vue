@@ -44,9 +44,10 @@ async function didByHand(): Promise<void> {
     trouble.value = sentence(e)
   }
 }
-const title = computed(() => (props.found.step ? SAY[props.found.step] : '') || (props.found.enough || Math.abs(props.found.closer) < 0.005 ? 'Leave it' : props.trimmed ? `You went ${direction.value}` : `Go ${direction.value}`))
+const first = computed(() => (props.found.step ? SAY[props.found.step] : ''))
+const leave = computed(() => !first.value && (props.found.enough || Math.abs(props.found.closer) < 0.005))
+const title = computed(() => first.value || (leave.value ? 'Leave it' : props.trimmed ? `You went ${direction.value}` : `Go ${direction.value}`))
 const typed = computed(() => props.found.step === 'type' || props.found.step === 'leave')
-const leave = computed(() => title.value === 'Leave it')
 </script>
 
 <template>

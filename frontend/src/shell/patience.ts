@@ -1,6 +1,6 @@
 // The server was away: what was to be stored waits here and is stored as soon as it answers again.
 import { ref, watch } from 'vue'
-import { ApiError } from '@/api/client'
+import { ApiError } from '@/api/errors'
 import { notice, tell } from './undo'
 
 const EVERY = 1_500

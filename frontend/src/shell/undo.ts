@@ -1,6 +1,6 @@
 // One message at a time at the foot of the page, with an undo where there is one.
 import { reactive } from 'vue'
-import { sentence } from '@/api/client'
+import { sentence } from '@/api/errors'
 
 interface Message {
   text: string

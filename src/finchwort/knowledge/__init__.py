@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
+from typing import Any
 
 from finchwort.core.diagnosis import (
     NEEDS,
@@ -141,14 +143,15 @@ def walk_round() -> tuple[Item, ...]:
         needs, weakens = tuple(row.get("needs", ())), tuple(row["weakens"])
         if set(needs) - set(FEATURES) or set(weakens) - set(JUDGEMENTS):
             raise ValueError(f"knowledge/walkround.toml: {row['key']} needs or weakens something unknown")
-        texts = [str(row[name]) for name in ("key", "title", "how", "good", "ignore")]
+        key, title, how, good, ignore = (str(row[name]) for name in ("key", "title", "how", "good", "ignore"))
         warns = tuple(row.get("warns", ()))
         if set(warns) - set(DOINGS):
             raise ValueError(f"knowledge/walkround.toml: {row['key']} warns of something unknown")
         mending = Mending(str(row["mend"]), int(row["minutes"]), str(row["part"]))
-        if not all((*texts, mending.how, mending.minutes, mending.part)):
+        if not all((key, title, how, good, ignore, mending.how, mending.minutes, mending.part)):
             raise ValueError(f"knowledge/walkround.toml: {row['key']} leaves something unsaid")
-        found.append(Item(*texts, str(row.get("caution", "")), needs, weakens, warns, mending))
+        caution = str(row.get("caution", ""))
+        found.append(Item(key, title, how, good, ignore, caution, needs, weakens, warns, mending))
     if len({item.key for item in found}) < len(found):
         raise ValueError("knowledge/walkround.toml: an item stands there twice")
     return tuple(found)
@@ -334,11 +337,11 @@ def trims() -> tuple[Trim, ...]:
     return tuple(found)
 
 
-def _load(name: str) -> dict:
+def _load(name: str) -> dict[str, Any]:
     return tomllib.loads(files(__package__).joinpath(name).read_text("utf-8"))
 
 
-def _range(pair: list, what: str, most: float) -> tuple[float, float]:
+def _range(pair: Sequence[float], what: str, most: float) -> tuple[float, float]:
     low, high = (float(value) for value in pair)
     if not 0 <= low <= high <= most:
         raise ValueError(f"knowledge/surfaces.toml: {what} has an impossible temperature")

@@ -23,7 +23,7 @@ from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import BinaryIO
+from typing import IO, Any
 
 from sqlalchemy import URL, Engine, inspect, text
 from sqlalchemy.exc import DBAPIError
@@ -308,7 +308,7 @@ def _thin(folder: Path, kind: str, keep: int) -> None:
         old.path.unlink(missing_ok=True)
 
 
-def _read_back(url: URL, records: Path) -> dict:
+def _read_back(url: URL, records: Path) -> dict[str, Any]:
     """Load a dump into a database of its own, count what is in it, and drop that again."""
     scratch = url.set(database=f"{DATABASE}_check_{secrets.token_hex(6)}")
     try:
@@ -331,7 +331,7 @@ def _count(engine: Engine) -> dict[str, int]:
         return {name: link.scalar(text(f"SELECT COUNT(*) FROM `{name}`")) for name in names}
 
 
-def _load(url: URL, records: BinaryIO | gzip.GzipFile) -> None:
+def _load(url: URL, records: IO[bytes] | gzip.GzipFile) -> None:
     """Make a database and load a dump into it."""
     program = shutil.which("mariadb") or shutil.which("mysql")
     if program is None:
@@ -396,7 +396,7 @@ def _sum(path: Path) -> str:
         return _sum_of(file)
 
 
-def _sum_of(file: BinaryIO) -> str:
+def _sum_of(file: IO[bytes]) -> str:
     made = hashlib.sha256()
     while piece := file.read(CHUNK):
         made.update(piece)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
-from sqlalchemy import Double, ForeignKey, MetaData, String, select
+from sqlalchemy import CursorResult, Delete, Double, ForeignKey, MetaData, String, Update, select
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import DeclarativeBase, Mapped, Session, mapped_column
 from sqlalchemy.types import TypeDecorator
@@ -143,3 +143,8 @@ def set_deleted(session: Session, model: type[Deletable], key: int, deleted: boo
     record = locked_for_deletion(session, model, key, deleted, nothing)
     record.deleted_at = utcnow() if deleted else None
     return record
+
+
+def changed_rows(session: Session, change: Update | Delete) -> int:
+    """Carry a change out and say how many rows it reached."""
+    return cast("CursorResult[Any]", session.execute(change)).rowcount

@@ -15,7 +15,7 @@ from finchwort.core.base.errors import ChoiceError
 from finchwort.store.access.marks import DEVICE
 from finchwort.store.access.models import Audit, Device, Pairing
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
-from finchwort.store.records import utcnow
+from finchwort.store.records import changed_rows, utcnow
 
 OWNER, MEMBER, VIEWER, BENCH = ROLES = ("owner", "member", "viewer", "bench")
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
@@ -96,7 +96,7 @@ def make_code(session: Session, role: str, days: int) -> Code:
             Pairing.expires_at > now, Pairing.used_at.is_(None), Pairing.withdrawn_at.is_(None)
         )
     )
-    if open_now >= MAX_CODES:
+    if (open_now or 0) >= MAX_CODES:
         raise ConflictError("Many codes are open already. Use one of them, or wait ten minutes.")
     if len(list_devices(session)) >= MAX_DEVICES:
         raise ConflictError(f"{MAX_DEVICES} devices are the most. Remove one that is not used any more.")
@@ -133,10 +133,9 @@ def locked(session: Session, address: str) -> bool:
     """Tell whether too many wrong codes came, from this address or from all."""
     since = Audit.created_at > utcnow() - LOCKED_FOR
     query = select(func.count(Audit.id)).where(Audit.kind == MISSED, since)
-    return (
-        session.scalar(query.where(Audit.address == address)) >= MISSES
-        or session.scalar(query) >= MISSES_BY_ALL
-    )
+    return (session.scalar(query.where(Audit.address == address)) or 0) >= MISSES or (
+        session.scalar(query) or 0
+    ) >= MISSES_BY_ALL
 
 
 def claim(session: Session, code: str, name: str, address: str) -> tuple[Device, str] | None:
@@ -165,7 +164,7 @@ def claim(session: Session, code: str, name: str, address: str) -> tuple[Device,
     found = Pairing.code_hash == digest(plain(code))
     good = (found, Pairing.used_at.is_(None), Pairing.withdrawn_at.is_(None), Pairing.expires_at > now)
     # of two that show the same code at the same moment one changes the row, and the other finds it changed
-    if session.execute(update(Pairing).where(*good).values(used_at=now)).rowcount != 1:
+    if changed_rows(session, update(Pairing).where(*good).values(used_at=now)) != 1:
         write_audit(session, MISSED, "A wrong, used or old code was tried.", address)
         session.flush()
         if locked(session, address):
@@ -294,4 +293,4 @@ def forget_all_devices(session: Session, but: Sequence[str] = ()) -> int:
     stale = update(Device).where(Device.removed_at.is_(None))
     if but:
         stale = stale.where(Device.token_hash.not_in(but))
-    return session.execute(stale.values(removed_at=now)).rowcount
+    return changed_rows(session, stale.values(removed_at=now))

@@ -9,6 +9,7 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import CoreError, OutOfRangeError
+from finchwort.core.base.geometry import Array
 from finchwort.core.compensation import (
     MAX_SIDE,
     METHODS,
@@ -135,7 +136,7 @@ def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensa
     )
 
 
-def usual_side(places) -> int:
+def usual_side(places: Array) -> int:
     """Columns or rows as they were measured, or five for scattered readings."""
     count = np.unique(np.round(places, 1)).size
     return count if 3 <= count <= 15 else min(5, max(3, round(math.sqrt(len(places)))))

@@ -132,7 +132,7 @@ def _sign_key(client_key: str, place: int) -> str:
 def _opened_with(case: Trouble, client_key: str) -> list[tuple[str, str]]:
     """The signs that a case was opened with, those too that were taken back since."""
     by_key = {event.client_key: (event.key, event.value) for event in case.events}
-    found = []
+    found: list[tuple[str, str]] = []
     while (one := by_key.get(_sign_key(client_key, len(found)))) is not None:
         found.append(one)
     return found
@@ -204,7 +204,9 @@ def begin_remedy(
         )
     if what is None:
         what = vars(remedy_for(diagnose_case(session, case), cause))
-    data = {name: str(what.get(name, ""))[:200] for name in ("what", "before", "after", "prediction")}
+    data: dict[str, Any] = {
+        name: str(what.get(name, ""))[:200] for name in ("what", "before", "after", "prediction")
+    }
     data["others"] = [str(one)[:120] for one in others if str(one).strip()][:6]
     return _add(session, case, "remedy", cause, OPEN, data=data, **more)
 
@@ -230,7 +232,7 @@ def end_remedy(
     case = _workable(session, case_id)
     value = BETTER if better else NOT_BETTER
     # the key of the event that began it is not the key of its end
-    sent = {"trouble_id": case.id, "kind": "remedy", "value": value}
+    sent: dict[str, Any] = {"trouble_id": case.id, "kind": "remedy", "value": value}
     known = sent_before(session, CaseEvent, client_key, TAKEN, **sent)
     if known is not None:
         return known
@@ -347,7 +349,7 @@ def _add(
     if begun is not None and kind == "remedy" and (begun.kind, begun.key, begun.value) == (kind, key, value):
         # what began an experiment is replaced by its end, and was no less begun for that
         return begun
-    sent = {"trouble_id": case.id, "kind": kind, "key": key, "value": value}
+    sent: dict[str, Any] = {"trouble_id": case.id, "kind": kind, "key": key, "value": value}
     known = sent_before(session, CaseEvent, client_key, TAKEN, **sent)
     if known is not None:
         return known

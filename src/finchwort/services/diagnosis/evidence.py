@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -18,6 +18,7 @@ from finchwort.services.first_layer.trials import judged_ladders
 from finchwort.services.probing.probe_tests import assess_test
 from finchwort.services.visits.standing import known_survey
 from finchwort.store.diagnosis.models import Trouble
+from finchwort.store.first_layer.models import OffsetRecord
 from finchwort.store.first_layer.offsets import newest_offset
 from finchwort.store.memo import once
 from finchwort.store.models import ProbingTest, Visit
@@ -106,7 +107,7 @@ def known_of(session: Session, case: Trouble) -> Known:
     )
 
 
-def _newest_tests(session: Session, printer_id: int) -> dict:
+def _newest_tests(session: Session, printer_id: int) -> dict[str, Any]:
     """The newest result of each kind of test."""
     query = (
         select(ProbingTest)
@@ -120,7 +121,7 @@ def _newest_tests(session: Session, printer_id: int) -> dict:
 
 
 def _offset_error(
-    session: Session, visit: Visit | None, first_layer: float, offset, doubted: bool
+    session: Session, visit: Visit | None, first_layer: float, offset: OffsetRecord | None, doubted: bool
 ) -> float | None:
     """How much too high the tip stands, where patches told it, mm."""
     if visit is not None:

@@ -30,6 +30,7 @@ from finchwort.core.first_layer import (
     OffsetStep,
     PaperClue,
     Patch,
+    PatchOffset,
     Shape,
     ValueClue,
     advise_offset,
@@ -245,7 +246,7 @@ def pressed(session: Session, printer: Printer) -> bool:
     return closer_since(session, trial.visit, trial.parts, mark) > -SAME_POINT
 
 
-def patches_found(session: Session, visit: Visit, trial: Trial):
+def patches_found(session: Session, visit: Visit, trial: Trial) -> PatchOffset:
     """What a visit's measured patches say by themselves."""
     width = trial.patches[0]["width"]
     shape = _shape(session, visit, mark_of(session, trial_id=trial.id))

@@ -95,7 +95,7 @@ def record_offset(
     parts = {name: round(float(value), 4) for name, value in parts.items()}
     book = Ledger(parts, printer.closer_is)
     taken = "Another offset was recorded with this key, or it was taken back since."
-    sent = {"printer_id": printer_id, "parts": parts, "reason": reason}
+    sent: dict[str, Any] = {"printer_id": printer_id, "parts": parts, "reason": reason}
     known = sent_before(session, OffsetRecord, client_key, taken, **sent)
     if known is not None:
         return known

@@ -132,7 +132,12 @@ def _belief(session: Session, visit: Visit) -> float:
     """How far off the offset may be before anything is judged, standard deviation, mm: less when this visit measured it."""
     newest = newest_offset(session, visit.printer_id)
     margin = (newest.data.get("found") or {}).get("margin") if newest is not None else None
-    if margin is None or newest.visit_id != visit.id or newest.reason not in ("paper", "patches"):
+    if (
+        newest is None
+        or margin is None
+        or newest.visit_id != visit.id
+        or newest.reason not in ("paper", "patches")
+    ):
         return FIRST_BELIEF
     return min(FIRST_BELIEF, max(MIN_BELIEF, margin / 2))
 
@@ -211,7 +216,7 @@ def _step_up(shift: float) -> float:
 
 def trial_stands(session: Session, visit: Visit, trial: Trial, thing: str = "discs") -> Standing:
     """Say whether a trial still tells of bed and tip (``"discs"``), or of the tip in the middle alone (``"ladder"``)."""
-    now = by_now(surface=(trial.surface, visit.surface))
+    now = by_now(surface=(trial.surface, visit.surface if visit is not None else ""))
     return stands(session, visit.printer, thing, mark_of(session, trial_id=trial.id), now)
 
 
@@ -238,7 +243,9 @@ def newest_print(session: Session, printer: Printer) -> tuple[Trial, Standing] |
     if trial is None:
         return None
     visit = newest_visit(session, printer.id)
-    now = by_now(surface=(trial.surface, visit.surface), days=days_since(trial.made_at))
+    now = by_now(
+        surface=(trial.surface, visit.surface if visit is not None else ""), days=days_since(trial.made_at)
+    )
     return trial, stands(session, printer, "discs", mark_of(session, trial_id=trial.id), now)
 
 
@@ -294,9 +301,16 @@ def record_trial(
             raise ChoiceError(f"A patch is judged {', '.join(WORDS.values())}.")
         if not abs(shift) <= MAX_SHIFT:
             raise ChoiceError(f"A patch lies within {MAX_SHIFT:g} mm of the offset it is printed at.")
-        if kind == "bed" and not (bed.x_min <= x <= bed.x_max and bed.y_min <= y <= bed.y_max):
+        if kind == "bed" and (x is None or y is None):
+            raise ChoiceError("Say where each patch lies.")
+        if (
+            x is not None
+            and y is not None
+            and kind == "bed"
+            and not (bed.x_min <= x <= bed.x_max and bed.y_min <= y <= bed.y_max)
+        ):
             raise OutOfRangeError("A patch lies beside the printable area.")
-    stored = [
+    stored: list[dict[str, Any]] = [
         {"shift": round(float(shift), 4), "step": step} | ({"x": x, "y": y} if kind == "bed" else {})
         for shift, step, x, y in patches
     ]
@@ -316,7 +330,7 @@ def store_trial(
     session: Session,
     visit: Visit,
     kind: str,
-    stored: list[dict],
+    stored: list[dict[str, Any]],
     title: str,
     detail: str,
     *,

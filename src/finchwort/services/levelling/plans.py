@@ -259,7 +259,9 @@ def fault_of(session: Session, visit: Visit) -> str | None:
     for test in tests_of(session, visit.id):
         if test.kind == "line":
             way = lines.setdefault(test.data.get("direction") or "", {})
-            way[test.data.get("what")] = assess_test("line", test.data).result
+            found = assess_test("line", test.data).result
+            if isinstance(found, Line):
+                way[str(test.data.get("what"))] = found
     said = [
         compare_lines(way["plate"], way["carrier"])
         for way in lines.values()
@@ -308,6 +310,10 @@ def edges_of(session: Session, visit: Visit, what: str = "plate") -> tuple[list[
             laid = lay_line(bed, data["direction"], data["positions"], data["gaps"], data.get("across"))
         except CoreError:
             continue  # the bed was set up otherwise since
-        said = compare_with_survey(laid, relief.at(laid.x, laid.y), noise) if relief is not None else None
+        said = (
+            compare_with_survey(laid, relief.at(laid.x, laid.y), noise)
+            if relief is not None and noise is not None
+            else None
+        )
         found.append(EdgeLine(test, laid, said))
     return found, shape_of([one.laid for one in found], bed)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict, fields, replace
 from hashlib import blake2b
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -122,6 +123,6 @@ def _said_already(session: Session, printer: Printer, event: str) -> bool:
     return session.scalars(query.limit(1)).first() is not None
 
 
-def _kept(told: Told) -> dict:
+def _kept(told: Told) -> dict[str, Any]:
     data = asdict(told)
     return data | {"mesh": None if told.mesh is None else [list(row) for row in told.mesh]}

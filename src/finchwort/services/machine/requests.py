@@ -246,10 +246,10 @@ def ask(
         count = int(wanted.get("count", 10))
         if not MIN_TOUCHES <= count <= MAX_TOUCHES:
             raise OutOfRangeError(f"A test has {MIN_TOUCHES} to {MAX_TOUCHES} touches.")
-        params = {"x": x, "y": y, "count": count, "highest": highest}
+        touches = {"x": x, "y": y, "count": count, "highest": highest}
         sentence = f"{first} the bed at x {x:g}, y {y:g} mm {count} times."
         minutes = survey_minutes([(x, y)] * count, seconds=seconds) + HOMING
-        return Asked(kind, params, count, sentence, (MOVES, STILL_HOT), True, False, minutes)
+        return Asked(kind, touches, count, sentence, (MOVES, STILL_HOT), True, False, minutes)
     every = float(wanted.get("every", SOAK_EVERY))
     longest = float(wanted.get("longest", SOAK_LONGEST))
     if not 2 <= every <= 600 or not every <= longest <= 4 * 3600:
@@ -260,7 +260,7 @@ def ask(
         )
     until = bool(wanted.get("until_steady", True))
     spots = _spots(printer, int(wanted.get("places") or 1))
-    params = {
+    params: dict[str, Any] = {
         "x": x,
         "y": y,
         "spots": [list(spot) for spot in spots],
@@ -358,7 +358,7 @@ def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands, pressed: b
     value = round(_number(wanted, "value"), 2)
     if stands.tells is None:
         raise ReadFirstError(f"{printer.name} is asked first what stands in it now.")
-    if stands.tells:
+    if stands.tells and stands.told is not None:
         before, whence = stands.told, "as the printer says"
     elif wanted.get("before") is not None:
         before, whence = round(_number(wanted, "before"), 4), "as you read on its screen"
@@ -373,7 +373,7 @@ def _offset(printer: Printer, wanted: dict[str, Any], stands: Stands, pressed: b
     written = stands.written
     other = written is not None and abs(written - before) > SAME_OFFSET
     differs = (
-        f" {millimetres(written, signed=True)} is written down, which is not what stands there."
+        f" {millimetres(written or 0.0, signed=True)} is written down, which is not what stands there."
         if other
         else ""
     )
@@ -466,7 +466,11 @@ def ask_resume(
     if job.kind != "grid":
         raise ConflictError("Only a probing of the bed can be resumed. Begin this one again.")
     read = {(round(r.x, 3), round(r.y, 3)) for r in readings}
-    left = [list(point) for point in planned if (round(point[0], 3), round(point[1], 3)) not in read]
+    left = [
+        (float(point[0]), float(point[1]))
+        for point in planned
+        if (round(point[0], 3), round(point[1], 3)) not in read
+    ]
     in_the_way = blocked(bed_of(printer), left, (printer.probe_dx, printer.probe_dy))
     left = [point for point, way in zip(left, in_the_way, strict=True) if way is None]
     if not left:

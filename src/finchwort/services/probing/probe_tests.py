@@ -16,6 +16,7 @@ from finchwort.core.levelling import Skew, assess_beam
 from finchwort.core.printers import Screw
 from finchwort.core.probing import (
     FINDINGS,
+    Item,
     Line,
     Repeatability,
     Soak,
@@ -183,7 +184,7 @@ def record_finding(session: Session, visit_id: int, item: str, state: str, note:
     return finding
 
 
-def walk_items(printer: Printer):
+def walk_items(printer: Printer) -> list[Item]:
     """The walk-round items that concern a printer."""
     return items_for(walk_round(), features_of(printer))
 

@@ -7,6 +7,7 @@ from collections import OrderedDict
 from collections.abc import Sequence
 from datetime import datetime
 from threading import Lock
+from typing import Any
 
 import numpy as np
 from sqlalchemy import insert, select
@@ -14,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import CoreError
 from finchwort.core.base.wording import millimetres
+from finchwort.core.printers import Bed
 from finchwort.core.probing import Feel, FeltBed, Walk
 from finchwort.core.surveys import (
     BedFit,
@@ -45,7 +47,7 @@ MAX_FITS = 256
 
 def assess(
     survey: Survey,
-    bed,
+    bed: Bed,
     first_layer: float,
     has_screws: bool,
     felt: FeltBed | None = None,
@@ -120,7 +122,7 @@ def store_survey(
         trusted.sd,
         trusted.dof,
         settle=not left_open_by_paper,
-        seconds=seconds,
+        seconds=None if seconds is None else seconds.tolist(),
         drift_sd=drift_sd,
     )
     aside = np.zeros(len(survey), dtype=bool)
@@ -208,7 +210,7 @@ def _tilt_noise(fit: BedFit) -> dict[str, float]:
     return {f"noise_{axis}": float(np.sqrt(fit.noise_plane[i, i])) * size[i] for i, axis in enumerate("xy")}
 
 
-def _felt_at(felt: FeltBed | None, feels: Sequence[Feel], i: int) -> dict:
+def _felt_at(felt: FeltBed | None, feels: Sequence[Feel], i: int) -> dict[str, Any]:
     low, high = (None, None) if felt is None else (float(felt.low[i]), float(felt.high[i]))
     one = feels[i] if feels else None
     return {
@@ -224,7 +226,7 @@ def _same_readings(one: Survey, other: Survey) -> bool:
     return all(np.array_equal(*pair) for pair in pairs)
 
 
-_fits: OrderedDict[tuple, BedFit] = OrderedDict()
+_fits: OrderedDict[tuple[Any, ...], BedFit] = OrderedDict()
 _fits_lock = Lock()
 
 
@@ -254,7 +256,7 @@ def fit_of(session: Session, record: SurveyRecord, taken: Taken | None = None) -
         trusted.dof,
         kept=np.flatnonzero(taken.kept[keep]).tolist(),
         settle=False,
-        seconds=None if taken.seconds is None else taken.seconds[keep],
+        seconds=None if taken.seconds is None else taken.seconds[keep].tolist(),
         drift_sd=record.drift_sd,
     )
     with _fits_lock:

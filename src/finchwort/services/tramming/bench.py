@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from sqlalchemy import func, select
@@ -134,7 +135,14 @@ def record_step(
     """
     visit = get_visit(session, visit_id, lock=True)
     taken = "Another step was recorded with this key, or it was taken back since."
-    sent = {"visit_id": visit_id, "what": what, "place": place, "feel": feel, "turns": turns, "value": value}
+    sent: dict[str, Any] = {
+        "visit_id": visit_id,
+        "what": what,
+        "place": place,
+        "feel": feel,
+        "turns": turns,
+        "value": value,
+    }
     known = sent_before(session, BenchStep, client_key, taken, **sent)
     if known is not None:
         return known

@@ -6,6 +6,7 @@ from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import datetime
 from threading import Lock
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -20,7 +21,7 @@ from finchwort.store.visits.logbook import write_entry
 
 MAX_KNOWN = 64
 """What was learned is kept for so many printers and times."""
-_known: OrderedDict[tuple, Learned] = OrderedDict()
+_known: OrderedDict[tuple[Any, ...], Learned] = OrderedDict()
 _lock = Lock()
 
 

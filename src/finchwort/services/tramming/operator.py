@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from threading import Lock
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -15,7 +16,7 @@ from finchwort.store.tramming.operator import state_of
 
 MAX_PRINTERS = 20
 """So many printers tell enough of a hand."""
-_known: dict[tuple, Hand] = {}
+_known: dict[tuple[Any, ...], Hand] = {}
 _lock = Lock()
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -77,7 +78,12 @@ def record_change(
     if words is None:
         raise ChoiceError("Say what was changed: " + ", ".join(kinds_for(printer).values()).lower() + ".")
     taken = "Another change was recorded with this key, or it was taken back since."
-    sent = {"printer_id": printer_id, "what": what, "visit_id": visit_id, "note": note.strip()}
+    sent: dict[str, Any] = {
+        "printer_id": printer_id,
+        "what": what,
+        "visit_id": visit_id,
+        "note": note.strip(),
+    }
     known = sent_before(session, MachineChange, client_key, taken, **sent)
     if known is not None:
         return known

@@ -120,8 +120,11 @@ def _recorded(session: Session, printer: Printer) -> dict[str, int]:
     """Number of the newest line that did each step which ticks itself off, as far as it still holds."""
     found: dict[str, int] = {}
     survey = next(iter(newest_surveys(session, printer.id, 1)), None)
-    decided = survey is not None and survey.verdict not in UNDECIDED
-    if decided and not known_survey(session, printer, survey).gone:
+    if (
+        survey is not None
+        and survey.verdict not in UNDECIDED
+        and not known_survey(session, printer, survey).gone
+    ):
         found["level"] = mark_of(session, survey_id=survey.id, kind="survey")
     visit = newest_visit(session, printer.id)
     offset = newest_offset(session, printer.id)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -27,7 +27,7 @@ TEMPERATURES = {"bed_temperature": (0.0, 200.0), "nozzle_temperature": (0.0, 500
 STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
 
 
-def start_visit(session: Session, printer: Printer, *, at: datetime | None = None, **strip) -> Visit:
+def start_visit(session: Session, printer: Printer, *, at: datetime | None = None, **strip: Any) -> Visit:
     """Begin a visit.
 
     What the strip does not say is taken over from the visit before; at the first one it is the printer's
@@ -66,7 +66,7 @@ def _usual_strip(printer: Printer) -> dict[str, Any]:
     }
 
 
-def update_visit(session: Session, visit_id: int, version: int, **changes) -> Visit:
+def update_visit(session: Session, visit_id: int, version: int, **changes: Any) -> Visit:
     """Change the setup strip or the note of a visit.
 
     Raises
@@ -193,7 +193,7 @@ def mesh_state(visit: Visit, rounds: Sequence[Round], bed: Standing | None = Non
     return "old" if state == "stored" and moved else state
 
 
-def _check_strip(values: dict) -> None:
+def _check_strip(values: Mapping[str, Any]) -> None:
     for name, (low, high) in TEMPERATURES.items():
         value = values.get(name)
         if value is not None and not low <= value <= high:

@@ -9,7 +9,7 @@ import numpy as np
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, joinedload
 
-from finchwort.core.base.geometry import Array
+from finchwort.core.base.geometry import Array, Mask
 from finchwort.core.printers import Bed
 from finchwort.core.probing import FeltBed, join_feels
 from finchwort.core.surveys import (
@@ -41,8 +41,8 @@ class Taken:
     """
 
     survey: Survey
-    aside: Array
-    kept: Array
+    aside: Mask
+    kept: Mask
     seconds: Array | None
 
     def counting(self) -> Survey:

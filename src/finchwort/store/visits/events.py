@@ -17,7 +17,7 @@ from finchwort.store.memo import once
 from finchwort.store.models import Adjustment, Entry, Turning
 
 
-def mark_of(session: Session, **of: int) -> int:
+def mark_of(session: Session, **of: int | str) -> int:
     """Number of the line that a record wrote, by ``survey_id=`` and the like; 0 when there is none."""
 
     def ask() -> int:

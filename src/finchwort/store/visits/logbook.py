@@ -207,7 +207,7 @@ def set_note_deleted(session: Session, entry_id: int, deleted: bool) -> Entry:
     return entry
 
 
-def set_entries_deleted(session: Session, at: datetime | None, **of: int) -> None:
+def set_entries_deleted(session: Session, at: datetime | None, **of: int | None) -> None:
     """Hide or show the entries that tell of a record (by ``survey_id=`` and the like)."""
     query = select(Entry)
     for column, value in of.items():

@@ -55,7 +55,7 @@ def list_visits(session: Session, printer_id: int) -> list[Visit]:
     return list(session.scalars(query))
 
 
-def turnings_of(printer_id: int) -> Select[tuple[Turning]]:
+def turnings_of(printer_id: int) -> Select[Turning]:
     """Ask for all turnings of a printer that were not taken back."""
     return (
         select(Turning)
