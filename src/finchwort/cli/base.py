@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import os
-import signal
-import threading
 from pathlib import Path
 
 import click
@@ -50,11 +48,3 @@ DIALECTS = click.option(
     expose_value=False,
     help="Folder of dialects of your own, a folder each.",
 )
-
-
-def until_told() -> threading.Event:
-    """Return an event that a Ctrl-C or an end signal sets."""
-    stopping = threading.Event()
-    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(number, lambda *_: stopping.set())
-    return stopping

@@ -9,8 +9,9 @@ from pathlib import Path
 
 import click
 
-from finchwort.cli.base import DEFAULT_PORT, DIALECTS, ROOT, Sentence, main, until_told
+from finchwort.cli.base import DEFAULT_PORT, DIALECTS, ROOT, Sentence, main
 from finchwort.cli.database import engine_of_place
+from finchwort.runtime.signals import until_told
 
 
 @main.command()

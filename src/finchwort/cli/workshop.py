@@ -8,7 +8,8 @@ from pathlib import Path
 
 import click
 
-from finchwort.cli.base import DATA, DEFAULT_PORT, DIALECTS, Sentence, main, until_told
+from finchwort.cli.base import DATA, DEFAULT_PORT, DIALECTS, Sentence, main
+from finchwort.runtime.signals import until_told
 
 
 @main.command()

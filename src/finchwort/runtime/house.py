@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import signal
 import socket
 import subprocess
 import sys
@@ -33,6 +32,7 @@ from finchwort.runtime.parts import (
     start_web,
     stop,
 )
+from finchwort.runtime.signals import until_told
 from finchwort.services.backup import drop_leftovers
 from finchwort.services.upkeep import judge_again
 from finchwort.store import migrate
@@ -124,9 +124,7 @@ class House:
         """
         plan, place = self.plan, Place(self.plan.folder)
         check_port(plan.port, plan.advice)
-        stopping = threading.Event()
-        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-            signal.signal(number, lambda *_: stopping.set())
+        stopping = until_told()
         self.database = DatabaseServer(plan.folder, plan.database_port)
         self.database.start(fresh=plan.fresh)
         self.log = Log(place.logs) if plan.log else None

@@ -39,7 +39,9 @@ class WholeLoopTest(LiveCase):
         page.locator("#every").fill("2")
         self.press("Watch until it is steady")
         self.agree()
-        expect(page.locator("[data-job=done]").filter(has_text="Watch one place warm through")).to_be_visible(timeout=200_000)
+        expect(page.locator("[data-job=done]").filter(has_text="Watch one place warm through")).to_be_visible(
+            timeout=200_000
+        )
         self.see("Steady now")
 
         self.simulator.firmware.probe.noise = 0.0035
