@@ -5,8 +5,10 @@ import doctest
 import importlib
 import re
 import unittest
+from functools import cache
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
+from typing import get_args
 
 import finchwort
 
@@ -48,14 +50,20 @@ NO_AREAS = {"base", "migrations", "schemas", "templates", "__pycache__"}
 FOREIGN = {"serial", "flask", "apiflask", "sqlalchemy", "pydantic", "alembic", "click", "pymysql"}
 
 
-def imports(path: Path) -> set[str]:
+@cache
+def parsed(path: Path) -> ast.Module:
+    return ast.parse(path.read_text("utf-8"))
+
+
+@cache
+def imports(path: Path) -> frozenset[str]:
     found = set()
-    for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+    for node in ast.walk(parsed(path)):
         if isinstance(node, ast.Import):
             found |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
             found.add(node.module)
-    return found
+    return frozenset(found)
 
 
 class HouseTest(unittest.TestCase):
@@ -106,7 +114,7 @@ class HouseTest(unittest.TestCase):
                 layer = path.relative_to(SOURCE).parts[0]
                 named = {
                     alias.name
-                    for node in ast.walk(ast.parse(path.read_text("utf-8")))
+                    for node in ast.walk(parsed(path))
                     if isinstance(node, ast.ImportFrom)
                     for alias in node.names
                 }
@@ -114,6 +122,15 @@ class HouseTest(unittest.TestCase):
                     self.assertIn(
                         layer, ("core", "services"), f"{path} decides by {name} on a road of its own"
                     )
+
+    def test_each_kind_of_job_can_be_asked_for_and_done(self):
+        from finchwort.services.machine.kinds import JOBS, JobKind
+        from finchwort.web import schemas
+
+        self.assertEqual(set(JOBS), set(JobKind))
+        union, _ = get_args(schemas.JobWish)
+        kinds = [kind for wish in get_args(union) for kind in get_args(wish.model_fields["kind"].annotation)]
+        self.assertEqual(sorted(kinds), sorted(JobKind))
 
     def test_no_two_modules_import_each_other(self):
         paths = {

@@ -12,6 +12,7 @@ from sqlalchemy import event, inspect, text
 
 from finchwort.demo.workshop import load_demo
 from finchwort.services.upkeep import judge_again
+from finchwort.services.visits.changes import record_change
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.printers import printers
@@ -123,6 +124,31 @@ class MigrationTest(unittest.TestCase):
         self.assertGreater(len(open_now), 1)
         for one, verdict in before.items():
             self.assertEqual(after[one], verdict if one in open_now else "as it was", one)
+
+    def test_lines_of_the_logbook_point_at_what_they_told_of(self):
+        """Up to 0013 a line had a column for each kind of record, a turning's the survey's too."""
+        support.fill_with_demo(self.engine)
+        with make_sessions(self.engine).begin() as session:
+            printer = printers.list_printers(session)[0]
+            record_change(session, printer.id, "nozzle", client_key="nozzle")
+        query = "SELECT id, subject_kind, subject_id FROM entry ORDER BY id"
+        with self.engine.connect() as link:
+            before = link.execute(text(query)).all()
+        kinds = {"survey", "turning", "test", "adjustment", "offset", "change", "case"}
+        self.assertLessEqual(kinds, {kind for _, kind, _ in before})
+        migrate.downgrade(self.engine, "0013")
+        older = (
+            "SELECT COUNT(*) FROM entry e JOIN turning t ON t.id = e.turning_id "
+            "WHERE e.survey_id = t.survey_id AND e.kind = 'turning'"
+        )
+        with self.engine.connect() as link:
+            turnings = sum(kind == "turning" for _, kind, _ in before)
+            self.assertEqual(link.scalar(text(older)), turnings)
+            surveys = "SELECT COUNT(*) FROM entry WHERE survey_id IS NOT NULL AND kind = 'survey'"
+            self.assertEqual(link.scalar(text(surveys)), sum(kind == "survey" for _, kind, _ in before))
+        migrate.upgrade(self.engine)
+        with self.engine.connect() as link:
+            self.assertEqual(link.execute(text(query)).all(), before)
 
     def verdicts(self):
         """Of every survey: what it says, by its number and whether its visit is open."""

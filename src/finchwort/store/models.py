@@ -9,7 +9,16 @@ from sqlalchemy.dialects.mysql import MEDIUMTEXT
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from finchwort.store.access.models import Device
-from finchwort.store.records import Base, FromDevice, Idempotent, Recorded, SoftDeleted, utcnow
+from finchwort.store.records import (
+    Base,
+    FromDevice,
+    Idempotent,
+    Logged,
+    Recorded,
+    SoftDeleted,
+    Subject,
+    utcnow,
+)
 
 
 class Workshop(Recorded, Base):
@@ -144,10 +153,11 @@ class Visit(Recorded, SoftDeleted, FromDevice, Base):
     __table_args__ = (Index(None, "printer_id", "started_at"),)
 
 
-class SurveyRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
+class SurveyRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     """One set of readings, with the figures as they were judged when it was stored."""
 
     __tablename__ = "survey"
+    subject = Subject.SURVEY
 
     id: Mapped[int] = mapped_column(primary_key=True)
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
@@ -221,10 +231,11 @@ class BenchStep(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id", "id"))
 
 
-class Turning(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
+class Turning(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     """What was turned after a survey."""
 
     __tablename__ = "turning"
+    subject = Subject.TURNING
 
     id: Mapped[int] = mapped_column(primary_key=True)
     survey_id: Mapped[int] = mapped_column(ForeignKey("survey.id"))
@@ -257,10 +268,11 @@ class TurningScrew(Recorded, Base):
     done: Mapped[float]
 
 
-class Adjustment(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
+class Adjustment(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     """What was done to the bed besides turning its screws; never changed, ``data`` depends on the kind."""
 
     __tablename__ = "adjustment"
+    subject = Subject.ADJUSTMENT
 
     id: Mapped[int] = mapped_column(primary_key=True)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
@@ -290,14 +302,8 @@ class Entry(Recorded, SoftDeleted, FromDevice, Base):
     detail: Mapped[str] = mapped_column(String(2000))
     printer_id: Mapped[int | None] = mapped_column(ForeignKey("printer.id"))
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
-    survey_id: Mapped[int | None] = mapped_column(ForeignKey("survey.id"))
-    turning_id: Mapped[int | None] = mapped_column(ForeignKey("turning.id"))
-    test_id: Mapped[int | None] = mapped_column(ForeignKey("probing_test.id"))
-    adjustment_id: Mapped[int | None] = mapped_column(ForeignKey("adjustment.id"))
-    offset_id: Mapped[int | None] = mapped_column(ForeignKey("z_offset.id"))
-    trial_id: Mapped[int | None] = mapped_column(ForeignKey("trial.id"))
-    change_id: Mapped[int | None] = mapped_column(ForeignKey("machine_change.id"))
-    case_id: Mapped[int | None] = mapped_column(ForeignKey("trouble.id"))
+    subject_kind: Mapped[str | None] = mapped_column(String(20))
+    subject_id: Mapped[int | None]
 
     printer: Mapped[Printer | None] = relationship(lazy="joined")
     device: Mapped[Device | None] = relationship(lazy="joined", viewonly=True)
@@ -306,6 +312,7 @@ class Entry(Recorded, SoftDeleted, FromDevice, Base):
         Index(None, "printer_id", "at"),
         Index(None, "deleted_at", "id"),
         Index(None, "deleted_at", "at", "id"),
+        Index(None, "subject_kind", "subject_id"),
         Index("ix_entry_words", "title", "detail", mysql_prefix="FULLTEXT", mariadb_prefix="FULLTEXT"),
     )
 
@@ -324,10 +331,11 @@ class Finding(Recorded, FromDevice, Base):
     __table_args__ = (Index(None, "visit_id", "id"),)
 
 
-class ProbingTest(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
+class ProbingTest(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     """A test made before measuring: touches at one place, a soak, switches, a beam, a straightedge."""
 
     __tablename__ = "probing_test"
+    subject = Subject.TEST
 
     id: Mapped[int] = mapped_column(primary_key=True)
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))

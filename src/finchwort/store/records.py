@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import Any, TypeVar, cast
+from enum import StrEnum
+from typing import Any, ClassVar, TypeVar, cast
 
 from sqlalchemy import CursorResult, Delete, Double, ForeignKey, MetaData, String, Update, select
 from sqlalchemy.dialects.mysql import DATETIME
@@ -68,6 +69,26 @@ class SoftDeleted:
     """Mixin of what can be taken back, and brought back: nothing is ever gone."""
 
     deleted_at: Mapped[datetime | None]
+
+
+class Subject(StrEnum):
+    """What a line of the logbook can tell of."""
+
+    SURVEY = "survey"
+    TURNING = "turning"
+    TEST = "test"
+    ADJUSTMENT = "adjustment"
+    OFFSET = "offset"
+    TRIAL = "trial"
+    CHANGE = "change"
+    CASE = "case"
+
+
+class Logged:
+    """Mixin of what writes a line into the logbook: by which word that line points at it."""
+
+    subject: ClassVar[Subject]
+    id: Mapped[int]
 
 
 class Idempotent:

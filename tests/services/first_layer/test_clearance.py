@@ -153,7 +153,7 @@ class KnownTest(DatabaseCase):
 
     def test_what_belongs_to_a_deleted_visit_happened_all_the_same(self):
         record = self.survey()
-        mark = mark_of(self.session, survey_id=record.id, kind="survey")
+        mark = mark_of(self.session, record)
         made = self.change("knobs")
         self.assertEqual([one.what for one in happened_since(self.session, self.printer.id, mark)], ["knobs"])
         changes.set_change_deleted(self.session, made.id, True)

@@ -11,7 +11,7 @@ from finchwort.demo.workshop import load_demo
 from finchwort.services.printers import printers
 from finchwort.services.surveys import surveys
 from finchwort.services.tramming import turnings
-from finchwort.services.visits import visits
+from finchwort.services.visits import changes, visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
 from finchwort.store.models import Entry, Printer
 from finchwort.store.printers import printers as stored_printers
@@ -67,7 +67,7 @@ class PrinterTest(StoreCase):
 
     def test_bad_descriptions(self):
         posts = setup().screws
-        for changes in (
+        for described in (
             {"name": "  "},
             {"first_layer": 5.0},
             {"divisions": 0},
@@ -76,8 +76,8 @@ class PrinterTest(StoreCase):
             {"screws": posts[:2]},
             {"screws": (posts[0], posts[0], posts[1])},
         ):
-            base = setup().__dict__ | changes
-            with self.subTest(changes), self.assertRaises(CoreError):
+            base = setup().__dict__ | described
+            with self.subTest(described), self.assertRaises(CoreError):
                 printers.create_printer(self.session, stored_setups.PrinterSetup(**base))
         self.assertEqual(stored_printers.list_printers(self.session), [])
 
@@ -162,6 +162,21 @@ class VisitTest(StoreCase):
         self.assertEqual(self.titles(kind="survey"), before)
         rounds = stored_visits.list_rounds(self.session, visit)
         self.assertEqual([r.survey.id for r in rounds], [kept.id])
+
+    def test_what_was_taken_back_on_its_own_stays_hidden_when_its_visit_comes_back(self):
+        visit = self.visit()
+        taken_back, kept = (
+            changes.record_change(self.session, visit.printer_id, what, client_key=key(), visit_id=visit.id)
+            for what in ("nozzle", "plate")
+        )
+        changes.set_change_deleted(self.session, taken_back.id, True)
+        before = self.titles(kind="change")
+        self.assertEqual(len(before), 1)
+        visits.set_visit_deleted(self.session, visit.id, True)
+        self.assertEqual(self.titles(kind="change"), [])
+        visits.set_visit_deleted(self.session, visit.id, False)
+        self.assertEqual(self.titles(kind="change"), before)
+        self.assertIsNone(kept.deleted_at)
 
 
 class SurveyTest(StoreCase):

@@ -179,7 +179,7 @@ def stored_mesh(session: Session, printer: Printer, visit: Visit | None = None) 
     )
     if _changed_since(session, printer, record):
         now.append(Happened("measured"))
-    mark = mark_of(session, adjustment_id=record.id)
+    mark = mark_of(session, record)
     return StoredMesh(record, stands(session, printer, "mesh", mark, now))
 
 

@@ -118,7 +118,7 @@ def open_case(
         at=at,
         printer=printer,
         visit=visit if visit_id else None,
-        case_id=case.id,
+        subject=case,
     )
     session.refresh(case)
     return case
@@ -277,7 +277,7 @@ def close_case(
         note.strip(),
         at=at,
         printer=case.printer,
-        case_id=case.id,
+        subject=case,
     )
     return event
 
@@ -304,7 +304,7 @@ def set_case_deleted(session: Session, case_id: int, deleted: bool) -> Trouble:
     NotFoundError
     """
     case = set_deleted(session, Trouble, case_id, deleted, "There is no such case.")
-    set_entries_deleted(session, case.deleted_at, case_id=case.id)
+    set_entries_deleted(session, case, case.deleted_at)
     return case
 
 

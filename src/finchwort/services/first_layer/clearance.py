@@ -35,6 +35,7 @@ from finchwort.store.printers.printers import bed_of
 from finchwort.store.records import utcnow
 from finchwort.store.surveys.surveys import OPEN, load_readings, load_taken, newest_surveys
 from finchwort.store.visits.events import happened_since, mark_of
+from finchwort.store.visits.logbook import tells_of
 
 NOTHING = "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves under the tip."
 BOUNDS = ("good", "too_far", "far_too_far")
@@ -112,7 +113,7 @@ def what_is_known(session: Session, visit: Visit, zero: float = 0.0, compensated
     looked = _newest_look(session, printer.id)
     ground = None
     if record is not None:
-        since = happened_since(session, printer.id, mark_of(session, survey_id=record.id, kind="survey"))
+        since = happened_since(session, printer.id, mark_of(session, record))
         since += by_now(surface=(record.surface, visit.surface))
         ground = _by_survey(session, visit, record, mesh if on else None, since, zero)
     if looked and (ground is None or ground.refused):
@@ -174,7 +175,7 @@ def _closer_since(session: Session, printer: Printer, mark: int) -> float | None
     """How much closer offsets brought the tip after a line of the logbook, mm; None when nobody knows."""
     query = (
         select(OffsetRecord)
-        .join(Entry, Entry.offset_id == OffsetRecord.id)
+        .join(Entry, tells_of(OffsetRecord))
         .where(OffsetRecord.printer_id == printer.id, OffsetRecord.deleted_at.is_(None))
         .limit(1)
     )
@@ -190,7 +191,7 @@ def _closer_since(session: Session, printer: Printer, mark: int) -> float | None
 
 def _look_doubts(session: Session, visit: Visit, looked: int, on: bool) -> list[Happened]:
     """What is otherwise now than when paper was felt: another surface on the strip, or no mesh any more."""
-    query = select(MachineChange).join(Entry, Entry.change_id == MachineChange.id).where(Entry.id == looked)
+    query = select(MachineChange).join(Entry, tells_of(MachineChange)).where(Entry.id == looked)
     change = session.scalars(query).first()
     found = []
     if change is not None:
@@ -204,7 +205,7 @@ def _newest_look(session: Session, printer_id: int) -> int:
     """Number of the newest line that says that paper moved everywhere; 0 when there is none."""
     query = (
         select(func.max(Entry.id))
-        .join(MachineChange, Entry.change_id == MachineChange.id)
+        .join(MachineChange, tells_of(MachineChange))
         .where(
             Entry.printer_id == printer_id,
             MachineChange.what == CLEAR,
@@ -219,10 +220,10 @@ def _tip_doubt(session: Session, visit: Visit, offset: OffsetRecord | None, look
     printer = visit.printer
     marks = [looked]
     if offset is not None:
-        marks.append(mark_of(session, offset_id=offset.id))
+        marks.append(mark_of(session, offset))
     judged = (
         select(Entry.id, Trial.patches)
-        .join(Trial, Entry.trial_id == Trial.id)
+        .join(Trial, tells_of(Trial))
         .where(Entry.printer_id == printer.id, Trial.deleted_at.is_(None))
         .order_by(Entry.id.desc())
         .limit(MAX_TRIALS)

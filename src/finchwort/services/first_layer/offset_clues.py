@@ -50,6 +50,7 @@ from finchwort.store.models import Entry, Printer, Visit
 from finchwort.store.printers.printers import bed_of
 from finchwort.store.surveys.surveys import newest_surveys
 from finchwort.store.visits.events import mark_of
+from finchwort.store.visits.logbook import tells_of
 from finchwort.store.visits.visits import get_visit
 
 KINDS = ("paper", "patches", "look")
@@ -232,7 +233,7 @@ def pressed(session: Session, printer: Printer) -> bool:
     trial = session.scalars(query).first()
     if trial is None or trial.patches[0]["feel"] != "stuck":
         return False
-    mark = mark_of(session, trial_id=trial.id)
+    mark = mark_of(session, trial)
     if moved_since_trial(session, trial.visit, trial):
         return False
     later = (
@@ -249,7 +250,7 @@ def pressed(session: Session, printer: Printer) -> bool:
 def patches_found(session: Session, visit: Visit, trial: Trial) -> PatchOffset:
     """What a visit's measured patches say by themselves."""
     width = trial.patches[0]["width"]
-    shape = _shape(session, visit, mark_of(session, trial_id=trial.id))
+    shape = _shape(session, visit, mark_of(session, trial))
     return offset_from_patches(_patches(trial.patches), bed_of(visit.printer), width, shape)
 
 
@@ -262,7 +263,7 @@ def _shape(session: Session, visit: Visit, before: int | None = None) -> Shape |
     newest = newest_surveys(session, visit.printer_id, 1)
     if not newest or newest[0].visit_id != visit.id:
         return None
-    mark = mark_of(session, survey_id=newest[0].id)
+    mark = mark_of(session, newest[0])
     if before is not None and mark > before:
         return None
     if stands(session, visit.printer, "survey", mark).gone:
@@ -316,7 +317,7 @@ def _first_parts(session: Session, printer_id: int, mark: int) -> Mapping[str, f
     """The first offset of a printer, when it was written down only after a line of the logbook."""
     query = (
         select(Entry.id, OffsetRecord)
-        .join(OffsetRecord, Entry.offset_id == OffsetRecord.id)
+        .join(OffsetRecord, tells_of(OffsetRecord))
         .where(OffsetRecord.printer_id == printer_id, OffsetRecord.deleted_at.is_(None))
         .order_by(Entry.id)
         .limit(1)
@@ -326,7 +327,7 @@ def _first_parts(session: Session, printer_id: int, mark: int) -> Mapping[str, f
 
 
 def _clue(session: Session, visit: Visit, trial: Trial, bead: Bead) -> Known | None:
-    mark = mark_of(session, trial_id=trial.id)
+    mark = mark_of(session, trial)
     since = closer_since(session, visit, trial.parts, mark)
     if trial.kind == "paper":
         one = trial.patches[0]
@@ -367,6 +368,5 @@ def _trim(session: Session, visit: Visit) -> Known | None:
     newest = newest_offset(session, visit.printer_id)
     if newest is None or newest.reason != "trim" or newest.visit_id != visit.id:
         return None
-    mark = session.scalar(select(Entry.id).where(Entry.offset_id == newest.id).limit(1)) or 0
-    since = made_by_hand(session, visit.printer_id, mark)
+    since = made_by_hand(session, visit.printer_id, mark_of(session, newest))
     return Known(None, BandClue(-TRIMMED, TRIMMED, closer_since=since), "trimmed while it printed")

@@ -152,7 +152,7 @@ def record_offset(
         at=at,
         printer=printer,
         visit=visit,
-        offset_id=record.id,
+        subject=record,
     )
     return record
 
@@ -165,7 +165,7 @@ def set_offset_deleted(session: Session, offset_id: int, deleted: bool) -> Offse
     NotFoundError
     """
     record = set_deleted(session, OffsetRecord, offset_id, deleted, "There is no such offset.")
-    set_entries_deleted(session, record.deleted_at, offset_id=record.id)
+    set_entries_deleted(session, record, record.deleted_at)
     return record
 
 
@@ -181,7 +181,7 @@ def offset_stands(session: Session, printer: Printer, record: OffsetRecord, visi
     )
     if record.closer_is != printer.closer_is:
         now.append(Happened("sign"))
-    return stands(session, printer, "offset", mark_of(session, offset_id=record.id), now)
+    return stands(session, printer, "offset", mark_of(session, record), now)
 
 
 def offset_outdated(
@@ -213,7 +213,7 @@ def kept_offset(session: Session, turning: Turning) -> KeptOffset | None:
     newest = newest_offset(session, printer.id)
     if not by_number or newest is None or newest.closer_is != printer.closer_is:
         return None
-    if mark_of(session, offset_id=newest.id) > mark_of(session, turning_id=turning.id):
+    if mark_of(session, newest) > mark_of(session, turning):
         return None
     screws = [Screw(s.name, s.x, s.y, s.pitch, s.tightening_lowers, s.divisions) for s in turning.screws]
     x, y = bed_of(printer).centre

@@ -149,7 +149,7 @@ def _counted_from_now(session: Session, visit: Visit, trials: Sequence[Trial]) -
     found = []
     for trial in trials:
         closer = now.closer_by(Ledger(trial.parts, now.closer_is))
-        closer += made_by_hand(session, visit.printer_id, mark_of(session, trial_id=trial.id))
+        closer += made_by_hand(session, visit.printer_id, mark_of(session, trial))
         found += [Judged(p["shift"] + closer, p["step"], p.get("x", x), p.get("y", y)) for p in trial.patches]
     return found
 
@@ -198,9 +198,7 @@ def zero_of(session: Session, visit: Visit, bead: Bead) -> float:
         return 0.0
     zero = -found.best - DOUBT * found.sd
     offset = newest_offset(session, visit.printer_id)
-    later = offset is not None and mark_of(session, offset_id=offset.id) > mark_of(
-        session, trial_id=trials[-1].id
-    )
+    later = offset is not None and mark_of(session, offset) > mark_of(session, trials[-1])
     return min(zero, 0.0) if later else zero
 
 
@@ -217,7 +215,7 @@ def _step_up(shift: float) -> float:
 def trial_stands(session: Session, visit: Visit, trial: Trial, thing: str = "discs") -> Standing:
     """Say whether a trial still tells of bed and tip (``"discs"``), or of the tip in the middle alone (``"ladder"``)."""
     now = by_now(surface=(trial.surface, visit.surface if visit is not None else ""))
-    return stands(session, visit.printer, thing, mark_of(session, trial_id=trial.id), now)
+    return stands(session, visit.printer, thing, mark_of(session, trial), now)
 
 
 def moved_since_trial(session: Session, visit: Visit, trial: Trial) -> bool:
@@ -246,7 +244,7 @@ def newest_print(session: Session, printer: Printer) -> tuple[Trial, Standing] |
     now = by_now(
         surface=(trial.surface, visit.surface if visit is not None else ""), days=days_since(trial.made_at)
     )
-    return trial, stands(session, printer, "discs", mark_of(session, trial_id=trial.id), now)
+    return trial, stands(session, printer, "discs", mark_of(session, trial), now)
 
 
 def record_ladder(
@@ -374,7 +372,7 @@ def store_trial(
         at=at,
         printer=visit.printer,
         visit=visit,
-        trial_id=trial.id,
+        subject=trial,
     )
     return trial
 
@@ -387,5 +385,5 @@ def set_trial_deleted(session: Session, trial_id: int, deleted: bool) -> Trial:
     NotFoundError
     """
     trial = set_deleted(session, Trial, trial_id, deleted, "There is no such trial.")
-    set_entries_deleted(session, trial.deleted_at, trial_id=trial.id)
+    set_entries_deleted(session, trial, trial.deleted_at)
     return trial

@@ -21,6 +21,7 @@ from finchwort.store.machine.report import newest_told
 from finchwort.store.models import Entry, MachineTold, Printer
 from finchwort.store.surveys.surveys import load_readings
 from finchwort.store.visits.events import mark_of
+from finchwort.store.visits.logbook import tells_of
 
 ONCE = ("offset", "mesh")
 """Held against the book: said once, until the book is put right."""
@@ -110,13 +111,13 @@ def _said_already(session: Session, printer: Printer, event: str) -> bool:
     """Whether the same was written down since the book was last put right."""
     if event == "offset":
         offset = newest_offset(session, printer.id)
-        mark = mark_of(session, offset_id=offset.id) if offset is not None else 0
+        mark = mark_of(session, offset) if offset is not None else 0
     else:
         mesh = stored_mesh(session, printer)
-        mark = mark_of(session, adjustment_id=mesh.record.id) if mesh is not None else 0
+        mark = mark_of(session, mesh.record) if mesh is not None else 0
     query = (
         select(Entry.id)
-        .join(MachineChange, Entry.change_id == MachineChange.id)
+        .join(MachineChange, tells_of(MachineChange))
         .where(Entry.printer_id == printer.id, Entry.id > mark)
         .where(MachineChange.what == event, MachineChange.deleted_at.is_(None))
     )

@@ -232,7 +232,7 @@ def store_test(
         at=at,
         printer=visit.printer,
         visit=visit,
-        test_id=test.id,
+        subject=test,
     )
     return test
 
@@ -241,7 +241,7 @@ def set_test_deleted(session: Session, test_id: int, deleted: bool) -> ProbingTe
     """Delete a test, or bring it back."""
     test = set_deleted(session, ProbingTest, test_id, deleted, "There is no such test.")
     _open(get_visit(session, test.visit_id, lock=True))
-    set_entries_deleted(session, test.deleted_at, test_id=test_id)
+    set_entries_deleted(session, test, test.deleted_at)
     return test
 
 

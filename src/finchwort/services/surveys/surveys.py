@@ -33,7 +33,7 @@ from finchwort.core.surveys import (
 )
 from finchwort.services.probing.probe_tests import noise_in
 from finchwort.store.errors import ConflictError, NotFoundError
-from finchwort.store.models import Reading, SurveyRecord, Turning, Visit
+from finchwort.store.models import Adjustment, Reading, SurveyRecord, Turning, Visit
 from finchwort.store.printers.printers import bed_of
 from finchwort.store.records import sent_before, utcnow
 from finchwort.store.surveys.surveys import OPEN, Taken, get_survey, load_felt, load_readings, load_taken
@@ -192,7 +192,7 @@ def store_survey(
         at=at,
         printer=printer,
         visit=visit,
-        survey=record,
+        subject=record,
     )
     return record
 
@@ -358,5 +358,8 @@ def set_survey_deleted(session: Session, survey_id: int, deleted: bool) -> Surve
     if deleted and turnings:
         raise ConflictError("Screws were turned by this survey. Take back the turning first.")
     record.deleted_at = utcnow() if deleted else None
-    set_entries_deleted(session, record.deleted_at, survey_id=record.id, turning_id=None)
+    set_entries_deleted(session, record, record.deleted_at)
+    # what was done to the bed by it is not shown without it
+    for adjustment in session.scalars(select(Adjustment).where(Adjustment.survey_id == record.id)):
+        set_entries_deleted(session, adjustment, record.deleted_at or adjustment.deleted_at)
     return record

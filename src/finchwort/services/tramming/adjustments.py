@@ -112,8 +112,7 @@ def record_adjustment(
         at=at,
         printer=visit.printer,
         visit=visit,
-        survey=record,
-        adjustment_id=adjustment.id,
+        subject=adjustment,
     )
     return adjustment
 
@@ -183,7 +182,7 @@ def set_adjustment_deleted(session: Session, adjustment_id: int, deleted: bool) 
             raise ConflictError("Other foil was laid since. Take that back first.")
         _unlay_foil(session, visit.printer, adjustment.data, back=not deleted)
     adjustment.deleted_at = utcnow() if deleted else None
-    set_entries_deleted(session, adjustment.deleted_at, adjustment_id=adjustment.id)
+    set_entries_deleted(session, adjustment, adjustment.deleted_at)
     return adjustment
 
 

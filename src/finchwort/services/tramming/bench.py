@@ -20,6 +20,7 @@ from finchwort.store.first_layer.models import MachineChange
 from finchwort.store.models import BenchStep, Entry, Printer, SurveyRecord, Visit
 from finchwort.store.printers.printers import bed_of, screws_of
 from finchwort.store.records import sent_before, utcnow
+from finchwort.store.visits.logbook import tells_of
 from finchwort.store.visits.visits import get_visit
 
 CENTRE = "centre"
@@ -201,12 +202,16 @@ def _say_turned(session: Session, visit: Visit, step: BenchStep) -> None:
     """
     if step.what not in TURNS:
         return
-    newest = session.scalars(
-        select(Entry).where(Entry.printer_id == visit.printer_id).order_by(Entry.id.desc()).limit(1)
+    newest = session.execute(
+        select(Entry.deleted_at, MachineChange.client_key)
+        .outerjoin(MachineChange, tells_of(MachineChange))
+        .where(Entry.printer_id == visit.printer_id)
+        .order_by(Entry.id.desc())
+        .limit(1)
     ).first()
-    if newest is not None and newest.change_id is not None and newest.deleted_at is None:
-        change = session.get(MachineChange, newest.change_id)
-        if change is not None and change.client_key.startswith(f"bench-{visit.id}-"):
+    if newest is not None:
+        deleted_at, key = newest
+        if deleted_at is None and key is not None and key.startswith(f"bench-{visit.id}-"):
             return
     record_change(
         session,

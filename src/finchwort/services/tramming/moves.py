@@ -66,7 +66,7 @@ def rounds_seen(session: Session, printer: Printer, before: datetime | None = No
     pairs = []
     mended = newest_event(session, printer.id, UNLEARNS)
     for turning in session.scalars(query):
-        if mended and mark_of(session, turning_id=turning.id) < mended:
+        if mended and mark_of(session, turning) < mended:
             break  # other springs or knobs
         then = [(s.name, s.x, s.y, s.pitch, s.tightening_lowers) for s in turning.screws]
         after = _next_survey(session, turning)
@@ -126,7 +126,7 @@ def twists_from(rounds: Sequence[RoundSeen]) -> list[Twisting]:
 
 def _disturbed(session: Session, printer_id: int, turning: Turning, after: SurveyRecord) -> bool:
     """Whether something nobody counted moved the bed between a turning and the survey that saw it."""
-    low, high = mark_of(session, turning_id=turning.id), mark_of(session, survey_id=after.id, kind="survey")
+    low, high = mark_of(session, turning), mark_of(session, after)
     between = [one for one in happened_since(session, printer_id, low) if one.number < high]
     return any(TABLE[one.what]["survey"] != HOLDS for one in between)
 

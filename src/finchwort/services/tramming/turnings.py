@@ -441,8 +441,7 @@ def record_turning(
         at=at,
         printer=visit.printer,
         visit=visit,
-        survey=record,
-        turning=turning,
+        subject=turning,
     )
     return turning
 
@@ -475,7 +474,7 @@ def set_turning_deleted(session: Session, turning_id: int, deleted: bool) -> Tur
     if not deleted and rounds[-1].turning is not None:
         raise ConflictError("Another turning was recorded after this survey meanwhile.")
     turning.deleted_at = utcnow() if deleted else None
-    set_entries_deleted(session, turning.deleted_at, turning_id=turning.id)
+    set_entries_deleted(session, turning, turning.deleted_at)
     return turning
 
 

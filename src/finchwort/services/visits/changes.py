@@ -102,9 +102,7 @@ def record_change(
     )
     session.add(change)
     session.flush()
-    write_entry(
-        session, "change", words, note.strip(), at=at, printer=printer, visit=visit, change_id=change.id
-    )
+    write_entry(session, "change", words, note.strip(), at=at, printer=printer, visit=visit, subject=change)
     return change
 
 
@@ -116,5 +114,5 @@ def set_change_deleted(session: Session, change_id: int, deleted: bool) -> Machi
     NotFoundError
     """
     change = set_deleted(session, MachineChange, change_id, deleted, "There is no such change.")
-    set_entries_deleted(session, change.deleted_at, change_id=change.id)
+    set_entries_deleted(session, change, change.deleted_at)
     return change

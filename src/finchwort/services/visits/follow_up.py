@@ -34,6 +34,7 @@ from finchwort.store.printers.printers import get_printer
 from finchwort.store.records import utcnow
 from finchwort.store.surveys.surveys import newest_surveys
 from finchwort.store.visits.events import mark_of, newest_event
+from finchwort.store.visits.logbook import tells_of
 from finchwort.store.visits.standing import newest_visit
 
 BENCH = "bench-"
@@ -48,7 +49,7 @@ def after_of(session: Session, printer: Printer) -> After | None:
     since = max(newest_event(session, printer.id, (LEFT_OUT,)), _too_old(session, printer.id))
     query = (
         select(Entry.id, MachineChange.what, MachineChange.client_key)
-        .join(MachineChange, Entry.change_id == MachineChange.id)
+        .join(MachineChange, tells_of(MachineChange))
         .where(Entry.printer_id == printer.id, Entry.id > since, MachineChange.deleted_at.is_(None))
         .order_by(Entry.id)
     )
@@ -125,20 +126,20 @@ def _recorded(session: Session, printer: Printer) -> dict[str, int]:
         and survey.verdict not in UNDECIDED
         and not known_survey(session, printer, survey).gone
     ):
-        found["level"] = mark_of(session, survey_id=survey.id, kind="survey")
+        found["level"] = mark_of(session, survey)
     visit = newest_visit(session, printer.id)
     offset = newest_offset(session, printer.id)
     if offset is not None and offset_stands(session, printer, offset, visit).holds:
-        found["offset"] = mark_of(session, offset_id=offset.id)
+        found["offset"] = mark_of(session, offset)
     mesh = stored_mesh(session, printer, visit) if printer.compensation == "mesh" else None
     if mesh is not None and not mesh.standing.gone:
-        found["mesh"] = mark_of(session, adjustment_id=mesh.record.id)
+        found["mesh"] = mark_of(session, mesh.record)
     printed = newest_print(session, printer)
     if printed is not None and not printed[1].gone:
-        found["print"] = mark_of(session, trial_id=printed[0].id)
+        found["print"] = mark_of(session, printed[0])
     tested = (
         select(func.max(Entry.id))
-        .join(ProbingTest, Entry.test_id == ProbingTest.id)
+        .join(ProbingTest, tells_of(ProbingTest))
         .where(
             Entry.printer_id == printer.id,
             ProbingTest.kind == "repeatability",

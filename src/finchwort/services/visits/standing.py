@@ -63,7 +63,7 @@ def survey_stands(session: Session, record: SurveyRecord, visit: Visit | None = 
         The present one; of a closed one only what was written down until it was closed counts.
     """
     visit = visit or record.visit
-    mark = mark_of(session, survey_id=record.id, kind="survey")
+    mark = mark_of(session, record)
     if visit.ended_at is not None:
         closed = session.scalar(
             select(func.max(Entry.id)).where(Entry.visit_id == visit.id, Entry.kind == "verdict")
@@ -85,4 +85,4 @@ def known_survey(session: Session, printer: Printer, record: SurveyRecord) -> St
     """Say whether a printer's newest survey shows its bed as it is now, whatever became of its visit."""
     visit = newest_visit(session, printer.id)
     now = survey_now(record, visit) if visit is not None else ()
-    return stands(session, printer, "survey", mark_of(session, survey_id=record.id, kind="survey"), now)
+    return stands(session, printer, "survey", mark_of(session, record), now)

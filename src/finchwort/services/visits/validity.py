@@ -68,7 +68,7 @@ def _found(session: Session, printer: Printer) -> Iterator[Holding]:
     mesh = stored_mesh(session, printer, visit) if printer.compensation == "mesh" else None
     height = offset_stands(session, printer, offset, visit) if offset is not None else None
     if survey is not None:
-        mark, now = mark_of(session, survey_id=survey.id, kind="survey"), survey_now(survey, visit)
+        mark, now = mark_of(session, survey), survey_now(survey, visit)
         bed = stands(session, printer, "survey", mark, now)
         yield Holding("survey", survey.taken_at, bed)
         if printer.screws:
@@ -83,16 +83,16 @@ def _found(session: Session, printer: Printer) -> Iterator[Holding]:
         trial = _newest_trial(session, printer, kinds)
         if trial is not None:
             now = by_now(surface=(trial.surface, surface), days=days_since(trial.made_at))
-            mark = mark_of(session, trial_id=trial.id)
+            mark = mark_of(session, trial)
             yield Holding(thing, trial.made_at, stands(session, printer, thing, mark, now))
     test = _newest_test(session, printer)
     if test is not None:
         now = by_now(surface=(test.surface, surface), days=days_since(test.taken_at))
-        mark = mark_of(session, test_id=test.id)
+        mark = mark_of(session, test)
         yield Holding("touches", test.taken_at, stands(session, printer, "touches", mark, now))
     turning = session.scalars(turnings_of(printer.id).order_by(Turning.id.desc()).limit(1)).first()
     if turning is not None:
-        mark = mark_of(session, turning_id=turning.id)
+        mark = mark_of(session, turning)
         now = by_now(days=days_since(turning.turned_at))
         yield Holding("knobs", turning.turned_at, stands(session, printer, "knobs", mark, now))
 

@@ -18,9 +18,9 @@ from finchwort.knowledge import materials, surfaces
 from finchwort.services.visits.standing import survey_stands
 from finchwort.store.errors import ConflictError, StaleError
 from finchwort.store.machine.locks import lock_printer, refuse_at_work
-from finchwort.store.models import Printer, ProbingTest, SurveyRecord, Turning, Visit
+from finchwort.store.models import Printer, Visit
 from finchwort.store.records import utcnow
-from finchwort.store.visits.logbook import set_entries_deleted, write_entry
+from finchwort.store.visits.logbook import set_visit_entries_deleted, write_entry
 from finchwort.store.visits.visits import Round, get_visit, list_rounds, verdict_of
 
 TEMPERATURES = {"bed_temperature": (0.0, 200.0), "nozzle_temperature": (0.0, 500.0)}
@@ -143,9 +143,7 @@ def set_visit_deleted(session: Session, visit_id: int, deleted: bool) -> Visit:
     before = visit.deleted_at
     visit.deleted_at = utcnow() if deleted else None
     if deleted or before is not None:
-        set_entries_deleted(session, visit.deleted_at, visit_id=visit.id)
-        if not deleted:
-            _hide_deleted_parts(session, visit)
+        set_visit_entries_deleted(session, visit)
     return visit
 
 
@@ -203,16 +201,3 @@ def _check_strip(values: Mapping[str, Any]) -> None:
         raise ChoiceError(f"Nothing is known of a surface of kind {values['surface_kind']!r}.")
     if "first_layer" in values:
         check_first_layer(values["first_layer"])
-
-
-def _hide_deleted_parts(session: Session, visit: Visit) -> None:
-    """Keep the entries of surveys, turnings and tests hidden that were deleted on their own."""
-    for survey in session.scalars(select(SurveyRecord).where(SurveyRecord.visit_id == visit.id)):
-        if survey.deleted_at is not None:
-            set_entries_deleted(session, survey.deleted_at, survey_id=survey.id)
-        for turning in session.scalars(select(Turning).where(Turning.survey_id == survey.id)):
-            if turning.deleted_at is not None:
-                set_entries_deleted(session, turning.deleted_at, turning_id=turning.id)
-    for test in session.scalars(select(ProbingTest).where(ProbingTest.visit_id == visit.id)):
-        if test.deleted_at is not None:
-            set_entries_deleted(session, test.deleted_at, test_id=test.id)

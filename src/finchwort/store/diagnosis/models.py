@@ -8,16 +8,17 @@ from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from finchwort.store.models import Printer
-from finchwort.store.records import Base, FromDevice, Idempotent, Recorded, SoftDeleted
+from finchwort.store.records import Base, FromDevice, Idempotent, Logged, Recorded, SoftDeleted, Subject
 
 
-class Trouble(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
+class Trouble(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     """A case as it was opened; what happened in it since stands in its events.
 
     ``strip`` is the setup strip of that time, ``circumstances`` holds keys of `finchwort.knowledge.Circumstance`.
     """
 
     __tablename__ = "trouble"
+    subject = Subject.CASE
 
     id: Mapped[int] = mapped_column(primary_key=True)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))

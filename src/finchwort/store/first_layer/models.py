@@ -8,13 +8,14 @@ from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from finchwort.store.models import Visit
-from finchwort.store.records import Base, FromDevice, Idempotent, Recorded, SoftDeleted
+from finchwort.store.records import Base, FromDevice, Idempotent, Logged, Recorded, SoftDeleted, Subject
 
 
-class OffsetRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
+class OffsetRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     """The parts of a Z offset from some time on, and why; ``closer`` is against the record before, mm."""
 
     __tablename__ = "z_offset"
+    subject = Subject.OFFSET
     id: Mapped[int] = mapped_column(primary_key=True)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
@@ -28,13 +29,14 @@ class OffsetRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "made_at"))
 
 
-class Trial(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
+class Trial(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     """A printed test and how its patches were judged; never changed.
 
     ``parts`` is the offset it was printed at, ``surface`` what lay there, ``patches`` holds x, y, shift (mm, farther positive) and step.
     """
 
     __tablename__ = "trial"
+    subject = Subject.TRIAL
 
     id: Mapped[int] = mapped_column(primary_key=True)
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
@@ -49,13 +51,14 @@ class Trial(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "visit_id"))
 
 
-class MachineChange(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
+class MachineChange(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     """Something at a machine that was changed by hand: what, and when.
 
     Of a look with paper also on which surface, and whether a mesh was followed while it was felt.
     """
 
     __tablename__ = "machine_change"
+    subject = Subject.CHANGE
 
     id: Mapped[int] = mapped_column(primary_key=True)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))

@@ -14,6 +14,7 @@ from finchwort.core.probing import SENSES
 from finchwort.store.first_layer.models import OffsetRecord
 from finchwort.store.models import Entry, Printer, Visit
 from finchwort.store.visits.events import happened_since, mark_of
+from finchwort.store.visits.logbook import tells_of
 
 BY_HAND = ("knobs", "switch")
 """Corrections that change no number: the bed, or the switch, was moved."""
@@ -39,7 +40,7 @@ def made_by_hand(session: Session, printer_id: int, mark: int) -> float:
     """How much closer tip and bed were brought by knobs or switch after a line of the logbook, mm."""
     query = (
         select(OffsetRecord)
-        .join(Entry, Entry.offset_id == OffsetRecord.id)
+        .join(Entry, tells_of(OffsetRecord))
         .where(
             OffsetRecord.printer_id == printer_id,
             OffsetRecord.deleted_at.is_(None),
@@ -88,7 +89,7 @@ def unseen_plate(session: Session, printer: Printer) -> bool:
     if SENSES[printer.probe_kind] in ("", "surface"):
         return False
     newest = newest_offset(session, printer.id)
-    mark = mark_of(session, offset_id=newest.id) if newest is not None else 0
+    mark = mark_of(session, newest) if newest is not None else 0
     if any(one.what == "plate" for one in happened_since(session, printer.id, mark)):
         return True
     latest = session.scalars(

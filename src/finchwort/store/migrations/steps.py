@@ -35,6 +35,11 @@ def _columns(table: str) -> set[str]:
     return {column["name"] for column in _look().get_columns(table)} if _look().has_table(table) else set()
 
 
+def has_column(table: str, name: str) -> bool:
+    """Tell whether a table has a column."""
+    return name in _columns(table)
+
+
 def create_table(name: str, *parts: Any) -> None:
     """Make a table, unless it is there."""
     if not _look().has_table(name):

@@ -8,33 +8,34 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from finchwort.core.visits import EVENTS, Happened
 from finchwort.store.first_layer.models import MachineChange
 from finchwort.store.memo import once
 from finchwort.store.models import Adjustment, Entry, Turning
+from finchwort.store.records import Logged, Subject
+from finchwort.store.visits.logbook import tells_of
 
 
-def mark_of(session: Session, **of: int | str) -> int:
-    """Number of the line that a record wrote, by ``survey_id=`` and the like; 0 when there is none."""
+def mark_of(session: Session, record: Logged) -> int:
+    """Number of the first line that a record wrote; 0 when there is none."""
+    kind, number = record.subject, record.id
 
     def ask() -> int:
-        query = select(func.min(Entry.id))
-        for column, value in of.items():
-            query = query.where(getattr(Entry, column) == value)
-        return session.scalar(query) or 0
+        told = (Entry.subject_kind == kind, Entry.subject_id == number)
+        return session.scalar(select(func.min(Entry.id)).where(*told)) or 0
 
-    return once(session, ("mark", *sorted(of.items())), ask)
+    return once(session, ("mark", kind, number), ask)
 
 
 def survey_marks(session: Session, ids: Sequence[int]) -> dict[int, int]:
     """Number of the line that each survey wrote."""
     query = (
-        select(Entry.survey_id, func.min(Entry.id))
-        .where(Entry.survey_id.in_(ids), Entry.kind == "survey")
-        .group_by(Entry.survey_id)
+        select(Entry.subject_id, func.min(Entry.id))
+        .where(Entry.subject_kind == Subject.SURVEY, Entry.subject_id.in_(ids))
+        .group_by(Entry.subject_id)
     )
     return {survey: number for survey, number in session.execute(query)} if ids else {}
 
@@ -55,14 +56,10 @@ def happened_since(session: Session, printer_id: int, mark: int) -> list[Happene
 
 def _load(session: Session, printer_id: int, mark: int) -> list[Happened]:
 
-    def after(column: ColumnElement) -> list[ColumnElement[bool]]:
-        return [Entry.printer_id == printer_id, Entry.id > mark, column.is_not(None)]
-
+    after = (Entry.printer_id == printer_id, Entry.id > mark)
     found: list[Happened] = []
     turned = (
-        select(Entry.id, Turning)
-        .join(Turning, Entry.turning_id == Turning.id)
-        .where(*after(Entry.turning_id), Turning.deleted_at.is_(None))
+        select(Entry.id, Turning).join(Turning, tells_of(Turning)).where(*after, Turning.deleted_at.is_(None))
     )
     for number, turning in session.execute(turned):
         moves = tuple((s.x, s.y, s.done * s.pitch) for s in turning.screws)
@@ -71,13 +68,13 @@ def _load(session: Session, printer_id: int, mark: int) -> list[Happened]:
         found.append(Happened("turned", moves, kept_middle=kept, number=number))
     adjusted = (
         select(Entry.id, Adjustment.kind)
-        .join(Adjustment, Entry.adjustment_id == Adjustment.id)
-        .where(*after(Entry.adjustment_id), Adjustment.deleted_at.is_(None), Adjustment.kind != "mesh")
+        .join(Adjustment, tells_of(Adjustment))
+        .where(*after, Adjustment.deleted_at.is_(None), Adjustment.kind != "mesh")
     )
     changed = (
         select(Entry.id, MachineChange.what)
-        .join(MachineChange, Entry.change_id == MachineChange.id)
-        .where(*after(Entry.change_id), MachineChange.deleted_at.is_(None), MachineChange.what.in_(EVENTS))
+        .join(MachineChange, tells_of(MachineChange))
+        .where(*after, MachineChange.deleted_at.is_(None), MachineChange.what.in_(EVENTS))
     )
     for query in (adjusted, changed):
         found += [Happened(what, number=number) for number, what in session.execute(query)]
@@ -88,7 +85,7 @@ def newest_event(session: Session, printer_id: int, whats: Sequence[str]) -> int
     """Number of the newest line that says that one of these was done to a printer; 0 when none does."""
     query = (
         select(func.max(Entry.id))
-        .join(MachineChange, Entry.change_id == MachineChange.id)
+        .join(MachineChange, tells_of(MachineChange))
         .where(
             Entry.printer_id == printer_id, MachineChange.deleted_at.is_(None), MachineChange.what.in_(whats)
         )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from datetime import datetime
 
 from sqlalchemy import ColumnElement, and_, or_, select
@@ -11,8 +12,8 @@ from sqlalchemy.dialects.mysql import match
 from sqlalchemy.orm import Session, joinedload, lazyload, load_only
 
 from finchwort.store.errors import ConflictError, NotFoundError
-from finchwort.store.models import Entry, Printer, SurveyRecord, Turning, Visit
-from finchwort.store.records import utcnow
+from finchwort.store.models import Adjustment, Entry, Printer, Visit
+from finchwort.store.records import Logged, utcnow
 
 PAGE = 50
 NOTE = "note"
@@ -71,16 +72,9 @@ def write_entry(
     at: datetime | None = None,
     printer: Printer | None = None,
     visit: Visit | None = None,
-    survey: SurveyRecord | None = None,
-    turning: Turning | None = None,
-    test_id: int | None = None,
-    adjustment_id: int | None = None,
-    offset_id: int | None = None,
-    trial_id: int | None = None,
-    change_id: int | None = None,
-    case_id: int | None = None,
+    subject: Logged | None = None,
 ) -> Entry:
-    """Add a line to the logbook within the transaction of what it tells of."""
+    """Add a line to the logbook within the transaction of what it tells of, its subject."""
     entry = Entry(
         kind=kind,
         title=title[:200],
@@ -88,14 +82,8 @@ def write_entry(
         at=at or utcnow(),
         printer=printer,
         visit_id=visit.id if visit else None,
-        survey_id=survey.id if survey else None,
-        turning_id=turning.id if turning else None,
-        test_id=test_id,
-        adjustment_id=adjustment_id,
-        offset_id=offset_id,
-        trial_id=trial_id,
-        change_id=change_id,
-        case_id=case_id,
+        subject_kind=subject.subject if subject else None,
+        subject_id=subject.id if subject else None,
     )
     session.add(entry)
     session.flush()
@@ -207,10 +195,37 @@ def set_note_deleted(session: Session, entry_id: int, deleted: bool) -> Entry:
     return entry
 
 
-def set_entries_deleted(session: Session, at: datetime | None, **of: int | None) -> None:
-    """Hide or show the entries that tell of a record (by ``survey_id=`` and the like)."""
-    query = select(Entry)
-    for column, value in of.items():
-        query = query.where(getattr(Entry, column) == value)
-    for entry in session.scalars(query):
+def tells_of(model: type[Logged]) -> ColumnElement[bool]:
+    """Condition that joins a line to the record it tells of."""
+    return and_(Entry.subject_kind == model.subject, Entry.subject_id == model.id)
+
+
+def set_entries_deleted(session: Session, record: Logged, at: datetime | None) -> None:
+    """Hide or show the entries that tell of a record."""
+    told = select(Entry).where(Entry.subject_kind == record.subject, Entry.subject_id == record.id)
+    for entry in session.scalars(told):
         entry.deleted_at = at
+
+
+def set_visit_entries_deleted(session: Session, visit: Visit) -> None:
+    """Hide the entries of a visit that was deleted, or show them again, but for what was deleted on its own."""
+    entries = session.scalars(select(Entry).where(Entry.visit_id == visit.id)).all()
+    hidden = {} if visit.deleted_at else _deleted_subjects(session, entries)
+    for entry in entries:
+        entry.deleted_at = visit.deleted_at or hidden.get((entry.subject_kind, entry.subject_id))
+
+
+def _deleted_subjects(
+    session: Session, entries: Sequence[Entry]
+) -> dict[tuple[str | None, int | None], datetime]:
+    """When the subjects of entries were deleted on their own; an adjustment goes with its survey."""
+    hidden: dict[tuple[str | None, int | None], datetime] = {}
+    for model in Logged.__subclasses__():
+        numbers = [entry.subject_id for entry in entries if entry.subject_kind == model.subject]
+        for record in session.scalars(select(model).where(model.id.in_(numbers))) if numbers else ():
+            at = record.deleted_at
+            if at is None and isinstance(record, Adjustment):
+                at = record.survey.deleted_at
+            if at is not None:
+                hidden[record.subject, record.id] = at
+    return hidden

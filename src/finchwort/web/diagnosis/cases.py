@@ -12,6 +12,7 @@ from finchwort.store.diagnosis.models import CaseEvent
 from finchwort.store.printers.printers import get_printer
 from finchwort.web import schemas
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 from finchwort.web.diagnosis.serializers import case_out, groups_out, lines_out
 
 blueprint = APIBlueprint("cases", __name__, url_prefix="/api", tag="cases")
@@ -154,29 +155,7 @@ def reopen_case(case_id: int, json_data: schemas.ReopenIn):
     return _done(service.reopen_case(session(), case_id, client_key=json_data.client_key))
 
 
-@blueprint.delete("/cases/<int:case_id>")
-@blueprint.output(schemas.Done)
-def delete_case(case_id: int):
-    """Take back a case."""
-    return schemas.Done(id=service.set_case_deleted(session(), case_id, True).id)
+deletable(blueprint, "/cases", "case", service.set_case_deleted)
 
 
-@blueprint.post("/cases/<int:case_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_case(case_id: int):
-    """Bring it back."""
-    return schemas.Done(id=service.set_case_deleted(session(), case_id, False).id)
-
-
-@blueprint.delete("/case-events/<int:event_id>")
-@blueprint.output(schemas.Done)
-def delete_event(event_id: int):
-    """Take back a step of a case."""
-    return _done(store.set_event_deleted(session(), event_id, True))
-
-
-@blueprint.post("/case-events/<int:event_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_event(event_id: int):
-    """Bring it back."""
-    return _done(store.set_event_deleted(session(), event_id, False))
+deletable(blueprint, "/case-events", "event", store.set_event_deleted)

@@ -15,6 +15,7 @@ from finchwort.store.diagnosis.cases import closed_as, list_cases
 from finchwort.store.printers.own_pairs import add_own_pair, own_pairs, set_own_pair_deleted
 from finchwort.web import schemas
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 
 blueprint = APIBlueprint("beliefs", __name__, url_prefix="/api", tag="beliefs")
 
@@ -80,18 +81,7 @@ def merge_counts(json_data: schemas.MergeIn):
     return schemas.Done(id=made.id)
 
 
-@blueprint.delete("/beliefs/imports/<int:import_id>")
-@blueprint.output(schemas.Done)
-def delete_import(import_id: int):
-    """Take them out again."""
-    return schemas.Done(id=store.set_import_deleted(session(), import_id, True).id)
-
-
-@blueprint.post("/beliefs/imports/<int:import_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_import(import_id: int):
-    """Bring them back."""
-    return schemas.Done(id=store.set_import_deleted(session(), import_id, False).id)
+deletable(blueprint, "/beliefs/imports", "import", store.set_import_deleted)
 
 
 @blueprint.get("/part")
@@ -178,18 +168,7 @@ def add_own(json_data: schemas.OwnPairIn):
     return schemas.Done(id=made.id)
 
 
-@blueprint.delete("/table/own/<int:pair_id>")
-@blueprint.output(schemas.Done)
-def delete_own(pair_id: int):
-    """Take an own entry out."""
-    return schemas.Done(id=set_own_pair_deleted(session(), pair_id, True).id)
-
-
-@blueprint.post("/table/own/<int:pair_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_own(pair_id: int):
-    """Bring it back."""
-    return schemas.Done(id=set_own_pair_deleted(session(), pair_id, False).id)
+deletable(blueprint, "/table/own", "pair", set_own_pair_deleted)
 
 
 def _own_results() -> dict[tuple[str, str], list[str]]:

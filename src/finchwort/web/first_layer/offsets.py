@@ -30,6 +30,7 @@ from finchwort.store.printers.printers import bed_of, get_printer, screws_of
 from finchwort.store.visits.visits import get_visit
 from finchwort.web import schemas
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 
 blueprint = APIBlueprint("offsets", __name__, url_prefix="/api", tag="offsets")
 
@@ -112,18 +113,7 @@ def add_offset(printer_id: int, json_data: schemas.OffsetIn):
     return _entry(record, get_printer(session(), printer_id))
 
 
-@blueprint.delete("/offsets/<int:offset_id>")
-@blueprint.output(schemas.Done)
-def delete_offset(offset_id: int):
-    """Take back what was written down by mistake."""
-    return schemas.Done(id=service.set_offset_deleted(session(), offset_id, True).id)
-
-
-@blueprint.post("/offsets/<int:offset_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_offset(offset_id: int):
-    """Bring it back."""
-    return schemas.Done(id=service.set_offset_deleted(session(), offset_id, False).id)
+deletable(blueprint, "/offsets", "offset", service.set_offset_deleted)
 
 
 @blueprint.post("/visits/<int:visit_id>/offset/paper")

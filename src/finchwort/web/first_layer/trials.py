@@ -30,6 +30,7 @@ from finchwort.store.printers.printers import bed_of
 from finchwort.store.visits.visits import get_visit
 from finchwort.web import schemas
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 from finchwort.web.first_layer.forecast import laid_out
 from finchwort.web.first_layer.offsets import new_offset
 
@@ -82,18 +83,7 @@ def add_judged_bed(visit_id: int, json_data: schemas.JudgedBedIn):
     return _trial(made)
 
 
-@blueprint.delete("/trials/<int:trial_id>")
-@blueprint.output(schemas.Done)
-def delete_trial(trial_id: int):
-    """Take back what was recorded by mistake."""
-    return schemas.Done(id=service.set_trial_deleted(session(), trial_id, True).id)
-
-
-@blueprint.post("/trials/<int:trial_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_trial(trial_id: int):
-    """Bring it back."""
-    return schemas.Done(id=service.set_trial_deleted(session(), trial_id, False).id)
+deletable(blueprint, "/trials", "trial", service.set_trial_deleted)
 
 
 def _trial(trial: Trial) -> schemas.TrialOut:

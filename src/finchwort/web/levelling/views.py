@@ -27,6 +27,7 @@ from finchwort.store.surveys.surveys import get_survey, load_readings
 from finchwort.store.visits.visits import get_visit, list_rounds
 from finchwort.web import schemas
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 from finchwort.web.levelling import serializers
 from finchwort.web.tramming.serializers import adjustment_out
 
@@ -211,18 +212,7 @@ def add_adjustment(survey_id: int, json_data: schemas.AdjustmentIn):
     return adjustment_out(made)
 
 
-@blueprint.delete("/adjustments/<int:adjustment_id>")
-@blueprint.output(schemas.Done)
-def delete_adjustment(adjustment_id: int):
-    """Take back what was recorded by mistake."""
-    return schemas.Done(id=adjustments.set_adjustment_deleted(session(), adjustment_id, True).id)
-
-
-@blueprint.post("/adjustments/<int:adjustment_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_adjustment(adjustment_id: int):
-    """Bring it back."""
-    return schemas.Done(id=adjustments.set_adjustment_deleted(session(), adjustment_id, False).id)
+deletable(blueprint, "/adjustments", "adjustment", adjustments.set_adjustment_deleted)
 
 
 @blueprint.get("/printers/<int:printer_id>/drift")

@@ -28,6 +28,7 @@ from finchwort.store.visits.visits import Round, list_visits, rounds_of
 from finchwort.web import height_map as drawn
 from finchwort.web import schemas, serializers
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 from finchwort.web.probing.views import first_of
 from finchwort.web.visits.views import now_of
 
@@ -173,18 +174,7 @@ def change_printer(printer_id: int, json_data: schemas.PrinterChange):
     )
 
 
-@blueprint.delete("/printers/<int:printer_id>")
-@blueprint.output(schemas.Done)
-def delete_printer(printer_id: int):
-    """Delete a printer; it can be brought back."""
-    return schemas.Done(id=service.set_printer_deleted(session(), printer_id, True).id)
-
-
-@blueprint.post("/printers/<int:printer_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_printer(printer_id: int):
-    """Bring a deleted printer back."""
-    return schemas.Done(id=service.set_printer_deleted(session(), printer_id, False).id)
+deletable(blueprint, "/printers", "printer", service.set_printer_deleted)
 
 
 @blueprint.get("/printers/<int:printer_id>/pattern")

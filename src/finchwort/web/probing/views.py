@@ -11,7 +11,7 @@ from finchwort.core.probing import lay_line
 from finchwort.core.visits import FOUND
 from finchwort.services.levelling.plans import edges_of
 from finchwort.services.probing import probe_tests as service
-from finchwort.services.surveys.surveys import rejudge_visit
+from finchwort.services.surveys.after_tests import record_test, set_test_deleted
 from finchwort.services.visits.follow_up import tick_if_asked
 from finchwort.store.models import Printer, Visit
 from finchwort.store.printers.printers import bed_of, get_printer, screws_of
@@ -19,6 +19,7 @@ from finchwort.store.probing import probe_tests as store
 from finchwort.store.visits.visits import get_visit
 from finchwort.web import schemas
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 from finchwort.web.probing import serializers
 
 blueprint = APIBlueprint("probing", __name__, url_prefix="/api", tag="probing")
@@ -93,10 +94,7 @@ def add_test(visit_id: int, json_data: schemas.TestIn):
     visit = get_visit(session(), visit_id)
     others = store.tests_of(session(), visit.id)
     _in_place(visit.printer, _data(json_data))
-    test = service.store_test(
-        session(), visit_id, json_data.kind, _data(json_data), client_key=json_data.client_key
-    )
-    rejudge_visit(session(), visit)
+    test = record_test(session(), visit_id, json_data.kind, _data(json_data), client_key=json_data.client_key)
     return serializers.test_out(test, others)
 
 
@@ -108,19 +106,4 @@ def get_straightedge(visit_id: int, query_data: schemas.EdgeQuery):
     return serializers.edges_out(*edges_of(session(), get_visit(session(), visit_id), query_data.what))
 
 
-@blueprint.delete("/tests/<int:test_id>")
-@blueprint.output(schemas.Done)
-def delete_test(test_id: int):
-    """Delete a test; it can be brought back."""
-    test = service.set_test_deleted(session(), test_id, True)
-    rejudge_visit(session(), test.visit)
-    return schemas.Done(id=test.id)
-
-
-@blueprint.post("/tests/<int:test_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_test(test_id: int):
-    """Bring a deleted test back."""
-    test = service.set_test_deleted(session(), test_id, False)
-    rejudge_visit(session(), test.visit)
-    return schemas.Done(id=test.id)
+deletable(blueprint, "/tests", "test", set_test_deleted)

@@ -50,6 +50,7 @@ from finchwort.store.visits.visits import get_visit
 from finchwort.web import height_map as drawn
 from finchwort.web import schemas, serializers
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 
 blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
 
@@ -379,15 +380,4 @@ def get_file(survey_id: int, form: str):
     )
 
 
-@blueprint.delete("/surveys/<int:survey_id>")
-@blueprint.output(schemas.Done)
-def delete_survey(survey_id: int):
-    """Delete a survey; it can be brought back."""
-    return schemas.Done(id=service.set_survey_deleted(session(), survey_id, True).id)
-
-
-@blueprint.post("/surveys/<int:survey_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_survey(survey_id: int):
-    """Bring a deleted survey back."""
-    return schemas.Done(id=service.set_survey_deleted(session(), survey_id, False).id)
+deletable(blueprint, "/surveys", "survey", service.set_survey_deleted)

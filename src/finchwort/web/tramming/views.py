@@ -9,6 +9,7 @@ from finchwort.store.printers.printers import get_printer
 from finchwort.store.surveys.surveys import get_survey
 from finchwort.web import schemas
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 from finchwort.web.tramming import serializers
 
 blueprint = APIBlueprint("tramming", __name__, url_prefix="/api", tag="tramming")
@@ -54,18 +55,7 @@ def add_turning(survey_id: int, json_data: schemas.TurningIn):
     return serializers.turning_out(turning)
 
 
-@blueprint.delete("/turnings/<int:turning_id>")
-@blueprint.output(schemas.Done)
-def delete_turning(turning_id: int):
-    """Take back a turning that was recorded by mistake."""
-    return schemas.Done(id=service.set_turning_deleted(session(), turning_id, True).id)
-
-
-@blueprint.post("/turnings/<int:turning_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_turning(turning_id: int):
-    """Bring a turning back."""
-    return schemas.Done(id=service.set_turning_deleted(session(), turning_id, False).id)
+deletable(blueprint, "/turnings", "turning", service.set_turning_deleted)
 
 
 @blueprint.get("/printers/<int:printer_id>/learned")

@@ -18,6 +18,7 @@ from finchwort.store.visits import changes as store
 from finchwort.store.visits.visits import get_visit
 from finchwort.web import schemas, serializers
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 
 blueprint = APIBlueprint("changes", __name__, url_prefix="/api", tag="changes")
 
@@ -123,15 +124,4 @@ def leave_out_rest(printer_id: int, json_data: schemas.LeaveOutIn):
     return schemas.Done(id=made.id)
 
 
-@blueprint.delete("/changes/<int:change_id>")
-@blueprint.output(schemas.Done)
-def delete_change(change_id: int):
-    """Take back what was recorded by mistake."""
-    return schemas.Done(id=service.set_change_deleted(session(), change_id, True).id)
-
-
-@blueprint.post("/changes/<int:change_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_change(change_id: int):
-    """Bring it back."""
-    return schemas.Done(id=service.set_change_deleted(session(), change_id, False).id)
+deletable(blueprint, "/changes", "change", service.set_change_deleted)

@@ -15,6 +15,7 @@ from finchwort.store.printers.printers import get_printer
 from finchwort.store.visits import logbook as store
 from finchwort.web import schemas, serializers
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 
 FIRST_YEAR, LAST_YEAR = 1970, 9000
 """Nothing was written down before, or will be after."""
@@ -95,15 +96,4 @@ def add_note(json_data: schemas.NoteIn):
     return serializers.entry_out(store.add_note(session(), json_data.text, printer=printer))
 
 
-@blueprint.delete("/logbook/<int:entry_id>")
-@blueprint.output(schemas.Done)
-def delete_note(entry_id: int):
-    """Delete a note; it can be brought back."""
-    return schemas.Done(id=store.set_note_deleted(session(), entry_id, True).id)
-
-
-@blueprint.post("/logbook/<int:entry_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_note(entry_id: int):
-    """Bring a note back."""
-    return schemas.Done(id=store.set_note_deleted(session(), entry_id, False).id)
+deletable(blueprint, "/logbook", "entry", store.set_note_deleted)

@@ -18,6 +18,7 @@ from finchwort.store.printers.printers import get_printer
 from finchwort.store.visits import visits as store
 from finchwort.web import schemas, serializers
 from finchwort.web.database import session
+from finchwort.web.deletion import deletable
 from finchwort.web.probing.views import first_of
 
 blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
@@ -89,15 +90,4 @@ def reopen_visit(visit_id: int):
     return _show(service.reopen_visit(session(), visit_id))
 
 
-@blueprint.delete("/visits/<int:visit_id>")
-@blueprint.output(schemas.Done)
-def delete_visit(visit_id: int):
-    """Delete a visit; it can be brought back."""
-    return schemas.Done(id=service.set_visit_deleted(session(), visit_id, True).id)
-
-
-@blueprint.post("/visits/<int:visit_id>/restore")
-@blueprint.output(schemas.Done)
-def restore_visit(visit_id: int):
-    """Bring a deleted visit back."""
-    return schemas.Done(id=service.set_visit_deleted(session(), visit_id, False).id)
+deletable(blueprint, "/visits", "visit", service.set_visit_deleted)
