@@ -36,6 +36,7 @@ from finchwort.services.printers.printers import create_printer
 from finchwort.services.visits.visits import start_visit
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
+from finchwort.store.machine.kinds import OVER
 from finchwort.store.models import Reading, SurveyRecord
 from finchwort.store.server import DatabaseServer, free_port
 
@@ -178,7 +179,7 @@ def odd_lines(count: int, rng: random.Random) -> str:
             talk.close()
         with sessions() as session:
             job = jobs.get_job(session, job_id)
-            if job.state not in jobs.OVER or not job.message.strip():
+            if job.state not in OVER or not job.message.strip():
                 unclear += 1
     engine.dispose()
     return f"{count} odd lines: {ended} workers ended, {unclear} jobs without a clear end"

@@ -56,6 +56,8 @@ class Outcome:
     took: float
     times: tuple[tuple[float, str], ...] = ()
     """How long each test took, s."""
+    busy: float = 0.0
+    """For how long this process computed meanwhile, s; what other processes did is not in it."""
 
 
 def check_style(name: str) -> Outcome:
@@ -115,13 +117,14 @@ def prepare() -> None:
 
 def run_tests(name: str) -> Outcome:
     """Run the tests of one class (dotted name)."""
-    begun = time.monotonic()
+    begun, busy = time.monotonic(), time.process_time()
     out = io.StringIO()
     suite = unittest.TestLoader().loadTestsFromName(name)
     result = unittest.TextTestRunner(resultclass=Result, verbosity=0, stream=out).run(suite)
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     said = out.getvalue() if bad else ""
-    return Outcome(name, result.passed, bad, said, time.monotonic() - begun, tuple(result.times))
+    took, busy = time.monotonic() - begun, time.process_time() - busy
+    return Outcome(name, result.passed, bad, said, took, tuple(result.times), busy)
 
 
 def flat(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
@@ -175,7 +178,10 @@ def main() -> int:
             one = outcome_of(tasks[future], future)
             passed, failed = passed + one.passed, failed + one.failed
             state = f"{one.failed} FAILED" if one.failed else "ok"
-            print(f"{one.name}: {one.passed} {state} ({one.took:.0f} s)", flush=True)
+            print(
+                f"{one.name}: {one.passed} {state} ({one.took:.0f} s, {one.busy:.0f} of them computing)",
+                flush=True,
+            )
             times += one.times
             if one.said:
                 print(one.said, flush=True)

@@ -12,6 +12,7 @@ from finchwort.link.work import Pulse
 from finchwort.link.worker import Worker, run_link
 from finchwort.services.first_layer import offsets
 from finchwort.services.machine import jobs, requests
+from finchwort.services.machine.kinds import Known, Stands
 from finchwort.services.printers import printers
 from finchwort.services.probing import probe_tests
 from finchwort.store.errors import ConflictError, ReadFirstError
@@ -126,7 +127,7 @@ class WholeJobTest(BenchCase):
                 stored_printers.get_printer(session, self.printer),
                 "offset",
                 {"value": -1.8},
-                stands=requests.Stands(-1.83, True, -1.83),
+                Known(stands=Stands(-1.83, True, -1.83)),
             )
             self.assertIn(
                 "to −1.80 mm (0.03 mm farther; before −1.83 mm, as the printer says)", asked.sentence

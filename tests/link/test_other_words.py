@@ -1,6 +1,7 @@
 """The simulated printer in its other mood: nothing in the product takes one way of talking for the only one."""
 
 from finchwort.store.machine import jobs
+from finchwort.store.machine.kinds import JobState
 from finchwort.store.models import MachineTold
 from tests.fixtures.line import BenchCase
 
@@ -12,7 +13,7 @@ class PlainWordsTest(BenchCase):
 
     def done(self, kind, **wanted):
         job = self.do(kind, **wanted)
-        self.assertEqual(job.state, jobs.DONE, job.message)
+        self.assertEqual(job.state, JobState.DONE, job.message)
         return job
 
     def sent(self, job):

@@ -23,6 +23,7 @@ from finchwort.services.visits import visits
 from finchwort.store.errors import ConflictError, NotFoundError, TypeFirstError
 from finchwort.store.first_layer import offsets as stored_offsets
 from finchwort.store.machine import heaters, jobs, lines
+from finchwort.store.machine.kinds import OVER
 from finchwort.store.models import MachineLine
 from finchwort.store.printers import printers as stored_printers
 from tests.fixtures import support
@@ -281,7 +282,7 @@ class OffsetTest(BenchCase):
         with self.sessions() as session:
             printer = stored_printers.get_printer(session, self.printer)
             asked = requests.ask(
-                printer, "offset", {"value": -1.8}, **requests.gather(session, printer, "offset")
+                printer, "offset", {"value": -1.8}, requests.gather(session, printer, "offset")
             )
         self.assertIn("0.10 mm closer; before −1.70 mm, as the printer says", asked.sentence)
         self.assertIn("−1.75 mm is written down, which is not what stands there.", asked.cautions)
@@ -388,7 +389,7 @@ class OddAnswersTest(BenchCase):
         job_id = self.queue(kind, **wanted)
         self.assertTrue(self.worker.step())
         job = self.job(job_id)
-        self.assertIn(job.state, jobs.OVER)
+        self.assertIn(job.state, OVER)
         self.assertTrue(job.message.endswith((".", "?")), job.message)
         return job
 
@@ -443,7 +444,7 @@ class OddAnswersTest(BenchCase):
                 with self.engine.begin() as link:
                     link.execute(text(f"UPDATE {table} SET deleted_at = UTC_TIMESTAMP(6)"))
                 self.assertTrue(self.worker.step())
-                self.assertIn(self.job(job_id).state, jobs.OVER)
+                self.assertIn(self.job(job_id).state, OVER)
                 with self.engine.begin() as link:
                     link.execute(text(f"UPDATE {table} SET deleted_at = NULL"))
         self.assertEqual(self.do("temperatures").state, "done")

@@ -14,7 +14,8 @@ from finchwort.services.machine.report import told_of
 from finchwort.services.visits import visits
 from finchwort.services.visits.follow_up import after_of
 from finchwort.services.visits.validity import what_holds
-from finchwort.store.machine import heaters, jobs, lines
+from finchwort.store.machine import heaters, lines
+from finchwort.store.machine.kinds import JobState
 from finchwort.store.machine.report import newest_told
 from finchwort.store.printers import printers
 from finchwort.store.visits import changes
@@ -81,7 +82,7 @@ class ConnectTest(BenchCase):
 
     def connect(self):
         job = self.do("connect")
-        self.assertEqual(job.state, jobs.DONE, job.message)
+        self.assertEqual(job.state, JobState.DONE, job.message)
         return job
 
     def book(self, value=-1.75):
@@ -153,7 +154,7 @@ class ConnectTest(BenchCase):
                 [(s.name, s.done) for s in after.steps],
                 [("values", True), ("home", False), ("offset", False), ("print", False)],
             )
-        self.assertEqual(self.do("home").state, jobs.DONE)
+        self.assertEqual(self.do("home").state, JobState.DONE)
         with self.sessions() as session:
             after = after_of(session, printers.get_printer(session, self.printer))
             self.assertEqual([s.name for s in after.left], ["offset", "print"])
@@ -216,7 +217,7 @@ class HotTest(BenchCase):
         self.firmware.cut()
         self.simulator.stop()
         working.join(60)
-        self.assertEqual(self.job(job).state, jobs.INTERRUPTED)
+        self.assertEqual(self.job(job).state, JobState.INTERRUPTED)
         ((doubt, on),) = self.hot()
         self.assertIn("may still be hot and on", doubt)
         self.assertTrue(on)
@@ -228,7 +229,7 @@ class HotTest(BenchCase):
         self.firmware.bed.bed, self.firmware.bed.bed_target = 60.0, 60.0
         self.firmware.faults.halt_after = 2
         job = self.do("grid", columns=3, rows=3)
-        self.assertEqual(job.state, jobs.INTERRUPTED)
+        self.assertEqual(job.state, JobState.INTERRUPTED)
         ((doubt, _),) = self.hot()
         self.assertIn("halted", doubt)
 
@@ -242,12 +243,12 @@ class HotTest(BenchCase):
         self.firmware.faults.reset_after = 2
         self.do("grid", columns=3, rows=3)
         self.assertEqual(len(self.hot()), 1)
-        self.assertEqual(self.do("cool").state, jobs.DONE)
+        self.assertEqual(self.do("cool").state, JobState.DONE)
         self.assertEqual(self.hot(), [])
 
     def test_a_closed_visit_over_a_hot_bed(self):
         self.firmware.bed.bed, self.firmware.bed.bed_target = 60.0, 60.0
-        self.assertEqual(self.do("grid", columns=3, rows=3).state, jobs.DONE)
+        self.assertEqual(self.do("grid", columns=3, rows=3).state, JobState.DONE)
         self.assertEqual(self.hot(), [])
         with self.sessions.begin() as session:
             visits.finish_visit(session, self.visit)

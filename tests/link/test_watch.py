@@ -9,6 +9,7 @@ from finchwort.services.machine import requests
 from finchwort.services.printers import printers
 from finchwort.store.errors import ConflictError
 from finchwort.store.machine import jobs
+from finchwort.store.machine.kinds import OVER, JobState
 from finchwort.store.printers import printers as stored_printers
 from tests.fixtures import support
 from tests.fixtures.line import BenchCase
@@ -41,7 +42,7 @@ class WatchCase(BenchCase):
         """Press a switch until it was seen, as somebody does who looks at the page."""
         before = len(self.job(self.job_id).live.get("watched") or [])
         self.firmware.pressed = name
-        self.until(lambda job: len(job.live.get("watched") or []) > before or job.state in jobs.OVER)
+        self.until(lambda job: len(job.live.get("watched") or []) > before or job.state in OVER)
         self.firmware.pressed = None
 
 
@@ -63,7 +64,7 @@ class WatchTest(WatchCase):
     def test_in_any_order_until_all_were_seen(self):
         for order in (("y_min", "z_min", "x_min"), ("z_min", "x_min", "y_min")):
             job, untouched, pressed = self.watch(*order)
-            self.assertEqual(job.state, jobs.DONE, job.message)
+            self.assertEqual(job.state, JobState.DONE, job.message)
             self.assertIn("Every switch", job.message)
             self.assertEqual(list(pressed), list(order))
             self.assertEqual({one.kind for one in diagnose_switches(untouched, pressed)}, {"good"})
@@ -78,7 +79,7 @@ class WatchTest(WatchCase):
             jobs.request_stop(session, self.job_id, jobs.SOFT)
         self.working.join(60)
         job = self.job(self.job_id)
-        self.assertEqual((job.state, len(job.live["watched"])), (jobs.STOPPED, 2))
+        self.assertEqual((job.state, len(job.live["watched"])), (JobState.STOPPED, 2))
 
     def test_what_only_flickers_is_not_pressed(self):
         self.job_id = self.begin()
@@ -103,7 +104,7 @@ class PinTest(BenchCase):
 
     def test_out_and_in(self):
         out = self.do("probe_out")
-        self.assertEqual((out.state, out.live["switches"]["z_probe"]), (jobs.DONE, "open"))
+        self.assertEqual((out.state, out.live["switches"]["z_probe"]), (JobState.DONE, "open"))
         self.assertIn("z_probe is open", out.message)
         self.assertEqual(self.do("probe_in").live["switches"]["z_probe"], "triggered")
 
@@ -115,12 +116,12 @@ class PinTest(BenchCase):
     def test_a_pin_moves_also_where_no_switch_is_told(self):
         self.firmware.deaf = {"M119"}
         job = self.do("probe_out")
-        self.assertEqual(job.state, jobs.DONE)
+        self.assertEqual(job.state, JobState.DONE)
         self.assertIn("does not tell its switches", job.message)
 
     def test_no_command_is_said(self):
         job = self.do("probe_test")
-        self.assertEqual(job.state, jobs.DONE)
+        self.assertEqual(job.state, JobState.DONE)
         self.assertIn("names no command", job.message)
 
     def test_only_a_retracting_probe_has_a_pin(self):

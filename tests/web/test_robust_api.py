@@ -172,7 +172,9 @@ class ReadingsTest(WebCase):
                 self.assertLess(self.client.get(path).status_code, 500, path)
         line = self.new_printer(name="Line", port="/dev/ttyACM0", probe_kind="nozzle")["id"]
         for body in ({"columns": 5}, {"rows": 5}, {"columns": 5, "rows": 5, "inset": 400}):
-            found = self.ask("POST", f"/api/printers/{line}/jobs/ask", {"kind": "grid"} | body, status=422)
+            found = self.ask(
+                "POST", f"/api/printers/{line}/jobs/ask", {"job": {"kind": "grid"} | body}, status=422
+            )
             self.assertTrue(found["detail"].endswith("."))
 
     def test_marks_outside_of_all_time(self):

@@ -157,8 +157,8 @@ export const api = {
   keepTold: (printer: number, body: Schemas['ToldIn']) => give(http.POST('/api/printers/{printer_id}/told', { ...printerPath(printer), body })),
   deleteTest: (id: number) => give(http.DELETE('/api/tests/{test_id}', testPath(id))),
   restoreTest: (id: number) => give(http.POST('/api/tests/{test_id}/restore', testPath(id))),
-  askJob: (printer: number, body: Schemas['JobWanted']) =>
-    give(http.POST('/api/printers/{printer_id}/jobs/ask', { ...printerPath(printer), body })),
+  askJob: (printer: number, job: Schemas['JobWanted']['job']) =>
+    give(http.POST('/api/printers/{printer_id}/jobs/ask', { ...printerPath(printer), body: { job } })),
   addJob: (printer: number, body: Schemas['JobIn']) =>
     give(http.POST('/api/printers/{printer_id}/jobs', { ...printerPath(printer), body })),
   stopJob: (id: number, how: 'soft' | 'now') => give(http.POST('/api/jobs/{job_id}/stop', { ...jobPath(id), body: { how } })),

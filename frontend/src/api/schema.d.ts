@@ -14,7 +14,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take back what was recorded by mistake. */
+        /** Delete the adjustment; it can be brought back. */
         delete: operations["delete_levelling_delete_adjustment"];
         options?: never;
         head?: never;
@@ -30,7 +30,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring it back. */
+        /** Bring the deleted adjustment back. */
         post: operations["post_levelling_restore_adjustment"];
         delete?: never;
         options?: never;
@@ -134,7 +134,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take them out again. */
+        /** Delete the import; it can be brought back. */
         delete: operations["delete_beliefs_delete_import"];
         options?: never;
         head?: never;
@@ -150,7 +150,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring them back. */
+        /** Bring the deleted import back. */
         post: operations["post_beliefs_restore_import"];
         delete?: never;
         options?: never;
@@ -168,7 +168,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take back a step of a case. */
+        /** Delete the event; it can be brought back. */
         delete: operations["delete_cases_delete_event"];
         options?: never;
         head?: never;
@@ -184,7 +184,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring it back. */
+        /** Bring the deleted event back. */
         post: operations["post_cases_restore_event"];
         delete?: never;
         options?: never;
@@ -220,7 +220,7 @@ export interface paths {
         get: operations["get_cases_get_case"];
         put?: never;
         post?: never;
-        /** Take back a case. */
+        /** Delete the case; it can be brought back. */
         delete: operations["delete_cases_delete_case"];
         options?: never;
         head?: never;
@@ -321,7 +321,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring it back. */
+        /** Bring the deleted case back. */
         post: operations["post_cases_restore_case"];
         delete?: never;
         options?: never;
@@ -373,7 +373,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take back what was recorded by mistake. */
+        /** Delete the change; it can be brought back. */
         delete: operations["delete_changes_delete_change"];
         options?: never;
         head?: never;
@@ -389,7 +389,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring it back. */
+        /** Bring the deleted change back. */
         post: operations["post_changes_restore_change"];
         delete?: never;
         options?: never;
@@ -700,8 +700,8 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete a note; it can be brought back. */
-        delete: operations["delete_logbook_delete_note"];
+        /** Delete the entry; it can be brought back. */
+        delete: operations["delete_logbook_delete_entry"];
         options?: never;
         head?: never;
         patch?: never;
@@ -716,8 +716,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a note back. */
-        post: operations["post_logbook_restore_note"];
+        /** Bring the deleted entry back. */
+        post: operations["post_logbook_restore_entry"];
         delete?: never;
         options?: never;
         head?: never;
@@ -751,7 +751,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take back what was written down by mistake. */
+        /** Delete the offset; it can be brought back. */
         delete: operations["delete_offsets_delete_offset"];
         options?: never;
         head?: never;
@@ -767,7 +767,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring it back. */
+        /** Bring the deleted offset back. */
         post: operations["post_offsets_restore_offset"];
         delete?: never;
         options?: never;
@@ -856,7 +856,7 @@ export interface paths {
         /** Change a printer's set-up. */
         put: operations["put_printers_change_printer"];
         post?: never;
-        /** Delete a printer; it can be brought back. */
+        /** Delete the printer; it can be brought back. */
         delete: operations["delete_printers_delete_printer"];
         options?: never;
         head?: never;
@@ -1134,7 +1134,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a deleted printer back. */
+        /** Bring the deleted printer back. */
         post: operations["post_printers_restore_printer"];
         delete?: never;
         options?: never;
@@ -1290,7 +1290,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete a survey; it can be brought back. */
+        /** Delete the survey; it can be brought back. */
         delete: operations["delete_surveys_delete_survey"];
         options?: never;
         head?: never;
@@ -1476,7 +1476,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a deleted survey back. */
+        /** Bring the deleted survey back. */
         post: operations["post_surveys_restore_survey"];
         delete?: never;
         options?: never;
@@ -1596,8 +1596,8 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take an own entry out. */
-        delete: operations["delete_beliefs_delete_own"];
+        /** Delete the pair; it can be brought back. */
+        delete: operations["delete_beliefs_delete_pair"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1612,8 +1612,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring it back. */
-        post: operations["post_beliefs_restore_own"];
+        /** Bring the deleted pair back. */
+        post: operations["post_beliefs_restore_pair"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1630,7 +1630,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Delete a test; it can be brought back. */
+        /** Delete the test; it can be brought back. */
         delete: operations["delete_probing_delete_test"];
         options?: never;
         head?: never;
@@ -1646,7 +1646,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a deleted test back. */
+        /** Bring the deleted test back. */
         post: operations["post_probing_restore_test"];
         delete?: never;
         options?: never;
@@ -1681,7 +1681,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take back what was recorded by mistake. */
+        /** Delete the trial; it can be brought back. */
         delete: operations["delete_trials_delete_trial"];
         options?: never;
         head?: never;
@@ -1697,7 +1697,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring it back. */
+        /** Bring the deleted trial back. */
         post: operations["post_trials_restore_trial"];
         delete?: never;
         options?: never;
@@ -1715,7 +1715,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take back a turning that was recorded by mistake. */
+        /** Delete the turning; it can be brought back. */
         delete: operations["delete_tramming_delete_turning"];
         options?: never;
         head?: never;
@@ -1731,7 +1731,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a turning back. */
+        /** Bring the deleted turning back. */
         post: operations["post_tramming_restore_turning"];
         delete?: never;
         options?: never;
@@ -1750,7 +1750,7 @@ export interface paths {
         get: operations["get_visits_get_visit"];
         put?: never;
         post?: never;
-        /** Delete a visit; it can be brought back. */
+        /** Delete the visit; it can be brought back. */
         delete: operations["delete_visits_delete_visit"];
         options?: never;
         head?: never;
@@ -2077,7 +2077,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring a deleted visit back. */
+        /** Bring the deleted visit back. */
         post: operations["post_visits_restore_visit"];
         delete?: never;
         options?: never;
@@ -2347,11 +2347,7 @@ export interface components {
             confirm: string | null;
             /** Heats */
             heats: boolean;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
+            kind: components["schemas"]["JobKind"];
             /** Minutes */
             minutes: number | null;
             /** Moves */
@@ -3955,6 +3951,51 @@ export interface components {
             visit_id: number;
         };
         /**
+         * GridWish
+         * @description Which places to probe, mm, or the rest of which job.
+         */
+        GridWish: {
+            /**
+             * Columns
+             * @default null
+             */
+            columns?: number | null;
+            /**
+             * Inset
+             * @default null
+             */
+            inset?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grid";
+            /**
+             * Points
+             * @default null
+             */
+            points?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * Resume
+             * @description job whose rest is wanted
+             * @default null
+             */
+            resume?: number | null;
+            /**
+             * Rows
+             * @default null
+             */
+            rows?: number | null;
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
+        };
+        /**
          * HandIn
          * @description Readings by hand, with what the person felt or saw.
          */
@@ -4021,6 +4062,32 @@ export interface components {
             ok: boolean;
             /** Version */
             version: string;
+        };
+        /**
+         * HeatWish
+         * @description How hot bed and nozzle are to become, °C.
+         */
+        HeatWish: {
+            /**
+             * Bed
+             * @default null
+             */
+            bed?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "heat";
+            /**
+             * Nozzle
+             * @default null
+             */
+            nozzle?: number | null;
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
         };
         /**
          * Hold
@@ -4160,129 +4227,25 @@ export interface components {
          * @description A job that the person has agreed to.
          */
         JobIn: {
-            /**
-             * Bed
-             * @default null
-             */
-            bed?: number | null;
-            /**
-             * Before
-             * @description the Z offset on the machine's screen, mm
-             * @default null
-             */
-            before?: number | null;
             /** Client Key */
             client_key: string;
-            /**
-             * Columns
-             * @default null
-             */
-            columns?: number | null;
             /**
              * Confirmed
              * @description whether the person said what `confirm` demands
              * @default false
              */
             confirmed?: boolean;
-            /**
-             * Count
-             * @default null
-             */
-            count?: number | null;
-            /**
-             * Every
-             * @default null
-             */
-            every?: number | null;
-            /**
-             * Inset
-             * @default null
-             */
-            inset?: number | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
-            /**
-             * Longest
-             * @default null
-             */
-            longest?: number | null;
-            /**
-             * Margin
-             * @default null
-             */
-            margin?: number | null;
-            /**
-             * Name
-             * @default null
-             */
-            name?: string | null;
-            /**
-             * Nozzle
-             * @default null
-             */
-            nozzle?: number | null;
-            /**
-             * Places
-             * @description how many places a warm-up is watched at, in turn
-             * @default null
-             */
-            places?: number | null;
-            /**
-             * Points
-             * @default null
-             */
-            points?: [
-                number,
-                number
-            ][] | null;
-            /**
-             * Reason
-             * @default null
-             */
-            reason?: ("typed" | "paper" | "patches" | "ladder" | "trim") | null;
-            /**
-             * Resume
-             * @description job whose rest is wanted
-             * @default null
-             */
-            resume?: number | null;
-            /**
-             * Rows
-             * @default null
-             */
-            rows?: number | null;
+            /** Job */
+            job: components["schemas"]["PlainWish"] | components["schemas"]["HeatWish"] | components["schemas"]["ParkWish"] | components["schemas"]["RepeatabilityWish"] | components["schemas"]["SoakWish"] | components["schemas"]["GridWish"] | components["schemas"]["OffsetWish"] | components["schemas"]["TrimWish"];
             /** Token */
             token: string;
-            /**
-             * Until Steady
-             * @default true
-             */
-            until_steady?: boolean;
-            /**
-             * Value
-             * @description a Z offset, mm
-             * @default null
-             */
-            value?: number | null;
-            /**
-             * Visit
-             * @default null
-             */
-            visit?: number | null;
-            /**
-             * X
-             * @default null
-             */
-            x?: number | null;
-            /**
-             * Y
-             * @default null
-             */
-            y?: number | null;
         };
+        /**
+         * JobKind
+         * @description A kind of job; its title is how it is called on the screens and in the logbook.
+         * @enum {string}
+         */
+        JobKind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
         /**
          * JobLineOut
          * @description A job in a list.
@@ -4301,13 +4264,14 @@ export interface components {
             done: number;
             /** Ended At */
             ended_at: string | null;
+            /**
+             * Has Steps
+             * @description it can be stopped after the reading under way
+             */
+            has_steps: boolean;
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
+            kind: components["schemas"]["JobKind"];
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -4324,11 +4288,7 @@ export interface components {
              * @description who does it does not answer, and hears no stop
              */
             silent: boolean;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted" | "not_begun";
+            state: components["schemas"]["JobState"];
             /** Stopping */
             stopping: ("soft" | "now") | null;
             /** Survey Id */
@@ -4360,13 +4320,14 @@ export interface components {
             earlier: components["schemas"]["TouchOut"][];
             /** Ended At */
             ended_at: string | null;
+            /**
+             * Has Steps
+             * @description it can be stopped after the reading under way
+             */
+            has_steps: boolean;
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
+            kind: components["schemas"]["JobKind"];
             live: components["schemas"]["LiveOut"];
             /** Message */
             message: string;
@@ -4388,11 +4349,7 @@ export interface components {
              * @description who does it does not answer, and hears no stop
              */
             silent: boolean;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted" | "not_begun";
+            state: components["schemas"]["JobState"];
             /** Stopping */
             stopping: ("soft" | "now") | null;
             /** Survey Id */
@@ -4407,122 +4364,18 @@ export interface components {
             visit_id: number | null;
         };
         /**
+         * JobState
+         * @description Where a job stands.
+         * @enum {string}
+         */
+        JobState: "waiting" | "running" | "done" | "failed" | "stopped" | "interrupted" | "not_begun";
+        /**
          * JobWanted
-         * @description What is wanted of a machine; which of it counts goes by the kind.
+         * @description A job that is wanted.
          */
         JobWanted: {
-            /**
-             * Bed
-             * @default null
-             */
-            bed?: number | null;
-            /**
-             * Before
-             * @description the Z offset on the machine's screen, mm
-             * @default null
-             */
-            before?: number | null;
-            /**
-             * Columns
-             * @default null
-             */
-            columns?: number | null;
-            /**
-             * Count
-             * @default null
-             */
-            count?: number | null;
-            /**
-             * Every
-             * @default null
-             */
-            every?: number | null;
-            /**
-             * Inset
-             * @default null
-             */
-            inset?: number | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "connect" | "temperatures" | "home" | "heat" | "cool" | "park" | "switches" | "watch" | "probe_out" | "probe_in" | "probe_test" | "repeatability" | "soak" | "grid" | "read_offset" | "offset" | "trim";
-            /**
-             * Longest
-             * @default null
-             */
-            longest?: number | null;
-            /**
-             * Margin
-             * @default null
-             */
-            margin?: number | null;
-            /**
-             * Name
-             * @default null
-             */
-            name?: string | null;
-            /**
-             * Nozzle
-             * @default null
-             */
-            nozzle?: number | null;
-            /**
-             * Places
-             * @description how many places a warm-up is watched at, in turn
-             * @default null
-             */
-            places?: number | null;
-            /**
-             * Points
-             * @default null
-             */
-            points?: [
-                number,
-                number
-            ][] | null;
-            /**
-             * Reason
-             * @default null
-             */
-            reason?: ("typed" | "paper" | "patches" | "ladder" | "trim") | null;
-            /**
-             * Resume
-             * @description job whose rest is wanted
-             * @default null
-             */
-            resume?: number | null;
-            /**
-             * Rows
-             * @default null
-             */
-            rows?: number | null;
-            /**
-             * Until Steady
-             * @default true
-             */
-            until_steady?: boolean;
-            /**
-             * Value
-             * @description a Z offset, mm
-             * @default null
-             */
-            value?: number | null;
-            /**
-             * Visit
-             * @default null
-             */
-            visit?: number | null;
-            /**
-             * X
-             * @default null
-             */
-            x?: number | null;
-            /**
-             * Y
-             * @default null
-             */
-            y?: number | null;
+            /** Job */
+            job: components["schemas"]["PlainWish"] | components["schemas"]["HeatWish"] | components["schemas"]["ParkWish"] | components["schemas"]["RepeatabilityWish"] | components["schemas"]["SoakWish"] | components["schemas"]["GridWish"] | components["schemas"]["OffsetWish"] | components["schemas"]["TrimWish"];
         };
         /**
          * Jobs
@@ -5600,6 +5453,43 @@ export interface components {
             unreached: string | null;
         };
         /**
+         * OffsetWish
+         * @description Which Z offset is to stand in the machine, and where it comes from.
+         */
+        OffsetWish: {
+            /**
+             * Before
+             * @description the Z offset on the machine's screen, mm
+             * @default null
+             */
+            before?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offset";
+            /**
+             * Margin
+             * @default null
+             */
+            margin?: number | null;
+            /**
+             * Reason
+             * @default null
+             */
+            reason?: ("typed" | "paper" | "patches" | "ladder" | "trim") | null;
+            /**
+             * Value
+             * @description a Z offset, mm
+             */
+            value: number;
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
+        };
+        /**
          * OptionOut
          * @description A grid that could be measured, and what it would miss.
          */
@@ -5812,6 +5702,31 @@ export interface components {
             z?: number;
         };
         /**
+         * ParkWish
+         * @description Where the head is to go, mm.
+         */
+        ParkWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "park";
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * PartCheckOut
          * @description What a part and its settings come to.
          */
@@ -5957,6 +5872,22 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PlainWish
+         * @description A job that needs nothing more said.
+         */
+        PlainWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "connect" | "cool" | "home" | "probe_in" | "probe_out" | "probe_test" | "read_offset" | "switches" | "temperatures" | "watch";
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
         };
         /**
          * PlanOut
@@ -7085,6 +7016,37 @@ export interface components {
             usable_sd: number;
         };
         /**
+         * RepeatabilityWish
+         * @description Where to touch, mm, and how often.
+         */
+        RepeatabilityWish: {
+            /**
+             * Count
+             * @default null
+             */
+            count?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeatability";
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+        };
+        /**
          * ReviewOut
          * @description A round looked back on.
          */
@@ -7376,6 +7338,53 @@ export interface components {
             to_go: number;
             /** To Go Margin */
             to_go_margin: number;
+        };
+        /**
+         * SoakWish
+         * @description Where to touch, mm, how far apart and for how long, s.
+         */
+        SoakWish: {
+            /**
+             * Every
+             * @default null
+             */
+            every?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "soak";
+            /**
+             * Longest
+             * @default null
+             */
+            longest?: number | null;
+            /**
+             * Places
+             * @description how many places a warm-up is watched at, in turn
+             * @default null
+             */
+            places?: number | null;
+            /**
+             * Until Steady
+             * @default null
+             */
+            until_steady?: boolean | null;
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
         };
         /**
          * SpotIn
@@ -8565,6 +8574,24 @@ export interface components {
              * @enum {string}
              */
             place?: "printer" | "slicer" | "start_code";
+        };
+        /**
+         * TrimWish
+         * @description How much closer the tip is to come, mm.
+         */
+        TrimWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trim";
+            /** Value */
+            value: number;
+            /**
+             * Visit
+             * @default null
+             */
+            visit?: number | null;
         };
         /**
          * TurnOut
@@ -13038,7 +13065,7 @@ export interface operations {
             };
         };
     };
-    delete_logbook_delete_note: {
+    delete_logbook_delete_entry: {
         parameters: {
             query?: never;
             header?: never;
@@ -13150,7 +13177,7 @@ export interface operations {
             };
         };
     };
-    post_logbook_restore_note: {
+    post_logbook_restore_entry: {
         parameters: {
             query?: never;
             header?: never;
@@ -18666,7 +18693,7 @@ export interface operations {
             };
         };
     };
-    delete_beliefs_delete_own: {
+    delete_beliefs_delete_pair: {
         parameters: {
             query?: never;
             header?: never;
@@ -18778,7 +18805,7 @@ export interface operations {
             };
         };
     };
-    post_beliefs_restore_own: {
+    post_beliefs_restore_pair: {
         parameters: {
             query?: never;
             header?: never;

@@ -5,7 +5,7 @@ import { sendKeyed, sentence, type Schemas } from '@/api/client'
 import { offsets } from '@/api/offsets'
 import { useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
-import { useJob } from '@/machine/jobs'
+import { useJob, type JobWish } from '@/machine/jobs'
 import { count, figure, mm, newKey } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
 
@@ -13,11 +13,11 @@ const props = defineProps<{ found: Schemas['NewOffsetOut']; trimmed?: boolean; b
 const emit = defineEmits<{ stored: []; sent: [] }>()
 // over the line, where there is one and the value is kept in the printer
 const canSend = computed(() => props.visit.printer.port !== '' && props.found.place === 'printer')
-const wanted = ref<Schemas['JobWanted'] | null>(null)
+const wanted = ref<JobWish | null>(null)
 const begun = ref<number | null>(null)
 const { data: job } = useJob(begun)
 type OverLine = Exclude<Schemas['OffsetIn']['reason'], 'turned' | 'knobs' | 'switch'>
-const send = (): void => void (wanted.value = { kind: 'offset', visit: props.visit.id, value: props.found.value!, reason: props.reason as OverLine, margin: props.found.margin, until_steady: true })
+const send = (): void => void (wanted.value = { kind: 'offset', visit: props.visit.id, value: props.found.value!, reason: props.reason as OverLine, margin: props.found.margin })
 watch(() => job.value?.state, (state) => {
   if (state !== 'done') return
   tell(job.value!.message)

@@ -7,7 +7,7 @@ import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { offsets, useKnownOffset, useOffset } from '@/api/offsets'
 import { useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
-import { OVER, useJob } from '@/machine/jobs'
+import { OVER, useJob, type JobWish } from '@/machine/jobs'
 import { useAwake } from '@/shell/awake'
 import { useDraft } from '@/shell/draft'
 import { figure, mm, newKey, parseNumber } from '@/shell/format'
@@ -93,7 +93,7 @@ const byPatches = (): Promise<void> => work(() => {
 })
 // over the line one step at a time, each agreed to; without one the person presses it in the printer's own menu
 const overLine = useLocalStorage(`finchwort-trim-line-${props.visit.printer.id}`, true)
-const wanted = ref<Schemas['JobWanted'] | null>(null)
+const wanted = ref<JobWish | null>(null)
 const begun = ref<number | null>(null)
 const { data: job } = useJob(begun)
 let asked = 0
@@ -106,7 +106,7 @@ watch(() => job.value?.state, (state) => {
 const press = (closer: number): void => {
   if (props.visit.printer.port && overLine.value) {
     asked = closer
-    wanted.value = { kind: 'trim', visit: props.visit.id, value: closer, until_steady: true }
+    wanted.value = { kind: 'trim', visit: props.visit.id, value: closer }
   } else count(closer)
 }
 const count = (closer: number): void => {

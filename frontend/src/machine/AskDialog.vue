@@ -4,9 +4,9 @@ import { ref, watch } from 'vue'
 import { ApiError, give, http, sendKeyed, sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { newKey, parseNumber } from '@/shell/format'
-import { OVER } from './jobs'
+import { OVER, type JobWish } from './jobs'
 
-const props = defineProps<{ printer: number; wanted: Schemas['JobWanted'] | null }>()
+const props = defineProps<{ printer: number; wanted: JobWish | null }>()
 const emit = defineEmits<{ close: []; begun: [job: Schemas['JobLineOut']] }>()
 const asked = ref<Schemas['AskedOut'] | null>(null)
 const confirmed = ref(false)
@@ -20,7 +20,11 @@ const waits = ref('')
 const SOON = 7_000
 const typing = ref(false)
 const screen = ref('')
-const body = (): Schemas['JobWanted'] => ({ ...props.wanted!, ...(typing.value && parseNumber(screen.value) !== null ? { before: parseNumber(screen.value)! } : {}) })
+const wish = (): JobWish => {
+  const mine = props.wanted!
+  const shown = typing.value ? parseNumber(screen.value) : null
+  return mine.kind === 'offset' && shown !== null ? { ...mine, before: shown } : mine
+}
 
 async function ask(again = false): Promise<void> {
   const mine = props.wanted
@@ -34,7 +38,7 @@ async function ask(again = false): Promise<void> {
     if (mine.kind === 'offset') return readFirst(mine)
   }
   try {
-    const found = await api.askJob(props.printer, body())
+    const found = await api.askJob(props.printer, wish())
     if (mine !== props.wanted) return
     asked.value = found
     key.value = newKey()
@@ -44,14 +48,14 @@ async function ask(again = false): Promise<void> {
     else trouble.value = sentence(e)
   }
 }
-async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
+async function readFirst(mine: JobWish): Promise<void> {
   const began = Date.now()
   reading.value = true
   waits.value = ''
   try {
-    const wish: Schemas['JobWanted'] = { kind: 'read_offset', until_steady: true, ...(mine.visit ? { visit: mine.visit } : {}) }
-    const said = await api.askJob(props.printer, wish)
-    const { id } = await api.addJob(props.printer, { ...wish, client_key: newKey(), token: said.token, confirmed: false })
+    const job: JobWish = { kind: 'read_offset', visit: mine.visit }
+    const said = await api.askJob(props.printer, job)
+    const { id } = await api.addJob(props.printer, { job, client_key: newKey(), token: said.token, confirmed: false })
     for (;;) {
       const job = await give(http.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }))
       if (mine !== props.wanted) return
@@ -74,7 +78,7 @@ async function readFirst(mine: Schemas['JobWanted']): Promise<void> {
 async function agree(): Promise<void> {
   trouble.value = ''
   try {
-    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body(), client_key, token: asked.value!.token, confirmed: confirmed.value }), false)
+    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ job: wish(), client_key, token: asked.value!.token, confirmed: confirmed.value }), false)
     emit('begun', job)
     emit('close')
   } catch (e) {

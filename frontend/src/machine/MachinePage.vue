@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { sentence, type Schemas } from '@/api/client'
+import { sentence } from '@/api/client'
 import { useStanding } from '@/api/offsets'
 import { usePrinter, useVisit } from '@/api/queries'
 import { parseNumber } from '@/shell/format'
@@ -10,7 +10,7 @@ import PastedText from '@/visits/PastedText.vue'
 import AskDialog from './AskDialog.vue'
 import JobCard from './JobCard.vue'
 import ToldPanel from './ToldPanel.vue'
-import { OVER, usePrinterJobs } from './jobs'
+import { OVER, usePrinterJobs, type JobWish } from './jobs'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
@@ -20,14 +20,14 @@ const { data: standing } = useStanding(id)
 const printer = computed(() => data.value?.printer ?? null)
 const visit = computed(() => data.value?.visits.find((v) => !v.ended_at)?.id ?? null)
 const { data: under } = useVisit(visit)
-const wanted = ref<Schemas['JobWanted'] | null>(null)
+const wanted = ref<JobWish | null>(null)
 const bed = ref('')
 const nozzle = ref('')
 const current = computed(() => jobs.value?.jobs.find((job) => !OVER.includes(job.state)) ?? null)
 const latest = computed(() => current.value ?? jobs.value?.jobs[0] ?? null)
 const known = computed(() => jobs.value?.jobs.find((job) => job.live.says) ?? null)
-const ask = (body: Omit<Schemas['JobWanted'], 'until_steady'>): void => {
-  wanted.value = { visit: visit.value, until_steady: true, ...body }
+const ask = (body: JobWish): void => {
+  wanted.value = { visit: visit.value, ...body }
 }
 const places = computed(() => [
   ...(printer.value?.screws.map((s) => ({ name: s.name, x: s.x, y: s.y })) ?? []),

@@ -7,7 +7,7 @@ import { asTime } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import { tell } from '@/shell/undo'
 import AskDialog from './AskDialog.vue'
-import { timeLeft, useWorking } from './jobs'
+import { timeLeft, useWorking, type JobWish } from './jobs'
 
 const { data, error } = useWorking()
 const jobs = computed(() => data.value?.jobs ?? [])
@@ -20,8 +20,7 @@ const cold = useChange((printer: number) => give(http.POST('/api/printers/{print
 const sure = ref<Schemas['JobLineOut'] | null>(null)
 const unheard = ref<Record<number, string>>({})
 const cooling = ref<number | null>(null)
-const wanted = computed<Schemas['JobWanted'] | null>(() => (cooling.value === null ? null : { kind: 'cool', until_steady: true }))
-const moving = (job: Schemas['JobLineOut']): boolean => ['grid', 'repeatability', 'soak', 'watch'].includes(job.kind)
+const wanted = computed<JobWish | null>(() => (cooling.value === null ? null : { kind: 'cool' }))
 const alarm = (job: Schemas['JobLineOut']): string => unheard.value[job.id] ?? (job.silent ? job.message : '')
 
 async function end(job: Schemas['JobLineOut'], how: 'soft' | 'now'): Promise<void> {
@@ -59,7 +58,7 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
         <b>{{ job.printer }}</b> <span>{{ job.name.toLowerCase() }}{{ job.total ? `, ${job.done} of ${job.total}` : '' }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}</span>
         <span v-if="job.live.bed !== null" class="quiet"> · bed {{ job.live.bed?.toFixed(0) }} °C</span>
       </RouterLink>
-      <button v-if="moving(job) && job.state === 'running'" type="button" class="soft" :disabled="job.stopping !== null" @click="end(job, 'soft')">
+      <button v-if="job.has_steps && job.state === 'running'" type="button" class="soft" :disabled="job.stopping !== null" @click="end(job, 'soft')">
         {{ job.stopping ? 'Stopping …' : 'Stop after this one' }}
       </button>
       <button type="button" class="now" :aria-label="`Stop ${job.printer} at once`" @click="end(job, 'now')">Stop now</button>
@@ -79,7 +78,7 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
     <el-dialog :model-value="sure !== null" :title="`Stop ${sure?.printer ?? ''}?`" width="min(94vw, 420px)" @close="sure = null">
       <div class="row">
         <el-button type="danger" size="large" @click="sure && end(sure, 'now')">Stop now</el-button>
-        <el-button v-if="sure && moving(sure)" size="large" @click="end(sure, 'soft')">After this reading</el-button>
+        <el-button v-if="sure && sure.has_steps" size="large" @click="end(sure, 'soft')">After this reading</el-button>
       </div>
     </el-dialog>
     <AskDialog v-if="cooling !== null" :printer="cooling" :wanted="wanted" @close="cooling = null" />

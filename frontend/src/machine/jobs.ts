@@ -3,6 +3,9 @@ import { type QueryClient, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, watch, type MaybeRefOrGetter } from 'vue'
 import { give, http, type Schemas } from '@/api/client'
 
+/** What can be asked of a machine: each kind of job with what belongs to it. */
+export type JobWish = Schemas['JobWanted']['job']
+
 export const OVER = ['done', 'failed', 'stopped', 'interrupted', 'not_begun']
 /** What may stand on a job that ended, by the first part of its key. */
 const STANDS_ON_JOBS = ['visit', 'workshop', 'printer', 'jobs', 'advice', 'offset', 'known-offset', 'ladder', 'judged-bed', 'test-print', 'told', 'standing', 'changes']

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
-import { OVER } from '@/machine/jobs'
+import { OVER, type JobWish } from '@/machine/jobs'
 import { freshSwitches, useSwitchDraft, type State, type States } from './switchDraft'
 import { newest, useStoreTest, useTestPreview } from './tests'
 import { useVisitJob } from './visitJob'
@@ -14,7 +14,7 @@ const draft = useSwitchDraft(props.visit.id)
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
 const open = ref(Object.keys(draft.value.untouched).length > 0)
-const wanted = ref<Schemas['JobWanted'] | null>(null)
+const wanted = ref<JobWish | null>(null)
 const target = ref<string | null>(null)
 const { job, follow } = useVisitJob(props.visit, 'switches')
 const { store, busy } = useStoreTest(() => props.visit.id)
@@ -48,12 +48,12 @@ function tapPressed(row: string, name: string): void {
 }
 function read(row: string | null): void {
   target.value = row
-  wanted.value = { kind: 'switches', visit: props.visit.id, until_steady: true }
+  wanted.value = { kind: 'switches', visit: props.visit.id }
 }
 // watched while they are pressed in any order: the row of what answered fills itself
 function watchThem(): void {
   target.value = null
-  wanted.value = { kind: 'watch', visit: props.visit.id, until_steady: true }
+  wanted.value = { kind: 'watch', visit: props.visit.id }
 }
 const watching = computed(() => job.value?.kind === 'watch' && !OVER.includes(job.value.state))
 const finish = useChange((id: number) => api.stopJob(id, 'soft'))
@@ -79,7 +79,7 @@ watch(() => job.value?.kind === 'watch' && job.value.live, (live) => {
 const was = ref<Record<string, string>>({})
 const PIN = { probe_in: 'stowed', probe_out: 'deployed' } as const
 function pin(kind: 'probe_in' | 'probe_out' | 'probe_test'): void {
-  wanted.value = { kind, visit: props.visit.id, until_steady: true }
+  wanted.value = { kind, visit: props.visit.id }
 }
 watch(() => job.value?.state === 'done' && job.value, (now) => {
   if (!now || !(now.kind in PIN) || !now.live.switches) return

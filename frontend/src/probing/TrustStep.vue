@@ -4,7 +4,7 @@ import { sentence, type Schemas } from '@/api/client'
 import RepeatStrip from '@/charts/RepeatStrip.vue'
 import AskDialog from '@/machine/AskDialog.vue'
 import JobCard from '@/machine/JobCard.vue'
-import { OVER } from '@/machine/jobs'
+import { OVER, type JobWish } from '@/machine/jobs'
 import { mm, parseNumber } from '@/shell/format'
 import SeriesEntry from './SeriesEntry.vue'
 import TestList from './TestList.vue'
@@ -20,7 +20,7 @@ const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.
 const shown = ref<number | null>(null)
 const trouble = ref('')
 const count = ref('10')
-const wanted = ref<Schemas['JobWanted'] | null>(null)
+const wanted = ref<JobWish | null>(null)
 const { job, follow } = useVisitJob(props.visit, 'repeatability')
 const live = computed(() => (job.value && !OVER.includes(job.value.state) ? job.value.touches.map((t) => t.height) : null))
 const typed = computed(() => draft.value.texts.map((t) => parseNumber(t) ?? 0))
@@ -80,7 +80,7 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
       <WeakenedBy :said="visit.weaknesses.trust" />
       <section v-if="canTalk" class="sheet stack" aria-label="By the printer">
         <h2>Let the printer touch</h2>
-        <form class="row" @submit.prevent="wanted = { kind: 'repeatability', visit: visit.id, until_steady: true, count: Math.round(parseNumber(count) ?? 10) }">
+        <form class="row" @submit.prevent="wanted = { kind: 'repeatability', visit: visit.id, count: Math.round(parseNumber(count) ?? 10) }">
           <label for="touches">Touches</label>
           <input id="touches" v-model="count" class="field short" inputmode="numeric" />
           <el-button type="primary" size="large" native-type="submit" :disabled="!!live">Touch in the middle</el-button>

@@ -8,7 +8,7 @@ import ReliefMap from '@/bed/ReliefMap.vue'
 import SoakCurve from '@/charts/SoakCurve.vue'
 import AskDialog from '@/machine/AskDialog.vue'
 import JobCard from '@/machine/JobCard.vue'
-import { OVER } from '@/machine/jobs'
+import { OVER, type JobWish } from '@/machine/jobs'
 import { asTime, figure, mm, parseNumber } from '@/shell/format'
 import SeriesEntry from './SeriesEntry.vue'
 import TestList from './TestList.vue'
@@ -26,7 +26,7 @@ const shown = ref<number | null>(null)
 const trouble = ref('')
 const every = ref('30')
 const places = ref(1)
-const wanted = ref<Schemas['JobWanted'] | null>(null)
+const wanted = ref<JobWish | null>(null)
 const { job, follow } = useVisitJob(props.visit, 'soak')
 const { job: heating, follow: followHeat } = useVisitJob(props.visit, 'heat')
 const running = computed(() => (job.value && !OVER.includes(job.value.state) ? job.value : null))
@@ -122,13 +122,13 @@ const spots = computed(() => movement.value?.x.map((x, i) => ({ x, y: movement.v
       <section v-if="hasLine" class="sheet stack" aria-label="By the printer">
         <h2>Let the printer do it</h2>
         <div class="row">
-          <el-button size="large" :disabled="!!running || goals === ''" @click="wanted = { kind: 'heat', visit: visit.id, until_steady: true, bed: visit.bed_temperature, nozzle: visit.nozzle_temperature }">
+          <el-button size="large" :disabled="!!running || goals === ''" @click="wanted = { kind: 'heat', visit: visit.id, bed: visit.bed_temperature, nozzle: visit.nozzle_temperature }">
             {{ goals ? `Heat ${goals}` : 'Heat' }}
           </el-button>
         </div>
         <p v-if="visit.bed_temperature === null && visit.nozzle_temperature === null" class="small quiet">Say in the strip above how hot they are to become.</p>
         <JobCard v-if="heating && (!job || heating.id > job.id)" :job="heating" />
-        <form v-if="canTouch" class="row" @submit.prevent="wanted = { kind: 'soak', visit: visit.id, until_steady: true, every: parseNumber(every) ?? 30, places }">
+        <form v-if="canTouch" class="row" @submit.prevent="wanted = { kind: 'soak', visit: visit.id, every: parseNumber(every) ?? 30, places }">
           <label for="every">Read every</label>
           <input id="every" v-model="every" class="field short" inputmode="numeric" /> s
           <el-radio-group v-model="places" aria-label="Where">

@@ -7,7 +7,7 @@ import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import AskDialog from '@/machine/AskDialog.vue'
 import JobCard from '@/machine/JobCard.vue'
-import { OVER } from '@/machine/jobs'
+import { OVER, type JobWish } from '@/machine/jobs'
 import { useVisitJob } from '@/probing/visitJob'
 import { figure, parseNumber } from '@/shell/format'
 import { usePreview } from './preview'
@@ -21,7 +21,7 @@ const rows = ref('5')
 const inset = ref('15')
 const plan = ref<Schemas['Pattern'] | null>(null)
 const trouble = ref('')
-const wanted = ref<Schemas['JobWanted'] | null>(null)
+const wanted = ref<JobWish | null>(null)
 const { data: advice } = useAdvice(() => printer.value.id)
 const { job, follow } = useVisitJob(props.visit, 'grid')
 const dismissed = ref<number | null>(null)
@@ -84,7 +84,7 @@ function take(option: Schemas['OptionOut']): void {
 }
 const begin = (): void => {
   const [c, r, i] = size.value
-  wanted.value = { kind: 'grid', visit: props.visit.id, until_steady: true, columns: Math.round(c!), rows: Math.round(r!), inset: i }
+  wanted.value = { kind: 'grid', visit: props.visit.id, columns: Math.round(c!), rows: Math.round(r!), inset: i }
 }
 </script>
 
@@ -97,7 +97,7 @@ const begin = (): void => {
     </section>
     <div class="stack">
       <section v-if="watched" class="sheet stack" aria-label="The probing">
-        <JobCard :job="watched" @resume="wanted = { kind: 'grid', visit: visit.id, until_steady: true, resume: $event }" />
+        <JobCard :job="watched" @resume="wanted = { kind: 'grid', visit: visit.id, resume: $event }" />
         <RouterLink v-if="watched.state === 'done' && watched.survey_id" class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/judge`">See the map</RouterLink>
         <p v-if="!running"><el-button @click="dismissed = watched.id">Begin another one</el-button></p>
       </section>

@@ -17,6 +17,7 @@ from datetime import UTC, datetime
 import serial
 
 from finchwort.knowledge.dialect import Dialect
+from finchwort.services.machine.port import LineError, RefusedError, SilentError
 
 SLICE = 0.1
 """So long one read waits at most, s: how soon a stop is heard."""
@@ -33,16 +34,8 @@ QUIET = 0.3
 Listener = Callable[[datetime, str, str], None]
 
 
-class LineError(Exception):
-    """The conversation cannot go on; the text is a sentence for the person."""
-
-
 class LineLostError(LineError):
     """The line is gone: unplugged, switched off, refused."""
-
-
-class SilentError(LineError):
-    """No answer came."""
 
 
 class ResetError(LineError):
@@ -51,10 +44,6 @@ class ResetError(LineError):
 
 class HaltedError(LineError):
     """The machine's own protection stopped it."""
-
-
-class RefusedError(LineError):
-    """The machine answered with an error."""
 
 
 class GarbledError(LineError):

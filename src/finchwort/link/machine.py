@@ -15,6 +15,7 @@ from finchwort.core.probing import reach
 from finchwort.formats.pasted import hear_told, mesh_rows
 from finchwort.knowledge.dialect import Dialect
 from finchwort.link.line import Line, LineError, RefusedError, ResetError, SilentError
+from finchwort.services.machine.port import LimitError
 
 FEED = 6000.0
 """Travel, mm/min."""
@@ -43,10 +44,6 @@ ROOM = 50.0
 """A heater told nothing is below this, °C; above it the person is warned that it is still hot."""
 MAX_TRIM = 0.05
 """One step of trimming while it prints, mm (common practice: 0.01 to 0.05)."""
-
-
-class LimitError(Exception):
-    """Asked for something beyond the printer's limits; nothing was sent."""
 
 
 class FarTouchError(LineError):

@@ -21,6 +21,7 @@ from finchwort.link.line import Line, LineError
 from finchwort.link.machine import Limits, Machine
 from finchwort.link.work import Pulse, StopError, end_work, run_job, switch_off
 from finchwort.store.machine import heaters, jobs, lines
+from finchwort.store.machine.kinds import JobState
 from finchwort.store.models import Job, Printer
 from finchwort.store.printers.printers import bed_of
 from finchwort.store.visits.logbook import write_entry
@@ -119,11 +120,11 @@ class Worker:
             machine = self._machine(job, printer, pulse)
         except StopError:
             self.let_go()
-            end_work(self.sessions, job.id, self.owner, jobs.STOPPED, "Stopped before it began.", pulse)
+            end_work(self.sessions, job.id, self.owner, JobState.STOPPED, "Stopped before it began.", pulse)
             return True
         except (LineError, DialectError) as error:
             self.let_go()
-            end_work(self.sessions, job.id, self.owner, jobs.FAILED, str(error), pulse)
+            end_work(self.sessions, job.id, self.owner, JobState.FAILED, str(error), pulse)
             return True
         except jobs.LostError:
             self.let_go()
@@ -132,7 +133,7 @@ class Worker:
             log.error("unforeseen error in greeting", job=job.id, exc_info=error)
             self.let_go()
             said = f"Something went wrong in Finchwort itself ({type(error).__name__}). Nothing was begun."
-            end_work(self.sessions, job.id, self.owner, jobs.FAILED, said, pulse)
+            end_work(self.sessions, job.id, self.owner, JobState.FAILED, said, pulse)
             return True
         try:
             good = run_job(self.sessions, job, self.owner, pulse, machine)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Sequence
 
 import numpy as np
 import structlog
@@ -73,6 +74,9 @@ TYPE_FIRST = "type-first"
 INPUT = "input"
 UNKNOWN_GROUND = "unknown-ground"
 
+TAGGED = ("job",)
+"""Fields that take one of several kinds of things."""
+
 _SENTENCES = {
     "missing": "This is needed.",
     "finite_number": "This must be a finite number.",
@@ -84,6 +88,8 @@ _SENTENCES = {
     "bool_parsing": "This must be yes or no.",
     "string_type": "This must be text.",
     "extra_forbidden": "This is not known here.",
+    "union_tag_invalid": "There is no such kind.",
+    "union_tag_not_found": "Say of which kind it is.",
 }
 
 
@@ -139,9 +145,14 @@ def _once_more(app: Flask):
 def field_errors(error: ValidationError) -> list[dict[str, str]]:
     """Give the fields that pydantic refused, each with a sentence."""
     return [
-        {"field": ".".join(str(part) for part in one["loc"]) or "body", "message": _sentence(one)}
+        {"field": ".".join(_place(one["loc"])) or "body", "message": _sentence(one)}
         for one in error.errors(include_url=False, include_input=False)[:50]
     ]
+
+
+def _place(loc: Sequence[int | str]) -> list[str]:
+    """Where a field stands in the input: the kind that pydantic names after one of several kinds is no place in it."""
+    return [str(part) for before, part in zip((None, *loc), loc, strict=False) if before not in TAGGED]
 
 
 def install(app: Flask) -> None:

@@ -9,6 +9,7 @@ from finchwort.services.visits import visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.machine import jobs as stored_jobs
 from finchwort.store.machine import lines
+from finchwort.store.machine.kinds import JobState
 from finchwort.store.printers import printers as stored_printers
 from finchwort.store.visits import logbook
 from tests.fixtures.support import DatabaseCase, key, setup
@@ -106,7 +107,7 @@ class LifeTest(JobCase):
             self.assertEqual((job.state, job.done, len(job.message)), ("running", 4, 500))
             self.assertEqual(stored_jobs.beat(session, job_id, "me").stop, None)
             self.assertIn("4 readings stored", jobs.keep_readings(session, job))
-        self.end(job_id, stored_jobs.DONE)
+        self.end(job_id, JobState.DONE)
         with self.sessions() as session:
             self.assertIsNotNone(stored_jobs.get_job(session, job_id).survey_id)
             self.assertEqual(logbook.search_entries(session, kind="job"), [])  # success tells itself
@@ -136,7 +137,7 @@ class LifeTest(JobCase):
         first = self.queue("home", x=1)
         self.claim()
         with self.sessions.begin() as session:
-            stored_jobs.end_job(session, stored_jobs.get_job(session, first), stored_jobs.DONE, "Homed.")
+            stored_jobs.end_job(session, stored_jobs.get_job(session, first), JobState.DONE, "Homed.")
         second = self.queue("home", x=2)
         self.assertIsNone(self.claim("other"))
         self.assertEqual(self.claim("me"), second)
@@ -145,7 +146,7 @@ class LifeTest(JobCase):
         job_id = self.queue()
         self.claim()
         self.read(job_id, POINTS[:2])
-        self.end(job_id, stored_jobs.INTERRUPTED)
+        self.end(job_id, JobState.INTERRUPTED)
         with self.sessions() as session:
             entry = logbook.search_entries(session, kind="job")[0]
             self.assertEqual(entry.title, "Probe the bed: interrupted after 2 of 4")
@@ -160,7 +161,7 @@ class LifeTest(JobCase):
             job.lease_until = lines.db_now(session) - timedelta(seconds=1)
             session.flush()
             self.assertEqual(stored_jobs.settle(session), 1)
-            self.assertEqual(job.state, stored_jobs.INTERRUPTED)
+            self.assertEqual(job.state, JobState.INTERRUPTED)
 
 
 class ChainTest(JobCase):
@@ -168,7 +169,7 @@ class ChainTest(JobCase):
         job_id = self.queue(resumes=resumes, points=places)
         self.assertEqual(self.claim(), job_id)
         self.read(job_id, places[:1], begin=begin)
-        self.end(job_id, stored_jobs.STOPPED)
+        self.end(job_id, JobState.STOPPED)
         return job_id
 
     def test_readings_of_all_parts_in_order(self):
@@ -193,7 +194,7 @@ class ChainTest(JobCase):
         job_id = self.queue()
         self.claim()
         self.read(job_id, POINTS)
-        self.end(job_id, stored_jobs.DONE)
+        self.end(job_id, JobState.DONE)
         with self.sessions() as session:
             self.assertEqual(stored_jobs.pace_of(session, self.printer), 4.0)
 

@@ -327,7 +327,7 @@ class DeviceTest(SharedCase):
 
     def test_a_command_stands_in_the_trail_and_a_refused_one_does_not(self):
         printer = self.new_printer(port="socket://127.0.0.1:1")["id"]
-        wanted = {"kind": "heat", "bed": 60, "nozzle": 0}
+        wanted = {"job": {"kind": "heat", "bed": 60, "nozzle": 0}}
         for role, status in (("bench", 403), ("viewer", 403), ("member", 200)):
             with self.subTest(role):
                 client = self.device(role)
@@ -349,7 +349,7 @@ class DeviceTest(SharedCase):
         bench = self.device("bench")
         for kind in ("cool", "connect"):
             with self.subTest(kind):
-                asked = self.call(bench, "POST", f"/api/printers/{printer}/jobs/ask", {"kind": kind})
+                asked = self.call(bench, "POST", f"/api/printers/{printer}/jobs/ask", {"job": {"kind": kind}})
                 self.assertEqual(asked.status_code, 200, asked.get_data(as_text=True)[:300])
 
     def test_an_owner_on_a_phone_does_not_lock_itself_out(self):

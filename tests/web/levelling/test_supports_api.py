@@ -171,13 +171,13 @@ class KeepOffApiTest(WebCase):
 
     def test_the_probe_is_not_sent_there(self):
         ask = f"/api/printers/{self.printer}/jobs/ask"
-        asked = self.ask("POST", ask, {"kind": "grid", "visit": self.visit, "columns": 5, "rows": 5})
+        asked = self.ask("POST", ask, {"job": {"kind": "grid", "visit": self.visit, "columns": 5, "rows": 5}})
         self.assertTrue(asked["sentence"])
         wrong = {"kind": "grid", "visit": self.visit, "points": [[110, 15], [60, 60], [160, 160]]}
-        self.assertIn("front clip", self.ask("POST", ask, wrong, status=422)["detail"])
+        self.assertIn("front clip", self.ask("POST", ask, {"job": wrong}, status=422)["detail"])
         # the nozzle, 20 mm to the left of the probe, would come down on the clip
         beside = {"kind": "grid", "visit": self.visit, "points": [[130, 0.5], [60, 60], [160, 160]]}
-        self.assertIn("front clip", self.ask("POST", ask, beside, status=422)["detail"])
+        self.assertIn("front clip", self.ask("POST", ask, {"job": beside}, status=422)["detail"])
 
     def test_no_file_goes_near_them(self):
         body = {"client_key": key(), "what": "clear"}

@@ -343,27 +343,26 @@ class JobTest(WebCase):
         self.path = f"/api/printers/{self.printer}/jobs"
 
     def ask_for(self, **wanted):
-        asked = self.ask("POST", f"{self.path}/ask", wanted)
-        body = {**wanted, "client_key": key(), "token": asked["token"]}
+        asked = self.ask("POST", f"{self.path}/ask", {"job": wanted})
+        body = {"job": wanted, "client_key": key(), "token": asked["token"]}
         return self.ask("POST", self.path, body, status=201), body
 
     def test_nothing_begins_without_the_words_agreed_to(self):
-        self.ask(
-            "POST", self.path, {"kind": "heat", "bed": 60, "client_key": key(), "token": "x"}, status=409
-        )
-        asked = self.ask("POST", f"{self.path}/ask", {"kind": "heat", "bed": 60})
+        warm = {"kind": "heat", "bed": 60}
+        self.ask("POST", self.path, {"job": warm, "client_key": key(), "token": "x"}, status=409)
+        asked = self.ask("POST", f"{self.path}/ask", {"job": warm})
         self.assertTrue(asked["heats"])
-        hotter = {"kind": "heat", "bed": 100, "client_key": key(), "token": asked["token"]}
+        hotter = {"job": warm | {"bed": 100}, "client_key": key(), "token": asked["token"]}
         self.ask("POST", self.path, hotter, status=409)
         self.assertEqual(self.ask("GET", "/api/jobs")["jobs"], [])
-        self.ask("POST", f"{self.path}/ask", {"kind": "heat", "bed": 140}, status=422)
+        self.ask("POST", f"{self.path}/ask", {"job": {"kind": "heat", "bed": 140}}, status=422)
 
     def test_sent_again_it_is_begun_once(self):
         job, body = self.ask_for(kind="home", visit=self.visit)
         self.assertEqual(self.ask("POST", self.path, body, status=201)["id"], job["id"])
         self.assertEqual(len(self.ask("GET", "/api/jobs")["jobs"]), 1)
-        asked = self.ask("POST", f"{self.path}/ask", {"kind": "cool"})
-        other = {"kind": "cool", "client_key": key(), "token": asked["token"]}
+        asked = self.ask("POST", f"{self.path}/ask", {"job": {"kind": "cool"}})
+        other = {"job": {"kind": "cool"}, "client_key": key(), "token": asked["token"]}
         self.assertIn("at work", self.ask("POST", self.path, other, status=409)["detail"])
 
     def test_a_job_nobody_takes(self):
@@ -395,7 +394,7 @@ class JobTest(WebCase):
         self.ask("POST", f"/api/jobs/{job['id']}/stop", {"how": "now"}, status=409)
         shown = self.ask("GET", f"{self.path}")["jobs"][0]
         self.assertTrue(shown["can_resume"] and shown["can_keep"])
-        asked = self.ask("POST", f"{self.path}/ask", {"kind": "grid", "resume": job["id"]})
+        asked = self.ask("POST", f"{self.path}/ask", {"job": {"kind": "grid", "resume": job["id"]}})
         self.assertIn("the 5 places that are left", asked["sentence"])
         kept = self.ask("POST", f"/api/jobs/{job['id']}/keep")
         self.assertIn("4 readings stored", kept["message"])
@@ -405,7 +404,19 @@ class JobTest(WebCase):
     def test_what_is_not_there(self):
         self.ask("GET", "/api/jobs/99", status=404)
         self.ask("POST", "/api/jobs/99/stop", {"how": "now"}, status=404)
-        self.ask("POST", f"{self.path}/ask", {"kind": "grid", "resume": 99}, status=404)
+        self.ask("POST", f"{self.path}/ask", {"job": {"kind": "grid", "resume": 99}}, status=404)
+
+    def test_a_kind_of_job_takes_only_what_belongs_to_it(self):
+        for wish, where in (
+            ({"kind": "home", "bed": 60}, "job.bed"),
+            ({"kind": "heat", "bed": "hot"}, "job.bed"),
+            ({"kind": "trim"}, "job.value"),
+            ({"kind": "dance"}, "job"),
+        ):
+            with self.subTest(wish):
+                refused = self.ask("POST", f"{self.path}/ask", {"job": wish}, status=422)
+                self.assertEqual([error["field"] for error in refused["errors"]], [where])
+                self.assertTrue(refused["detail"].endswith("."), refused["detail"])
 
 
 class StraightedgeTest(WebCase):

@@ -134,7 +134,7 @@ class WalkTest(WebCase):
         printer = self.new_printer(port="socket://127.0.0.1:9", probe_kind="inductive")["id"]
         visit = self.new_visit(printer)["id"]
         path = f"/api/printers/{printer}/jobs"
-        wanted = {"kind": "grid", "visit": visit, "columns": 3, "rows": 3}
+        wanted = {"job": {"kind": "grid", "visit": visit, "columns": 3, "rows": 3}}
         asked = self.ask("POST", f"{path}/ask", wanted)
         self.assertIn("once more", asked["sentence"])
         self.assertEqual(asked["total"], 12)
@@ -159,7 +159,7 @@ class PlateTest(WebCase):
         for kind, loud in (("inductive", True), ("capacitive", True), ("retracting", False)):
             printer = self.new_printer(probe_kind=kind, **line)["id"]
             path = f"/api/printers/{printer}/jobs"
-            quiet = self.ask("POST", f"{path}/ask", {"kind": "home"})
+            quiet = self.ask("POST", f"{path}/ask", {"job": {"kind": "home"}})
             self.assertIsNone(quiet["confirm"])
             self.ask(
                 "POST",
@@ -167,12 +167,12 @@ class PlateTest(WebCase):
                 {"client_key": key(), "what": "plate", "note": ""},
                 status=201,
             )
-            asked = self.ask("POST", f"{path}/ask", {"kind": "home"})
+            asked = self.ask("POST", f"{path}/ask", {"job": {"kind": "home"}})
             self.assertEqual(asked["confirm"] is not None, loud)
             if not loud:
                 continue
             self.assertIn("DANGER", asked["cautions"][0])
-            body = {"kind": "home", "client_key": key(), "token": asked["token"]}
+            body = {"job": {"kind": "home"}, "client_key": key(), "token": asked["token"]}
             self.assertIn("Nothing begins", self.ask("POST", path, body, status=409)["detail"])
             self.ask("POST", path, body | {"confirmed": True}, status=201)
 

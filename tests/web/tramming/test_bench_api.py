@@ -174,7 +174,7 @@ class OffsetByPaperTest(BenchCase):
         self.ask("PATCH", f"/api/visits/{self.visit}", warm)
         path = f"/api/visits/{self.visit}/test-print?kind=patches"
         self.ask("GET", path)
-        closer = {"kind": "trim", "value": 0.02, "until_steady": True}
+        closer = {"job": {"kind": "trim", "value": 0.02}}
         self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer)
         self.paper("stuck", 0.1)
         self.assertIn("would not move", self.ask("GET", path, status=409)["detail"])
@@ -183,7 +183,7 @@ class OffsetByPaperTest(BenchCase):
         self.ask("GET", path.replace("patches", "paper_walk"))
         refused = self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer, status=409)
         self.assertIn("nothing brings the tip down", refused["detail"])
-        self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer | {"value": -0.02})
+        self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", {"job": {"kind": "trim", "value": -0.02}})
         looked = {"client_key": key(), "looks": {"middle": "good"}}
         self.ask("POST", f"/api/visits/{self.visit}/looks", looked)
         self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", closer)

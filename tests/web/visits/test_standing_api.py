@@ -189,7 +189,7 @@ class ButtonTest(WebCase):
         self.visit = self.new_visit(self.printer)["id"]
 
     def asked(self, **wanted):
-        body = {"visit": self.visit, "until_steady": True} | wanted
+        body = {"job": {"visit": self.visit} | wanted}
         return self.ask("POST", f"/api/printers/{self.printer}/jobs/ask", body)
 
     def switches(self, pressed):
@@ -210,7 +210,7 @@ class ButtonTest(WebCase):
             self.assertIn("hand is on the power switch", asked["confirm"])
         # without that word nothing is queued
         body = self.asked(kind="home")
-        job = {"kind": "home", "client_key": key(), "token": body["token"], "until_steady": True}
+        job = {"job": {"kind": "home"}, "client_key": key(), "token": body["token"]}
         self.assertIn(
             "Nothing begins",
             self.ask("POST", f"/api/printers/{self.printer}/jobs", job, status=409)["detail"],

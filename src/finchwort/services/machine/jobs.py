@@ -11,12 +11,14 @@ from finchwort.core.base.errors import CoreError
 from finchwort.core.base.wording import micro
 from finchwort.core.probing import take_out_drift
 from finchwort.core.surveys import Survey
-from finchwort.services.probing.probe_tests import assess_test, store_test
-from finchwort.services.surveys.surveys import rejudge_visit, store_survey
+from finchwort.services.machine.kinds import JOBS, JobKind
+from finchwort.services.probing.probe_tests import assess_test
+from finchwort.services.surveys.after_tests import record_test
+from finchwort.services.surveys.surveys import store_survey
 from finchwort.store.errors import StoreError
 from finchwort.store.machine.jobs import chain_of, readings_of
+from finchwort.store.machine.kinds import OVER
 from finchwort.store.models import Job, JobReading
-from finchwort.store.visits.visits import get_visit
 
 CLEAN_SHIFT = 0.002
 """A zero that moved by less than this on resuming is taken as unmoved, mm (ours)."""
@@ -40,7 +42,7 @@ def keep_readings(session: Session, job: Job) -> str:
         return f"{len(readings)} readings, kept with this job."
     try:
         with session.begin_nested():
-            if job.kind == "grid":
+            if job.kind == JobKind.GRID:
                 walk = take_out_drift(*_touches(readings, len(chain) > 1))
                 survey = Survey(walk.x, walk.y, walk.height)
                 record = store_survey(
@@ -60,19 +62,26 @@ def keep_readings(session: Session, job: Job) -> str:
             data |= {"times": [round(r.after, 2) for r in readings]}
             data |= {"x": readings[0].x, "y": readings[0].y} if readings else {}
             spots = list(dict.fromkeys((r.x, r.y) for r in readings))
-            if job.kind == "soak" and len(spots) > 1:
+            if job.kind == JobKind.SOAK and len(spots) > 1:
                 data |= {
                     "spots": [{"x": x, "y": y} for x, y in spots],
                     "at": [spots.index((r.x, r.y)) for r in readings],
                 }
-            test = store_test(
+            test = record_test(
                 session, job.visit_id, job.kind, data, client_key=job.client_key, source="printer"
             )
             job.test_id = test.id
-            rejudge_visit(session, get_visit(session, job.visit_id))
             return assess_test(job.kind, data).sentences[0]
     except (StoreError, CoreError) as error:
         return f"{len(readings)} readings are kept with this job, but not stored in the visit: {error}"
+
+
+def can_keep(session: Session, job: Job) -> bool:
+    """Tell whether a job that is over has read what a survey or a test can be made of, and nothing was made yet."""
+    least = JOBS[JobKind(job.kind)].keeps
+    if job.visit_id is None or least is None or job.survey_id or job.test_id or job.state not in OVER:
+        return False
+    return len(readings_of(session, chain_of(session, job))) >= least
 
 
 def _touches(readings: Sequence[JobReading], resumed: bool) -> tuple[list[float], ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -12,15 +13,6 @@ from finchwort.services.probing.probe_tests import assess_test, walk_items
 from finchwort.services.visits.follow_up import after_of
 from finchwort.store.models import Finding, Printer, ProbingTest, Visit
 
-DOES = {
-    "home": ("home",),
-    "park": ("home",),
-    "grid": ("home", "probe"),
-    "repeatability": ("home", "probe"),
-    "soak": ("home", "probe"),
-    "heat": ("heat",),
-}
-"""What each kind of job begins with, as far as something bad speaks against it."""
 BEFORE_HOMING = ("tip", "mount", "seat", "switch", "clips")
 """Steps after an event without which nothing should be homed."""
 RIGHT = ("good", "waiting")
@@ -43,9 +35,8 @@ class Faults:
     switches: bool = False
 
 
-def faults_of(session: Session, printer: Printer, kind: str) -> Faults:
-    """Say what the last tests and the last walk round found wrong that matters to a kind of job."""
-    doing = DOES.get(kind, ())
+def faults_of(session: Session, printer: Printer, doing: Sequence[str]) -> Faults:
+    """Say what the last tests and the last walk round found wrong that matters to what is begun with: home, probe, heat."""
     if not doing:
         return Faults()
     said: list[str] = []

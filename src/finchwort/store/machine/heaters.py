@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
+from finchwort.store.machine.kinds import JobKind, JobState
 from finchwort.store.machine.lines import LEASE, db_now, free
 from finchwort.store.models import Job, MachineLine, Printer, Visit
 from finchwort.store.visits.logbook import write_entry
@@ -77,7 +78,7 @@ def may_be_hot(session: Session, now: datetime) -> list[Hot]:
 
 
 def _doubt(session: Session, job: Job) -> str | None:
-    if job.live.get(COLD) or (job.kind == "cool" and job.state == "done"):
+    if job.live.get(COLD) or (job.kind == JobKind.COOL and job.state == JobState.DONE):
         return None
     if job.state in BROKE:
         return BROKE[job.state]

@@ -19,21 +19,13 @@ from sqlalchemy.orm import Session, joinedload
 
 from finchwort.core.surveys import MAX_READINGS
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.machine.kinds import OVER, UNDER_WAY, JobKind, JobState
 from finchwort.store.machine.lines import LEASE, db_now, free, keep_line, line_of
-from finchwort.store.machine.locks import NAMES, RUNNING, WAITING, refuse_at_work
+from finchwort.store.machine.locks import refuse_at_work
 from finchwort.store.models import Job, JobLine, JobReading, MachineLine, Printer, Visit
 from finchwort.store.visits.logbook import write_entry
 from finchwort.store.visits.visits import get_visit
 
-KINDS = tuple(NAMES)
-DONE, FAILED, STOPPED, INTERRUPTED, NOT_BEGUN = OVER = (
-    "done",
-    "failed",
-    "stopped",
-    "interrupted",
-    "not_begun",
-)
-STATES = (WAITING, RUNNING, *OVER)
 SILENT = timedelta(seconds=6)
 """An owner who did not renew its lease for so long does not hear a stop (it renews it every 0.4 s; opening a line may take five)."""
 AGREED = timedelta(minutes=2)
@@ -118,7 +110,7 @@ def queue_job(
         client_key=client_key,
         kind=kind,
         params=params,
-        state=WAITING,
+        state=JobState.WAITING,
         message="Waiting for a link process to take it.",
         live={},
         done=0,
@@ -158,7 +150,7 @@ def working_jobs(session: Session) -> list[Job]:
     """Return the jobs that wait or run, of all printers."""
     query = (
         # of deleted printers too: whatever may move is shown
-        select(Job).where(Job.state.in_((WAITING, RUNNING))).order_by(Job.id)
+        select(Job).where(Job.state.in_(UNDER_WAY)).order_by(Job.id)
     )
     return list(session.scalars(query))
 
@@ -181,7 +173,7 @@ def claim_job(session: Session, owner: str, link_name: str = "", since: datetime
     query = (
         select(Job, MachineLine)
         .join(MachineLine, Job.line_id == MachineLine.id)
-        .where(Job.state == WAITING, MachineLine.link_name.in_(("", link_name)), free(owner, now))
+        .where(Job.state == JobState.WAITING, MachineLine.link_name.in_(("", link_name)), free(owner, now))
         .where(Job.created_at >= (since or BEGINNING))
         .order_by(Job.id)
         .limit(1)
@@ -194,7 +186,7 @@ def claim_job(session: Session, owner: str, link_name: str = "", since: datetime
     job, line = row
     line.owner = job.owner = owner
     line.lease_until = job.lease_until = now + LEASE
-    job.state, job.started_at, job.message = RUNNING, now, "Begun."
+    job.state, job.started_at, job.message = JobState.RUNNING, now, "Begun."
     if line.hot_until is not None:
         # whoever agreed to this stands beside the machine: its heaters may stay on for as long again
         line.hot_until = now + timedelta(minutes=job.printer.longest_heat)
@@ -213,7 +205,7 @@ def beat(session: Session, job_id: int, owner: str) -> Beat:
     now = db_now(session)
     query = select(Job).where(Job.id == job_id).with_for_update().execution_options(populate_existing=True)
     job = session.scalars(query).first()
-    if job is None or job.owner != owner or job.state != RUNNING:
+    if job is None or job.owner != owner or job.state != JobState.RUNNING:
         raise LostError
     job.lease_until = now + LEASE
     keep_line(session, job.line_id, owner, now)
@@ -225,15 +217,19 @@ def unsettled(session: Session, now: datetime | None = None) -> bool:
     """Tell whether a lease ran out, or an agreement did."""
     now = now or db_now(session)
     over = or_(
-        (Job.state == RUNNING) & (Job.lease_until < now),
-        (Job.state == WAITING) & (Job.created_at < now - AGREED),
+        (Job.state == JobState.RUNNING) & (Job.lease_until < now),
+        (Job.state == JobState.WAITING) & (Job.created_at < now - AGREED),
     )
     return session.scalar(select(Job.id).where(over).limit(1)) is not None
 
 
 def silent(job: Job, now: datetime) -> bool:
     """Tell whether the one who does a job has not been heard of lately, so that it hears no stop."""
-    return job.state == RUNNING and job.lease_until is not None and job.lease_until - LEASE + SILENT < now
+    return (
+        job.state == JobState.RUNNING
+        and job.lease_until is not None
+        and job.lease_until - LEASE + SILENT < now
+    )
 
 
 def settle(session: Session) -> int:
@@ -241,15 +237,15 @@ def settle(session: Session) -> int:
     now = db_now(session)
     late = session.scalars(
         select(Job)
-        .where(Job.state == WAITING, Job.created_at < now - AGREED)
+        .where(Job.state == JobState.WAITING, Job.created_at < now - AGREED)
         .with_for_update(skip_locked=True)
         .execution_options(populate_existing=True)
     ).all()
     for job in late:
-        end_job(session, job, NOT_BEGUN, AGAIN)
+        end_job(session, job, JobState.NOT_BEGUN, AGAIN)
     lost = session.scalars(
         select(Job)
-        .where(Job.state == RUNNING, Job.lease_until < now)
+        .where(Job.state == JobState.RUNNING, Job.lease_until < now)
         .with_for_update(skip_locked=True)
         .execution_options(populate_existing=True)
     ).all()
@@ -265,7 +261,7 @@ def settle(session: Session) -> int:
         end_job(
             session,
             job,
-            INTERRUPTED,
+            JobState.INTERRUPTED,
             f"{said} The machine may still move.{hot} Look at it; {POWER[0].lower()}{POWER[1:]}",
         )
     return len(lost) + len(late)
@@ -274,7 +270,7 @@ def settle(session: Session) -> int:
 def unsure_jobs(session: Session) -> list[Job]:
     """Return the jobs after which nobody knows what the machine does, until someone says that it stands still."""
     newest = select(func.max(Job.id)).group_by(Job.printer_id)
-    query = select(Job).where(Job.id.in_(newest), Job.state == INTERRUPTED).order_by(Job.id)
+    query = select(Job).where(Job.id.in_(newest), Job.state == JobState.INTERRUPTED).order_by(Job.id)
     return [job for job in session.scalars(query) if job.live.get("unsure")]
 
 
@@ -291,15 +287,17 @@ def offset_read(session: Session, printer_id: int) -> Job | None:
     """Return the job that asked a printer for its offset just now."""
     query = (
         select(Job)
-        .where(Job.printer_id == printer_id, Job.kind == "read_offset", Job.state == DONE)
+        .where(Job.printer_id == printer_id, Job.kind == JobKind.READ_OFFSET, Job.state == JobState.DONE)
         .where(Job.ended_at > db_now(session) - FRESH)
         .order_by(Job.id.desc())
         .limit(1)
     )
     found = session.scalars(query).first()
     # what was sent since makes it old
-    newer = select(Job.id).where(Job.printer_id == printer_id, Job.kind == "offset")
-    if found is None or session.scalar(newer.where(Job.id > found.id, Job.state != NOT_BEGUN).limit(1)):
+    newer = select(Job.id).where(Job.printer_id == printer_id, Job.kind == JobKind.OFFSET)
+    if found is None or session.scalar(
+        newer.where(Job.id > found.id, Job.state != JobState.NOT_BEGUN).limit(1)
+    ):
         return None
     return found
 
@@ -331,10 +329,15 @@ def end_job(session: Session, job: Job, state: str, message: str) -> None:
     """End a job, with a line in the logbook when it did not simply succeed."""
     job.state, job.message, job.ended_at = state, message[:500], db_now(session)
     job.lease_until = None
-    if state != DONE:
+    if state != JobState.DONE:
         visit = session.get(Visit, job.visit_id) if job.visit_id else None
-        words = {STOPPED: "stopped", FAILED: "failed", INTERRUPTED: "interrupted", NOT_BEGUN: "not begun"}
-        title = f"{NAMES[job.kind]}: {words[state]}"
+        words = {
+            JobState.STOPPED: "stopped",
+            JobState.FAILED: "failed",
+            JobState.INTERRUPTED: "interrupted",
+            JobState.NOT_BEGUN: "not begun",
+        }
+        title = f"{JobKind(job.kind).title}: {words[JobState(state)]}"
         if job.total and job.done:
             title += f" after {job.done} of {job.total}"
         write_entry(session, "job", title, message, printer=job.printer, visit=visit)
@@ -361,8 +364,8 @@ def request_stop(session: Session, job_id: int, how: str) -> tuple[Job, str | No
         raise NotFoundError("There is no such job.")
     if job.state in OVER:
         raise ConflictError("This job is over already.")
-    if job.state == WAITING:
-        end_job(session, job, STOPPED, "Taken back before it began.")
+    if job.state == JobState.WAITING:
+        end_job(session, job, JobState.STOPPED, "Taken back before it began.")
     elif job.stop != NOW:
         job.stop = how
     if silent(job, db_now(session)):
@@ -399,7 +402,7 @@ def pace_of(session: Session, printer_id: int) -> float | None:
     """Seconds a place of this printer's newest whole probing, travel included; None when there was none."""
     job = session.scalars(
         select(Job)
-        .where(Job.printer_id == printer_id, Job.kind == "grid", Job.state == DONE)
+        .where(Job.printer_id == printer_id, Job.kind == JobKind.GRID, Job.state == JobState.DONE)
         .order_by(Job.id.desc())
         .limit(1)
     ).first()

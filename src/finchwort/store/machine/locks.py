@@ -6,28 +6,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.store.errors import ConflictError
+from finchwort.store.machine.kinds import UNDER_WAY, JobKind
 from finchwort.store.models import Job, MachineLine, Printer
-
-WAITING, RUNNING = "waiting", "running"
-NAMES = {
-    "connect": "Connect",
-    "temperatures": "Read the temperatures",
-    "home": "Home",
-    "heat": "Heat and wait",
-    "cool": "Heaters off",
-    "park": "Park over a place",
-    "switches": "Read the switches",
-    "watch": "Watch the switches",
-    "probe_out": "Put the probe out",
-    "probe_in": "Take the probe in",
-    "probe_test": "Self-test of the probe",
-    "repeatability": "Touch one place again and again",
-    "soak": "Watch one place warm through",
-    "grid": "Probe the bed",
-    "read_offset": "Read the Z offset",
-    "offset": "Set the Z offset",
-    "trim": "Trim the tip",
-}
 
 
 def lock_printer(session: Session, printer_id: int) -> None:
@@ -37,13 +17,13 @@ def lock_printer(session: Session, printer_id: int) -> None:
 
 def refuse_at_work(session: Session, printer: Printer, visit_id: int | None = None) -> None:
     """Raise `ConflictError` while a job of a printer, or only of one of its visits, waits or runs."""
-    query = select(Job).where(Job.printer_id == printer.id, Job.state.in_((WAITING, RUNNING)))
+    query = select(Job).where(Job.printer_id == printer.id, Job.state.in_(UNDER_WAY))
     if visit_id is not None:
         query = query.where(Job.visit_id == visit_id)
     busy = session.scalars(query).first()
     if busy is not None:
         raise ConflictError(
-            f"{printer.name} is at work: {NAMES[busy.kind].lower()}. Stop that first, or wait for it."
+            f"{printer.name} is at work: {JobKind(busy.kind).title.lower()}. Stop that first, or wait for it."
         )
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
-from typing import Any
 
 from apiflask import APIBlueprint
 from flask import current_app, g
@@ -11,13 +10,12 @@ from flask import current_app, g
 from finchwort.core.compensation import seconds_left
 from finchwort.services.access import devices
 from finchwort.services.machine import requests
-from finchwort.services.machine.jobs import keep_readings
-from finchwort.services.probing.faults import faults_of
+from finchwort.services.machine.jobs import can_keep, keep_readings
+from finchwort.services.machine.kinds import JOBS, Asked
 from finchwort.store.errors import ConflictError
-from finchwort.store.first_layer.offsets import unseen_plate
 from finchwort.store.machine import heaters, lines
 from finchwort.store.machine import jobs as stored_jobs
-from finchwort.store.machine import locks as stored_locks
+from finchwort.store.machine.kinds import BROKEN, JobKind, JobState
 from finchwort.store.models import Job, JobReading, Printer
 from finchwort.store.printers.printers import get_printer
 from finchwort.web import schemas
@@ -27,42 +25,21 @@ from finchwort.web.database import session
 
 blueprint = APIBlueprint("machine", __name__, url_prefix="/api", tag="machine")
 
-BROKEN = (stored_jobs.FAILED, stored_jobs.STOPPED, stored_jobs.INTERRUPTED)
 PATIENCE = timedelta(seconds=6)
 """A link process takes a job sooner than this."""
 OVERDUE = timedelta(seconds=30)
 """Heaters whose time is over go off sooner than this, where a link is alive."""
-KEEPS = {"grid": 3, "repeatability": 3, "soak": 4}
-"""From so many touches on the readings of a job that broke off make a survey or a test."""
 
 
-def _asked(printer: Printer, wanted: schemas.JobWanted) -> tuple[requests.Asked, Job | None]:
+def _asked(printer: Printer, wish: schemas.JobWish) -> tuple[Asked, Job | None]:
     """Check what is wanted and put it in words."""
-    if wanted.resume is not None:
-        job = stored_jobs.get_job(session(), wanted.resume)
-        if job.printer_id != printer.id or job.state not in BROKEN:
-            raise ConflictError("This job cannot be resumed.")
-        chain = stored_jobs.chain_of(session(), job)
-        readings = stored_jobs.readings_of(session(), chain)
-        resumed = requests.ask_resume(printer, job, readings, chain[0].params["points"])
-        return _careful(printer, resumed), job
-    given: dict[str, Any] = wanted.model_dump(
-        exclude={"kind", "visit", "resume", "client_key", "token", "confirmed"}, exclude_none=True
-    )
-    known = requests.gather(session(), printer, wanted.kind)
-    asked = requests.ask(printer, wanted.kind, given, **known)
-    return _careful(printer, asked), None
+    if isinstance(wish, schemas.GridWish) and wish.resume is not None:
+        return requests.ask_resume(session(), printer, wish.resume)
+    given = wish.model_dump(exclude=schemas.NOT_OF_THE_WISH, exclude_none=True)
+    return requests.ask_with_care(session(), printer, wish.kind, given), None
 
 
-def _careful(printer: Printer, asked: requests.Asked) -> requests.Asked:
-    """Add what speaks against it: what the last tests found wrong, and a plate that the probe may not see."""
-    faults = faults_of(session(), printer, asked.kind)
-    return requests.demand(
-        requests.warn(asked, faults.said, faults.switches), unseen_plate(session(), printer)
-    )
-
-
-def _demand(asked: requests.Asked) -> None:
+def _demand(asked: Asked) -> None:
     """Refuse a device that may not heat or move a machine; what only asks or switches heaters off is not meant."""
     if asked.heats or asked.moves:
         roles.demand(roles.COMMAND)
@@ -73,7 +50,7 @@ def _demand(asked: requests.Asked) -> None:
 @blueprint.output(schemas.AskedOut)
 def ask(printer_id: int, json_data: schemas.JobWanted):
     """Say what a job would do, before anything moves or heats."""
-    asked, _ = _asked(get_printer(session(), printer_id), json_data)
+    asked, _ = _asked(get_printer(session(), printer_id), json_data.job)
     _demand(asked)
     return schemas.AskedOut.of(asked, cautions=list(asked.cautions))
 
@@ -83,11 +60,11 @@ def ask(printer_id: int, json_data: schemas.JobWanted):
 @blueprint.output(schemas.JobLineOut, status_code=201)
 def add_job(printer_id: int, json_data: schemas.JobIn):
     """Ask for a job whose words the person has read: its token says so."""
-    printer = get_printer(session(), printer_id)
+    printer, wish = get_printer(session(), printer_id), json_data.job
     known = stored_jobs.job_by_key(session(), json_data.client_key)
-    if known is not None and known.printer_id == printer.id and known.kind == json_data.kind:
+    if known is not None and known.printer_id == printer.id and known.kind == wish.kind:
         return _line_out(known)  # sent again after a lost answer
-    asked, resumed = _asked(printer, json_data)
+    asked, resumed = _asked(printer, wish)
     _demand(asked)
     if asked.token != json_data.token:
         raise ConflictError("What would happen has changed since you read it. Read it again.")
@@ -99,7 +76,7 @@ def add_job(printer_id: int, json_data: schemas.JobIn):
         asked.kind,
         asked.params,
         client_key=json_data.client_key,
-        visit_id=resumed.visit_id if resumed else json_data.visit,
+        visit_id=resumed.visit_id if resumed else wish.visit,
         total=asked.total,
         resumes=resumed,
     )
@@ -198,7 +175,7 @@ def stop_job(job_id: int, json_data: schemas.StopIn):
 def keep_job(job_id: int):
     """Store what a job that broke off has read."""
     job = stored_jobs.get_job(session(), job_id)
-    if not _can_keep(job):
+    if not can_keep(session(), job):
         raise ConflictError("There is nothing here that could be stored.")
     message = keep_readings(session(), job)
     return schemas.KeptOut(message=message, survey_id=job.survey_id, test_id=job.test_id)
@@ -218,21 +195,11 @@ def _touch_out(reading: JobReading) -> schemas.TouchOut:
     return schemas.TouchOut.of(reading)
 
 
-def _can_keep(job: Job) -> bool:
-    least = KEEPS.get(job.kind)
-    if job.visit_id is None or least is None or job.survey_id or job.test_id:
-        return False
-    return (
-        job.state in stored_jobs.OVER
-        and len(stored_jobs.readings_of(session(), stored_jobs.chain_of(session(), job))) >= least
-    )
-
-
 def _message(job: Job) -> str:
     """Give a job's message; one that waits long has nobody who takes it."""
     if stored_jobs.silent(job, _now()):
         return f"The link process that does this does not answer, and hears no stop. {stored_jobs.POWER}"
-    if job.state == stored_locks.WAITING and _now() - job.created_at > PATIENCE:
+    if job.state == JobState.WAITING and _now() - job.created_at > PATIENCE:
         return (
             "No link process has taken this yet. Does “finchwort link” run on the machine the cable goes to?"
         )
@@ -241,18 +208,19 @@ def _message(job: Job) -> str:
 
 def _line_out(job: Job) -> schemas.JobLineOut:
     left = None
-    if job.state == stored_locks.RUNNING and job.total:
+    if job.state == JobState.RUNNING and job.total:
         left = seconds_left([r.after for r in stored_jobs.readings_of(session(), [job])], job.total)
     live = {name: job.live.get(name) for name in schemas.LiveOut.model_fields}
     return schemas.JobLineOut.of(
         job,
         printer=job.printer.name,
-        name=stored_locks.NAMES[job.kind],
+        name=JobKind(job.kind).title,
         silent=stored_jobs.silent(job, _now()),
-        stopping=job.stop if job.state == stored_locks.RUNNING else None,
+        stopping=job.stop if job.state == JobState.RUNNING else None,
         message=_message(job),
         seconds_left=left,
-        can_resume=job.kind == "grid" and job.state in BROKEN and job.survey_id is None,
-        can_keep=_can_keep(job),
+        can_resume=job.kind == JobKind.GRID and job.state in BROKEN and job.survey_id is None,
+        has_steps=JOBS[JobKind(job.kind)].steps,
+        can_keep=can_keep(session(), job),
         live=schemas.LiveOut(**live),
     )

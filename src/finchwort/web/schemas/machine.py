@@ -7,59 +7,116 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
+from finchwort.store.machine.kinds import JobKind, JobState
 from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out
 
-JobKind = Literal[
-    "connect",
-    "temperatures",
-    "home",
-    "heat",
-    "cool",
-    "park",
-    "switches",
-    "watch",
-    "probe_out",
-    "probe_in",
-    "probe_test",
-    "repeatability",
-    "soak",
-    "grid",
-    "read_offset",
-    "offset",
-    "trim",
-]
-JobState = Literal["waiting", "running", "done", "failed", "stopped", "interrupted", "not_begun"]
 Place = tuple[Coordinate, Coordinate]
+Offset = Annotated[FiniteFloat, Field(ge=-20, le=20, description="a Z offset, mm")]
+NOT_OF_THE_WISH = {"kind", "visit", "resume"}
+"""What a wish carries beside what its kind of job is asked with."""
 
 
-class JobWanted(In):
-    """What is wanted of a machine; which of it counts goes by the kind."""
+class Wish(In):
+    """What is wanted of a machine, and in which visit."""
 
-    kind: JobKind
     visit: int | None = None
+
+
+class PlainWish(Wish):
+    """A job that needs nothing more said."""
+
+    kind: Literal[
+        JobKind.CONNECT,
+        JobKind.TEMPERATURES,
+        JobKind.HOME,
+        JobKind.COOL,
+        JobKind.SWITCHES,
+        JobKind.WATCH,
+        JobKind.PROBE_OUT,
+        JobKind.PROBE_IN,
+        JobKind.PROBE_TEST,
+        JobKind.READ_OFFSET,
+    ]
+
+
+class HeatWish(Wish):
+    """How hot bed and nozzle are to become, °C."""
+
+    kind: Literal[JobKind.HEAT]
     bed: FiniteFloat | None = None
     nozzle: FiniteFloat | None = None
+
+
+class ParkWish(Wish):
+    """Where the head is to go, mm."""
+
+    kind: Literal[JobKind.PARK]
+    x: Coordinate
+    y: Coordinate
+    name: Annotated[str, StringConstraints(max_length=80)] | None = None
+
+
+class RepeatabilityWish(Wish):
+    """Where to touch, mm, and how often."""
+
+    kind: Literal[JobKind.REPEATABILITY]
     x: Coordinate | None = None
     y: Coordinate | None = None
-    name: Annotated[str, StringConstraints(max_length=80)] | None = None
     count: Annotated[int, Field(ge=1, le=1000)] | None = None
+
+
+class SoakWish(Wish):
+    """Where to touch, mm, how far apart and for how long, s."""
+
+    kind: Literal[JobKind.SOAK]
+    x: Coordinate | None = None
+    y: Coordinate | None = None
     every: FiniteFloat | None = None
     longest: FiniteFloat | None = None
     places: Annotated[
         int | None, Field(ge=1, le=9, description="how many places a warm-up is watched at, in turn")
     ] = None
-    until_steady: bool = True
+    until_steady: bool | None = None
+
+
+class GridWish(Wish):
+    """Which places to probe, mm, or the rest of which job."""
+
+    kind: Literal[JobKind.GRID]
     columns: Annotated[int, Field(ge=2, le=25)] | None = None
     rows: Annotated[int, Field(ge=2, le=25)] | None = None
     inset: Annotated[FiniteFloat, Field(ge=0, le=500)] | None = None
     points: Annotated[list[Place], Field(max_length=625)] | None = None
-    value: Annotated[FiniteFloat | None, Field(ge=-20, le=20, description="a Z offset, mm")] = None
-    before: Annotated[
-        FiniteFloat | None, Field(ge=-20, le=20, description="the Z offset on the machine's screen, mm")
-    ] = None
+    resume: Annotated[int | None, Field(description="job whose rest is wanted")] = None
+
+
+class OffsetWish(Wish):
+    """Which Z offset is to stand in the machine, and where it comes from."""
+
+    kind: Literal[JobKind.OFFSET]
+    value: Offset
+    before: Annotated[Offset | None, Field(description="the Z offset on the machine's screen, mm")] = None
     margin: Annotated[FiniteFloat | None, Field(ge=0, le=5)] = None
     reason: Literal["typed", "paper", "patches", "ladder", "trim"] | None = None
-    resume: Annotated[int | None, Field(description="job whose rest is wanted")] = None
+
+
+class TrimWish(Wish):
+    """How much closer the tip is to come, mm."""
+
+    kind: Literal[JobKind.TRIM]
+    value: Annotated[FiniteFloat, Field(ge=-20, le=20)]
+
+
+JobWish = Annotated[
+    PlainWish | HeatWish | ParkWish | RepeatabilityWish | SoakWish | GridWish | OffsetWish | TrimWish,
+    Field(discriminator="kind"),
+]
+
+
+class JobWanted(In):
+    """A job that is wanted."""
+
+    job: JobWish
 
 
 class JobIn(JobWanted):
@@ -145,6 +202,7 @@ class JobLineOut(Out):
     created_at: datetime
     ended_at: datetime | None
     can_resume: bool
+    has_steps: Annotated[bool, Field(description="it can be stopped after the reading under way")]
     can_keep: bool
     survey_id: int | None
     test_id: int | None
