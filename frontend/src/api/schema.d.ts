@@ -2203,6 +2203,12 @@ export interface components {
             tape?: components["schemas"]["TapePlace"][] | null;
         };
         /**
+         * AdjustmentKind
+         * @description What was done to a bed besides turning its screws.
+         * @enum {string}
+         */
+        AdjustmentKind: "shims" | "tape" | "beam" | "mesh";
+        /**
          * AdjustmentOut
          * @description Something done to the bed besides turning its screws, or a mesh that was stored.
          */
@@ -2211,11 +2217,7 @@ export interface components {
             detail: string;
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "shims" | "tape" | "beam" | "mesh";
+            kind: components["schemas"]["AdjustmentKind"];
             /**
              * Made At
              * Format: date-time
@@ -2226,6 +2228,12 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * AdviceLevel
+         * @description Whether a setting is right.
+         * @enum {string}
+         */
+        AdviceLevel: "good" | "mind" | "change";
         /**
          * AdviceOut
          * @description Which grid to measure.
@@ -2272,15 +2280,17 @@ export interface components {
             title: string;
         };
         /**
+         * Answer
+         * @description What was seen of a sign.
+         * @enum {string}
+         */
+        Answer: "yes" | "no" | "unknown";
+        /**
          * AnswerIn
          * @description A sign that was looked for in a case.
          */
         AnswerIn: {
-            /**
-             * Answer
-             * @enum {string}
-             */
-            answer: "yes" | "no" | "unknown";
+            answer: components["schemas"]["Answer"];
             /** Client Key */
             client_key: string;
             /** Sign */
@@ -2391,17 +2401,19 @@ export interface components {
             lines: components["schemas"]["AuditLine"][];
         };
         /**
+         * BackupKind
+         * @description What a backup was made for.
+         * @enum {string}
+         */
+        BackupKind: "daily" | "by-hand" | "before-restore";
+        /**
          * BackupOut
          * @description A backup, read back when it was made.
          */
         BackupOut: {
             /** Bytes */
             bytes: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "daily" | "by-hand" | "before-restore";
+            kind: components["schemas"]["BackupKind"];
             /**
              * Made At
              * Format: date-time
@@ -2437,15 +2449,17 @@ export interface components {
             trouble: string;
         };
         /**
+         * Band
+         * @description What a first layer looks like, from too close to too far.
+         * @enum {string}
+         */
+        Band: "scrapes" | "crowded" | "close" | "good" | "far" | "loose";
+        /**
          * BandOut
          * @description A band of gaps and its share of the area.
          */
         BandOut: {
-            /**
-             * Band
-             * @enum {string}
-             */
-            band: "scrapes" | "crowded" | "close" | "good" | "far" | "loose";
+            band: components["schemas"]["Band"];
             /** Share */
             share: number;
             /** Words */
@@ -2458,11 +2472,7 @@ export interface components {
         BeamMove: {
             /** Rise */
             rise: number;
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "left" | "right";
+            side: components["schemas"]["Side"];
             /**
              * Trial
              * @default false
@@ -2492,11 +2502,7 @@ export interface components {
             beam_share: number | null;
             /** Bed Share */
             bed_share: number | null;
-            /**
-             * Carries
-             * @enum {string}
-             */
-            carries: "unknown" | "nozzle" | "bed";
+            carries: components["schemas"]["Carrier"];
             /** Drives */
             drives: components["schemas"]["DriveOut"][];
             /** Independent */
@@ -2509,11 +2515,7 @@ export interface components {
             rise: number;
             /** Sentence */
             sentence: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "level" | "drive" | "trial" | "bed" | "both" | "unsure";
+            state: components["schemas"]["SkewState"];
             /** Survey Id */
             survey_id: number | null;
         };
@@ -2524,12 +2526,8 @@ export interface components {
         BeamRowIn: {
             /** Text */
             text: string;
-            /**
-             * Values
-             * @default height
-             * @enum {string}
-             */
-            values?: "height" | "gap";
+            /** @default height */
+            values?: components["schemas"]["HeightsAs"];
         };
         /**
          * Bed
@@ -2558,11 +2556,7 @@ export interface components {
         BedPatchIn: {
             /** Shift */
             shift: number;
-            /**
-             * Step
-             * @enum {string}
-             */
-            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            step: components["schemas"]["JudgedStep"];
             /** X */
             x: number;
             /** Y */
@@ -2638,6 +2632,12 @@ export interface components {
             table: number;
         };
         /**
+         * BenchAsk
+         * @description What is asked for next at the bench.
+         * @enum {string}
+         */
+        BenchAsk: "feel" | "turn" | "done";
+        /**
          * BenchFinishIn
          * @description What was found is to be stored.
          */
@@ -2650,11 +2650,7 @@ export interface components {
          * @description Where levelling at the bench stands, and what is next.
          */
         BenchOut: {
-            /**
-             * Ask
-             * @enum {string}
-             */
-            ask: "feel" | "turn" | "done";
+            ask: components["schemas"]["BenchAsk"];
             bed: components["schemas"]["Bed"];
             /**
              * High
@@ -2672,11 +2668,7 @@ export interface components {
             open: boolean;
             /** Passes */
             passes: number;
-            /**
-             * Phase
-             * @enum {string}
-             */
-            phase: "corners" | "centre" | "done";
+            phase: components["schemas"]["BenchPhase"];
             /**
              * Place
              * @description where to go
@@ -2704,15 +2696,18 @@ export interface components {
             why: string;
         };
         /**
+         * BenchPhase
+         * @description How far levelling at the bench is.
+         * @enum {string}
+         */
+        BenchPhase: "corners" | "centre" | "done";
+        /**
          * BenchPlace
          * @description A place at which the strip is felt.
          */
         BenchPlace: {
-            /**
-             * Feel
-             * @description the newest that still counts
-             */
-            feel: ("free" | "slight" | "strong" | "bunches" | "stuck") | null;
+            /** @description the newest that still counts */
+            feel: components["schemas"]["Drag"] | null;
             /**
              * Height
              * @description over where the strip just drags, mm
@@ -2739,11 +2734,8 @@ export interface components {
         BenchStepIn: {
             /** Client Key */
             client_key: string;
-            /**
-             * Feel
-             * @default null
-             */
-            feel?: ("free" | "slight" | "strong" | "bunches" | "stuck") | null;
+            /** @default null */
+            feel?: components["schemas"]["Drag"] | null;
             /** Place */
             place: number;
             /**
@@ -2758,12 +2750,14 @@ export interface components {
              * @default null
              */
             value?: number | null;
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "feel" | "drag" | "turn" | "read";
+            what: components["schemas"]["BenchStepKind"];
         };
+        /**
+         * BenchStepKind
+         * @description What was done at the bench.
+         * @enum {string}
+         */
+        BenchStepKind: "feel" | "drag" | "turn" | "read";
         /**
          * BenchStepOut
          * @description A step that was taken.
@@ -2780,11 +2774,7 @@ export interface components {
             place: number;
             /** Sentence */
             sentence: string;
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "feel" | "drag" | "turn" | "read";
+            what: components["schemas"]["BenchStepKind"];
         };
         /**
          * BenchTurn
@@ -2805,11 +2795,7 @@ export interface components {
             bold_figures: string;
             /** Bold Words */
             bold_words: string;
-            /**
-             * Direction
-             * @enum {string}
-             */
-            direction: "clockwise" | "counterclockwise";
+            direction: components["schemas"]["Rotation"];
             /** Name */
             name: string;
         };
@@ -2868,6 +2854,12 @@ export interface components {
             /** Where */
             where: string;
         };
+        /**
+         * Carrier
+         * @description What two lead screws carry.
+         * @enum {string}
+         */
+        Carrier: "unknown" | "nozzle" | "bed";
         /**
          * CaseForm
          * @description What a new case is asked.
@@ -2961,12 +2953,8 @@ export interface components {
             groups: components["schemas"]["SignGroup"][];
             /** Id */
             id: number;
-            /**
-             * Next
-             * @description look further, or try the first cause's remedy
-             * @enum {string}
-             */
-            next: "check" | "remedy";
+            /** @description look further, or try the first cause's remedy */
+            next: components["schemas"]["NextMove"];
             /**
              * Opened At
              * Format: date-time
@@ -2993,6 +2981,12 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * CaseStep
+         * @description A step of a case.
+         * @enum {string}
+         */
+        CaseStep: "sign" | "check" | "remedy" | "close" | "reopen";
         /**
          * CasesOut
          * @description A page of cases, newest first; ``after`` asks for the next one.
@@ -3030,22 +3024,14 @@ export interface components {
              * @default null
              */
             visit_id?: number | null;
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "plate" | "lifted" | "pried" | "knobs" | "foil" | "springs" | "beam" | "nozzle" | "probe" | "belts" | "firmware" | "moved" | "crash" | "material" | "offset" | "mesh" | "steps" | "clear";
+            what: components["schemas"]["MachineEvent"];
         };
         /**
          * ChangeKind
          * @description Something that can be changed at a machine.
          */
         ChangeKind: {
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "plate" | "lifted" | "pried" | "knobs" | "foil" | "springs" | "beam" | "nozzle" | "probe" | "belts" | "firmware" | "moved" | "crash" | "material" | "offset" | "mesh" | "steps" | "clear";
+            what: components["schemas"]["MachineEvent"];
             /** Words */
             words: string;
         };
@@ -3063,11 +3049,7 @@ export interface components {
             made_at: string;
             /** Note */
             note: string;
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "plate" | "lifted" | "pried" | "knobs" | "foil" | "springs" | "beam" | "nozzle" | "probe" | "belts" | "firmware" | "moved" | "crash" | "material" | "offset" | "mesh" | "steps" | "clear";
+            what: components["schemas"]["MachineEvent"];
             /** Words */
             words: string;
         };
@@ -3145,6 +3127,12 @@ export interface components {
             note?: string;
         };
         /**
+         * CloserSign
+         * @description Which way of a Z offset brings the tip closer.
+         * @enum {string}
+         */
+        CloserSign: "negative" | "positive";
+        /**
          * ClueOut
          * @description Something that is known of the offset.
          */
@@ -3168,12 +3156,8 @@ export interface components {
              * @enum {integer}
              */
             days?: 1 | 30 | 90 | 365;
-            /**
-             * Role
-             * @default member
-             * @enum {string}
-             */
-            role?: "owner" | "member" | "viewer" | "bench";
+            /** @default member */
+            role?: components["schemas"]["Role"];
         };
         /**
          * CodeOut
@@ -3203,11 +3187,7 @@ export interface components {
             device: string | null;
             /** Id */
             id: number;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "open" | "used" | "withdrawn" | "late";
+            state: components["schemas"]["PairingState"];
         };
         /**
          * ComparedOut
@@ -3216,23 +3196,21 @@ export interface components {
         ComparedOut: {
             /** Book */
             book: string;
-            /**
-             * Name
-             * @enum {string}
-             */
-            name: "firmware" | "offset" | "mesh" | "compensation" | "steps";
+            name: components["schemas"]["ToldName"];
             /** Says */
             says: string;
             /** Sentence */
             sentence: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "same" | "other" | "new" | "untold";
+            state: components["schemas"]["ToldState"];
             /** Title */
             title: string;
         };
+        /**
+         * Compensation
+         * @description What a machine really does with the points of its mesh.
+         * @enum {string}
+         */
+        Compensation: "none" | "mean" | "mesh";
         /**
          * CompensationOut
          * @description A mesh for a survey, and what comes of it; mm.
@@ -3254,11 +3232,7 @@ export interface components {
             fade_share: number;
             /** Heights */
             heights: number[];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "none" | "mean" | "mesh";
+            kind: components["schemas"]["Compensation"];
             /** Kind Sentence */
             kind_sentence: string;
             /**
@@ -3274,11 +3248,7 @@ export interface components {
             left_worst: number | null;
             /** @description where only the mean of the points is applied */
             mean: components["schemas"]["MeanOut"] | null;
-            /**
-             * Method
-             * @enum {string}
-             */
-            method: "bilinear" | "bicubic";
+            method: components["schemas"]["Interpolation"];
             /** Methods Sentence */
             methods_sentence: string | null;
             /** Nodes */
@@ -3314,6 +3284,12 @@ export interface components {
             name: string;
         };
         /**
+         * Corners
+         * @description How a part's corners are.
+         * @enum {string}
+         */
+        Corners: "round" | "sharp";
+        /**
          * DatumOut
          * @description A plane that may count as the tilt, and what it leaves.
          */
@@ -3326,16 +3302,18 @@ export interface components {
             label: string;
             /** Peak To Valley */
             peak_to_valley: number;
-            /**
-             * Reference
-             * @enum {string}
-             */
-            reference: "least_squares" | "minimum_zone" | "three_points" | "screws";
+            reference: components["schemas"]["Reference"];
             /** Rms */
             rms: number;
             /** Used */
             used: number[];
         };
+        /**
+         * Decision
+         * @description What a plan comes to.
+         * @enum {string}
+         */
+        Decision: "turn" | "leave" | "measure";
         /**
          * DeckOut
          * @description All cards of one stand at the printer.
@@ -3347,11 +3325,7 @@ export interface components {
             cards: components["schemas"]["CardOut"][];
             /** Caution */
             caution: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "knobs" | "foil" | "beam" | "carriage" | "tape" | "nothing";
+            kind: components["schemas"]["Means"];
             /** Lines */
             lines: string[];
             /** Survey Id */
@@ -3387,11 +3361,7 @@ export interface components {
             days?: (1 | 30 | 90 | 365) | null;
             /** Name */
             name: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "owner" | "member" | "viewer" | "bench";
+            role: components["schemas"]["Role"];
             /** Version */
             version: number;
         };
@@ -3416,11 +3386,7 @@ export interface components {
             id: number;
             /** Name */
             name: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "owner" | "member" | "viewer" | "bench";
+            role: components["schemas"]["Role"];
             /**
              * Seen At
              * Format: date-time
@@ -3466,6 +3432,12 @@ export interface components {
             id: number;
         };
         /**
+         * Drag
+         * @description How a strip of paper feels under the tip.
+         * @enum {string}
+         */
+        Drag: "free" | "slight" | "strong" | "bunches" | "stuck";
+        /**
          * DriftOut
          * @description How a printer's level wanders from visit to visit.
          */
@@ -3490,6 +3462,12 @@ export interface components {
             tilt: components["schemas"]["ChartOut"] | null;
         };
         /**
+         * DriftUnit
+         * @description What a drift is counted by.
+         * @enum {string}
+         */
+        DriftUnit: "reading" | "minute";
+        /**
          * DriveOut
          * @description What to do at one lead screw.
          */
@@ -3498,11 +3476,7 @@ export interface components {
             degrees: number;
             /** Rise */
             rise: number;
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "left" | "right";
+            side: components["schemas"]["Side"];
             /** Steps */
             steps: number | null;
             /** Turns */
@@ -3517,11 +3491,7 @@ export interface components {
         EdgeLineOut: {
             /** Bow */
             bow: number;
-            /**
-             * Direction
-             * @enum {string}
-             */
-            direction: "x" | "y" | "up" | "down";
+            direction: components["schemas"]["LineWay"];
             /** Heights */
             heights: number[];
             /** Id */
@@ -3549,12 +3519,18 @@ export interface components {
              * Missing
              * @description ways that would tell the rest
              */
-            missing: ("x" | "y" | "up" | "down")[];
+            missing: components["schemas"]["LineWay"][];
             /** @description level, its middle at nothing */
             relief: components["schemas"]["Relief"] | null;
             /** Sentence */
             sentence: string;
         };
+        /**
+         * EntryKind
+         * @description What a line of the logbook is about.
+         * @enum {string}
+         */
+        EntryKind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change" | "case";
         /**
          * EntryOut
          * @description A line of the logbook; without a device it came from the computer that Finchwort runs on.
@@ -3571,11 +3547,7 @@ export interface components {
             device: string | null;
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change" | "case";
+            kind: components["schemas"]["EntryKind"];
             /** Printer */
             printer: string | null;
             /** Printer Id */
@@ -3597,11 +3569,7 @@ export interface components {
             at: string;
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "sign" | "check" | "remedy" | "close" | "reopen";
+            kind: components["schemas"]["CaseStep"];
             /** Note */
             note: string;
             /** Words */
@@ -3622,11 +3590,7 @@ export interface components {
          * @description A feel.
          */
         FeelOut: {
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "free" | "slight" | "strong" | "bunches" | "stuck";
+            key: components["schemas"]["Drag"];
             /**
              * Only Bound
              * @description says only which way
@@ -3736,11 +3700,7 @@ export interface components {
         FindOut: {
             /** Heights */
             heights: number[];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "readings" | "repeatability" | "switches" | "settings" | "row";
+            kind: components["schemas"]["PastedKind"];
             /** Rows */
             rows: components["schemas"]["ComparedOut"][];
             /** Sentence */
@@ -3753,7 +3713,7 @@ export interface components {
             summary: components["schemas"]["SummaryIn"] | null;
             /** Switches */
             switches: {
-                [key: string]: "open" | "triggered";
+                [key: string]: components["schemas"]["SwitchState"];
             };
             /** Title */
             title: string;
@@ -3788,6 +3748,12 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /**
+         * FindingState
+         * @description What the walk round a machine found at an item.
+         * @enum {string}
+         */
+        FindingState: "good" | "bad" | "skipped";
         /**
          * FinishIn
          * @description The end of a visit.
@@ -3853,13 +3819,9 @@ export interface components {
             shift: number;
             /** Spacing */
             spacing: number;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "measured" | "plan" | "compensated";
+            stage: components["schemas"]["Stage"];
             /** Stages */
-            stages: ("measured" | "plan" | "compensated")[];
+            stages: components["schemas"]["Stage"][];
             /**
              * Stands
              * @description how much higher the tip stands now than is right in the middle, by judged patches
@@ -3933,6 +3895,12 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * ForecastLevel
+         * @description What a forecast comes to.
+         * @enum {string}
+         */
+        ForecastLevel: "good" | "near" | "beyond";
         /**
          * FoundOut
          * @description The bed as a visit found it, mm.
@@ -4019,22 +3987,15 @@ export interface components {
              * @default null
              */
             thickness?: number | null;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "paper" | "lowered" | "feeler" | "dial" | "calipers";
+            way: components["schemas"]["HandWay"];
         };
         /**
          * HandPoint
          * @description A place read by hand.
          */
         HandPoint: {
-            /**
-             * Feel
-             * @default null
-             */
-            feel?: ("free" | "slight" | "strong" | "bunches" | "stuck") | null;
+            /** @default null */
+            feel?: components["schemas"]["Drag"] | null;
             /**
              * Stop
              * @default null
@@ -4053,6 +4014,12 @@ export interface components {
              */
             z?: number;
         };
+        /**
+         * HandWay
+         * @description How a height was found by hand.
+         * @enum {string}
+         */
+        HandWay: "paper" | "lowered" | "feeler" | "dial" | "calipers";
         /**
          * Health
          * @description Whether the product can work.
@@ -4090,6 +4057,12 @@ export interface components {
             visit?: number | null;
         };
         /**
+         * HeightsAs
+         * @description Whether readings are heights, or gaps under the tip, which count the other way.
+         * @enum {string}
+         */
+        HeightsAs: "height" | "gap";
+        /**
          * Hold
          * @description A way to plan.
          */
@@ -4116,16 +4089,8 @@ export interface components {
             name: string;
             /** Reasons */
             reasons: string[];
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "holds" | "doubtful" | "gone";
-            /**
-             * Thing
-             * @enum {string}
-             */
-            thing: "survey" | "plan" | "forecast" | "mesh" | "offset" | "discs" | "ladder" | "touches" | "knobs";
+            state: components["schemas"]["StandingState"];
+            thing: components["schemas"]["Thing"];
             /** Word */
             word: string;
         };
@@ -4186,6 +4151,12 @@ export interface components {
             name: string;
         };
         /**
+         * Interpolation
+         * @description How a machine fills in between the points of its mesh.
+         * @enum {string}
+         */
+        Interpolation: "bilinear" | "bicubic";
+        /**
          * ItemOut
          * @description An item of the walk round, with what was found in this visit.
          */
@@ -4217,8 +4188,7 @@ export interface components {
              * @description what has to be at hand
              */
             part: string;
-            /** State */
-            state: ("good" | "bad" | "skipped") | null;
+            state: components["schemas"]["FindingState"] | null;
             /** Title */
             title: string;
         };
@@ -4449,11 +4419,7 @@ export interface components {
         JudgedIn: {
             /** Shift */
             shift: number;
-            /**
-             * Step
-             * @enum {string}
-             */
-            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            step: components["schemas"]["JudgedStep"];
         };
         /**
          * JudgedOut
@@ -4462,11 +4428,7 @@ export interface components {
         JudgedOut: {
             /** Shift */
             shift: number;
-            /**
-             * Step
-             * @enum {string}
-             */
-            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            step: components["schemas"]["JudgedStep"];
         };
         /**
          * JudgedPlaceOut
@@ -4475,27 +4437,25 @@ export interface components {
         JudgedPlaceOut: {
             /** Shift */
             shift: number;
-            /**
-             * Step
-             * @enum {string}
-             */
-            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            step: components["schemas"]["JudgedStep"];
             /** X */
             x: number;
             /** Y */
             y: number;
         };
         /**
-         * KeepOffIn
+         * JudgedStep
+         * @description How a printed place was judged.
+         * @enum {string}
+         */
+        JudgedStep: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+        /**
+         * KeepOffOut
          * @description A place on the bed where something stands in the way, mm.
          */
-        KeepOffIn: {
-            /**
-             * Height
-             * @description above the plate, mm
-             * @default 5
-             */
-            height?: number;
+        KeepOffOut: {
+            /** Height */
+            height: number;
             /** Name */
             name: string;
             /** X Max */
@@ -4508,12 +4468,16 @@ export interface components {
             y_min: number;
         };
         /**
-         * KeepOffOut
+         * KeepOffSetup
          * @description A place on the bed where something stands in the way, mm.
          */
-        KeepOffOut: {
-            /** Height */
-            height: number;
+        KeepOffSetup: {
+            /**
+             * Height
+             * @description above the plate, mm
+             * @default 5
+             */
+            height?: number;
             /** Name */
             name: string;
             /** X Max */
@@ -4598,6 +4562,12 @@ export interface components {
             words: string;
         };
         /**
+         * KnobView
+         * @description From where a knob is seen: from its own end, or through the plate.
+         * @enum {string}
+         */
+        KnobView: "face" | "behind";
+        /**
          * KnowledgeOut
          * @description Surfaces, materials, dialects.
          */
@@ -4660,11 +4630,7 @@ export interface components {
          * @description A bead as it lies in an actual gap; mm.
          */
         LaidOut: {
-            /**
-             * Band
-             * @enum {string}
-             */
-            band: "scrapes" | "crowded" | "close" | "good" | "far" | "loose";
+            band: components["schemas"]["Band"];
             /** Contact Width */
             contact_width: number;
             /**
@@ -4760,6 +4726,18 @@ export interface components {
             share: number;
         };
         /**
+         * LengthUnit
+         * @description In which unit lengths stand.
+         * @enum {string}
+         */
+        LengthUnit: "mm" | "um";
+        /**
+         * LineForm
+         * @description What a line along a straightedge looks like.
+         * @enum {string}
+         */
+        LineForm: "straight" | "sag" | "crown" | "wavy";
+        /**
          * LineOut
          * @description A straightedge laid on; mm.
          */
@@ -4775,11 +4753,7 @@ export interface components {
             heights: number[];
             /** Margin */
             margin: number;
-            /**
-             * Name
-             * @enum {string}
-             */
-            name: "straight" | "sag" | "crown" | "wavy";
+            name: components["schemas"]["LineForm"];
             /** Positions */
             positions: number[];
         };
@@ -4796,6 +4770,18 @@ export interface components {
             text: string;
         };
         /**
+         * LineSubject
+         * @description What a straightedge lies on.
+         * @enum {string}
+         */
+        LineSubject: "plate" | "carrier";
+        /**
+         * LineWay
+         * @description Along which line of the bed a straightedge lies.
+         * @enum {string}
+         */
+        LineWay: "x" | "y" | "up" | "down";
+        /**
          * LinesOut
          * @description How lines lie side by side, and whether the hot end keeps up.
          */
@@ -4806,11 +4792,7 @@ export interface components {
             fastest: number;
             /** Flow */
             flow: number;
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "good" | "near" | "beyond";
+            level: components["schemas"]["ForecastLevel"];
             /** Lines */
             lines: string;
             /** Melting */
@@ -4868,14 +4850,14 @@ export interface components {
              * @default null
              */
             switches?: {
-                [key: string]: "open" | "triggered";
+                [key: string]: components["schemas"]["SwitchState"];
             } | null;
             /**
              * Untouched
              * @default null
              */
             untouched?: {
-                [key: string]: "open" | "triggered";
+                [key: string]: components["schemas"]["SwitchState"];
             } | null;
             /**
              * Watched
@@ -4883,7 +4865,7 @@ export interface components {
              * @default null
              */
             watched?: {
-                [key: string]: "open" | "triggered";
+                [key: string]: components["schemas"]["SwitchState"];
             }[] | null;
         };
         /**
@@ -4906,8 +4888,7 @@ export interface components {
              * @enum {string}
              */
             place: "front left" | "front right" | "back right" | "back left" | "middle" | "front" | "right" | "back" | "left";
-            /** Step */
-            step: ("far_too_far" | "too_far" | "good" | "too_close" | "far_too_close") | null;
+            step: components["schemas"]["JudgedStep"] | null;
             /** X */
             x: number;
             /** Y */
@@ -4923,11 +4904,7 @@ export interface components {
              * @enum {string}
              */
             action: "tighten" | "loosen";
-            /**
-             * Direction
-             * @enum {string}
-             */
-            direction: "clockwise" | "counterclockwise";
+            direction: components["schemas"]["Rotation"];
             /** Figures */
             figures: string;
             /** Name */
@@ -4958,7 +4935,7 @@ export interface components {
             client_key: string;
             /** Looks */
             looks: {
-                [key: string]: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+                [key: string]: components["schemas"]["JudgedStep"];
             };
             /**
              * Printing
@@ -5003,6 +4980,12 @@ export interface components {
              */
             what: "look" | "turn" | "trim" | "leave" | "other";
         };
+        /**
+         * MachineEvent
+         * @description What may have happened to a machine.
+         * @enum {string}
+         */
+        MachineEvent: "plate" | "lifted" | "pried" | "knobs" | "foil" | "springs" | "beam" | "nozzle" | "probe" | "belts" | "firmware" | "moved" | "crash" | "material" | "offset" | "mesh" | "steps" | "clear";
         /**
          * Map
          * @description Everything that the map of a survey shows.
@@ -5057,14 +5040,10 @@ export interface components {
          */
         Me: {
             /** May */
-            may: ("look" | "stop" | "record" | "change" | "delete" | "command" | "own")[];
+            may: components["schemas"]["Need"][];
             /** Name */
             name: string | null;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "owner" | "member" | "viewer" | "bench";
+            role: components["schemas"]["Role"];
         };
         /**
          * MeanOut
@@ -5098,6 +5077,12 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * Means
+         * @description What can take out what is left.
+         * @enum {string}
+         */
+        Means: "knobs" | "foil" | "beam" | "carriage" | "tape" | "nothing";
         /**
          * MeasuredOut
          * @description Thickness of one piece of foil, mm.
@@ -5163,18 +5148,20 @@ export interface components {
              * @default null
              */
             fade?: number | null;
-            /**
-             * Method
-             * @default bilinear
-             * @enum {string}
-             */
-            method?: "bilinear" | "bicubic";
+            /** @default bilinear */
+            method?: components["schemas"]["Interpolation"];
             /**
              * Rows
              * @default null
              */
             rows?: number | null;
         };
+        /**
+         * MiddleShape
+         * @description What the middle of a bed does.
+         * @enum {string}
+         */
+        MiddleShape: "none" | "dips" | "dome";
         /**
          * MinimumZone
          * @description Flatness by the minimum zone.
@@ -5209,6 +5196,12 @@ export interface components {
             /** Y */
             y: number[];
         };
+        /**
+         * Need
+         * @description What a request asks a role for.
+         * @enum {string}
+         */
+        Need: "look" | "stop" | "record" | "change" | "delete" | "command" | "own";
         /**
          * NewOffsetOut
          * @description A correction, ready to type in.
@@ -5252,22 +5245,16 @@ export interface components {
             parts: {
                 [key: string]: number;
             };
-            /**
-             * Place
-             * @enum {string}
-             */
-            place: "printer" | "slicer" | "start_code";
+            place: components["schemas"]["OffsetPlace"];
             /** Refused */
             refused: string | null;
             /** Sentence */
             sentence: string;
             /**
-             * Step
              * @description what to do next
              * @default type
-             * @enum {string}
              */
-            step?: "feel" | "up" | "lower" | "type" | "leave";
+            step?: components["schemas"]["PaperStep"];
             /** Tilt */
             tilt: number | null;
             /**
@@ -5287,15 +5274,17 @@ export interface components {
             value: number | null;
         };
         /**
+         * NextMove
+         * @description What to do next in a case.
+         * @enum {string}
+         */
+        NextMove: "check" | "remedy";
+        /**
          * NextOut
          * @description The step of a visit that comes next.
          */
         NextOut: {
-            /**
-             * Name
-             * @enum {string}
-             */
-            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "offset" | "first-layer" | "finish";
+            name: components["schemas"]["StepName"];
             /** Why */
             why: string;
         };
@@ -5321,11 +5310,7 @@ export interface components {
             height: number;
             /** Indices */
             indices: number[];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "reading" | "bump" | "dent";
+            kind: components["schemas"]["SpotKind"];
             /** Sentence */
             sentence: string;
             /** X */
@@ -5351,11 +5336,7 @@ export interface components {
             note: string;
             /** Parts */
             parts: components["schemas"]["PartOut"][];
-            /**
-             * Reason
-             * @enum {string}
-             */
-            reason: "typed" | "paper" | "patches" | "ladder" | "trim" | "turned" | "knobs" | "switch";
+            reason: components["schemas"]["OffsetReason"];
             /** Total */
             total: number;
             /** Words */
@@ -5391,12 +5372,8 @@ export interface components {
             parts: {
                 [key: string]: number;
             };
-            /**
-             * Reason
-             * @default typed
-             * @enum {string}
-             */
-            reason?: "typed" | "paper" | "patches" | "ladder" | "trim" | "turned" | "knobs" | "switch";
+            /** @default typed */
+            reason?: components["schemas"]["OffsetReason"];
             /**
              * Visit Id
              * @default null
@@ -5408,11 +5385,7 @@ export interface components {
          * @description The offset that counts, and how it came about.
          */
         OffsetOut: {
-            /**
-             * Closer Is
-             * @enum {string}
-             */
-            closer_is: "negative" | "positive";
+            closer_is: components["schemas"]["CloserSign"];
             /** Doubled */
             doubled: string | null;
             /** History */
@@ -5452,6 +5425,18 @@ export interface components {
              */
             unreached: string | null;
         };
+        /**
+         * OffsetPlace
+         * @description Where a Z offset may be kept; in several places they add up.
+         * @enum {string}
+         */
+        OffsetPlace: "printer" | "slicer" | "start_code";
+        /**
+         * OffsetReason
+         * @description Where a Z offset that was written down came from.
+         * @enum {string}
+         */
+        OffsetReason: "typed" | "paper" | "patches" | "ladder" | "trim" | "turned" | "knobs" | "switch";
         /**
          * OffsetWish
          * @description Which Z offset is to stand in the machine, and where it comes from.
@@ -5524,6 +5509,12 @@ export interface components {
             why: string;
         };
         /**
+         * Origin
+         * @description Where the zero of X and Y lies.
+         * @enum {string}
+         */
+        Origin: "front_left" | "centre";
+        /**
          * OutcomeIn
          * @description What came of an experiment.
          */
@@ -5549,11 +5540,7 @@ export interface components {
             chance: number;
             /** Chance Words */
             chance_words: string;
-            /**
-             * Decision
-             * @enum {string}
-             */
-            decision: "turn" | "leave" | "measure";
+            decision: components["schemas"]["Decision"];
             /** Need */
             need: number;
             /** Now Margin */
@@ -5607,16 +5594,12 @@ export interface components {
             surface: string;
         };
         /**
-         * PadIn
-         * @description A support without a screw.
+         * PadOut
+         * @description A support without a screw, with the foils that lie there, mm.
          */
-        PadIn: {
-            /**
-             * Foils
-             * @description that lie there, mm each
-             * @default []
-             */
-            foils?: number[];
+        PadOut: {
+            /** Foils */
+            foils: number[];
             /** Name */
             name: string;
             /** X */
@@ -5625,12 +5608,16 @@ export interface components {
             y: number;
         };
         /**
-         * PadOut
-         * @description A support without a screw, with the foils that lie there, mm.
+         * PadSetup
+         * @description A support without a screw, with the foils that lie there; mm.
          */
-        PadOut: {
-            /** Foils */
-            foils: number[];
+        PadSetup: {
+            /**
+             * Foils
+             * @description that lie there, mm each
+             * @default []
+             */
+            foils?: number[];
             /** Name */
             name: string;
             /** X */
@@ -5657,6 +5644,12 @@ export interface components {
             suits: boolean;
         };
         /**
+         * PairingState
+         * @description What became of a code.
+         * @enum {string}
+         */
+        PairingState: "open" | "used" | "withdrawn" | "late";
+        /**
          * PaperIn
          * @description How paper feels in the middle, and at which Z.
          */
@@ -5669,23 +5662,15 @@ export interface components {
             caliper_zero?: number | null;
             /** Client Key */
             client_key: string;
-            /**
-             * Feel
-             * @enum {string}
-             */
-            feel: "free" | "slight" | "strong" | "bunches" | "stuck";
+            feel: components["schemas"]["Drag"];
             /**
              * Measured
              * @description with calipers; otherwise it is assumed
              * @default false
              */
             measured?: boolean;
-            /**
-             * Place
-             * @default printer
-             * @enum {string}
-             */
-            place?: "printer" | "slicer" | "start_code";
+            /** @default printer */
+            place?: components["schemas"]["OffsetPlace"];
             /**
              * Step
              * @description lowered in such steps until it just dragged, mm
@@ -5701,6 +5686,12 @@ export interface components {
              */
             z?: number;
         };
+        /**
+         * PaperStep
+         * @description What to do next with paper in the middle.
+         * @enum {string}
+         */
+        PaperStep: "feel" | "up" | "lower" | "type" | "leave";
         /**
          * ParkWish
          * @description Where the head is to go, mm.
@@ -5749,11 +5740,7 @@ export interface components {
         PartOut: {
             /** Label */
             label: string;
-            /**
-             * Place
-             * @enum {string}
-             */
-            place: "printer" | "slicer" | "start_code";
+            place: components["schemas"]["OffsetPlace"];
             /** Value */
             value: number;
         };
@@ -5765,6 +5752,12 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * PastedKind
+         * @description What a pasted text turned out to be.
+         * @enum {string}
+         */
+        PastedKind: "readings" | "repeatability" | "switches" | "settings" | "row";
         /**
          * PastedOut
          * @description What a text tells, each with the place it belongs to.
@@ -5802,12 +5795,8 @@ export interface components {
             client_key: string;
             /** Patches */
             patches: components["schemas"]["PatchIn"][];
-            /**
-             * Place
-             * @default printer
-             * @enum {string}
-             */
-            place?: "printer" | "slicer" | "start_code";
+            /** @default printer */
+            place?: components["schemas"]["OffsetPlace"];
             /**
              * Width
              * @default 0.42
@@ -5923,11 +5912,7 @@ export interface components {
             one_side: string | null;
             order: components["schemas"]["OrderOut"];
             outlook: components["schemas"]["OutlookOut"];
-            /**
-             * Reference
-             * @enum {string}
-             */
-            reference: "least_squares" | "minimum_zone" | "three_points" | "screws";
+            reference: components["schemas"]["Reference"];
             relief: components["schemas"]["Relief"];
             /**
              * Slipping
@@ -6020,11 +6005,7 @@ export interface components {
             screws: components["schemas"]["ScrewOut"][];
             /** Serpentine */
             serpentine: boolean;
-            /**
-             * Unit
-             * @enum {string}
-             */
-            unit: "mm" | "um";
+            unit: components["schemas"]["LengthUnit"];
             /**
              * Unknown
              * @description grid points of the relief that are not known: row, first column, one past the last
@@ -6032,11 +6013,7 @@ export interface components {
             unknown: number[][];
             /** Unread */
             unread: number;
-            /**
-             * Values
-             * @enum {string}
-             */
-            values: "height" | "gap";
+            values: components["schemas"]["HeightsAs"];
             /** X */
             x: number[];
             /** Y */
@@ -6097,16 +6074,10 @@ export interface components {
              * @default null
              */
             text?: string | null;
-            /**
-             * Unit
-             * @default null
-             */
-            unit?: ("mm" | "um") | null;
-            /**
-             * Values
-             * @default null
-             */
-            values?: ("height" | "gap") | null;
+            /** @default null */
+            unit?: components["schemas"]["LengthUnit"] | null;
+            /** @default null */
+            values?: components["schemas"]["HeightsAs"] | null;
             /**
              * Visit
              * @description the visit they are for, whose probe test tells what a reading is trusted to
@@ -6124,6 +6095,12 @@ export interface components {
             /** @default null */
             waiting?: components["schemas"]["Waiting"] | null;
         };
+        /**
+         * PrintKind
+         * @description A test print.
+         * @enum {string}
+         */
+        PrintKind: "patches" | "ladder" | "discs" | "mesh_walk" | "paper_walk";
         /**
          * PrinterCard
          * @description A printer on the workshop page.
@@ -6150,12 +6127,8 @@ export interface components {
              * @default 115200
              */
             baud?: number;
-            /**
-             * Beam Carries
-             * @default unknown
-             * @enum {string}
-             */
-            beam_carries?: "unknown" | "nozzle" | "bed";
+            /** @default unknown */
+            beam_carries?: components["schemas"]["Carrier"];
             /**
              * Beam Lead
              * @default 8
@@ -6166,13 +6139,8 @@ export interface components {
              * @default null
              */
             beam_left?: number | null;
-            /**
-             * Beam Raises
-             * @description which way a lead screw turns, seen from above, when it raises what it carries
-             * @default
-             * @enum {string}
-             */
-            beam_raises?: "" | "clockwise" | "counterclockwise";
+            /** @default  */
+            beam_raises?: components["schemas"]["RaisingTurn"];
             /**
              * Beam Right
              * @default null
@@ -6188,18 +6156,10 @@ export interface components {
              * @default null
              */
             beam_steps?: number | null;
-            /**
-             * Closer Is
-             * @default negative
-             * @enum {string}
-             */
-            closer_is?: "negative" | "positive";
-            /**
-             * Compensation
-             * @default none
-             * @enum {string}
-             */
-            compensation?: "none" | "mean" | "mesh";
+            /** @default negative */
+            closer_is?: components["schemas"]["CloserSign"];
+            /** @default none */
+            compensation?: components["schemas"]["Compensation"];
             /** Depth */
             depth: number;
             /**
@@ -6221,13 +6181,9 @@ export interface components {
              * Keep Off
              * @default []
              */
-            keep_off?: components["schemas"]["KeepOffIn"][];
-            /**
-             * Knob View
-             * @default behind
-             * @enum {string}
-             */
-            knob_view?: "face" | "behind";
+            keep_off?: components["schemas"]["KeepOffSetup"][];
+            /** @default behind */
+            knob_view?: components["schemas"]["KnobView"];
             /**
              * Lift
              * @default 5
@@ -6272,18 +6228,14 @@ export interface components {
              *       "printer"
              *     ]
              */
-            offset_kept?: ("printer" | "slicer" | "start_code")[];
-            /**
-             * Origin
-             * @default front_left
-             * @enum {string}
-             */
-            origin?: "front_left" | "centre";
+            offset_kept?: components["schemas"]["OffsetPlace"][];
+            /** @default front_left */
+            origin?: components["schemas"]["Origin"];
             /**
              * Pads
              * @default []
              */
-            pads?: components["schemas"]["PadIn"][];
+            pads?: components["schemas"]["PadSetup"][];
             /**
              * Plate Bends
              * @default false
@@ -6314,12 +6266,8 @@ export interface components {
              * @default 0
              */
             probe_dy?: number;
-            /**
-             * Probe Kind
-             * @default none
-             * @enum {string}
-             */
-            probe_kind?: "none" | "nozzle" | "retracting" | "inductive" | "capacitive" | "switch" | "strain";
+            /** @default none */
+            probe_kind?: components["schemas"]["ProbeKind"];
             /**
              * Repeatability
              * @default null
@@ -6329,24 +6277,20 @@ export interface components {
              * Screws
              * @default []
              */
-            screws?: components["schemas"]["ScrewIn"][];
+            screws?: components["schemas"]["ScrewSetup"][];
             /**
              * Surfaces
              * @default []
              */
-            surfaces?: components["schemas"]["SurfaceIn"][];
+            surfaces?: components["schemas"]["SurfaceSetup"][];
             /**
              * Switch Pitch
              * @description travel of the Z switch's screw in a turn, mm
              * @default null
              */
             switch_pitch?: number | null;
-            /**
-             * Thread Hand
-             * @default right
-             * @enum {string}
-             */
-            thread_hand?: "right" | "left";
+            /** @default right */
+            thread_hand?: components["schemas"]["ThreadHand"];
             /**
              * Tightening Lowers
              * @default true
@@ -6356,12 +6300,8 @@ export interface components {
             version: number;
             /** Width */
             width: number;
-            /**
-             * Zero Kept
-             * @default
-             * @enum {string}
-             */
-            zero_kept?: "" | "probe" | "switch" | "knobs";
+            /** @default  */
+            zero_kept?: components["schemas"]["ZeroKeeper"];
         };
         /**
          * PrinterIn
@@ -6373,12 +6313,8 @@ export interface components {
              * @default 115200
              */
             baud?: number;
-            /**
-             * Beam Carries
-             * @default unknown
-             * @enum {string}
-             */
-            beam_carries?: "unknown" | "nozzle" | "bed";
+            /** @default unknown */
+            beam_carries?: components["schemas"]["Carrier"];
             /**
              * Beam Lead
              * @default 8
@@ -6389,13 +6325,8 @@ export interface components {
              * @default null
              */
             beam_left?: number | null;
-            /**
-             * Beam Raises
-             * @description which way a lead screw turns, seen from above, when it raises what it carries
-             * @default
-             * @enum {string}
-             */
-            beam_raises?: "" | "clockwise" | "counterclockwise";
+            /** @default  */
+            beam_raises?: components["schemas"]["RaisingTurn"];
             /**
              * Beam Right
              * @default null
@@ -6411,18 +6342,10 @@ export interface components {
              * @default null
              */
             beam_steps?: number | null;
-            /**
-             * Closer Is
-             * @default negative
-             * @enum {string}
-             */
-            closer_is?: "negative" | "positive";
-            /**
-             * Compensation
-             * @default none
-             * @enum {string}
-             */
-            compensation?: "none" | "mean" | "mesh";
+            /** @default negative */
+            closer_is?: components["schemas"]["CloserSign"];
+            /** @default none */
+            compensation?: components["schemas"]["Compensation"];
             /** Depth */
             depth: number;
             /**
@@ -6444,13 +6367,9 @@ export interface components {
              * Keep Off
              * @default []
              */
-            keep_off?: components["schemas"]["KeepOffIn"][];
-            /**
-             * Knob View
-             * @default behind
-             * @enum {string}
-             */
-            knob_view?: "face" | "behind";
+            keep_off?: components["schemas"]["KeepOffSetup"][];
+            /** @default behind */
+            knob_view?: components["schemas"]["KnobView"];
             /**
              * Lift
              * @default 5
@@ -6495,18 +6414,14 @@ export interface components {
              *       "printer"
              *     ]
              */
-            offset_kept?: ("printer" | "slicer" | "start_code")[];
-            /**
-             * Origin
-             * @default front_left
-             * @enum {string}
-             */
-            origin?: "front_left" | "centre";
+            offset_kept?: components["schemas"]["OffsetPlace"][];
+            /** @default front_left */
+            origin?: components["schemas"]["Origin"];
             /**
              * Pads
              * @default []
              */
-            pads?: components["schemas"]["PadIn"][];
+            pads?: components["schemas"]["PadSetup"][];
             /**
              * Plate Bends
              * @default false
@@ -6537,12 +6452,8 @@ export interface components {
              * @default 0
              */
             probe_dy?: number;
-            /**
-             * Probe Kind
-             * @default none
-             * @enum {string}
-             */
-            probe_kind?: "none" | "nozzle" | "retracting" | "inductive" | "capacitive" | "switch" | "strain";
+            /** @default none */
+            probe_kind?: components["schemas"]["ProbeKind"];
             /**
              * Repeatability
              * @default null
@@ -6552,24 +6463,20 @@ export interface components {
              * Screws
              * @default []
              */
-            screws?: components["schemas"]["ScrewIn"][];
+            screws?: components["schemas"]["ScrewSetup"][];
             /**
              * Surfaces
              * @default []
              */
-            surfaces?: components["schemas"]["SurfaceIn"][];
+            surfaces?: components["schemas"]["SurfaceSetup"][];
             /**
              * Switch Pitch
              * @description travel of the Z switch's screw in a turn, mm
              * @default null
              */
             switch_pitch?: number | null;
-            /**
-             * Thread Hand
-             * @default right
-             * @enum {string}
-             */
-            thread_hand?: "right" | "left";
+            /** @default right */
+            thread_hand?: components["schemas"]["ThreadHand"];
             /**
              * Tightening Lowers
              * @default true
@@ -6577,12 +6484,8 @@ export interface components {
             tightening_lowers?: boolean;
             /** Width */
             width: number;
-            /**
-             * Zero Kept
-             * @default
-             * @enum {string}
-             */
-            zero_kept?: "" | "probe" | "switch" | "knobs";
+            /** @default  */
+            zero_kept?: components["schemas"]["ZeroKeeper"];
         };
         /**
          * PrinterOut
@@ -6591,20 +6494,12 @@ export interface components {
         PrinterOut: {
             /** Baud */
             baud: number;
-            /**
-             * Beam Carries
-             * @enum {string}
-             */
-            beam_carries: "unknown" | "nozzle" | "bed";
+            beam_carries: components["schemas"]["Carrier"];
             /** Beam Lead */
             beam_lead: number;
             /** Beam Left */
             beam_left: number | null;
-            /**
-             * Beam Raises
-             * @enum {string}
-             */
-            beam_raises: "" | "clockwise" | "counterclockwise";
+            beam_raises: components["schemas"]["RaisingTurn"];
             /** Beam Right */
             beam_right: number | null;
             /** Beam Screws */
@@ -6617,16 +6512,8 @@ export interface components {
             /** Beam Steps */
             beam_steps: number | null;
             bed: components["schemas"]["Bed"];
-            /**
-             * Closer Is
-             * @enum {string}
-             */
-            closer_is: "negative" | "positive";
-            /**
-             * Compensation
-             * @enum {string}
-             */
-            compensation: "none" | "mean" | "mesh";
+            closer_is: components["schemas"]["CloserSign"];
+            compensation: components["schemas"]["Compensation"];
             /** Depth */
             depth: number;
             /** Dialect */
@@ -6644,11 +6531,7 @@ export interface components {
             id: number;
             /** Keep Off */
             keep_off: components["schemas"]["KeepOffOut"][];
-            /**
-             * Knob View
-             * @enum {string}
-             */
-            knob_view: "face" | "behind";
+            knob_view: components["schemas"]["KnobView"];
             /** Lift */
             lift: number;
             /** Link Name */
@@ -6666,17 +6549,13 @@ export interface components {
             /** Note */
             note: string;
             /** Offset Kept */
-            offset_kept: ("printer" | "slicer" | "start_code")[];
+            offset_kept: components["schemas"]["OffsetPlace"][];
             /**
              * Offset Warning
              * @description said when the offset is kept in several places
              */
             offset_warning: string | null;
-            /**
-             * Origin
-             * @enum {string}
-             */
-            origin: "front_left" | "centre";
+            origin: components["schemas"]["Origin"];
             /** Pads */
             pads: components["schemas"]["PadOut"][];
             /** Plate Bends */
@@ -6691,11 +6570,7 @@ export interface components {
             probe_dx: number;
             /** Probe Dy */
             probe_dy: number;
-            /**
-             * Probe Kind
-             * @enum {string}
-             */
-            probe_kind: "none" | "nozzle" | "retracting" | "inductive" | "capacitive" | "switch" | "strain";
+            probe_kind: components["schemas"]["ProbeKind"];
             probe_reach: components["schemas"]["Rectangle"];
             /** Repeatability */
             repeatability: number | null;
@@ -6705,22 +6580,14 @@ export interface components {
             surfaces: components["schemas"]["SurfaceOut"][];
             /** Switch Pitch */
             switch_pitch: number | null;
-            /**
-             * Thread Hand
-             * @enum {string}
-             */
-            thread_hand: "right" | "left";
+            thread_hand: components["schemas"]["ThreadHand"];
             /** Tightening Lowers */
             tightening_lowers: boolean;
             /** Version */
             version: number;
             /** Width */
             width: number;
-            /**
-             * Zero Kept
-             * @enum {string}
-             */
-            zero_kept: "" | "probe" | "switch" | "knobs";
+            zero_kept: components["schemas"]["ZeroKeeper"];
         };
         /**
          * PrinterPage
@@ -6732,25 +6599,20 @@ export interface components {
             visits: components["schemas"]["VisitLine"][];
         };
         /**
+         * ProbeKind
+         * @description What touches the bed.
+         * @enum {string}
+         */
+        ProbeKind: "none" | "nozzle" | "retracting" | "inductive" | "capacitive" | "switch" | "strain";
+        /**
          * ProbeStates
          * @description States of a retracting probe.
          */
         ProbeStates: {
-            /**
-             * Deployed
-             * @enum {string}
-             */
-            deployed: "open" | "triggered";
-            /**
-             * Stowed
-             * @enum {string}
-             */
-            stowed: "open" | "triggered";
-            /**
-             * Touched
-             * @default null
-             */
-            touched?: ("open" | "triggered") | null;
+            deployed: components["schemas"]["SwitchState"];
+            stowed: components["schemas"]["SwitchState"];
+            /** @default null */
+            touched?: components["schemas"]["SwitchState"] | null;
         };
         /**
          * Problem
@@ -6806,6 +6668,12 @@ export interface components {
             why: string;
         };
         /**
+         * RaisingTurn
+         * @description Which way a lead screw turns, seen from above, when it raises what it carries.
+         * @enum {string}
+         */
+        RaisingTurn: "" | "clockwise" | "counterclockwise";
+        /**
          * RankedOut
          * @description A cause with its probability, its reasons and its remedy.
          */
@@ -6839,11 +6707,7 @@ export interface components {
         ReasonOut: {
             /** Factor */
             factor: number;
-            /**
-             * Strength
-             * @enum {string}
-             */
-            strength: "strongly" | "clearly" | "somewhat";
+            strength: components["schemas"]["Strength"];
             /** Words */
             words: string;
         };
@@ -6861,6 +6725,12 @@ export interface components {
             /** Y Min */
             y_min: number;
         };
+        /**
+         * Reference
+         * @description The datum that heights count from.
+         * @enum {string}
+         */
+        Reference: "least_squares" | "minimum_zone" | "three_points" | "screws";
         /**
          * Relief
          * @description Heights on a regular grid over the printable area, and how to draw them.
@@ -6905,11 +6775,7 @@ export interface components {
          * @description What is said of one setting.
          */
         RemarkOut: {
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "good" | "mind" | "change";
+            level: components["schemas"]["AdviceLevel"];
             /** Sentence */
             sentence: string;
             /** What */
@@ -6939,11 +6805,7 @@ export interface components {
             consequences: string[];
             /** Fits */
             fits: boolean;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "probe_again" | "leave" | "compensation" | "shims" | "glass" | "replace";
+            kind: components["schemas"]["ResidualRemedy"];
             /** Sentence */
             sentence: string;
             /** Title */
@@ -6973,11 +6835,7 @@ export interface components {
             drift_high: number;
             /** Drift Low */
             drift_low: number;
-            /**
-             * Drift Per
-             * @enum {string}
-             */
-            drift_per: "reading" | "minute";
+            drift_per: components["schemas"]["DriftUnit"];
             /** Drifting */
             drifting: boolean;
             /** Good Range */
@@ -7047,6 +6905,12 @@ export interface components {
             y?: number | null;
         };
         /**
+         * ResidualRemedy
+         * @description What can be done about the shape that is left.
+         * @enum {string}
+         */
+        ResidualRemedy: "probe_again" | "leave" | "compensation" | "shims" | "glass" | "replace";
+        /**
          * ReviewOut
          * @description A round looked back on.
          */
@@ -7062,6 +6926,18 @@ export interface components {
             /** Spread Expected */
             spread_expected: number;
         };
+        /**
+         * Role
+         * @description What a device is let in as.
+         * @enum {string}
+         */
+        Role: "owner" | "member" | "viewer" | "bench";
+        /**
+         * Rotation
+         * @description Which way something turns, as it is seen.
+         * @enum {string}
+         */
+        Rotation: "clockwise" | "counterclockwise";
         /**
          * RoundOut
          * @description A survey, the turning after it, and what the turning before it came to.
@@ -7144,10 +7020,30 @@ export interface components {
             when: string;
         };
         /**
-         * ScrewIn
+         * ScrewOut
          * @description A bed screw.
          */
-        ScrewIn: {
+        ScrewOut: {
+            /** Name */
+            name: string;
+            /** Pitch */
+            pitch: number;
+            /** Thread */
+            thread: string;
+            /** To Loose */
+            to_loose: number | null;
+            /** To Tight */
+            to_tight: number | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * ScrewSetup
+         * @description A screw as the person describes it; mm, and turns left in its spring.
+         */
+        ScrewSetup: {
             /** Name */
             name: string;
             /** Pitch */
@@ -7164,26 +7060,6 @@ export interface components {
              * @default null
              */
             to_tight?: number | null;
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-        };
-        /**
-         * ScrewOut
-         * @description A bed screw.
-         */
-        ScrewOut: {
-            /** Name */
-            name: string;
-            /** Pitch */
-            pitch: number;
-            /** Thread */
-            thread: string;
-            /** To Loose */
-            to_loose: number | null;
-            /** To Tight */
-            to_tight: number | null;
             /** X */
             x: number;
             /** Y */
@@ -7260,6 +7136,12 @@ export interface components {
             wished: number;
         };
         /**
+         * Side
+         * @description Left or right.
+         * @enum {string}
+         */
+        Side: "left" | "right";
+        /**
          * SignGroup
          * @description Signs that belong together.
          */
@@ -7276,11 +7158,7 @@ export interface components {
          * @description A sign, and whether it was seen.
          */
         SignIn: {
-            /**
-             * Answer
-             * @enum {string}
-             */
-            answer: "yes" | "no" | "unknown";
+            answer: components["schemas"]["Answer"];
             /** Sign */
             sign: string;
         };
@@ -7289,11 +7167,7 @@ export interface components {
          * @description A sign that can be looked for.
          */
         SignOut: {
-            /**
-             * Answer
-             * @enum {string}
-             */
-            answer: "yes" | "no" | "unknown";
+            answer: components["schemas"]["Answer"];
             /** Ask */
             ask: string;
             /** Drawing */
@@ -7303,6 +7177,12 @@ export interface components {
             /** Key */
             key: string;
         };
+        /**
+         * SkewState
+         * @description Whether a cross beam is askew, or the bed.
+         * @enum {string}
+         */
+        SkewState: "level" | "drive" | "trial" | "bed" | "both" | "unsure";
         /**
          * SoakOut
          * @description How one place moved while it warmed through; s and mm.
@@ -7397,6 +7277,12 @@ export interface components {
             y: number;
         };
         /**
+         * SpotKind
+         * @description What a single reading that stands out may be.
+         * @enum {string}
+         */
+        SpotKind: "reading" | "bump" | "dent";
+        /**
          * SpotOut
          * @description A patch, or a place where the tip stops.
          */
@@ -7451,18 +7337,26 @@ export interface components {
             y: number;
         };
         /**
+         * Stage
+         * @description Of which bed a forecast tells.
+         * @enum {string}
+         */
+        Stage: "measured" | "plan" | "compensated";
+        /**
          * StandingOut
          * @description Whether something still holds, and what speaks against it.
          */
         StandingOut: {
             /** Reasons */
             reasons: string[];
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "holds" | "doubtful" | "gone";
+            state: components["schemas"]["StandingState"];
         };
+        /**
+         * StandingState
+         * @description Whether what was known still holds.
+         * @enum {string}
+         */
+        StandingState: "holds" | "doubtful" | "gone";
         /**
          * StandingsOut
          * @description All that is known of a printer, whether it still holds, and what is to be done.
@@ -7478,32 +7372,32 @@ export interface components {
          */
         StepExample: {
             laid: components["schemas"]["LaidOut"];
-            /**
-             * Step
-             * @enum {string}
-             */
-            step: "far_too_far" | "too_far" | "good" | "too_close" | "far_too_close";
+            step: components["schemas"]["JudgedStep"];
             /** Words */
             words: string;
         };
+        /**
+         * StepName
+         * @description A step of a visit.
+         * @enum {string}
+         */
+        StepName: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "offset" | "first-layer" | "finish";
         /**
          * StepOut
          * @description A step of the route.
          */
         StepOut: {
-            /**
-             * Name
-             * @enum {string}
-             */
-            name: "sound" | "warm" | "trust" | "measure" | "judge" | "level" | "compensate" | "offset" | "first-layer" | "finish";
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "to_do" | "doing" | "done" | "skipped" | "out_of_date";
+            name: components["schemas"]["StepName"];
+            state: components["schemas"]["StepState"];
             /** Why */
             why: string;
         };
+        /**
+         * StepState
+         * @description Where a step stands.
+         * @enum {string}
+         */
+        StepState: "to_do" | "doing" | "done" | "skipped" | "out_of_date";
         /**
          * StepsOut
          * @description New steps per mm.
@@ -7564,6 +7458,12 @@ export interface components {
             survey_id: number;
         };
         /**
+         * Strength
+         * @description How much a finding says.
+         * @enum {string}
+         */
+        Strength: "strongly" | "clearly" | "somewhat";
+        /**
          * StripIn
          * @description The setup strip.
          */
@@ -7610,13 +7510,9 @@ export interface components {
              * Keep Off
              * @default []
              */
-            keep_off?: components["schemas"]["KeepOffIn"][];
-            /**
-             * Origin
-             * @default front_left
-             * @enum {string}
-             */
-            origin?: "front_left" | "centre";
+            keep_off?: components["schemas"]["KeepOffSetup"][];
+            /** @default front_left */
+            origin?: components["schemas"]["Origin"];
             /**
              * Plate Depth
              * @default null
@@ -7675,12 +7571,14 @@ export interface components {
             nozzle_low: number | null;
             /** Remarks */
             remarks: string[];
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "good" | "needs" | "unsuitable" | "unknown";
+            state: components["schemas"]["Suitability"];
         };
+        /**
+         * Suitability
+         * @description How surface and material go together.
+         * @enum {string}
+         */
+        Suitability: "good" | "needs" | "unsuitable" | "unknown";
         /**
          * SummaryIn
          * @description Figures of touches at one place as a machine sums them up itself, mm.
@@ -7705,36 +7603,17 @@ export interface components {
             sd: number;
         };
         /**
-         * SurfaceIn
-         * @description A print surface the person owns.
+         * SurfaceChange
+         * @description What was done with a print surface.
+         * @enum {string}
          */
-        SurfaceIn: {
-            /**
-             * Coats
-             * @default 0
-             */
-            coats?: number;
-            /**
-             * Condition
-             * @default good
-             * @enum {string}
-             */
-            condition?: "new" | "good" | "worn" | "damaged";
-            /** Kind */
-            kind: string;
-            /** Name */
-            name: string;
-            /**
-             * Prints Since Wash
-             * @default 0
-             */
-            prints_since_wash?: number;
-            /**
-             * Thickness
-             * @default null
-             */
-            thickness?: number | null;
-        };
+        SurfaceChange: "printed" | "washed" | "coated";
+        /**
+         * SurfaceCondition
+         * @description How a print surface is.
+         * @enum {string}
+         */
+        SurfaceCondition: "new" | "good" | "worn" | "damaged";
         /**
          * SurfaceOut
          * @description A print surface that belongs to a printer.
@@ -7742,11 +7621,7 @@ export interface components {
         SurfaceOut: {
             /** Coats */
             coats: number;
-            /**
-             * Condition
-             * @enum {string}
-             */
-            condition: "new" | "good" | "worn" | "damaged";
+            condition: components["schemas"]["SurfaceCondition"];
             /** Kind */
             kind: string;
             /** Kind Name */
@@ -7771,15 +7646,38 @@ export interface components {
             pairs: components["schemas"]["PairOut"][];
         };
         /**
+         * SurfaceSetup
+         * @description A print surface the person owns; mm.
+         */
+        SurfaceSetup: {
+            /**
+             * Coats
+             * @default 0
+             */
+            coats?: number;
+            /** @default good */
+            condition?: components["schemas"]["SurfaceCondition"];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Prints Since Wash
+             * @default 0
+             */
+            prints_since_wash?: number;
+            /**
+             * Thickness
+             * @default null
+             */
+            thickness?: number | null;
+        };
+        /**
          * SurfaceUse
          * @description What was done with a surface.
          */
         SurfaceUse: {
-            /**
-             * Action
-             * @enum {string}
-             */
-            action: "printed" | "washed" | "coated";
+            action: components["schemas"]["SurfaceChange"];
             /** Name */
             name: string;
         };
@@ -7830,27 +7728,17 @@ export interface components {
              * @default false
              */
             serpentine?: boolean;
-            /**
-             * Source
-             * @default typed
-             * @enum {string}
-             */
-            source?: "typed" | "pasted" | "file" | "paper" | "lowered" | "feeler" | "dial" | "calipers";
+            /** @default typed */
+            source?: components["schemas"]["TypedSource"];
             /**
              * Text
              * @default null
              */
             text?: string | null;
-            /**
-             * Unit
-             * @default null
-             */
-            unit?: ("mm" | "um") | null;
-            /**
-             * Values
-             * @default null
-             */
-            values?: ("height" | "gap") | null;
+            /** @default null */
+            unit?: components["schemas"]["LengthUnit"] | null;
+            /** @default null */
+            values?: components["schemas"]["HeightsAs"] | null;
         };
         /**
          * SurveyOut
@@ -7886,24 +7774,22 @@ export interface components {
             tilt_x: number;
             /** Tilt Y */
             tilt_y: number;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "open" | "unsure" | "level" | "turn" | "compensate" | "warped";
+            verdict: components["schemas"]["VerdictLevel"];
             /** Word */
             word: string;
         };
+        /**
+         * SwitchFault
+         * @description What a test found of a switch.
+         * @enum {string}
+         */
+        SwitchFault: "good" | "swapped" | "inverted" | "dead" | "crossed" | "waiting";
         /**
          * SwitchOut
          * @description What is the matter with a switch.
          */
         SwitchOut: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "good" | "swapped" | "inverted" | "dead" | "crossed" | "waiting";
+            kind: components["schemas"]["SwitchFault"];
             /** Sentence */
             sentence: string;
             /** Switch */
@@ -7914,6 +7800,12 @@ export interface components {
              */
             walk: string[];
         };
+        /**
+         * SwitchState
+         * @description What a switch says.
+         * @enum {string}
+         */
+        SwitchState: "open" | "triggered";
         /**
          * TableOut
          * @description Surfaces, materials, cleaning and adhesives.
@@ -7974,11 +7866,7 @@ export interface components {
         TapesOut: {
             /** Humps */
             humps: components["schemas"]["HumpOut"][];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "none" | "dips" | "dome";
+            kind: components["schemas"]["MiddleShape"];
             /** Places */
             places: components["schemas"]["TapeOut"][];
             /** Sentence */
@@ -8001,11 +7889,10 @@ export interface components {
              */
             at?: number[] | null;
             /**
-             * Direction
              * @description how a straightedge lies: left to right, front to back, or along a diagonal
              * @default null
              */
-            direction?: ("x" | "y" | "up" | "down") | null;
+            direction?: components["schemas"]["LineWay"] | null;
             /**
              * Gaps
              * @default null
@@ -8016,11 +7903,7 @@ export interface components {
              * @default null
              */
             heights?: number[] | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "repeatability" | "soak" | "switches" | "beam" | "line";
+            kind: components["schemas"]["TestKind"];
             /**
              * Lead
              * @default null
@@ -8042,7 +7925,7 @@ export interface components {
              */
             pressed?: {
                 [key: string]: {
-                    [key: string]: "open" | "triggered";
+                    [key: string]: components["schemas"]["SwitchState"];
                 };
             } | null;
             /** @default null */
@@ -8087,19 +7970,16 @@ export interface components {
              * @default null
              */
             untouched?: {
-                [key: string]: "open" | "triggered";
+                [key: string]: components["schemas"]["SwitchState"];
             } | null;
-            /**
-             * What
-             * @default null
-             */
-            what?: ("plate" | "carrier") | null;
+            /** @default null */
+            what?: components["schemas"]["LineSubject"] | null;
             /**
              * Wiring
              * @default null
              */
             wiring?: {
-                [key: string]: "normally_open" | "normally_closed" | "unknown";
+                [key: string]: components["schemas"]["Wiring"];
             } | null;
             /**
              * X
@@ -8122,11 +8002,8 @@ export interface components {
              * @default null
              */
             across?: number | null;
-            /**
-             * Direction
-             * @default null
-             */
-            direction?: ("x" | "y" | "up" | "down") | null;
+            /** @default null */
+            direction?: components["schemas"]["LineWay"] | null;
             /**
              * Left
              * @default null
@@ -8138,7 +8015,7 @@ export interface components {
              */
             pressed?: {
                 [key: string]: {
-                    [key: string]: "open" | "triggered";
+                    [key: string]: components["schemas"]["SwitchState"];
                 };
             } | null;
             /**
@@ -8151,13 +8028,10 @@ export interface components {
              * @default null
              */
             untouched?: {
-                [key: string]: "open" | "triggered";
+                [key: string]: components["schemas"]["SwitchState"];
             } | null;
-            /**
-             * What
-             * @default null
-             */
-            what?: ("plate" | "carrier") | null;
+            /** @default null */
+            what?: components["schemas"]["LineSubject"] | null;
             /**
              * X
              * @default null
@@ -8188,11 +8062,10 @@ export interface components {
             /** Client Key */
             client_key: string;
             /**
-             * Direction
              * @description how a straightedge lies: left to right, front to back, or along a diagonal
              * @default null
              */
-            direction?: ("x" | "y" | "up" | "down") | null;
+            direction?: components["schemas"]["LineWay"] | null;
             /**
              * Gaps
              * @default null
@@ -8203,11 +8076,7 @@ export interface components {
              * @default null
              */
             heights?: number[] | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "repeatability" | "soak" | "switches" | "beam" | "line";
+            kind: components["schemas"]["TestKind"];
             /**
              * Lead
              * @default null
@@ -8229,7 +8098,7 @@ export interface components {
              */
             pressed?: {
                 [key: string]: {
-                    [key: string]: "open" | "triggered";
+                    [key: string]: components["schemas"]["SwitchState"];
                 };
             } | null;
             /** @default null */
@@ -8274,19 +8143,16 @@ export interface components {
              * @default null
              */
             untouched?: {
-                [key: string]: "open" | "triggered";
+                [key: string]: components["schemas"]["SwitchState"];
             } | null;
-            /**
-             * What
-             * @default null
-             */
-            what?: ("plate" | "carrier") | null;
+            /** @default null */
+            what?: components["schemas"]["LineSubject"] | null;
             /**
              * Wiring
              * @default null
              */
             wiring?: {
-                [key: string]: "normally_open" | "normally_closed" | "unknown";
+                [key: string]: components["schemas"]["Wiring"];
             } | null;
             /**
              * X
@@ -8299,6 +8165,12 @@ export interface components {
              */
             y?: number | null;
         };
+        /**
+         * TestKind
+         * @description What was tested before measuring.
+         * @enum {string}
+         */
+        TestKind: "repeatability" | "soak" | "switches" | "beam" | "line";
         /**
          * TestOut
          * @description A stored test.
@@ -8315,11 +8187,7 @@ export interface components {
             heights: number[];
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "repeatability" | "soak" | "switches" | "beam" | "line";
+            kind: components["schemas"]["TestKind"];
             /** Level */
             level: string;
             /** @default null */
@@ -8386,11 +8254,7 @@ export interface components {
             file: string;
             /** Grams */
             grams: number | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "patches" | "ladder" | "discs" | "mesh_walk" | "paper_walk";
+            kind: components["schemas"]["PrintKind"];
             /**
              * Made For
              * @description offset, survey and mesh, a line each
@@ -8425,11 +8289,7 @@ export interface components {
             beam?: components["schemas"]["BeamOut"] | null;
             /** Figures */
             figures: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "repeatability" | "soak" | "switches" | "beam" | "line";
+            kind: components["schemas"]["TestKind"];
             /** Level */
             level: string;
             /** @default null */
@@ -8448,6 +8308,18 @@ export interface components {
             /** Word */
             word: string;
         };
+        /**
+         * Thing
+         * @description What is known of a printer, and may be put in doubt.
+         * @enum {string}
+         */
+        Thing: "survey" | "plan" | "forecast" | "mesh" | "offset" | "discs" | "ladder" | "touches" | "knobs";
+        /**
+         * ThreadHand
+         * @description Of which hand a thread is.
+         * @enum {string}
+         */
+        ThreadHand: "right" | "left";
         /**
          * ThreadOut
          * @description A metric thread, ISO 261.
@@ -8492,6 +8364,12 @@ export interface components {
             text: string;
         };
         /**
+         * ToldName
+         * @description What a machine can say of itself.
+         * @enum {string}
+         */
+        ToldName: "firmware" | "offset" | "mesh" | "compensation" | "steps";
+        /**
          * ToldOut
          * @description What a machine said of itself when it was connected last, beside the book as it is now.
          */
@@ -8513,6 +8391,12 @@ export interface components {
              */
             untold: string;
         };
+        /**
+         * ToldState
+         * @description How what a machine says compares with the book.
+         * @enum {string}
+         */
+        ToldState: "same" | "other" | "new" | "untold";
         /**
          * TouchOut
          * @description One touch; seconds since its job began, mm.
@@ -8568,12 +8452,8 @@ export interface components {
         TrimIn: {
             /** Closer */
             closer: number;
-            /**
-             * Place
-             * @default printer
-             * @enum {string}
-             */
-            place?: "printer" | "slicer" | "start_code";
+            /** @default printer */
+            place?: components["schemas"]["OffsetPlace"];
         };
         /**
          * TrimWish
@@ -8594,20 +8474,18 @@ export interface components {
             visit?: number | null;
         };
         /**
+         * TurnAction
+         * @description What is done to a screw.
+         * @enum {string}
+         */
+        TurnAction: "tighten" | "loosen" | "leave";
+        /**
          * TurnOut
          * @description What to do at one screw; turns are positive for tightening.
          */
         TurnOut: {
-            /**
-             * Action
-             * @enum {string}
-             */
-            action: "tighten" | "loosen" | "leave";
-            /**
-             * Direction
-             * @enum {string}
-             */
-            direction: "clockwise" | "counterclockwise";
+            action: components["schemas"]["TurnAction"];
+            direction: components["schemas"]["Rotation"];
             /** Divisions */
             divisions: number;
             /** Exact */
@@ -8620,11 +8498,7 @@ export interface components {
             name: string;
             /** Pitch */
             pitch: number;
-            /**
-             * Reason
-             * @enum {string}
-             */
-            reason: "turn" | "noise" | "small" | "held" | "limit";
+            reason: components["schemas"]["TurnReason"];
             /**
              * Room
              * @description travel left in the spring, when it is known
@@ -8658,15 +8532,17 @@ export interface components {
             y: number;
         };
         /**
+         * TurnReason
+         * @description Why a screw is turned, or left.
+         * @enum {string}
+         */
+        TurnReason: "turn" | "noise" | "small" | "held" | "limit";
+        /**
          * TurnedScrew
          * @description What was planned and done at one screw, turns, positive tightens.
          */
         TurnedScrew: {
-            /**
-             * Action
-             * @enum {string}
-             */
-            action: "tighten" | "loosen" | "leave";
+            action: components["schemas"]["TurnAction"];
             /** Done */
             done: number;
             /** Figures */
@@ -8703,12 +8579,8 @@ export interface components {
              * @default null
              */
             points?: string | null;
-            /**
-             * Reference
-             * @default least_squares
-             * @enum {string}
-             */
-            reference?: "least_squares" | "minimum_zone" | "three_points" | "screws";
+            /** @default least_squares */
+            reference?: components["schemas"]["Reference"];
         };
         /**
          * TurningOut
@@ -8734,6 +8606,12 @@ export interface components {
             turned_at: string;
         };
         /**
+         * TypedSource
+         * @description How readings that a person hands over were found.
+         * @enum {string}
+         */
+        TypedSource: "typed" | "pasted" | "file" | "paper" | "lowered" | "feeler" | "dial" | "calipers";
+        /**
          * UnderWay
          * @description An experiment under way.
          */
@@ -8757,16 +8635,18 @@ export interface components {
          * @description A judgement.
          */
         Verdict: {
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "open" | "unsure" | "level" | "turn" | "compensate" | "warped";
+            level: components["schemas"]["VerdictLevel"];
             /** Sentence */
             sentence: string;
             /** Word */
             word: string;
         };
+        /**
+         * VerdictLevel
+         * @description What a bed needs, by its survey.
+         * @enum {string}
+         */
+        VerdictLevel: "open" | "unsure" | "level" | "turn" | "compensate" | "warped";
         /**
          * VisitChange
          * @description A changed strip or note, with the version it was changed from.
@@ -8948,12 +8828,8 @@ export interface components {
              * @default null
              */
             points?: string | null;
-            /**
-             * Reference
-             * @default least_squares
-             * @enum {string}
-             */
-            reference?: "least_squares" | "minimum_zone" | "three_points" | "screws";
+            /** @default least_squares */
+            reference?: components["schemas"]["Reference"];
             /** Turns */
             turns: {
                 [key: string]: number;
@@ -8987,6 +8863,12 @@ export interface components {
             turned: number;
             verdict: components["schemas"]["Verdict"];
         };
+        /**
+         * Wiring
+         * @description How a switch is wired.
+         * @enum {string}
+         */
+        Wiring: "normally_open" | "normally_closed" | "unknown";
         /**
          * WorkOut
          * @description What waits, runs, is hot, or is not known.
@@ -9034,6 +8916,12 @@ export interface components {
             /** Y */
             y: number;
         };
+        /**
+         * ZeroKeeper
+         * @description What keeps the zero of Z.
+         * @enum {string}
+         */
+        ZeroKeeper: "" | "probe" | "switch" | "knobs";
     };
     responses: never;
     parameters: never;
@@ -12904,7 +12792,7 @@ export interface operations {
             query?: {
                 q?: string;
                 printer?: number | null;
-                kind?: ("printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change" | "case") | null;
+                kind?: components["schemas"]["EntryKind"] | null;
                 before?: string | null;
             };
             header?: never;
@@ -13850,7 +13738,7 @@ export interface operations {
                 width: number;
                 depth: number;
                 height: number;
-                corners?: "round" | "sharp";
+                corners?: components["schemas"]["Corners"];
                 material?: string;
                 surface?: string;
                 speed?: number | null;
@@ -17459,7 +17347,7 @@ export interface operations {
             query?: {
                 columns?: number | null;
                 rows?: number | null;
-                method?: "bilinear" | "bicubic";
+                method?: components["schemas"]["Interpolation"];
                 fade?: number | null;
             };
             header?: never;
@@ -17529,7 +17417,7 @@ export interface operations {
     get_first_layer_get_first_layer: {
         parameters: {
             query?: {
-                stage?: "measured" | "plan" | "compensated";
+                stage?: components["schemas"]["Stage"];
                 shift?: number;
                 width?: number;
                 flow?: number;
@@ -17875,7 +17763,7 @@ export interface operations {
         parameters: {
             query?: {
                 hold?: string;
-                reference?: "least_squares" | "minimum_zone" | "three_points" | "screws";
+                reference?: components["schemas"]["Reference"];
                 points?: string | null;
             };
             header?: never;
@@ -21502,7 +21390,7 @@ export interface operations {
     get_offsets_get_known: {
         parameters: {
             query?: {
-                place?: "printer" | "slicer" | "start_code";
+                place?: components["schemas"]["OffsetPlace"];
             };
             header?: never;
             path: {
@@ -22259,7 +22147,7 @@ export interface operations {
     get_probing_get_straightedge: {
         parameters: {
             query?: {
-                what?: "plate" | "carrier";
+                what?: components["schemas"]["LineSubject"];
             };
             header?: never;
             path: {
@@ -22444,7 +22332,7 @@ export interface operations {
     get_testprints_get_test_print: {
         parameters: {
             query: {
-                kind: "patches" | "ladder" | "discs" | "mesh_walk" | "paper_walk";
+                kind: components["schemas"]["PrintKind"];
                 width?: number;
                 filament?: number;
                 paper?: number;

@@ -3,7 +3,7 @@ import type { Schemas } from '@/api/client'
 import type { Limit } from './SpringLimits.vue'
 
 type Printer = Schemas['PrinterOut']
-export interface SurfaceText { name: string; kind: string; thickness: string; condition: Schemas['SurfaceIn']['condition']; prints: string; coats: string }
+export interface SurfaceText { name: string; kind: string; thickness: string; condition: Schemas['SurfaceSetup']['condition']; prints: string; coats: string }
 export interface KeepOffText { name: string; left: string; right: string; front: string; back: string; height: string }
 export interface More {
   pads: { name: string; x: string; y: string; foils: number[] }[]
@@ -63,7 +63,7 @@ type Read = (field: string, value: string) => number
 type Maybe = (field: string, value: string) => number | null
 
 /** Limits of a screw as they go to the server. */
-export const limitOf = (m: More, name: string, at: number, maybe: Maybe): Pick<Schemas['ScrewIn'], 'to_tight' | 'to_loose'> => ({
+export const limitOf = (m: More, name: string, at: number, maybe: Maybe): Pick<Schemas['ScrewSetup'], 'to_tight' | 'to_loose'> => ({
   to_tight: maybe(`screws.${at}.to_tight`, m.limits[name]?.tight ?? ''),
   to_loose: maybe(`screws.${at}.to_loose`, m.limits[name]?.loose ?? ''),
 })

@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.geometry import Array
 from finchwort.core.levelling import Foil
-from finchwort.core.printers import Bed, KeepOff, Screw, suggest_points, suggest_screws
+from finchwort.core.printers import Bed, Screw, suggest_points, suggest_screws
 from finchwort.core.surveys import Survey
 from finchwort.demo.complaints import load_complaints
 from finchwort.services.first_layer import offsets
@@ -29,7 +29,7 @@ from finchwort.services.tramming import adjustments, turnings
 from finchwort.services.visits import visits
 from finchwort.store.models import Printer, SurveyRecord, Visit
 from finchwort.store.printers import printers as stored_printers
-from finchwort.store.printers.setups import PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup
+from finchwort.store.printers.setups import KeepOffSetup, PadSetup, PrinterSetup, ScrewSetup, SurfaceSetup
 from finchwort.store.records import utcnow
 from finchwort.store.visits import logbook
 from finchwort.store.visits import visits as stored_visits
@@ -388,8 +388,8 @@ def _water_rail(build: Builder) -> None:
         ),
         # the glass is held by two clips
         keep_off=(
-            KeepOff("front clip", -11.0, -87.5, 11.0, -76.0, 6.0),
-            KeepOff("back clip", -11.0, 76.0, 11.0, 87.5, 6.0),
+            KeepOffSetup("front clip", -11.0, -87.5, 11.0, -76.0, 6.0),
+            KeepOffSetup("back clip", -11.0, 76.0, 11.0, 87.5, 6.0),
         ),
         surfaces=(SurfaceSetup("Coated glass", "coated_glass", 4.0, "good", 11, 0),),
         materials=("PLA",),

@@ -32,13 +32,14 @@ import finchwort
 from finchwort.services.access.devices import KEPT, forget_all_devices, list_devices, may_come, write_audit
 from finchwort.services.upkeep import judge_again
 from finchwort.store import migrate
+from finchwort.store.access.kinds import BackupKind
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.dump import DumpError, client, dump, secret_of
 from finchwort.store.records import utcnow
 from finchwort.store.server import DATABASE, DatabaseServer
 
-DAILY, BY_HAND, BEFORE_RESTORE = KINDS = ("daily", "by-hand", "before-restore")
-MAX_KEPT = {BY_HAND: 20, BEFORE_RESTORE: 10}
+DAILY, BY_HAND, BEFORE_RESTORE = KINDS = tuple(BackupKind)
+MAX_KEPT: dict[str, int] = {BY_HAND: 20, BEFORE_RESTORE: 10}
 """So many of a kind are kept, the newest; of daily ones as many as the setting says."""
 FORMAT = 1
 MANIFEST, RECORDS = "manifest.json", "records.sql.gz"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Sequence
+from dataclasses import asdict
 
 import numpy as np
 import structlog
@@ -15,6 +15,7 @@ from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
 from finchwort.core.base.errors import CoreError, UnknownGroundError
+from finchwort.messages.inputs import field_errors
 from finchwort.store.errors import (
     ConflictError,
     KeyTakenError,
@@ -74,24 +75,6 @@ TYPE_FIRST = "type-first"
 INPUT = "input"
 UNKNOWN_GROUND = "unknown-ground"
 
-TAGGED = ("job",)
-"""Fields that take one of several kinds of things."""
-
-_SENTENCES = {
-    "missing": "This is needed.",
-    "finite_number": "This must be a finite number.",
-    "float_parsing": "This must be a number.",
-    "float_type": "This must be a number.",
-    "int_parsing": "This must be a whole number.",
-    "int_type": "This must be a whole number.",
-    "int_from_float": "This must be a whole number.",
-    "bool_parsing": "This must be yes or no.",
-    "string_type": "This must be text.",
-    "extra_forbidden": "This is not known here.",
-    "union_tag_invalid": "There is no such kind.",
-    "union_tag_not_found": "Say of which kind it is.",
-}
-
 
 def problem(status: int, detail: str, *, kind: str = "about:blank", **more) -> Response:
     """Make an answer in problem JSON."""
@@ -104,25 +87,6 @@ def problem(status: int, detail: str, *, kind: str = "about:blank", **more) -> R
         "lines": [],
     } | more
     return Response(json.dumps(body), status, mimetype="application/problem+json")
-
-
-def _sentence(error: dict) -> str:
-    context = error.get("ctx", {})
-    kind = error["type"]
-    if kind in ("greater_than_equal", "greater_than"):
-        least = context.get("ge", context.get("gt"))
-        return f"This must be {'at least' if 'ge' in context else 'more than'} {least:g}."
-    if kind in ("less_than_equal", "less_than"):
-        return f"This must be at most {context.get('le', context.get('lt')):g}."
-    if kind == "string_too_long":
-        return f"This is too long; {context['max_length']:,} characters are the most."
-    if kind == "string_too_short":
-        return "This must not be empty."
-    if kind == "too_long":
-        return f"These are too many; {context['max_length']:,} are the most."
-    if kind == "literal_error":
-        return f"This must be {context['expected']}."
-    return _SENTENCES.get(kind, "This is not understood.")
 
 
 def _number(error: DBAPIError) -> int | None:
@@ -142,19 +106,6 @@ def _once_more(app: Flask):
         return app.handle_user_exception(error)
 
 
-def field_errors(error: ValidationError) -> list[dict[str, str]]:
-    """Give the fields that pydantic refused, each with a sentence."""
-    return [
-        {"field": ".".join(_place(one["loc"])) or "body", "message": _sentence(one)}
-        for one in error.errors(include_url=False, include_input=False)[:50]
-    ]
-
-
-def _place(loc: Sequence[int | str]) -> list[str]:
-    """Where a field stands in the input: the kind that pydantic names after one of several kinds is no place in it."""
-    return [str(part) for before, part in zip((None, *loc), loc, strict=False) if before not in TAGGED]
-
-
 def install(app: Flask) -> None:
     """Answer every error with problem JSON."""
 
@@ -162,10 +113,10 @@ def install(app: Flask) -> None:
     def refuse(error):
         cause = error.__cause__
         if error.status_code == 422 and isinstance(cause, ValidationError):
-            fields = field_errors(cause)
-            first = fields[0]
-            where = first["field"].replace("_", " ")
-            return problem(422, f"{where}: {first['message']}", kind=INPUT, errors=fields)
+            fields = field_errors(cause.errors(include_url=False, include_input=False))
+            where = fields[0].field.replace("_", " ")
+            errors = [asdict(wrong) for wrong in fields]
+            return problem(422, f"{where}: {fields[0].message}", kind=INPUT, errors=errors)
         return problem(error.status_code, error.message)
 
     @app.errorhandler(HTTPException)

@@ -83,6 +83,9 @@ def run(port: int, workers: int) -> int:
         return 1
     signal.signal(signal.SIGTERM, _leave)
     signal.signal(signal.SIGINT, _leave)
+    # once for all processes: loading it takes seconds, also when one that died is begun again
+    import finchwort.web  # noqa: F401
+
     running = {_fork(held) for _ in range(workers)}
     deaths: list[float] = []
     try:

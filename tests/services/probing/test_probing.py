@@ -197,7 +197,7 @@ class SetUpTest(ProbingCase):
 
     def test_limits(self):
         for changes, error in (
-            ({"beam_screws": 3}, ChoiceError),
+            ({"beam_screws": 3}, OutOfRangeError),
             ({"beam_lead": 0.0}, OutOfRangeError),
             ({"probe_kind": "tongue"}, ChoiceError),
             ({"closer_is": "up"}, ChoiceError),

@@ -5,12 +5,14 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
+from finchwort.core.base.kinds import KnobView
+
 if TYPE_CHECKING:
     pass
 
 HANDS = {"right": "clockwise", "left": "counterclockwise"}
 OPPOSITE = {"clockwise": "counterclockwise", "counterclockwise": "clockwise"}
-VIEWS = ("face", "behind")
+VIEWS = tuple(KnobView)
 """The knob is seen from its own end (face), or from the other side, through the plate (behind)."""
 
 _WORDS = ["no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"]

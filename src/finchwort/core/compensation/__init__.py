@@ -9,6 +9,9 @@ from finchwort.core.compensation.grid_advice import (
     seconds_left,
     survey_minutes,
 )
+from finchwort.core.compensation.kinds import (
+    Interpolation,
+)
 from finchwort.core.compensation.left_over import MeshLeft, left_between, left_by_mesh
 from finchwort.core.compensation.mesh import (
     MAX_SIDE,
@@ -33,6 +36,7 @@ __all__ = [
     "MIN_SIDE",
     "ORDER",
     "Fade",
+    "Interpolation",
     "MeanOnly",
     "Mesh",
     "MeshLeft",

@@ -12,10 +12,11 @@ from scipy.interpolate import RectBivariateSpline, RegularGridInterpolator
 from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError
 from finchwort.core.base.geometry import Array
 from finchwort.core.base.wording import millimetres
+from finchwort.core.compensation.kinds import Interpolation
 from finchwort.core.printers import CORNERS, Bed, usual_inset
 from finchwort.core.surveys import Relief, Survey, make_relief, surface_at
 
-METHODS = ("bilinear", "bicubic")
+METHODS = tuple(Interpolation)
 MIN_SIDE, MAX_SIDE = 2, 25
 
 

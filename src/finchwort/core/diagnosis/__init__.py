@@ -11,6 +11,15 @@ from finchwort.core.diagnosis.check_selection import (
 from finchwort.core.diagnosis.compatibility import NEEDS, Material, Pair, Suit, Surface, suit
 from finchwort.core.diagnosis.evidence import MIN_DOUBT, Known, beyond, gather, soft
 from finchwort.core.diagnosis.inference import BOTH, Model
+from finchwort.core.diagnosis.kinds import (
+    AdviceLevel,
+    Answer,
+    CaseStep,
+    Corners,
+    NextMove,
+    Strength,
+    Suitability,
+)
 from finchwort.core.diagnosis.model import CLEAR, SHARES, Cause, Check, Finding, Outcome, Sign, no, yes
 from finchwort.core.diagnosis.part_check import advise_brim, check_settings, cost_of
 from finchwort.core.diagnosis.prior_update import NOTHING, TABLE_CASES, Counts, add_counts, learn
@@ -24,21 +33,28 @@ __all__ = [
     "NOTHING",
     "SHARES",
     "TABLE_CASES",
+    "AdviceLevel",
+    "Answer",
+    "CaseStep",
     "Cause",
     "Check",
+    "Corners",
     "Counts",
     "Diagnosis",
     "Finding",
     "Known",
     "Material",
     "Model",
+    "NextMove",
     "Outcome",
     "Pair",
     "Proposal",
     "Ranked",
     "Reason",
     "Sign",
+    "Strength",
     "Suit",
+    "Suitability",
     "Surface",
     "Wanted",
     "add_counts",

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.diagnosis.kinds import Corners
 from finchwort.core.first_layer import WIDER
 
 SHRINKING = ("ABS", "ASA", "PA", "PC")
@@ -18,7 +19,7 @@ SMALL_FOOT = 400.0
 """A foot smaller than this holds little, mm² (ours)."""
 SLOW, USUAL, FAST = 20.0, (40.0, 50.0), 180.0
 """First-layer speeds: when it must stick, usual, and far too fast, mm/s (common practice)."""
-CORNERS = ("round", "sharp")
+CORNERS = tuple(Corners)
 
 
 @dataclass(frozen=True)

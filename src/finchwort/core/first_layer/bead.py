@@ -11,6 +11,7 @@ from numpy.typing import ArrayLike
 from finchwort.core.base.errors import OutOfRangeError
 from finchwort.core.base.geometry import Indices
 from finchwort.core.base.wording import millimetres
+from finchwort.core.first_layer.kinds import Band
 
 ROUND = 1 - math.pi / 4
 """What the rounded ends of a bead leave empty, as a share of its height squared."""
@@ -22,7 +23,7 @@ TIGHT = 1.2
 """So much plastic for the room there is still makes a good layer (ours)."""
 CROWDED = 1.6
 """From here on the bead turns see-through and the extruder has to push (ours)."""
-BANDS = ("scrapes", "crowded", "close", "good", "far", "loose")
+BANDS = tuple(Band)
 """From the nozzle on the plate to a thread that does not hold."""
 SAID = {
     "scrapes": "the tip touches the plate",
@@ -97,8 +98,8 @@ class Bead:
     >>> bead = Bead(0.42, 0.2)
     >>> round(bead.area, 4), round(bead.spacing, 3), round(bead.free_diameter, 2)
     (0.0754, 0.377, 0.31)
-    >>> bead.at_gap(0.2).band, bead.at_gap(0.25).band, bead.at_gap(0.01).band
-    ('good', 'far', 'scrapes')
+    >>> print(bead.at_gap(0.2).band, bead.at_gap(0.25).band, bead.at_gap(0.01).band)
+    good far scrapes
     """
 
     width: float

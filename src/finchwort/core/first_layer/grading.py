@@ -26,13 +26,16 @@ from finchwort.core.base.sampling import interval, sample
 from finchwort.core.base.statistics import Z95
 from finchwort.core.base.wording import micro
 from finchwort.core.first_layer.bead import Bead
+from finchwort.core.first_layer.kinds import JudgedStep
 from finchwort.core.first_layer.series import FIRST_BELIEF, MIN_STEP, usual_limits
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
 
-STEPS = ("far_too_far", "too_far", "good", "too_close", "far_too_close")
+STEPS = tuple(JudgedStep)
 """How a patch is judged, from the highest tip to the lowest."""
-WORDS = dict(zip(STEPS, ("far too far", "too far", "good", "too close", "far too close"), strict=True))
+WORDS: dict[str, str] = dict(
+    zip(STEPS, ("far too far", "too far", "good", "too close", "far too close"), strict=True)
+)
 LAPSE = 0.1
 """How often a patch is judged a step off whatever it looks like (ours)."""
 OUTRIGHT = 0.005

@@ -13,13 +13,13 @@ from finchwort.core.base.geometry import Array, is_line
 from finchwort.core.base.statistics import grubbs_test, student_quantile
 from finchwort.core.base.wording import micro, millimetres
 from finchwort.core.first_layer.bead import Bead
-from finchwort.core.printers import Bed
+from finchwort.core.printers import Bed, CloserSign
 from finchwort.core.probing import CALIPER_SD
 from finchwort.core.surveys import Survey, fit_bed
 
 KEPT_IN = {"printer": "the printer", "slicer": "the slicer's profile", "start_code": "the start code"}
 """Where an offset may be kept; in several places they add up (common practice)."""
-CLOSER_IS = ("negative", "positive")
+CLOSER_IS = tuple(CloserSign)
 """On most machines a more negative offset brings the tip closer (common practice)."""
 MAX_OFFSET = 20.0
 """No offset is larger, mm: some are counted from a probe's trigger point."""

@@ -18,7 +18,7 @@ from finchwort.core.base.errors import NonFiniteError, OutOfRangeError
 from finchwort.core.base.geometry import Array
 from finchwort.core.base.statistics import CONFIDENCE
 from finchwort.core.base.wording import millimetres
-from finchwort.core.probing import EYE_SD, FEEL_BANDS, log_band
+from finchwort.core.probing import EYE_SD, FEEL_BANDS, Drag, log_band
 
 PAPER_SD, MEASURED_SD = 0.012, 0.006
 """How far a strip's thickness may be off, assumed and measured with calipers, standard deviation, mm (ours)."""
@@ -44,7 +44,7 @@ LOOSE_SD = 0.05
 at which lines part to the one at which a thread hangs free)."""
 WORST_SHARE = 0.5
 """However wrong all that is known, the first layer keeps this share of its height (ours)."""
-DRAGS = ("slight", "strong", "bunches")
+DRAGS = (Drag.SLIGHT, Drag.STRONG, Drag.BUNCHES)
 """Feels after which it is known that the tip stands above the plate, and how far at the least."""
 
 

@@ -13,6 +13,7 @@ from finchwort.core.base.geometry import Array
 from finchwort.core.base.wording import duration, millimetres, shift_in_words
 from finchwort.core.first_layer.bead import TOUCH, Bead
 from finchwort.core.first_layer.clearance import Ground, keeps_clear, safe_height
+from finchwort.core.first_layer.kinds import PrintKind
 from finchwort.core.first_layer.series import DISC
 from finchwort.core.first_layer.toolpaths import Stroke, filament_area, fill_disc, fill_square
 from finchwort.core.printers import (
@@ -35,7 +36,7 @@ KINDS = {
     "mesh_walk": "Mesh at work, without plastic",
     "paper_walk": "Paper at every screw, without plastic",
 }
-WALKS = ("mesh_walk", "paper_walk")
+WALKS = (PrintKind.MESH_WALK, PrintKind.PAPER_WALK)
 PATCH, RUNG = 30.0, 20.0
 """Sizes of patches, mm (ours: room for calipers and for the eye, in few minutes)."""
 BETWEEN = 6.0

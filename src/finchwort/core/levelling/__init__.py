@@ -29,6 +29,14 @@ from finchwort.core.levelling.gantry import (
     plan_beam,
     plan_row,
 )
+from finchwort.core.levelling.kinds import (
+    AdjustmentKind,
+    Means,
+    MiddleShape,
+    ResidualRemedy,
+    SkewState,
+    SpotKind,
+)
 from finchwort.core.levelling.lower_middle import lower_by, why_not_lower
 from finchwort.core.levelling.pads import Pad, pad_response
 from finchwort.core.levelling.residual import Remedy, glass_on_top, remedies
@@ -43,13 +51,19 @@ __all__ = [
     "MAX_PADS",
     "TAPE",
     "TURNS",
+    "AdjustmentKind",
     "BeamPlan",
     "Deck",
     "Foil",
+    "Means",
+    "MiddleShape",
     "Pad",
     "Remedy",
+    "ResidualRemedy",
     "ShimPlan",
     "Skew",
+    "SkewState",
+    "SpotKind",
     "TapePlan",
     "Way",
     "assess_beam",

@@ -9,19 +9,20 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError
+from finchwort.core.base.kinds import Rotation, Side
 from finchwort.core.base.statistics import Z95
 from finchwort.core.base.wording import millimetres, turn_in_figures
 from finchwort.core.levelling.beam import LEAD, MIN_SPAN, Skew
-from finchwort.core.printers import Bed
+from finchwort.core.printers import Bed, Carrier
 from finchwort.core.surveys import MAX_HEIGHT, Survey, fit_bed
 from finchwort.core.tramming import change_of_tilt
 
-CARRIES = ("unknown", "nozzle", "bed")
+CARRIES = tuple(Carrier)
 """What hangs on the two lead screws."""
 TRIAL = 0.1
 """A trial turn moves one side by so much at least, mm (ours)."""
-SIDES = ("left", "right")
-TURNS = ("clockwise", "counterclockwise")
+SIDES = tuple(Side)
+TURNS = tuple(Rotation)
 """Which way a lead screw turns, seen from above, when it raises what it carries."""
 FULL_STEPS = 200
 """Full steps of a usual motor in one turn (from memory)."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from finchwort.core.base.errors import OutOfRangeError
 from finchwort.core.base.wording import millimetres
+from finchwort.core.levelling.kinds import ResidualRemedy
 from finchwort.core.surveys import COMPENSATE_SHARE, GOOD_SHARE, Odd, check_first_layer
 
 GLASS = 4.0
@@ -20,7 +21,7 @@ HEATER = 200.0
 """A usual bed heater, W (from memory); only to give an idea of the time."""
 WARMING = 40.0
 """From the room to a usual bed temperature, K."""
-KINDS = ("probe_again", "leave", "compensation", "shims", "glass", "replace")
+KINDS = tuple(ResidualRemedy)
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,9 @@
 """What a machine says of itself, held against the book."""
 
+from finchwort.core.machine.kinds import (
+    ToldName,
+    ToldState,
+)
 from finchwort.core.machine.report import (
     NAMES,
     SAME_OFFSET,
@@ -19,6 +23,8 @@ __all__ = [
     "Compared",
     "Rows",
     "Told",
+    "ToldName",
+    "ToldState",
     "compare",
     "others",
     "untold",

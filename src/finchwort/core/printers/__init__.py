@@ -11,7 +11,18 @@ from finchwort.core.printers.free_places import (
     tallest,
     way_over,
 )
-from finchwort.core.printers.keep_off import ROUNDED, TIP_ROOM, KeepOff
+from finchwort.core.printers.keep_off import ROUNDED, TALLEST, TIP_ROOM, USUAL_HEIGHT, KeepOff
+from finchwort.core.printers.kinds import (
+    Carrier,
+    CloserSign,
+    Compensation,
+    OffsetPlace,
+    Origin,
+    ProbeKind,
+    RaisingTurn,
+    SurfaceChange,
+    SurfaceCondition,
+)
 from finchwort.core.printers.places import (
     CORNERS,
     place_in_words,
@@ -29,10 +40,21 @@ __all__ = [
     "MAX_SCREWS",
     "MAX_SHIFT",
     "ROUNDED",
+    "TALLEST",
     "TIP_ROOM",
+    "USUAL_HEIGHT",
     "Bed",
+    "Carrier",
+    "CloserSign",
+    "Compensation",
     "KeepOff",
+    "OffsetPlace",
+    "Origin",
+    "ProbeKind",
+    "RaisingTurn",
     "Screw",
+    "SurfaceChange",
+    "SurfaceCondition",
     "blocked",
     "blocked_by",
     "check_screws",

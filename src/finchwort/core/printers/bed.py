@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError, DuplicateError, NonFiniteError, OutOfRangeError
 from finchwort.core.printers.keep_off import MAX_PLACES, ROUNDED, TIP_ROOM, KeepOff
+from finchwort.core.printers.kinds import Origin
 
-ORIGINS = ("front_left", "centre")
+ORIGINS = tuple(Origin)
 MIN_SIDE, MAX_SIDE = 40.0, 2000.0
 """Sides of a printable area that are taken seriously, mm (common practice)."""
 

@@ -19,8 +19,9 @@ from finchwort.core.base.geometry import Array, Mask
 from finchwort.core.base.statistics import normal_quantile
 from finchwort.core.base.wording import millimetres
 from finchwort.core.printers import Bed
+from finchwort.core.probing.kinds import Drag
 
-FEELS = ("free", "slight", "strong", "bunches", "stuck")
+FEELS = tuple(Drag)
 """How a strip of known thickness feels under the nozzle, from far to close."""
 FEEL_BANDS = {
     "free": (0.015, math.inf),
@@ -31,7 +32,7 @@ FEEL_BANDS = {
 }
 """Gap beyond the strip's thickness, mm.  That the gap is the thickness when it just drags is common practice; where
 one feel ends and the next begins is our own estimate."""
-ONE_SIDED = ("free", "stuck")
+ONE_SIDED = (Drag.FREE, Drag.STUCK)
 """Feels that say only that the gap is larger, or smaller."""
 FEEL_WORDS = {
     "free": "slides freely",

@@ -25,6 +25,7 @@ from finchwort.core.probing.feeler import (
     join_feels,
     say_open,
 )
+from finchwort.core.probing.kinds import HandWay
 from finchwort.core.surveys import NEAR, Survey, averaged, check_places, fit_plane
 
 PAPER = 0.1
@@ -36,7 +37,7 @@ CALIPER_SD = 0.02
 """Standard deviation of one reading of calipers, mm (common practice)."""
 DIAL_SD = 0.01
 """How well a dial of hundredths is read, standard deviation, mm (common practice)."""
-WAYS = ("paper", "lowered", "feeler", "dial", "calipers")
+WAYS = tuple(HandWay)
 DRAG_SD = EYE_SD
 """A strip that just drags tells the gap so well, standard deviation, mm (ours)."""
 STEPS = (0.1, 0.05, 0.025, 0.01)

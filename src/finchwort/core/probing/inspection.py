@@ -6,8 +6,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.probing.kinds import FindingState
 
-FINDINGS = ("good", "bad", "skipped")
+FINDINGS = tuple(FindingState)
 JUDGEMENTS = ("trust", "warm", "map", "plan")
 DOINGS = ("home", "probe", "heat")
 """What is begun over a line, and warned of while something is bad."""

@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.probing.kinds import SwitchState, Wiring
 
-SWITCH_STATES = ("open", "triggered")
-WIRINGS = ("normally_open", "normally_closed", "unknown")
+SWITCH_STATES = tuple(SwitchState)
+WIRINGS = tuple(Wiring)
 MAX_SWITCHES = 12
 """So many switches a printer may have."""
 

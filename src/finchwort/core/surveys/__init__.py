@@ -15,6 +15,12 @@ from finchwort.core.surveys.height_map import (
     surface_at,
     tint_limit,
 )
+from finchwort.core.surveys.kinds import (
+    PastedKind,
+    Reference,
+    TypedSource,
+    VerdictLevel,
+)
 from finchwort.core.surveys.outliers import MAD, Odd, expected_from_neighbours, find_odd
 from finchwort.core.surveys.planes import PRIOR_SD, Plane, PlaneFit, fit_minimum_zone, fit_plane, hull_indices
 from finchwort.core.surveys.shape import NAMES, Shape, decompose
@@ -67,13 +73,17 @@ __all__ = [
     "Datum",
     "Flatness",
     "Odd",
+    "PastedKind",
     "Plane",
     "PlaneFit",
+    "Reference",
     "Relief",
     "Shape",
     "Survey",
     "Tilt",
+    "TypedSource",
     "Verdict",
+    "VerdictLevel",
     "around",
     "assess_flatness",
     "averaged",

@@ -11,10 +11,11 @@ import numpy as np
 from finchwort.core.base.errors import ChoiceError, CollinearError
 from finchwort.core.base.geometry import Array, is_line
 from finchwort.core.printers import Screw
+from finchwort.core.surveys.kinds import Reference
 from finchwort.core.surveys.planes import Plane, fit_minimum_zone, fit_plane
 from finchwort.core.surveys.survey import Survey
 
-REFERENCES = ("least_squares", "minimum_zone", "three_points", "screws")
+REFERENCES = tuple(Reference)
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,6 +4,14 @@ from finchwort.core.printers import Screw, check_screws
 from finchwort.core.tramming.assessment import Outlook, look_ahead, percent
 from finchwort.core.tramming.bench import BENDS, CORNER_SURE, Bench, Done, Now, bench_of, follow
 from finchwort.core.tramming.bending import Bends, Twisting, learn_bends
+from finchwort.core.tramming.kinds import (
+    BenchAsk,
+    BenchPhase,
+    BenchStepKind,
+    Decision,
+    TurnAction,
+    TurnReason,
+)
 from finchwort.core.tramming.operator import Hand, learn_hand
 from finchwort.core.tramming.order import Order, turning_order
 from finchwort.core.tramming.plan import Plan, Turn, after_turns, change_of, margin_of_centre, plan_turns
@@ -34,7 +42,11 @@ __all__ = [
     "SLIPS",
     "UNSTEADY",
     "Bench",
+    "BenchAsk",
+    "BenchPhase",
+    "BenchStepKind",
     "Bends",
+    "Decision",
     "Done",
     "Hand",
     "Move",
@@ -47,6 +59,8 @@ __all__ = [
     "Screw",
     "Slipping",
     "Turn",
+    "TurnAction",
+    "TurnReason",
     "Twisting",
     "after_turns",
     "bench_of",

@@ -30,6 +30,14 @@ from finchwort.core.visits.events import (
     standing,
 )
 from finchwort.core.visits.follow_up import AFTER, BY_HAND, FOUND, ORDER, TITLES, After, Fit, afterwards
+from finchwort.core.visits.kinds import (
+    EntryKind,
+    MachineEvent,
+    StandingState,
+    StepName,
+    StepState,
+    Thing,
+)
 from finchwort.core.visits.workflow import UNDECIDED, Before, Step, next_step, route
 
 __all__ = [
@@ -55,11 +63,17 @@ __all__ = [
     "Before",
     "Chart",
     "DriftStep",
+    "EntryKind",
     "Fit",
     "Forecast",
     "Happened",
+    "MachineEvent",
     "Standing",
+    "StandingState",
     "Step",
+    "StepName",
+    "StepState",
+    "Thing",
     "Traits",
     "afterwards",
     "by_now",

@@ -10,10 +10,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
-HOLDS, DOUBTFUL, GONE = "holds", "doubtful", "gone"
+from finchwort.core.visits.kinds import StandingState, Thing
+
+HOLDS, DOUBTFUL, GONE = tuple(StandingState)
 VALIDITIES = (HOLDS, DOUBTFUL, GONE)
 """From good to bad."""
-THINGS = ("survey", "plan", "forecast", "mesh", "offset", "discs", "ladder", "touches", "knobs")
+THINGS = tuple(Thing)
 """What is known of a printer: readings of the bed, the plan made from them, the first layer foreseen, the stored mesh, the
 Z offset, discs judged over the bed, a ladder judged in its middle, touches at one place, what the knobs have taught."""
 WARMER = 10.0
@@ -203,10 +205,10 @@ def effect(thing: str, one: Happened, traits: Traits | None = None) -> str:
 
     Examples
     --------
-    >>> effect("survey", Happened("plate")), effect("knobs", Happened("plate"))
-    ('gone', 'holds')
-    >>> effect("offset", Happened("knobs")), effect("offset", Happened("knobs"), Traits(zero_by_probe=True))
-    ('doubtful', 'holds')
+    >>> print(effect("survey", Happened("plate")), effect("knobs", Happened("plate")))
+    gone holds
+    >>> print(effect("offset", Happened("knobs")), effect("offset", Happened("knobs"), Traits(zero_by_probe=True)))
+    doubtful holds
     """
     traits = traits or Traits()
     cell = TABLE.get(one.what, {}).get(thing, HOLDS)
@@ -238,8 +240,8 @@ def standing(thing: str, happened: Sequence[Happened], traits: Traits | None = N
     --------
     >>> standing("survey", [Happened("pried"), Happened("plate")]).reasons[0]
     'Another plate was laid on since.'
-    >>> standing("knobs", [Happened("plate")]).state
-    'holds'
+    >>> print(standing("knobs", [Happened("plate")]).state)
+    holds
     """
     if thing not in THINGS:
         raise KeyError(thing)

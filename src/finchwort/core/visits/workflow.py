@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.surveys import VerdictLevel
 from finchwort.core.visits.events import Standing
+from finchwort.core.visits.kinds import StepState
 
-STEP_STATES = ("to_do", "doing", "done", "skipped", "out_of_date")
+STEP_STATES = tuple(StepState)
 STEP_EVENTS = ("survey", "turning")
 STEPS = (
     "sound",
@@ -23,7 +25,7 @@ STEPS = (
     "finish",
 )
 """In the order of the trade: level, then the height in the middle, then a print that proves both, then close."""
-UNDECIDED = ("turn", "open", "unsure")
+UNDECIDED = (VerdictLevel.TURN, VerdictLevel.OPEN, VerdictLevel.UNSURE)
 """Verdicts after which the bed is not done with."""
 
 

@@ -12,12 +12,13 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.store.access.kinds import Role
 from finchwort.store.access.marks import DEVICE
 from finchwort.store.access.models import Audit, Device, Pairing
 from finchwort.store.errors import ConflictError, NotFoundError, StaleError
 from finchwort.store.records import changed_rows, utcnow
 
-OWNER, MEMBER, VIEWER, BENCH = ROLES = ("owner", "member", "viewer", "bench")
+OWNER, MEMBER, VIEWER, BENCH = ROLES = tuple(Role)
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Of a code: none that is mistaken for another."""
 LENGTH = 12

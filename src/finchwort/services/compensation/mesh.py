@@ -115,7 +115,9 @@ def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensa
     left = methods = None
     if len(survey) >= MIN_KNOWN:
         fit = fit_of(session, record)
-        found = {name: left_by_mesh(survey, mesh, fit.bed, fit.noise, name) for name in METHODS}
+        found: dict[str, MeshLeft] = {
+            name: left_by_mesh(survey, mesh, fit.bed, fit.noise, name) for name in METHODS
+        }
         left = found[wish.method]
         if kind != "mean":
             # at its own points a mesh leaves nothing: shown is what it leaves round them

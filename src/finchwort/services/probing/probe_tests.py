@@ -23,6 +23,7 @@ from finchwort.core.probing import (
     SoakAround,
     Summary,
     SwitchFinding,
+    TestKind,
     assess_line,
     assess_repeatability,
     assess_summary,
@@ -43,7 +44,7 @@ from finchwort.store.records import sent_before, set_deleted, utcnow
 from finchwort.store.visits.logbook import set_entries_deleted, write_entry
 from finchwort.store.visits.visits import get_visit
 
-KINDS = ("repeatability", "soak", "switches", "beam", "line")
+KINDS = tuple(TestKind)
 TITLES = {
     "repeatability": "Probe tested",
     "soak": "Warm-up watched",

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.knowledge import surfaces
 from finchwort.store.diagnosis.models import OwnPair
-from finchwort.store.printers.setups import HOTTEST_BED
+from finchwort.store.fields import HOTTEST_BED
 from finchwort.store.records import sent_before, set_deleted
 
 

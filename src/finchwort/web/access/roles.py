@@ -9,17 +9,10 @@ from __future__ import annotations
 from flask import g
 
 from finchwort.services.access.devices import BENCH, MEMBER, OWNER, VIEWER
+from finchwort.store.access.kinds import Need
 from finchwort.store.errors import NotAllowedError
 
-LOOK, STOP, RECORD, CHANGE, DELETE, COMMAND, OWN = (
-    "look",
-    "stop",
-    "record",
-    "change",
-    "delete",
-    "command",
-    "own",
-)
+LOOK, STOP, RECORD, CHANGE, DELETE, COMMAND, OWN = tuple(Need)
 MAY: dict[str, frozenset[str]] = {
     VIEWER: frozenset((LOOK, STOP)),
     BENCH: frozenset((LOOK, STOP, RECORD)),

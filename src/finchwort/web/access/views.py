@@ -9,6 +9,7 @@ from apiflask import APIBlueprint
 from flask import Response, current_app, g
 
 from finchwort.services.access import devices as store
+from finchwort.store.access.kinds import PairingState
 from finchwort.store.access.models import Device, Pairing
 from finchwort.store.access.settings import Sharing, read_setting, write_setting
 from finchwort.store.errors import ConflictError
@@ -102,9 +103,9 @@ def _state_of(pairing: Pairing) -> schemas.CodeState:
     state = (
         "used"
         if pairing.used_at
-        else "withdrawn"
+        else PairingState.WITHDRAWN
         if pairing.withdrawn_at
-        else "late"
+        else PairingState.LATE
         if pairing.expires_at <= utcnow()
         else "open"
     )

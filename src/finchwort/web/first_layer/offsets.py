@@ -11,6 +11,7 @@ from finchwort.core.first_layer import (
     Bead,
     Correction,
     Ledger,
+    PaperStep,
     Patch,
     PatchOffset,
     correct_at_switch,
@@ -180,7 +181,7 @@ def joined_offset(
     out = new_offset(visit, place, shown, patches, typed=what in ("type", "leave"))
     return out.model_copy(
         update={
-            "step": what,
+            "step": PaperStep(what),
             "next_z": step.z,
             "enough": what == "leave",
             "low": low if belief.bounded else None,

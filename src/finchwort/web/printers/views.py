@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import asdict, fields
 
 from apiflask import APIBlueprint
 from flask import Response
@@ -21,7 +22,7 @@ from finchwort.services.visits.standing import known_survey
 from finchwort.store.machine.jobs import pace_of
 from finchwort.store.models import Visit
 from finchwort.store.printers import printers as store
-from finchwort.store.printers import setups
+from finchwort.store.printers.setups import PrinterSetup
 from finchwort.store.printers.workshop_state import state_of_workshop
 from finchwort.store.surveys.surveys import load_readings, newest_surveys
 from finchwort.store.visits.visits import Round, list_visits, rounds_of
@@ -39,18 +40,8 @@ HISTORY = 24
 """So many visits the drift line of a printer shows."""
 
 
-def _setup(data: schemas.PrinterIn) -> setups.PrinterSetup:
-    apart = {"version", "screws", "pads", "surfaces", "materials", "offset_kept", "keep_off"}
-    values = data.model_dump(exclude=apart)
-    return setups.PrinterSetup(
-        **values,
-        screws=tuple(setups.ScrewSetup(**screw.model_dump()) for screw in data.screws),
-        pads=tuple(setups.PadSetup(pad.name, pad.x, pad.y, tuple(pad.foils)) for pad in data.pads),
-        keep_off=store.keep_off_of(one.model_dump() for one in data.keep_off),
-        surfaces=tuple(setups.SurfaceSetup(**surface.model_dump()) for surface in data.surfaces),
-        materials=tuple(data.materials),
-        offset_kept=tuple(data.offset_kept),
-    )
+def _setup(data: schemas.PrinterIn) -> PrinterSetup:
+    return PrinterSetup(**{field.name: getattr(data, field.name) for field in fields(PrinterSetup)})
 
 
 _shown: dict[str, tuple[tuple, str]] = {}
@@ -128,7 +119,7 @@ def suggest(json_data: schemas.SuggestIn):
         json_data.origin,
         json_data.plate_width,
         json_data.plate_depth,
-        store.keep_off_of(one.model_dump() for one in json_data.keep_off),
+        store.keep_off_of(asdict(place) for place in json_data.keep_off),
     )
     places = suggest_screws(bed, json_data.screws) if json_data.screws else []
     try:

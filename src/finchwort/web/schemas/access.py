@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
+from finchwort.store.access.kinds import BackupKind, Need, PairingState, Role
 from finchwort.web.schemas.base import In, Out
 
 __all__ = [
@@ -28,8 +29,6 @@ __all__ = [
     "SharingOut",
 ]
 
-Role = Literal["owner", "member", "viewer", "bench"]
-Need = Literal["look", "stop", "record", "change", "delete", "command", "own"]
 DeviceName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
 
 
@@ -73,7 +72,7 @@ class DeviceChange(In):
 class CodeIn(In):
     """For whom a code is made."""
 
-    role: Role = "member"
+    role: Role = Role.MEMBER
     days: Literal[1, 30, 90, 365] = 90
 
 
@@ -91,7 +90,7 @@ class CodeState(Out):
     """What became of a code."""
 
     id: int
-    state: Literal["open", "used", "withdrawn", "late"]
+    state: PairingState
     device: str | None
 
 
@@ -139,7 +138,7 @@ class BackupOut(Out):
     """A backup, read back when it was made."""
 
     name: str
-    kind: Literal["daily", "by-hand", "before-restore"]
+    kind: BackupKind
     made_at: datetime
     bytes: int
     rows: int

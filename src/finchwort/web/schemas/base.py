@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal, Self
+from dataclasses import MISSING, fields
+from typing import Any, Self, get_type_hints
 
-from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, StringConstraints
-
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
-ScrewName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)]
-Key = Annotated[str, StringConstraints(pattern=r"^[0-9A-Za-z-]{8,36}$")]
-Side = Annotated[FiniteFloat, Field(ge=40, le=2000)]
-Coordinate = Annotated[FiniteFloat, Field(ge=-5000, le=5000)]
-LayerHeight = Annotated[FiniteFloat, Field(ge=0.05, le=1.0)]
-BedTemperature = Annotated[FiniteFloat, Field(ge=0, le=200)]
-NozzleTemperature = Annotated[FiniteFloat, Field(ge=0, le=500)]
-Origin = Literal["front_left", "centre"]
+from pydantic import BaseModel, ConfigDict, create_model
 
 
 class In(BaseModel):
     """Base of what comes in: nothing unknown is taken."""
 
     model_config = ConfigDict(extra="forbid")
+
+
+def input_of(described: type, name: str, doc: str) -> type[In]:
+    """Make what comes in from a dataclass that a person fills in: the same fields, ranges and usual values."""
+    hints = get_type_hints(described, include_extras=True)
+    given: dict[str, Any] = {}
+    for field in fields(described):
+        usual = field.default if field.default_factory is MISSING else field.default_factory()
+        given[field.name] = (hints[field.name], ... if usual is MISSING else usual)
+    return create_model(name, __base__=In, __doc__=doc, __module__=__name__, **given)
 
 
 class Out(BaseModel):

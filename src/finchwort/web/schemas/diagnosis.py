@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.web.schemas.base import XY, In, Key, Out
+from finchwort.core.diagnosis import AdviceLevel, Answer, CaseStep, Corners, NextMove, Strength
+from finchwort.store.fields import Key
+from finchwort.web.schemas.base import XY, In, Out
 from finchwort.web.schemas.printers import Bed
 
 Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500)]
 Brief = Annotated[str, StringConstraints(strip_whitespace=True, max_length=120)]
 Known = Annotated[str, StringConstraints(max_length=40)]
-Answer = Literal["yes", "no", "unknown"]
 
 
 class CasesQuery(In):
@@ -125,7 +126,7 @@ class ReasonOut(Out):
 
     words: str
     factor: float
-    strength: Literal["strongly", "clearly", "somewhat"]
+    strength: Strength
 
 
 class WantedOut(Out):
@@ -190,7 +191,7 @@ class EventOut(Out):
 
     id: int
     at: datetime
-    kind: Literal["sign", "check", "remedy", "close", "reopen"]
+    kind: CaseStep
     words: str
     note: str
 
@@ -244,9 +245,7 @@ class CaseOut(Out):
     sentence: str
     alike: list[str]
     ranked: list[RankedOut]
-    next: Annotated[
-        Literal["check", "remedy"], Field(description="look further, or try the first cause's remedy")
-    ]
+    next: Annotated[NextMove, Field(description="look further, or try the first cause's remedy")]
     proposals: list[ProposalOut]
     evidence: list[EvidenceOut]
     groups: list[SignGroup]
@@ -325,7 +324,7 @@ class PartQuery(In):
     width: FiniteFloat
     depth: FiniteFloat
     height: FiniteFloat
-    corners: Literal["round", "sharp"] = "round"
+    corners: Corners = Corners.ROUND
     material: Annotated[str, StringConstraints(max_length=80)] = ""
     surface: Annotated[str, StringConstraints(max_length=40)] = ""
     speed: FiniteFloat | None = None
@@ -344,7 +343,7 @@ class RemarkOut(Out):
     """What is said of one setting."""
 
     what: str
-    level: Literal["good", "mind", "change"]
+    level: AdviceLevel
     sentence: str
 
 

@@ -7,16 +7,27 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out
+from finchwort.core.first_layer import (
+    Band,
+    ForecastLevel,
+    JudgedStep,
+    OffsetReason,
+    PaperStep,
+    PrintKind,
+    Stage,
+)
+from finchwort.core.printers import CloserSign, OffsetPlace
+from finchwort.core.probing import Drag
+from finchwort.core.visits import MachineEvent
+from finchwort.store.fields import Coordinate, Key
+from finchwort.web.schemas.base import XY, In, Out
 from finchwort.web.schemas.printers import Place
-
-Band = Literal["scrapes", "crowded", "close", "good", "far", "loose"]
 
 
 class FirstLayerQuery(In):
     """Which first layer; mm."""
 
-    stage: Literal["measured", "plan", "compensated"] = "measured"
+    stage: Stage = Stage.MEASURED
     shift: Annotated[
         FiniteFloat,
         Field(
@@ -79,8 +90,8 @@ class FirstLayerOut(Out):
     """The first layer over the whole bed; mm."""
 
     survey_id: int
-    stage: Literal["measured", "plan", "compensated"]
-    stages: list[Literal["measured", "plan", "compensated"]]
+    stage: Stage
+    stages: list[Stage]
     shift: float
     width: float
     height: float
@@ -146,19 +157,17 @@ class LinesOut(Out):
     lines: str
     flow: float
     fastest: float
-    level: Literal["good", "near", "beyond"]
+    level: ForecastLevel
     melting: str
 
 
-Kept = Literal["printer", "slicer", "start_code"]
-Reason = Literal["typed", "paper", "patches", "ladder", "trim", "turned", "knobs", "switch"]
 Value = Annotated[FiniteFloat, Field(ge=-20, le=20)]
 
 
 class PartOut(Out):
     """What stands in one place."""
 
-    place: Kept
+    place: OffsetPlace
     label: str
     value: float
 
@@ -168,7 +177,7 @@ class OffsetEntry(Out):
 
     id: int
     made_at: datetime
-    reason: Reason
+    reason: OffsetReason
     words: str
     total: float
     closer: float | None
@@ -189,7 +198,7 @@ class OffsetOut(Out):
 
     printer_id: int
     known: bool
-    closer_is: Literal["negative", "positive"]
+    closer_is: CloserSign
     total: float
     parts: list[PartOut]
     sentence: str
@@ -209,8 +218,8 @@ class OffsetIn(In):
     """An offset as it stands in the machine now."""
 
     client_key: Key
-    parts: dict[Kept, Value]
-    reason: Reason = "typed"
+    parts: dict[OffsetPlace, Value]
+    reason: OffsetReason = OffsetReason.TYPED
     visit_id: int | None = None
     found: Annotated[
         dict[str, FiniteFloat], Field(max_length=8, description="what it was found from, for the record")
@@ -227,7 +236,7 @@ class PaperIn(In):
 
     client_key: Key
     z: Annotated[FiniteFloat, Field(ge=-20, le=20, description="what the display shows, mm")] = 0.0
-    feel: Literal["free", "slight", "strong", "bunches", "stuck"]
+    feel: Drag
     thickness: Annotated[FiniteFloat, Field(gt=0, le=1)]
     measured: Annotated[bool, Field(description="with calipers; otherwise it is assumed")] = False
     caliper_zero: Annotated[
@@ -236,13 +245,13 @@ class PaperIn(In):
     step: Annotated[
         FiniteFloat, Field(ge=0, le=0.1, description="lowered in such steps until it just dragged, mm")
     ] = 0.0
-    place: Kept = "printer"
+    place: OffsetPlace = OffsetPlace.PRINTER
 
 
 class PlaceQuery(In):
     """Where the offset is kept that is corrected."""
 
-    place: Kept = "printer"
+    place: OffsetPlace = OffsetPlace.PRINTER
 
 
 class ClueOut(Out):
@@ -262,7 +271,7 @@ class ByHandTurn(Out):
 class ByHandOut(Out):
     """A correction as it is made where zero is no number."""
 
-    reason: Literal["knobs", "switch"]
+    reason: Literal[OffsetReason.KNOBS, OffsetReason.SWITCH]
     closer: float
     sentence: str
     turns: list[ByHandTurn]
@@ -285,7 +294,7 @@ class PatchesIn(In):
     caliper_zero: Annotated[
         FiniteFloat | None, Field(ge=-0.5, le=0.5, description="what the calipers show on nothing, mm")
     ] = None
-    place: Kept = "printer"
+    place: OffsetPlace = OffsetPlace.PRINTER
     width: Annotated[FiniteFloat, Field(ge=0.1, le=2)] = 0.42
 
 
@@ -293,7 +302,7 @@ class TrimIn(In):
     """Steps that were trimmed while printing, summed up."""
 
     closer: Annotated[FiniteFloat, Field(ge=-2, le=2)]
-    place: Kept = "printer"
+    place: OffsetPlace = OffsetPlace.PRINTER
 
 
 class NewOffsetOut(Out):
@@ -301,7 +310,7 @@ class NewOffsetOut(Out):
 
     closer: float
     margin: float | None
-    place: Kept
+    place: OffsetPlace
     label: str
     before: float
     known: Annotated[bool, Field(description="whether an offset is written down to count from")]
@@ -316,9 +325,7 @@ class NewOffsetOut(Out):
     outliers: list[list[int]]
     tilt: float | None
     turns: Annotated[list[str], Field(description="what the knobs would do about the tilt")]
-    step: Annotated[Literal["feel", "up", "lower", "type", "leave"], Field(description="what to do next")] = (
-        "type"
-    )
+    step: Annotated[PaperStep, Field(description="what to do next")] = PaperStep.TYPE
     next_z: Annotated[float | None, Field(description="where to feel next, mm")]
     low: Annotated[float | None, Field(description="how much closer at the least, 95 %, mm")]
     high: float | None
@@ -327,33 +334,11 @@ class NewOffsetOut(Out):
     by_hand: ByHandOut | None
 
 
-ChangeWhat = Literal[
-    "plate",
-    "lifted",
-    "pried",
-    "knobs",
-    "foil",
-    "springs",
-    "beam",
-    "nozzle",
-    "probe",
-    "belts",
-    "firmware",
-    "moved",
-    "crash",
-    "material",
-    "offset",
-    "mesh",
-    "steps",
-    "clear",
-]
-
-
 class ChangeIn(In):
     """What was changed at a machine by hand."""
 
     client_key: Key
-    what: ChangeWhat
+    what: MachineEvent
     visit_id: int | None = None
     note: Annotated[str, StringConstraints(max_length=500)] = ""
 
@@ -363,7 +348,7 @@ class ChangeOut(Out):
 
     id: int
     made_at: datetime
-    what: ChangeWhat
+    what: MachineEvent
     words: str
     note: str
 
@@ -371,7 +356,7 @@ class ChangeOut(Out):
 class ChangeKind(Out):
     """Something that can be changed at a machine."""
 
-    what: ChangeWhat
+    what: MachineEvent
     words: str
 
 
@@ -380,9 +365,6 @@ class ChangesOut(Out):
 
     kinds: list[ChangeKind]
     since: list[ChangeOut]
-
-
-PrintKind = Literal["patches", "ladder", "discs", "mesh_walk", "paper_walk"]
 
 
 class TestPrintQuery(In):
@@ -429,9 +411,6 @@ class TestPrintOut(Out):
     cautions: list[str]
     made_for: Annotated[list[str], Field(description="offset, survey and mesh, a line each")]
     file: str
-
-
-JudgedStep = Literal["far_too_far", "too_far", "good", "too_close", "far_too_close"]
 
 
 class LadderQuery(In):

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field, FiniteFloat, StringConstraints, model_validator
 
-from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out, ScrewName
-from finchwort.web.schemas.printers import FoilSize
+from finchwort.core.base.kinds import HeightsAs, Side
+from finchwort.core.compensation import Interpolation
+from finchwort.core.levelling import Means, MiddleShape, ResidualRemedy, SkewState, SpotKind
+from finchwort.core.printers import Carrier, Compensation
+from finchwort.store.fields import Coordinate, FoilSize, Key, ScrewName
+from finchwort.web.schemas.base import XY, In, Out
 from finchwort.web.schemas.surveys import Relief, Verdict
 
 
@@ -122,7 +126,7 @@ class TapePlace(In):
 class BeamMove(In):
     """A lead screw that was driven."""
 
-    side: Literal["left", "right"]
+    side: Side
     rise: Annotated[FiniteFloat, Field(ge=-20, le=20)]
     trial: bool = False
 
@@ -167,7 +171,7 @@ class HumpOut(Out):
 class TapesOut(Out):
     """Where tape goes under a loose plate or a glass, and where something stands out that it does not help."""
 
-    kind: Literal["none", "dips", "dome"]
+    kind: MiddleShape
     places: list[TapeOut]
     humps: list[HumpOut]
     sentence: str
@@ -201,7 +205,7 @@ class DeckQuery(In):
 class DeckOut(Out):
     """All cards of one stand at the printer."""
 
-    kind: Literal["knobs", "foil", "beam", "carriage", "tape", "nothing"]
+    kind: Means
     title: str
     lines: list[str]
     caution: str
@@ -214,7 +218,7 @@ class DeckOut(Out):
 class DriveOut(Out):
     """What to do at one lead screw."""
 
-    side: Literal["left", "right"]
+    side: Side
     rise: float
     turns: float
     degrees: float
@@ -226,14 +230,14 @@ class BeamRowIn(In):
     """Three bare numbers of one row: left, middle, right."""
 
     text: Annotated[str, StringConstraints(max_length=400)]
-    values: Literal["height", "gap"] = "height"
+    values: HeightsAs = HeightsAs.HEIGHT
 
 
 class BeamPlanOut(Out):
     """How to square a cross beam by what the bed shows; mm."""
 
     survey_id: int | None
-    state: Literal["level", "drive", "trial", "bed", "both", "unsure"]
+    state: SkewState
     rise: float
     margin: float
     beam_share: float | None
@@ -241,14 +245,14 @@ class BeamPlanOut(Out):
     drives: list[DriveOut]
     sentence: str
     independent: str
-    carries: Literal["unknown", "nozzle", "bed"]
+    carries: Carrier
     learned: bool
 
 
 class OddOut(Out):
     """A reading, or a few, that do not fit their neighbours."""
 
-    kind: Literal["reading", "bump", "dent"]
+    kind: SpotKind
     x: float
     y: float
     height: float
@@ -259,7 +263,7 @@ class OddOut(Out):
 class RemedyOut(Out):
     """One way to deal with what is left."""
 
-    kind: Literal["probe_again", "leave", "compensation", "shims", "glass", "replace"]
+    kind: ResidualRemedy
     title: str
     sentence: str
     fits: bool
@@ -281,7 +285,7 @@ class MeshQuery(In):
 
     columns: Annotated[int, Field(ge=2, le=25)] | None = None
     rows: Annotated[int, Field(ge=2, le=25)] | None = None
-    method: Literal["bilinear", "bicubic"] = "bilinear"
+    method: Interpolation = Interpolation.BILINEAR
     fade: Annotated[FiniteFloat, Field(ge=0, le=1000)] | None = None
 
 
@@ -316,11 +320,11 @@ class CompensationOut(Out):
     """A mesh for a survey, and what comes of it; mm."""
 
     survey_id: int
-    kind: Literal["none", "mean", "mesh"]
+    kind: Compensation
     kind_sentence: str
     columns: int
     rows: int
-    method: Literal["bilinear", "bicubic"]
+    method: Interpolation
     fade: float
     fade_sentence: str
     fade_share: float

@@ -7,8 +7,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
+from finchwort.core.first_layer import OffsetReason
+from finchwort.core.probing import SwitchState
+from finchwort.store.fields import Coordinate, Key
 from finchwort.store.machine.kinds import JobKind, JobState
-from finchwort.web.schemas.base import XY, Coordinate, In, Key, Out
+from finchwort.web.schemas.base import XY, In, Out
 
 Place = tuple[Coordinate, Coordinate]
 Offset = Annotated[FiniteFloat, Field(ge=-20, le=20, description="a Z offset, mm")]
@@ -97,7 +100,16 @@ class OffsetWish(Wish):
     value: Offset
     before: Annotated[Offset | None, Field(description="the Z offset on the machine's screen, mm")] = None
     margin: Annotated[FiniteFloat | None, Field(ge=0, le=5)] = None
-    reason: Literal["typed", "paper", "patches", "ladder", "trim"] | None = None
+    reason: (
+        Literal[
+            OffsetReason.TYPED,
+            OffsetReason.PAPER,
+            OffsetReason.PATCHES,
+            OffsetReason.LADDER,
+            OffsetReason.TRIM,
+        ]
+        | None
+    ) = None
 
 
 class TrimWish(Wish):
@@ -173,10 +185,10 @@ class LiveOut(Out):
     bed_target: float | None = None
     nozzle_target: float | None = None
     says: str | None = None
-    switches: dict[str, Literal["open", "triggered"]] | None = None
-    untouched: dict[str, Literal["open", "triggered"]] | None = None
+    switches: dict[str, SwitchState] | None = None
+    untouched: dict[str, SwitchState] | None = None
     watched: Annotated[
-        list[dict[str, Literal["open", "triggered"]]] | None,
+        list[dict[str, SwitchState]] | None,
         Field(description="states of all switches, each time one was pressed"),
     ] = None
     offset: float | None = None

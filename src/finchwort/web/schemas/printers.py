@@ -6,132 +6,25 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.web.schemas.base import (
-    XY,
-    Coordinate,
-    In,
-    LayerHeight,
-    Name,
+from finchwort.core.base.kinds import KnobView, ThreadHand
+from finchwort.core.diagnosis import Suitability
+from finchwort.core.first_layer import ZeroKeeper
+from finchwort.core.printers import (
+    Carrier,
+    CloserSign,
+    Compensation,
+    OffsetPlace,
     Origin,
-    Out,
-    Rectangle,
-    ScrewName,
-    Side,
+    ProbeKind,
+    RaisingTurn,
+    SurfaceChange,
+    SurfaceCondition,
 )
+from finchwort.store.fields import Name, Short, Side
+from finchwort.store.printers.setups import KeepOffSetup, PrinterSetup
+from finchwort.web.schemas.base import XY, In, Out, Rectangle, input_of
 
-
-class ScrewIn(In):
-    """A bed screw."""
-
-    name: ScrewName
-    x: Coordinate
-    y: Coordinate
-    thread: Annotated[str, StringConstraints(max_length=20)]
-    pitch: Annotated[FiniteFloat, Field(ge=0.1, le=10)]
-    to_tight: Annotated[FiniteFloat, Field(ge=0, le=40)] | None = None
-    to_loose: Annotated[FiniteFloat, Field(ge=0, le=40)] | None = None
-
-
-FoilSize = Annotated[FiniteFloat, Field(ge=0.005, le=2)]
-
-
-class PadIn(In):
-    """A support without a screw."""
-
-    name: ScrewName
-    x: Coordinate
-    y: Coordinate
-    foils: Annotated[list[FoilSize], Field(max_length=20, description="that lie there, mm each")] = []
-
-
-class KeepOffIn(In):
-    """A place on the bed where something stands in the way, mm."""
-
-    name: ScrewName
-    x_min: Coordinate
-    y_min: Coordinate
-    x_max: Coordinate
-    y_max: Coordinate
-    height: Annotated[FiniteFloat, Field(ge=0, le=40, description="above the plate, mm")] = 5.0
-
-
-SurfaceCondition = Literal["new", "good", "worn", "damaged"]
-Kept = Literal["printer", "slicer", "start_code"]
-ProbeKind = Literal["none", "nozzle", "retracting", "inductive", "capacitive", "switch", "strain"]
-Compensation = Literal["none", "mean", "mesh"]
-ZeroKept = Literal["", "probe", "switch", "knobs"]
-Carries = Literal["unknown", "nozzle", "bed"]
-Short = Annotated[str, StringConstraints(max_length=40)]
-
-
-class SurfaceIn(In):
-    """A print surface the person owns."""
-
-    name: Name
-    kind: Short
-    thickness: Annotated[FiniteFloat, Field(ge=0.05, le=20)] | None = None
-    condition: SurfaceCondition = "good"
-    prints_since_wash: Annotated[int, Field(ge=0, le=9999)] = 0
-    coats: Annotated[int, Field(ge=0, le=99)] = 0
-
-
-class MoreIn(In):
-    """What a printer is beyond bed and screws: supports, beam, probe, surfaces, line."""
-
-    pads: Annotated[list[PadIn], Field(max_length=9)] = []
-    beam_screws: Annotated[int, Field(ge=0, le=2)] = 0
-    beam_lead: Annotated[FiniteFloat, Field(ge=0.2, le=50)] = 8.0
-    beam_left: Coordinate | None = None
-    beam_right: Coordinate | None = None
-    beam_carries: Carries = "unknown"
-    beam_steps: Annotated[int, Field(ge=1, le=1_000_000)] | None = None
-    beam_raises: Annotated[
-        Literal["", "clockwise", "counterclockwise"],
-        Field(description="which way a lead screw turns, seen from above, when it raises what it carries"),
-    ] = ""
-    plate_bends: bool = False
-    probe_kind: ProbeKind = "none"
-    probe_dx: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
-    probe_dy: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
-    closer_is: Literal["negative", "positive"] = "negative"
-    compensation: Compensation = "none"
-    zero_kept: ZeroKept = ""
-    switch_pitch: Annotated[
-        FiniteFloat | None, Field(ge=0.1, le=10, description="travel of the Z switch's screw in a turn, mm")
-    ] = None
-    offset_kept: Annotated[list[Kept], Field(max_length=3)] = ["printer"]
-    surfaces: Annotated[list[SurfaceIn], Field(max_length=20)] = []
-    materials: Annotated[list[Short], Field(max_length=20)] = []
-    port: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] = ""
-    baud: Annotated[int, Field(ge=300, le=4_000_000)] = 115200
-    dialect: Short = "open"
-    link_name: Short = ""
-    most_bed: Annotated[FiniteFloat, Field(ge=0, le=150)] = 110.0
-    most_nozzle: Annotated[FiniteFloat, Field(ge=0, le=350)] = 260.0
-    lift: Annotated[FiniteFloat, Field(ge=1, le=50)] = 5.0
-    longest_heat: Annotated[
-        FiniteFloat, Field(ge=5, le=720, description="heaters go off after so long, minutes")
-    ] = 60.0
-    keep_off: Annotated[list[KeepOffIn], Field(max_length=12)] = []
-
-
-class PrinterIn(MoreIn):
-    """A printer as the person describes it."""
-
-    name: Name
-    width: Side
-    depth: Side
-    origin: Origin = "front_left"
-    plate_width: Side | None = None
-    plate_depth: Side | None = None
-    first_layer: LayerHeight = 0.2
-    thread_hand: Literal["right", "left"] = "right"
-    knob_view: Literal["face", "behind"] = "behind"
-    tightening_lowers: bool = True
-    divisions: Annotated[int, Field(ge=1, le=64)] = 8
-    repeatability: Annotated[FiniteFloat, Field(gt=0, le=1)] | None = None
-    note: Annotated[str, StringConstraints(max_length=500)] = ""
-    screws: Annotated[list[ScrewIn], Field(max_length=9)] = []
+PrinterIn = input_of(PrinterSetup, "PrinterIn", "A printer as the person describes it.")
 
 
 class PrinterChange(PrinterIn):
@@ -199,18 +92,18 @@ class MoreOut(Out):
     beam_lead: float
     beam_left: float | None
     beam_right: float | None
-    beam_carries: Carries
+    beam_carries: Carrier
     beam_steps: int | None
-    beam_raises: Literal["", "clockwise", "counterclockwise"]
+    beam_raises: RaisingTurn
     plate_bends: bool
     beam_span: Annotated[float, Field(description="between the lead screws, or about the width, mm")]
     probe_kind: ProbeKind
     probe_dx: float
     probe_dy: float
     probe_reach: Rectangle
-    closer_is: Literal["negative", "positive"]
+    closer_is: CloserSign
     compensation: Compensation
-    offset_kept: list[Kept]
+    offset_kept: list[OffsetPlace]
     offset_warning: Annotated[str | None, Field(description="said when the offset is kept in several places")]
     surfaces: list[SurfaceOut]
     materials: list[str]
@@ -222,7 +115,7 @@ class MoreOut(Out):
     most_nozzle: float
     lift: float
     longest_heat: float
-    zero_kept: ZeroKept
+    zero_kept: ZeroKeeper
     switch_pitch: float | None
     keep_off: list[KeepOffOut]
 
@@ -240,8 +133,8 @@ class PrinterOut(MoreOut):
     plate_depth: float
     first_layer: float
     good_spread: Annotated[float, Field(description="spread up to which the bed is good as it is, mm")]
-    thread_hand: Literal["right", "left"]
-    knob_view: Literal["face", "behind"]
+    thread_hand: ThreadHand
+    knob_view: KnobView
     tightening_lowers: bool
     divisions: int
     repeatability: float | None
@@ -255,13 +148,13 @@ class SuggestIn(In):
 
     width: Side
     depth: Side
-    origin: Origin = "front_left"
+    origin: Origin = Origin.FRONT_LEFT
     plate_width: Side | None = None
     plate_depth: Side | None = None
     screws: Literal[0, 3, 4] = 4
     probe_dx: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
     probe_dy: Annotated[FiniteFloat, Field(ge=-150, le=150)] = 0.0
-    keep_off: Annotated[list[KeepOffIn], Field(max_length=12)] = []
+    keep_off: Annotated[list[KeepOffSetup], Field(max_length=12)] = []
 
 
 class SuggestOut(Out):
@@ -336,7 +229,7 @@ class SurfaceUse(In):
     """What was done with a surface."""
 
     name: Name
-    action: Literal["printed", "washed", "coated"]
+    action: SurfaceChange
 
 
 class KindOut(Out):
@@ -374,7 +267,7 @@ class SuitQuery(In):
 class SuitOut(Out):
     """How surface, material and temperatures go together."""
 
-    state: Literal["good", "needs", "unsuitable", "unknown"]
+    state: Suitability
     bed: float | None
     nozzle: float | None
     bed_low: float | None

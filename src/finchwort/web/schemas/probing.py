@@ -7,12 +7,22 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.web.schemas.base import Coordinate, In, Key, Out
+from finchwort.core.probing import (
+    DriftUnit,
+    FindingState,
+    LineForm,
+    LineSubject,
+    LineWay,
+    SwitchFault,
+    SwitchState,
+    TestKind,
+    Wiring,
+)
+from finchwort.store.fields import Coordinate, Key
+from finchwort.web.schemas.base import In, Out
 from finchwort.web.schemas.surveys import Relief
 
-SwitchState = Literal["open", "triggered"]
 SwitchName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=30)]
-TestKind = Literal["repeatability", "soak", "switches", "beam", "line"]
 
 
 class ItemOut(Out):
@@ -27,7 +37,7 @@ class ItemOut(Out):
     mend: Annotated[str, Field(description="what to do when it is bad")]
     minutes: Annotated[int, Field(description="how long that takes")]
     part: Annotated[str, Field(description="what has to be at hand")]
-    state: Literal["good", "bad", "skipped"] | None
+    state: FindingState | None
     note: str
 
 
@@ -91,12 +101,7 @@ class TestData(In):
     )
     untouched: Annotated[dict[SwitchName, SwitchState], Field(max_length=12)] | None = None
     pressed: Annotated[dict[SwitchName, dict[SwitchName, SwitchState]], Field(max_length=12)] | None = None
-    wiring: (
-        Annotated[
-            dict[SwitchName, Literal["normally_open", "normally_closed", "unknown"]], Field(max_length=12)
-        ]
-        | None
-    ) = None
+    wiring: Annotated[dict[SwitchName, Wiring], Field(max_length=12)] | None = None
     probe: ProbeStates | None = None
     left: FiniteFloat | None = None
     right: FiniteFloat | None = None
@@ -106,9 +111,9 @@ class TestData(In):
     screw_span: FiniteFloat | None = None
     positions: Annotated[list[FiniteFloat], Field(max_length=200)] | None = None
     gaps: Annotated[list[FiniteFloat], Field(max_length=200)] | None = None
-    what: Literal["plate", "carrier"] | None = None
+    what: LineSubject | None = None
     direction: Annotated[
-        Literal["x", "y", "up", "down"] | None,
+        LineWay | None,
         Field(description="how a straightedge lies: left to right, front to back, or along a diagonal"),
     ] = None
     across: Annotated[
@@ -136,7 +141,7 @@ class RepeatabilityOut(Out):
     drift: float
     drift_low: float
     drift_high: float
-    drift_per: Literal["reading", "minute"]
+    drift_per: DriftUnit
     drifting: bool
     aside: Annotated[list[int], Field(description="touches that stand out and are left out, from 0")]
     step: Annotated[float, Field(description="smallest step in which touches come, mm; 0 when none shows")]
@@ -179,7 +184,7 @@ class SwitchOut(Out):
     """What is the matter with a switch."""
 
     switch: str
-    kind: Literal["good", "swapped", "inverted", "dead", "crossed", "waiting"]
+    kind: SwitchFault
     sentence: str
     walk: Annotated[list[str], Field(description="how a break is found with a meter")]
 
@@ -200,7 +205,7 @@ class LineOut(Out):
     heights: list[float]
     bow: float
     margin: float
-    name: Literal["straight", "sag", "crown", "wavy"]
+    name: LineForm
     compared: Annotated[str | None, Field(description="plate against bare carrier, when both were measured")]
 
 
@@ -244,22 +249,22 @@ class TestDataOut(Out):
     pressed: dict[str, dict[str, SwitchState]] | None = None
     left: float | None = None
     right: float | None = None
-    what: Literal["plate", "carrier"] | None = None
-    direction: Literal["x", "y", "up", "down"] | None = None
+    what: LineSubject | None = None
+    direction: LineWay | None = None
     across: float | None = None
 
 
 class EdgeQuery(In):
     """Which straightedge lines."""
 
-    what: Literal["plate", "carrier"] = "plate"
+    what: LineSubject = LineSubject.PLATE
 
 
 class EdgeLineOut(Out):
     """A straightedge line in its place; mm."""
 
     id: int
-    direction: Literal["x", "y", "up", "down"]
+    direction: LineWay
     x: list[float]
     y: list[float]
     heights: list[float]
@@ -273,9 +278,7 @@ class EdgesOut(Out):
 
     lines: list[EdgeLineOut]
     relief: Annotated[Relief | None, Field(description="level, its middle at nothing")]
-    missing: Annotated[
-        list[Literal["x", "y", "up", "down"]], Field(description="ways that would tell the rest")
-    ]
+    missing: Annotated[list[LineWay], Field(description="ways that would tell the rest")]
     sentence: str
 
 

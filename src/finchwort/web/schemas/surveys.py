@@ -7,7 +7,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.web.schemas.base import XY, Coordinate, In, Key, LayerHeight, LineProblem, Out, Rectangle
+from finchwort.core.base.kinds import HeightsAs, LengthUnit
+from finchwort.core.probing import Drag, HandWay
+from finchwort.core.surveys import TypedSource, VerdictLevel
+from finchwort.store.fields import Coordinate, Key, LayerHeight
+from finchwort.web.schemas.base import XY, In, LineProblem, Out, Rectangle
 from finchwort.web.schemas.printers import Bed, ScrewOut
 
 
@@ -30,7 +34,7 @@ class Relief(Out):
 class Verdict(Out):
     """A judgement."""
 
-    level: Literal["open", "unsure", "level", "turn", "compensate", "warped"]
+    level: VerdictLevel
     word: str
     sentence: str
 
@@ -135,7 +139,6 @@ class BoundsIn(In):
 
 
 Layout = Literal["points", "grid", "indices", "list"]
-Feel = Literal["free", "slight", "strong", "bunches", "stuck"]
 
 
 class HandPoint(In):
@@ -144,7 +147,7 @@ class HandPoint(In):
     x: Coordinate
     y: Coordinate
     value: FiniteFloat
-    feel: Feel | None = None
+    feel: Drag | None = None
     stop: FiniteFloat | None = None
     z: Annotated[
         FiniteFloat, Field(ge=-20, le=20, description="by paper: the Z at which it was felt, mm")
@@ -154,7 +157,7 @@ class HandPoint(In):
 class HandIn(In):
     """Readings by hand, with what the person felt or saw."""
 
-    way: Literal["paper", "lowered", "feeler", "dial", "calipers"]
+    way: HandWay
     plus_is_high: bool = True
     thickness: Annotated[
         FiniteFloat | None, Field(gt=0, le=5, description="lowered until it drags: of the strip, mm")
@@ -166,7 +169,7 @@ class HandIn(In):
 class FeelOut(Out):
     """A feel."""
 
-    key: Feel
+    key: Drag
     words: str
     only_bound: Annotated[bool, Field(description="says only which way")]
 
@@ -189,8 +192,8 @@ class ReadingsIn(In):
     ] = None
     by_hand: HandIn | None = None
     layout: Layout | None = None
-    values: Literal["height", "gap"] | None = None
-    unit: Literal["mm", "um"] | None = None
+    values: HeightsAs | None = None
+    unit: LengthUnit | None = None
     flip_x: bool = False
     flip_y: bool = False
     serpentine: bool = False
@@ -222,8 +225,8 @@ class Preview(Out):
     noise: Annotated[float | None, Field(description="what this way of reading is trusted to, mm")]
     columns: int | None
     rows: int | None
-    values: Literal["height", "gap"]
-    unit: Literal["mm", "um"]
+    values: HeightsAs
+    unit: LengthUnit
     bounds: Rectangle | None
     assumptions: list[str]
     lines: list[LineProblem]
@@ -253,7 +256,7 @@ class SurveyIn(ReadingsIn):
     """Readings to be stored."""
 
     client_key: Key
-    source: Literal["typed", "pasted", "file", "paper", "lowered", "feeler", "dial", "calipers"] = "typed"
+    source: TypedSource = TypedSource.TYPED
 
 
 class MovementQuery(In):
@@ -292,7 +295,7 @@ class SurveyOut(Out):
     tilt_x: float
     tilt_y: float
     shape: str
-    verdict: Literal["open", "unsure", "level", "turn", "compensate", "warped"]
+    verdict: VerdictLevel
     word: str
     noise: float | None
     bed_temperature: float | None

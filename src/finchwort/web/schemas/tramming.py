@@ -7,12 +7,17 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.web.schemas.base import In, Key, Out, ScrewName
+from finchwort.core.base.kinds import Rotation
+from finchwort.core.first_layer import JudgedStep
+from finchwort.core.levelling import AdjustmentKind
+from finchwort.core.surveys import Reference
+from finchwort.core.tramming import BenchAsk, BenchPhase, BenchStepKind, Decision, TurnAction, TurnReason
+from finchwort.store.fields import Key, ScrewName
+from finchwort.web.schemas.base import In, Out
 from finchwort.web.schemas.first_layer import StepExample
 from finchwort.web.schemas.printers import Bed
-from finchwort.web.schemas.surveys import Feel, Relief, SurveyOut, Verdict
+from finchwort.web.schemas.surveys import Drag, Relief, SurveyOut, Verdict
 
-Reference = Literal["least_squares", "minimum_zone", "three_points", "screws"]
 Turns = Annotated[dict[ScrewName, Annotated[FiniteFloat, Field(ge=-20, le=20)]], Field(max_length=9)]
 
 
@@ -22,8 +27,8 @@ class TurnOut(Out):
     name: str
     x: float
     y: float
-    action: Literal["tighten", "loosen", "leave"]
-    reason: Literal["turn", "noise", "small", "held", "limit"]
+    action: TurnAction
+    reason: TurnReason
     exact: float
     rounded: float
     uncertainty: float
@@ -31,7 +36,7 @@ class TurnOut(Out):
     move: float
     figures: str
     words: str
-    direction: Literal["clockwise", "counterclockwise"]
+    direction: Rotation
     sentence: str
     why: Annotated[str | None, Field(description="why it is left, when it is")]
     short: Annotated[str | None, Field(description="said when the spring's limit cuts the turn short")]
@@ -53,7 +58,7 @@ class PlanQuery(In):
     """Which plan is wanted."""
 
     hold: Annotated[str, StringConstraints(min_length=1, max_length=40)] = "centre"
-    reference: Reference = "least_squares"
+    reference: Reference = Reference.LEAST_SQUARES
     points: Annotated[
         str | None,
         StringConstraints(pattern=r"^\d{1,5},\d{1,5},\d{1,5}$"),
@@ -76,7 +81,7 @@ class DatumOut(Out):
 class OutlookOut(Out):
     """How sure a plan is; tilt from corner to corner, mm."""
 
-    decision: Literal["turn", "leave", "measure"]
+    decision: Decision
     need: float
     chance: float
     chance_words: str
@@ -161,7 +166,7 @@ class TurnedScrew(Out):
     planned: float
     done: float
     figures: str
-    action: Literal["tighten", "loosen", "leave"]
+    action: TurnAction
 
 
 class TurningOut(Out):
@@ -210,7 +215,7 @@ class AdjustmentOut(Out):
     """Something done to the bed besides turning its screws, or a mesh that was stored."""
 
     id: int
-    kind: Literal["shims", "tape", "beam", "mesh"]
+    kind: AdjustmentKind
     made_at: datetime
     title: str
     detail: str
@@ -274,8 +279,6 @@ class MendedOut(Out):
     before: datetime | None
 
 
-Direction = Literal["clockwise", "counterclockwise"]
-LookStep = Literal["far_too_far", "too_far", "good", "too_close", "far_too_close"]
 LookPlace = Literal[
     "front left", "front right", "back right", "back left", "middle", "front", "right", "back", "left"
 ]
@@ -288,7 +291,7 @@ class BenchPlace(Out):
     x: float
     y: float
     knob: Annotated[bool, Field(description="whether a knob is near; the centre has none")]
-    feel: Annotated[Feel | None, Field(description="the newest that still counts")]
+    feel: Annotated[Drag | None, Field(description="the newest that still counts")]
     height: Annotated[float, Field(description="over where the strip just drags, mm")]
     sd: float
 
@@ -298,7 +301,7 @@ class BenchStepOut(Out):
 
     id: int
     at: datetime
-    what: Literal["feel", "drag", "turn", "read"]
+    what: BenchStepKind
     place: int
     sentence: str
 
@@ -307,8 +310,8 @@ class BenchTurn(Out):
     """A knob to turn now."""
 
     name: str
-    action: Literal["tighten", "loosen"]
-    direction: Direction
+    action: Literal[TurnAction.TIGHTEN, TurnAction.LOOSEN]
+    direction: Rotation
     bold: Annotated[float, Field(description="for those who count, turns, positive tightens")]
     bold_words: str
     bold_figures: str
@@ -321,9 +324,9 @@ class BenchOut(Out):
     bed: Bed
     places: list[BenchPlace]
     steps: list[BenchStepOut]
-    phase: Literal["corners", "centre", "done"]
+    phase: BenchPhase
     place: Annotated[int | None, Field(description="where to go")]
-    ask: Literal["feel", "turn", "done"]
+    ask: BenchAsk
     turn: BenchTurn | None
     passes: int
     turnings: int
@@ -341,9 +344,9 @@ class BenchStepIn(In):
     """A step at the bench."""
 
     client_key: Key
-    what: Literal["feel", "drag", "turn", "read"]
+    what: BenchStepKind
     place: Annotated[int, Field(ge=0, le=9)]
-    feel: Feel | None = None
+    feel: Drag | None = None
     turns: Annotated[FiniteFloat | None, Field(ge=-20, le=20, description="positive tightens")] = None
     value: Annotated[FiniteFloat | None, Field(ge=-2, le=2, description="height over the corners, mm")] = None
 
@@ -360,18 +363,18 @@ class LookPlaceOut(Out):
     place: LookPlace
     x: float
     y: float
-    step: LookStep | None
+    step: JudgedStep | None
 
 
 class LookTurn(Out):
     """A knob that a look asks to turn."""
 
     name: str
-    action: Literal["tighten", "loosen"]
+    action: Literal[TurnAction.TIGHTEN, TurnAction.LOOSEN]
     turns: float
     figures: str
     words: str
-    direction: Direction
+    direction: Rotation
 
 
 class LooksOut(Out):
@@ -395,7 +398,7 @@ class LooksIn(In):
     """How places of a first layer look."""
 
     client_key: Key
-    looks: Annotated[dict[LookPlace, LookStep], Field(min_length=1, max_length=9)]
+    looks: Annotated[dict[LookPlace, JudgedStep], Field(min_length=1, max_length=9)]
     printing: bool = False
 
 

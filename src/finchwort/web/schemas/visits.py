@@ -3,29 +3,19 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
-from finchwort.web.schemas.base import BedTemperature, In, Key, LayerHeight, Name, NozzleTemperature, Out
+from finchwort.core.machine import ToldName, ToldState
+from finchwort.core.surveys import PastedKind
+from finchwort.core.visits import EntryKind, StandingState, StepName, StepState, Thing
+from finchwort.store.fields import BedTemperature, Key, LayerHeight, Name, NozzleTemperature
+from finchwort.web.schemas.base import In, Out
 from finchwort.web.schemas.printers import PrinterOut, SuitOut
 from finchwort.web.schemas.probing import ItemOut, SummaryIn, SwitchName, SwitchState, TestOut, Weaknesses
 from finchwort.web.schemas.surveys import Relief, SurveyOut
 from finchwort.web.schemas.tramming import RoundOut
-
-StepName = Literal[
-    "sound",
-    "warm",
-    "trust",
-    "measure",
-    "judge",
-    "level",
-    "compensate",
-    "offset",
-    "first-layer",
-    "finish",
-]
-StandingState = Literal["holds", "doubtful", "gone"]
 
 
 class StandingOut(Out):
@@ -38,7 +28,7 @@ class StandingOut(Out):
 class HoldingOut(StandingOut):
     """One thing known of a printer."""
 
-    thing: Literal["survey", "plan", "forecast", "mesh", "offset", "discs", "ladder", "touches", "knobs"]
+    thing: Thing
     name: str
     word: str
     at: Annotated[datetime, Field(description="when it was found out")]
@@ -95,11 +85,11 @@ class LeaveOutIn(In):
 class ComparedOut(Out):
     """One thing a machine said of itself, beside the book."""
 
-    name: Literal["firmware", "offset", "mesh", "compensation", "steps"]
+    name: ToldName
     title: str
     says: str
     book: str
-    state: Literal["same", "other", "new", "untold"]
+    state: ToldState
     sentence: str
 
 
@@ -124,7 +114,7 @@ class SettingsKeptOut(Out):
 class FindOut(Out):
     """One thing that a text tells, and where it belongs."""
 
-    kind: Literal["readings", "repeatability", "switches", "settings", "row"]
+    kind: PastedKind
     title: str
     sentence: str
     step: Annotated[str, Field(description="of the visit, where it belongs; empty when at the printer")]
@@ -148,22 +138,6 @@ class ToldOut(Out):
     can: Annotated[list[str], Field(description="what it says it can do")]
     rows: list[ComparedOut]
     untold: Annotated[str, Field(description="what it does not tell; empty when it tells everything")]
-
-
-EntryKind = Literal[
-    "printer",
-    "survey",
-    "turning",
-    "verdict",
-    "note",
-    "finding",
-    "test",
-    "job",
-    "adjustment",
-    "offset",
-    "change",
-    "case",
-]
 
 
 class EntryOut(Out):
@@ -231,7 +205,7 @@ class StepOut(Out):
     """A step of the route."""
 
     name: StepName
-    state: Literal["to_do", "doing", "done", "skipped", "out_of_date"]
+    state: StepState
     why: str
 
 
