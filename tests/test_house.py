@@ -8,9 +8,11 @@ import unittest
 from functools import cache
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
+from string import Formatter
 from typing import get_args
 
 import finchwort
+from finchwort.core.base import errors
 
 SOURCE = Path(finchwort.__file__).parent
 TESTS = Path(__file__).parent
@@ -45,6 +47,9 @@ AREAS = (
     "machine",
 )
 """The areas of the core; each may use those before it."""
+INPUT_ERRORS = {name for name, kind in vars(errors).items() if isinstance(kind, type)} | {
+    "UnreadableTextError"
+}
 LAYERS = ("core", "services", "store", "web", "web/schemas")
 NO_AREAS = {"base", "migrations", "schemas", "templates", "__pycache__"}
 FOREIGN = {"serial", "flask", "apiflask", "sqlalchemy", "pydantic", "alembic", "click", "pymysql"}
@@ -122,6 +127,29 @@ class HouseTest(unittest.TestCase):
                     self.assertIn(
                         layer, ("core", "services"), f"{path} decides by {name} on a road of its own"
                     )
+
+    def test_each_error_has_its_sentence_and_each_sentence_its_error(self):
+        from finchwort.messages.errors import ERRORS
+
+        raised, written = set(), set()
+        for path in SOURCE.rglob("*.py"):
+            for node in ast.walk(parsed(path)):
+                if isinstance(node, ast.Constant) and isinstance(node.value, str) and node.value in ERRORS:
+                    written |= {node.value} if "messages" not in path.parts else set()
+                if isinstance(node, ast.Raise) and isinstance(node.exc, ast.Call):
+                    kind, given = node.exc.func, node.exc.args
+                    if isinstance(kind, ast.Name) and kind.id in INPUT_ERRORS and given:
+                        self.assertNotIsInstance(given[0], ast.JoinedStr, f"{path}:{node.lineno}")
+                        if isinstance(given[0], ast.Constant):
+                            raised.add(given[0].value)
+                            wanted = {
+                                name for _, name, _, _ in Formatter().parse(ERRORS[given[0].value]) if name
+                            }
+                            has = {keyword.arg for keyword in node.exc.keywords}
+                            self.assertLessEqual(wanted, has, f"{path}:{node.lineno}")
+        self.assertGreater(len(raised), 300)
+        self.assertEqual(raised - set(ERRORS), set())
+        self.assertEqual(set(ERRORS) - written, set())
 
     def test_each_kind_of_job_can_be_asked_for_and_done(self):
         from finchwort.services.machine.kinds import JOBS, JobKind

@@ -15,6 +15,7 @@ from finchwort.core.surveys import Survey
 from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf
 from finchwort.formats.documents import KIND
 from finchwort.formats.result import UnreadableTextError
+from finchwort.messages.errors import sentence
 
 BED = Bed(220, 220)
 HINT = Hint(bed=BED)
@@ -74,7 +75,7 @@ class RoundTripTest(unittest.TestCase):
             self.assertEqual(found.height.tolist(), survey.height.tolist())
         with self.assertRaises(ChoiceError) as caught:
             survey_sdf(survey)
-        self.assertIn("even, full grid", str(caught.exception))
+        self.assertIn("even, full grid", sentence(caught.exception))
 
 
 class SdfTest(unittest.TestCase):

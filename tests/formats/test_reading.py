@@ -9,6 +9,7 @@ from finchwort.core.printers import Bed
 from finchwort.formats import Hint, read_survey, survey_csv
 from finchwort.formats.cutting import MAX_BYTES
 from finchwort.formats.result import UnreadableTextError
+from finchwort.messages.errors import sentence
 from tests.fixtures.strategies import surveys
 
 BED = Bed(220, 220)
@@ -206,7 +207,7 @@ class HostileTest(unittest.TestCase):
         try:
             result = said(text)
         except errors.CoreError as error:
-            self.assertTrue(str(error))
+            self.assertTrue(sentence(error))
         else:
             self.assertTrue(np.isfinite(result.survey.height).all())
 

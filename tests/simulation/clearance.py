@@ -19,6 +19,7 @@ from finchwort.core.base.errors import CoreError, UnknownGroundError
 from finchwort.core.surveys import Survey
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge.dialect import print_commands
+from finchwort.messages.errors import sentence
 from finchwort.services.first_layer import offsets, trials
 from finchwort.services.first_layer.test_prints import PrintWish, test_print_for
 from finchwort.services.printers import printers
@@ -381,7 +382,7 @@ def try_file(session: Session, owner: Owner, kind: str) -> Tried:
             made_for=found.made_for,
         )
     except (CoreError, StoreError) as error:
-        return Tried(kind, str(error), isinstance(error, UnknownGroundError), None, "", owner.told)
+        return Tried(kind, sentence(error), isinstance(error, UnknownGroundError), None, "", owner.told)
     program = read(text)
     # a machine may have followed its mesh before: what the file says about it counts
     names = [(name, values.get("S")) for name, values in program.commands if name == "M420"]

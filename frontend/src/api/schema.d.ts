@@ -6619,6 +6619,11 @@ export interface components {
          * @description An error, RFC 9457, with the fields and lines it is about.
          */
         Problem: {
+            /**
+             * Code
+             * @default null
+             */
+            code?: string | null;
             /** Detail */
             detail: string;
             /**

@@ -29,6 +29,7 @@ def read(
 ) -> None:
     """Analyse a file of readings: flatness, shape and, with --screws, the plan."""
     from finchwort.core.base.errors import CoreError
+    from finchwort.messages.errors import sentence
 
     try:
         report = _report(
@@ -37,7 +38,7 @@ def read(
     except CoreError as error:
         for problem in error.problems[:10]:
             click.echo(f"line {problem.line}: {problem.reason}  {problem.text}", err=True)
-        raise Sentence(str(error)) from None
+        raise Sentence(sentence(error)) from None
     click.echo(json.dumps(report, indent=1) if as_json else _tell(report))
 
 

@@ -40,7 +40,7 @@ class Table:
 def decode(data: str | bytes) -> str:
     """Return the text of a file: UTF-8, UTF-16 with a mark, or else Latin 1."""
     if len(data) > MAX_BYTES:
-        raise OutOfRangeError(f"This is more than {MAX_BYTES // 1_000_000} MB of text.")
+        raise OutOfRangeError("formats.more_mb_text", max_bytes=MAX_BYTES // 1000000)
     if isinstance(data, str):
         return data.lstrip("\ufeff")
     try:

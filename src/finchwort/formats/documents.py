@@ -82,7 +82,7 @@ class _Carried:
         """Begin an element."""
         self.depth += 1
         if self.depth > DEEPEST:
-            raise UnreadableTextError("This picture is nested deeper than any that Finchwort saves.")
+            raise UnreadableTextError("formats.picture_nested_deeper_any")
         if not self.whole and tag.rpartition("}")[2] == "metadata" and given.get("id") == KIND:
             self.inside = self.depth
 
@@ -116,11 +116,11 @@ def json_in_png(data: bytes) -> str | None:
         length, kind = struct.unpack(">I4s", data[at : at + 8])
         body = data[at + 8 : at + 8 + length]
         if len(body) != length:
-            raise UnreadableTextError("This picture is cut off.")
+            raise UnreadableTextError("formats.picture_cut_off")
         if kind == b"iTXt" and body.startswith(KIND.encode() + b"\0"):
             (checksum,) = struct.unpack(">I", data[at + 8 + length : at + 12 + length])
             if zlib.crc32(kind + body) != checksum:
-                raise UnreadableTextError("The readings in this picture are damaged.")
+                raise UnreadableTextError("formats.readings_picture_damaged")
             # keyword, compression flag and method, language, translated keyword, text
             _, _, rest = body.partition(b"\0")
             _, _, rest = rest[2:].partition(b"\0")
@@ -128,9 +128,7 @@ def json_in_png(data: bytes) -> str | None:
             try:
                 return text.decode("utf-8")
             except UnicodeDecodeError:
-                raise UnreadableTextError(
-                    "The readings in this picture are damaged: they are no text."
-                ) from None
+                raise UnreadableTextError("formats.readings_picture_damaged_no") from None
         if kind == b"IEND":
             return None
         at += 12 + length
@@ -160,7 +158,7 @@ def read_json(text: str) -> tuple[Table, str]:
         found = json.loads(text)
     except (ValueError, RecursionError) as error:
         where = f" near line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
-        raise UnreadableTextError(f"This begins like JSON but is not: something is wrong{where}.") from None
+        raise UnreadableTextError("formats.begins_like_json_but", where=where) from None
     table = Table()
     if isinstance(found, dict):
         return table, _from_object(found, table)
@@ -175,7 +173,7 @@ def _from_object(found: dict, table: Table) -> str:
     values = next((name for name in (*_HEIGHTS, *_GAPS) if isinstance(keys.get(name), list)), None)
     if values and all(isinstance(keys.get(axis), list) for axis in "xy"):
         if not len(keys["x"]) == len(keys["y"]) == len(keys[values]):
-            raise UnreadableTextError("The lists of x, y and height have different lengths.")
+            raise UnreadableTextError("formats.lists_height_different_lengths")
         rows = list(zip(keys["x"], keys["y"], keys[values], strict=True))
         table.heads = ["x", "y", "gap" if values in _GAPS else "height"]
         _fill(table, rows)
@@ -183,17 +181,17 @@ def _from_object(found: dict, table: Table) -> str:
     for name in ("grid", "heights", "mesh", "matrix", "z"):
         if isinstance(keys.get(name), list):
             return _from_list(keys[name], table)
-    raise UnreadableTextError("This JSON holds no x, y and height, and no matrix of heights.")
+    raise UnreadableTextError("formats.json_holds_no_height")
 
 
 def _from_list(found: list, table: Table, points: bool = False) -> str:
     if not found:
-        raise UnreadableTextError("This JSON holds no reading.")
+        raise UnreadableTextError("formats.json_holds_no_reading")
     if all(isinstance(one, dict) for one in found):
         lowered = [{str(key).lower(): value for key, value in one.items()} for one in found]
         names = next((n for n in (*_HEIGHTS, *_GAPS) if n in lowered[0]), None)
         if names is None or not all({"x", "y", names} <= one.keys() for one in lowered):
-            raise UnreadableTextError("Every reading needs an x, a y and a height.")
+            raise UnreadableTextError("formats.every_reading_needs_height")
         table.heads = ["x", "y", "gap" if names in _GAPS else "height"]
         _fill(table, [[one["x"], one["y"], one[names]] for one in lowered])
         return "points"
@@ -203,12 +201,12 @@ def _from_list(found: list, table: Table, points: bool = False) -> str:
     if all(isinstance(one, (int, float)) and not isinstance(one, bool) for one in found):
         _fill(table, [[one] for one in found])
         return "unknown"
-    raise UnreadableTextError("This JSON holds no list of readings.")
+    raise UnreadableTextError("formats.json_holds_no_list")
 
 
 def _fill(table: Table, rows: list) -> None:
     if sum(len(row) for row in rows) > 3 * MAX_READINGS:
-        raise OutOfRangeError(f"These are more than {MAX_READINGS:,} readings.")
+        raise OutOfRangeError("formats.these_more_readings", max_readings=MAX_READINGS)
     for number, row in enumerate(rows, 1):
         try:
             values = [float(value) for value in row if not isinstance(value, (bool, str))]

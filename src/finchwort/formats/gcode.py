@@ -62,7 +62,7 @@ def write_gcode(
         When a walk that shows the mesh is wanted without a mesh.
     """
     if made.kind == "mesh_walk" and not mesh_on:
-        raise ChoiceError("There is no mesh in this printer that holds, so none can be seen at work.")
+        raise ChoiceError("formats.no_mesh_printer_holds")
     s = made.setting
     lines = [f"; {text}" for text in _header(made, printer, mesh_on, mesh_off, made_for)]
 

@@ -12,10 +12,6 @@ from finchwort.core.surveys import MAX_READINGS
 from finchwort.formats.cutting import Table
 from finchwort.formats.result import Hint, UnreadableTextError
 
-ONE_ROW = (
-    "Three bare numbers are one row: left, middle, right. They tell how a cross beam hangs, not how the bed lies; put them in "
-    "where the cross beam is measured."
-)
 SMOOTHER = 0.3
 """Rows that disagree less than this share once every second is turned around were walked to and fro (ours)."""
 
@@ -32,16 +28,11 @@ def read_grid(table: Table, hint: Hint, assumed: list[str]):
             table.refuse(line, text, f"The other lines have {width} numbers, this one has {len(row)}.")
     inside = [p for p in table.problems if table.lines[0] < p.line < table.lines[-1]]
     if len(kept) == 1 and width == 3:
-        raise TooFewReadingsError(ONE_ROW)
+        raise TooFewReadingsError("formats.three_bare_numbers_row")
     if len(kept) < 2 or width < 2:
-        raise TooFewReadingsError(
-            "A grid needs at least two lines of two numbers; for single points give x, y and height on each line."
-        )
+        raise TooFewReadingsError("formats.grid_needs_least_two")
     if inside or len(kept) < len(table.rows):
-        raise UnreadableTextError(
-            "A line within this grid could not be read, so the places of the others are not certain. Mend it.",
-            tuple(table.problems),
-        )
+        raise UnreadableTextError("formats.line_within_grid_could", problems=tuple(table.problems))
     return place_grid(np.array(kept), hint, assumed)
 
 
@@ -50,16 +41,14 @@ def read_list(table: Table, hint: Hint, assumed: list[str]):
     values = np.array([value for row in table.rows for value in row])
     columns = hint.columns
     if columns is None and values.size == 3:
-        raise TooFewReadingsError(ONE_ROW)
+        raise TooFewReadingsError("formats.three_bare_numbers_row")
     if columns is None:
         columns = round(values.size**0.5)
         if columns * columns != values.size:
-            raise ChoiceError(
-                f"{values.size} values in one list: say how many make a row, or give x and y with each of them."
-            )
+            raise ChoiceError("formats.values_list_many_make", size=values.size)
         assumed.append(f"{values.size} values in one list were taken as {columns} rows of {columns}.")
     if columns < 2 or values.size % columns or values.size // columns < 2:
-        raise ChoiceError(f"{values.size} values do not make full rows of {columns}.")
+        raise ChoiceError("formats.values_do_not_make", size=values.size, columns=columns)
     return place_grid(values.reshape(-1, columns), hint, assumed)
 
 
@@ -71,7 +60,7 @@ def read_indices(table: Table, hint: Hint, assumed: list[str]):
     columns, rows = int(i.max()) + 1, int(j.max()) + 1
     if columns * rows > MAX_READINGS:
         raise TooManyReadingsError(
-            f"{columns} × {rows} readings are more than one survey holds ({MAX_READINGS:,})."
+            "formats.readings_more_survey_holds", columns=columns, rows=rows, max_readings=MAX_READINGS
         )
     if (
         columns < 2
@@ -79,9 +68,7 @@ def read_indices(table: Table, hint: Hint, assumed: list[str]):
         or len(cells) != columns * rows
         or len(set(zip(i, j, strict=True))) != len(cells)
     ):
-        raise ChoiceError(
-            "These column and row numbers make no full grid: one is missing or stands there twice."
-        )
+        raise ChoiceError("formats.these_column_row_numbers")
     values = np.empty((rows, columns))
     values[j, i] = cells[:, 2]
     assumed.append(
@@ -106,7 +93,7 @@ def place_grid(values: np.ndarray, hint: Hint, assumed: list[str]):
     rows, columns = values.shape
     if values.size > MAX_READINGS:
         raise TooManyReadingsError(
-            f"{values.size:,} readings are more than one survey holds ({MAX_READINGS:,})."
+            "formats.readings_more_survey_holds_2", size=values.size, max_readings=MAX_READINGS
         )
     if hint.serpentine:
         values = values.copy()
@@ -119,7 +106,7 @@ def place_grid(values: np.ndarray, hint: Hint, assumed: list[str]):
     bounds = hint.bounds
     if bounds is None:
         if hint.bed is None:
-            raise ChoiceError("A bare grid needs its bounds: the X and Y of its outer readings.")
+            raise ChoiceError("formats.bare_grid_needs_bounds")
         bed = hint.bed
         inset = usual_inset(bed)
         bounds = (bed.x_min + inset, bed.y_min + inset, bed.x_max - inset, bed.y_max - inset)

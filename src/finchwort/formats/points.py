@@ -38,10 +38,10 @@ def read_points(table: Table, assumed: list[str]):
         else:
             kept.append([row[i] for i in places])
     if not kept:
-        raise UnreadableTextError("No line has an x, a y and a height.", tuple(table.problems))
+        raise UnreadableTextError("formats.no_line_height", problems=tuple(table.problems))
     if len(kept) > MAX_READINGS:
         raise TooManyReadingsError(
-            f"{len(kept):,} readings are more than one survey holds ({MAX_READINGS:,})."
+            "formats.readings_more_survey_holds_3", count=len(kept), max_readings=MAX_READINGS
         )
     return tuple(np.array(kept).T)
 
@@ -51,7 +51,7 @@ def mirror(x, y, hint: Hint):
     if not (hint.flip_x or hint.flip_y):
         return x, y
     if hint.bed is None:
-        raise ChoiceError("Swapping the sides of points needs the bed they lie on.")
+        raise ChoiceError("formats.swapping_sides_points_needs")
     bed = hint.bed
     if hint.flip_x:
         x = bed.x_min + bed.x_max - x

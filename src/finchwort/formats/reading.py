@@ -69,7 +69,7 @@ def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
         if data.startswith(PNG_MARK):
             text = json_in_png(data)
             if text is None:
-                raise UnreadableTextError("This picture carries no readings. Pictures saved by Finchwort do.")
+                raise UnreadableTextError("formats.picture_carries_no_readings")
             return _from_table(*_read_json(text, hint, assumed), hint, assumed)
         if looks_like_sdf(data):
             return _from_sdf(data, hint, assumed)
@@ -90,14 +90,14 @@ def read_survey(data: str | bytes, hint: Hint | None = None) -> ReadResult:
     table = cut_table(text)
     layout, hint = _among_chatter(text, table, hint, assumed)
     if not table.rows:
-        raise UnreadableTextError("There are no numbers in this text.", tuple(table.problems))
+        raise UnreadableTextError("formats.no_numbers_text", problems=tuple(table.problems))
     return _from_table(table, layout, hint, assumed)
 
 
 def _read_json(text: str, hint: Hint, assumed: list[str]) -> tuple[Table, str | None]:
     table, layout = read_json(text)
     if not table.rows:
-        raise UnreadableTextError("This JSON holds no reading.", tuple(table.problems))
+        raise UnreadableTextError("formats.json_holds_no_reading", problems=tuple(table.problems))
     assumed.append("Read as JSON.")
     return table, None if layout == "unknown" else layout
 
@@ -228,11 +228,11 @@ def _check_hint(hint: Hint) -> None:
         (hint.unit, ("mm", "um")),
     ):
         if value is not None and value not in allowed:
-            raise ChoiceError(f"{value!r} is not one of {', '.join(allowed)}.")
+            raise ChoiceError("formats.not", value=value, names=", ".join(allowed))
     if hint.bounds is not None:
         x0, y0, x1, y1 = hint.bounds
         if not all(map(math.isfinite, hint.bounds)) or x0 >= x1 or y0 >= y1:
-            raise OutOfRangeError("The bounds of a grid run from a smaller to a larger number.")
+            raise OutOfRangeError("formats.bounds_grid_run_smaller")
 
 
 def _guess_layout(table: Table, bed: Bed | None) -> str:

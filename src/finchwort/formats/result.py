@@ -84,6 +84,6 @@ class ReadResult:
 class UnreadableTextError(CoreError):
     """No readings in a text; its ``problems`` are a tuple of `Problem`."""
 
-    def __init__(self, message: str, problems: tuple[Problem, ...] = ()) -> None:
-        super().__init__(message)
+    def __init__(self, code: str, problems: tuple[Problem, ...] = (), **values: object) -> None:
+        super().__init__(code, **values)
         self.problems = problems

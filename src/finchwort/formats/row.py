@@ -36,7 +36,7 @@ def read_row(text: str, values: str = "height") -> tuple[float, float, float]:
     # points that part decimals stay; commas do where a digit follows at once
     found = [float(one.replace("\u2212", "-").replace(",", ".")) for one in NUMBER.findall(text)]
     if len(found) != 3:
-        raise ChoiceError("Give three heights, left, middle, right, for instance -0.12 0.01 0.15.")
+        raise ChoiceError("formats.give_three_heights_left")
     sign = -1.0 if values == "gap" else 1.0
     left, middle, right = (sign * one + 0.0 for one in found)
     return left, middle, right

@@ -88,18 +88,20 @@ def read_sdf(data: bytes, hint: Hint, assumed: list[str]):
     try:
         file = sdfio.SdfFile.loads(data)
     except sdfio.SdfError as error:
-        raise UnreadableTextError(f"This SDF file cannot be read: {str(error)[:160]}.") from None
+        raise UnreadableTextError("formats.sdf_file_cannot_read", error=str(error)[:160]) from None
     except (ValueError, TypeError, OverflowError, struct.error, MemoryError):
-        raise UnreadableTextError("This SDF file cannot be read: it is damaged.") from None
+        raise UnreadableTextError("formats.sdf_file_cannot_read_damaged") from None
     heights = np.round(np.asarray(file.data, dtype=np.float64) / METRES, DIGITS)
     rows, columns = heights.shape
     if heights.size > MAX_READINGS:
-        raise OutOfRangeError(f"{heights.size:,} readings are more than one survey holds ({MAX_READINGS:,}).")
+        raise OutOfRangeError(
+            "formats.readings_more_survey_holds_2", size=heights.size, max_readings=MAX_READINGS
+        )
     if rows < 2 or columns < 2:
-        raise UnreadableTextError("This SDF file holds a profile; a survey needs two rows and two columns.")
+        raise UnreadableTextError("formats.sdf_file_holds_profile")
     step_x, step_y = file.header.x_scale / METRES, file.header.y_scale / METRES
     if not (np.isfinite([step_x, step_y]).all() and step_x > 0 and step_y > 0):
-        raise UnreadableTextError("This SDF file does not say how far apart its points are.")
+        raise UnreadableTextError("formats.sdf_file_does_not")
     xs, ys = _places(file, columns, rows)
     if xs is None or ys is None:
         x0, y0 = _origin(hint, (columns - 1) * step_x, (rows - 1) * step_y, assumed)
@@ -127,7 +129,7 @@ def _check_size(data: bytes) -> None:
         points, profiles = struct.unpack(form, data[COUNTS_AT:end])
         if points * profiles > MAX_READINGS:
             raise OutOfRangeError(
-                f"{points * profiles:,} readings are more than one survey holds ({MAX_READINGS:,})."
+                "formats.readings_more_survey_holds_4", points=points * profiles, max_readings=MAX_READINGS
             )
 
 
@@ -160,9 +162,7 @@ def _even_grid(survey: Survey):
     if full:
         full = all(np.abs(np.diff(axis) - _step(axis)).max() <= EVEN for axis in (xs, ys))
     if not full:
-        raise ChoiceError(
-            "An SDF file holds an even, full grid only; these readings are none. Take CSV or JSON."
-        )
+        raise ChoiceError("formats.sdf_file_holds_even")
     heights = np.empty((ys.size, xs.size))
     heights[np.searchsorted(ys, survey.y), np.searchsorted(xs, survey.x)] = survey.height
     return xs, ys, heights

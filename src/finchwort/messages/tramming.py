@@ -5,6 +5,37 @@ from __future__ import annotations
 from finchwort.core.base.wording import millimetres, seen_direction, turn_in_words
 from finchwort.core.tramming import Bends, Turn
 
+ERRORS = {
+    "tramming.bench_strip_felt_knob": "At the bench a strip is felt, or a knob is turned.",
+    "tramming.centre_within_mm_corners": (
+        "The centre lies within {max_read:g} mm of the corners. Read it again."
+    ),
+    "tramming.every_pad_under_now": "Say for every pad what lies under it now.",
+    "tramming.every_screw_far_turned": "Say for every screw how far it is turned.",
+    "tramming.far_knob_turned": "Say how far the knob was turned.",
+    "tramming.learned_about_other_screws": "What was learned is about other screws.",
+    "tramming.no_screw_called_hold": "There is no screw called {hold!r} to hold.",
+    "tramming.no_such_corner": "There is no such corner.",
+    "tramming.nobody_turns_bed_knob": "Nobody turns a bed knob more than 20 turns in one go.",
+    "tramming.nothing_known": "Nothing is known of {kind!r}.",
+    "tramming.plate_does_not_rest": "This plate does not rest on pads.",
+    "tramming.printer_no_screw_called": "This printer has no screw called {names}.",
+    "tramming.printer_set_up_without": "This printer is set up without a beam on lead screws.",
+    "tramming.printer_set_up_without_compensation": "This printer is set up without compensation.",
+    "tramming.round_tells_other_screws": "A round tells of other screws than this bed has.",
+    "tramming.strip_feels": "Say how the strip feels.",
+    "tramming.three_knobs_least_carry": (
+        "Three knobs at the least carry a bed that is levelled at its corners."
+    ),
+    "tramming.three_readings_set_aside": (
+        "One of the three readings was set aside. Choose others, or put it back."
+    ),
+    "tramming.turning_way_only_needs": "Turning one way only needs screws that all work the same way.",
+    "tramming.turns_more_any_spring": "{turns:g} turns at {name} is more than any spring allows.",
+    "tramming.where_tape_went": "Say where the tape went.",
+}
+"""What is said of input that cannot be used, by the code of its error."""
+
 
 def why_left(turn: Turn) -> str:
     """Say why a screw is not to be touched.

@@ -15,6 +15,7 @@ from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
 from finchwort.core.base.errors import CoreError, UnknownGroundError
+from finchwort.messages.errors import sentence
 from finchwort.messages.inputs import field_errors
 from finchwort.store.errors import (
     ConflictError,
@@ -136,7 +137,7 @@ def install(app: Flask) -> None:
     def core(error: CoreError):
         lines = [{"line": p.line, "text": p.text, "reason": p.reason} for p in getattr(error, "problems", ())]
         kind = UNKNOWN_GROUND if isinstance(error, UnknownGroundError) else INPUT
-        return problem(422, str(error), kind=kind, lines=lines)
+        return problem(422, sentence(error), kind=kind, lines=lines, code=error.code)
 
     @app.errorhandler(NotFoundError)
     def gone(error: NotFoundError):

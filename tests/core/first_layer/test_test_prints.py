@@ -19,6 +19,7 @@ from finchwort.core.first_layer import (
 )
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey, make_relief
+from finchwort.messages.errors import sentence
 from tests.fixtures.prints import BEAD, make, setting
 
 
@@ -112,7 +113,7 @@ class RefuseTest(unittest.TestCase):
     def refused(self, text, kind, given=None, **options):
         with self.assertRaises(errors.CoreError) as caught:
             make(kind, given, **options)
-        self.assertIn(text, str(caught.exception))
+        self.assertIn(text, sentence(caught.exception))
 
     def test_contact(self):
         self.refused(

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from finchwort.core.base import errors
 from finchwort.core.base.geometry import is_line
 from finchwort.core.surveys import MAX_READINGS, Survey
+from finchwort.messages.errors import sentence
 
 
 class SurveyTest(unittest.TestCase):
@@ -46,7 +47,7 @@ class SurveyTest(unittest.TestCase):
         for kind, x, y, z in cases:
             with self.subTest(kind=kind.__name__, x=x), self.assertRaises(kind) as caught:
                 Survey(x, y, z)
-            self.assertTrue(str(caught.exception).endswith((".", "?")))
+            self.assertTrue(sentence(caught.exception).endswith((".", "?")))
 
     def test_too_many(self):
         n = MAX_READINGS + 1

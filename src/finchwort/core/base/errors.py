@@ -1,4 +1,4 @@
-"""The ways in which input can be unusable, each with a sentence a person understands."""
+"""The ways in which input can be unusable: a code with values; `finchwort.messages` makes the sentence of it."""
 
 from __future__ import annotations
 
@@ -24,15 +24,28 @@ class Problem:
 
 
 class CoreError(ValueError):
-    """Base of all errors that the core raises about its input.
+    """Base of all errors about input.
 
     Attributes
     ----------
+    code : str
+        What is wrong: an area and a word, such as ``surveys.height_missing_not_number``.
+    values : dict
+        What the sentence names.
     problems : tuple
         Lines of a text that could not be read, when the input was a text.
     """
 
     problems: tuple[Problem, ...] = ()
+
+    def __init__(self, code: str, /, **values: object) -> None:
+        super().__init__(code)
+        self.code, self.values = code, values
+
+    def __str__(self) -> str:
+        """Give the code and the values, for those who read logs."""
+        named = ", ".join(f"{name}={value!r}" for name, value in self.values.items())
+        return f"{self.code} ({named})" if named else self.code
 
 
 class NonFiniteError(CoreError):

@@ -95,9 +95,9 @@ def grubbs_test(values: ArrayLike, alpha: float = ALPHA, tail: str = "both") -> 
     x = np.asarray(values, dtype=np.float64)
     n = x.size
     if n < 3:
-        raise TooFewReadingsError("An outlier shows among three readings or more.")
+        raise TooFewReadingsError("base.outlier_shows_among_three")
     if tail not in ("both", "upper", "lower"):
-        raise ChoiceError("An outlier is looked for above, below or on both sides.")
+        raise ChoiceError("base.outlier_looked_above_below")
     off = x - x.mean()
     sd = float(np.sqrt(off @ off / (n - 1)))
     away = {"both": np.abs(off), "upper": off, "lower": -off}[tail]

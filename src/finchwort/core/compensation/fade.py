@@ -61,11 +61,11 @@ def fade_out(deviation: float, layer: float, height: float) -> Fade:
     (0.03, 0.006)
     """
     if not all(map(math.isfinite, (deviation, layer, height))) or layer <= 0:
-        raise NonFiniteError("Deviation, layer and fade height must be numbers.")
+        raise NonFiniteError("compensation.deviation_layer_fade_height")
     if height < 0 or height > 1000:
-        raise OutOfRangeError("A fade height is 0 (never) to 1000 mm.")
+        raise OutOfRangeError("compensation.fade_height_never_mm")
     if 0 < height < layer:
-        raise OutOfRangeError("Compensation cannot fade out within the first layer.")
+        raise OutOfRangeError("compensation.compensation_cannot_fade_out")
     deviation = abs(deviation)
     if height == 0:
         said = f"It never fades: the top of the part follows the bed, up to {millimetres(deviation)}."

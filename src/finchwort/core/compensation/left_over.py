@@ -44,7 +44,7 @@ def left_between(
         Reading minus mesh, mm; noise of the readings included.
     """
     if not (MIN_SIDE <= columns <= MAX_SIDE and MIN_SIDE <= rows <= MAX_SIDE):
-        raise OutOfRangeError(f"A mesh has {MIN_SIDE} to {MAX_SIDE} points a side.")
+        raise OutOfRangeError("compensation.mesh_points_side", min_side=MIN_SIDE, max_side=MAX_SIDE)
     one = joined(survey)
     if len(one) < len(survey):
         left = left_between(one, columns, rows, method, folds)

@@ -41,13 +41,13 @@ class Mesh:
             object.__setattr__(self, name, np.array(getattr(self, name), dtype=np.float64))
         sides = (self.xs.size, self.ys.size)
         if self.xs.ndim != 1 or self.ys.ndim != 1 or self.heights.shape != sides[::-1]:
-            raise ChoiceError("A mesh has a height for every column of every row.")
+            raise ChoiceError("compensation.mesh_height_every_column")
         if not all(MIN_SIDE <= side <= MAX_SIDE for side in sides):
-            raise OutOfRangeError(f"A mesh has {MIN_SIDE} to {MAX_SIDE} points a side.")
+            raise OutOfRangeError("compensation.mesh_points_side", min_side=MIN_SIDE, max_side=MAX_SIDE)
         if not all(np.isfinite(values).all() for values in (self.xs, self.ys, self.heights)):
-            raise NonFiniteError("A height of the mesh is missing.")
+            raise NonFiniteError("compensation.height_mesh_missing")
         if (np.diff(self.xs) <= 0).any() or (np.diff(self.ys) <= 0).any():
-            raise OutOfRangeError("Columns and rows of a mesh grow from one to the next.")
+            raise OutOfRangeError("compensation.columns_rows_mesh_grow")
 
 
 def make_mesh(survey: Survey, columns: int, rows: int) -> Mesh:
@@ -73,7 +73,7 @@ def make_mesh(survey: Survey, columns: int, rows: int) -> Mesh:
     [[0.0, 0.05, 0.1], [0.2, 0.25, 0.3]]
     """
     if not (MIN_SIDE <= columns <= MAX_SIDE and MIN_SIDE <= rows <= MAX_SIDE):
-        raise OutOfRangeError(f"A mesh has {MIN_SIDE} to {MAX_SIDE} points a side.")
+        raise OutOfRangeError("compensation.mesh_points_side", min_side=MIN_SIDE, max_side=MAX_SIDE)
     xs = np.linspace(survey.x.min(), survey.x.max(), columns)
     ys = np.linspace(survey.y.min(), survey.y.max(), rows)
     grid_x, grid_y = np.meshgrid(xs, ys)
@@ -105,7 +105,7 @@ def interpolate(mesh: Mesh, x: ArrayLike, y: ArrayLike, method: str = "bilinear"
     [1.5, 2.0]
     """
     if method not in METHODS:
-        raise ChoiceError("A machine interpolates its mesh bilinearly or bicubically.")
+        raise ChoiceError("compensation.machine_interpolates_mesh_bilinearly")
     x = np.clip(np.asarray(x, dtype=np.float64), mesh.xs[0], mesh.xs[-1])
     y = np.clip(np.asarray(y, dtype=np.float64), mesh.ys[0], mesh.ys[-1])
     if method == "bilinear":
@@ -146,7 +146,7 @@ def compensate(survey: Survey, mesh: Mesh | None, kind: str = "mesh", method: st
     if kind == "mean":
         return survey.with_heights(survey.height - survey.height.mean())
     if mesh is None:
-        raise ChoiceError("There is no mesh to compensate with.")
+        raise ChoiceError("compensation.no_mesh_compensate")
     return survey.with_heights(survey.height - interpolate(mesh, survey.x, survey.y, method))
 
 

@@ -196,9 +196,9 @@ def repair_order(probability: Sequence[float], cost: Sequence[float]) -> tuple[t
     """
     p, c = np.asarray(probability, dtype=float), np.asarray(cost, dtype=float)
     if p.size == 0 or p.shape != c.shape or not (np.isfinite(p).all() and np.isfinite(c).all()):
-        raise OutOfRangeError("Each repair needs a probability and a cost.")
+        raise OutOfRangeError("diagnosis.each_repair_needs_probability")
     if (p < 0).any() or p.sum() <= 0 or (c <= 0).any():
-        raise OutOfRangeError("Probabilities are nothing or more, costs more than nothing.")
+        raise OutOfRangeError("diagnosis.probabilities_nothing_more_costs")
     p = p / p.sum()
     order = sorted(range(p.size), key=lambda i: (-p[i] / c[i], i))
     left, expected = 1.0, 0.0

@@ -134,7 +134,7 @@ def suit(
             said.insert(0, f"{where} is not a combination that holds. Take another surface.")
         return Suit("unsuitable", None, start, None, nozzle_range, tuple(said))
     if pair.need is not None and pair.need not in NEEDS:
-        raise ChoiceError(f"Nothing is known of {pair.need!r}.")
+        raise ChoiceError("diagnosis.nothing_known", need=pair.need)
     low, high = pair.bed_low, pair.bed_high
     if bed is not None and not low - NEAR <= bed <= high + NEAR:
         way = "cold" if bed < low else "hot"

@@ -110,9 +110,9 @@ def beyond(value: float, limit: float, sd: float) -> float:
     (0.97, 0.5, 0.03)
     """
     if not all(math.isfinite(v) for v in (value, limit, sd)):
-        raise NonFiniteError("A measured value is missing.")
+        raise NonFiniteError("diagnosis.measured_value_missing")
     if sd <= 0:
-        raise OutOfRangeError("A measurement is never quite sure.")
+        raise OutOfRangeError("diagnosis.measurement_never_quite_sure")
     return float(min(1 - MIN_DOUBT, max(MIN_DOUBT, special.ndtr((value - limit) / sd))))
 
 

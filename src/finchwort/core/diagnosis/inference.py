@@ -63,10 +63,10 @@ class Model:
         self.check_by = {check.key: check for check in self.checks}
         n = len(self.causes)
         if n < 2 or len(self.at) < n or len(self.sign_at) < len(self.signs):
-            raise ChoiceError("A diagnosis needs two causes or more, each named once.")
+            raise ChoiceError("diagnosis.diagnosis_needs_two_causes")
         weight = np.array([cause.weight * (odds or {}).get(cause.key, 1.0) for cause in self.causes])
         if not np.isfinite(weight).all() or (weight <= 0).any():
-            raise OutOfRangeError("A cause's weight must be more than nothing.")
+            raise OutOfRangeError("diagnosis.cause_weight_more_nothing")
         self.odds = 2 * BOTH * weight / weight.sum()
         self.first, self.second = np.triu_indices(n)
         self.single = self.first == self.second
@@ -76,19 +76,19 @@ class Model:
         for i, cause in enumerate(self.causes):
             for key, share in cause.signs.items():
                 if key not in self.sign_at:
-                    raise ChoiceError(f"{cause.key} names the sign {key}, which is none.")
+                    raise ChoiceError("diagnosis.names_sign_none", key=cause.key, key_2=key)
                 if not 0 < share < 1:
-                    raise OutOfRangeError(f"How often {cause.key} shows {key} lies between 0 and 1.")
+                    raise OutOfRangeError("diagnosis.often_shows", key=cause.key, key_2=key)
                 self.share[i, self.sign_at[key]] = share
         leak = np.array([sign.leak for sign in self.signs])
         if ((leak <= 0) | (leak >= 1)).any():
-            raise OutOfRangeError("A leak lies between 0 and 1.")
+            raise OutOfRangeError("diagnosis.leak")
         self.leak = leak
         for check in self.checks:
             for outcome in check.outcomes:
                 strange = set(outcome.causes) - set(self.at)
                 if strange:
-                    raise ChoiceError(f"{check.key} names the cause {strange.pop()}, which is none.")
+                    raise ChoiceError("diagnosis.names_cause_none", key=check.key, strange=strange.pop())
 
     @cached_property
     def shows(self) -> Array:
@@ -150,11 +150,11 @@ class Model:
     def likelihood(self, finding: Finding) -> Array:
         """Likelihood of a finding, by hypothesis."""
         if finding.sign not in self.sign_at:
-            raise ChoiceError(f"There is no sign called {finding.sign!r}.")
+            raise ChoiceError("diagnosis.no_sign_called", sign=finding.sign)
         if not (math.isfinite(finding.there) and math.isfinite(finding.absent)):
-            raise NonFiniteError("A likelihood is not a number.")
+            raise NonFiniteError("diagnosis.likelihood_not_number")
         if min(finding.there, finding.absent) < 0 or finding.there + finding.absent <= 0:
-            raise OutOfRangeError("A likelihood is nothing or more.")
+            raise OutOfRangeError("diagnosis.likelihood_nothing_more")
         shows = self.shows[:, self.sign_at[finding.sign]]
         return finding.there * shows + finding.absent * (1 - shows)
 
@@ -162,16 +162,16 @@ class Model:
         """Likelihood that a check came out so, by hypothesis."""
         check = self.check_by.get(key)
         if check is None:
-            raise ChoiceError(f"There is no check called {key!r}.")
+            raise ChoiceError("diagnosis.no_check_called", key=key)
         names = [one.key for one in check.outcomes] + [CLEAR]
         if outcome not in names:
-            raise ChoiceError(f"{check.title} cannot come out as {outcome!r}.")
+            raise ChoiceError("diagnosis.cannot_come_out", title=check.title, outcome=outcome)
         return self.outcome_shares(check)[:, names.index(outcome)]
 
     def mended(self, key: str, better: bool) -> Array:
         """Likelihood that a remedy mended it, or not: one of two causes at once is seldom enough."""
         if key not in self.at:
-            raise ChoiceError(f"There is no cause called {key!r}.")
+            raise ChoiceError("diagnosis.no_cause_called", key=key)
         i = self.at[key]
         share = np.full(self.prior.size, MENDED[2])
         share[(self.first == i) | (self.second == i)] = MENDED[1]

@@ -83,11 +83,11 @@ def advise_brim(
     0.0
     """
     if not all(math.isfinite(value) for value in (width, depth, height)):
-        raise NonFiniteError("Foot and height are lengths in mm.")
+        raise NonFiniteError("diagnosis.foot_height_lengths_mm")
     if not (min(width, depth) >= 0.5 and max(width, depth, height) <= 2000 and height > 0):
-        raise OutOfRangeError("A foot is 0.5 mm or wider, and a part up to 2000 mm.")
+        raise OutOfRangeError("diagnosis.foot_mm_wider_part")
     if corners not in CORNERS:
-        raise ChoiceError("Corners are round or sharp.")
+        raise ChoiceError("diagnosis.corners_round_sharp")
     foot = min(width, depth)
     slender = height / foot
     reasons = []
@@ -155,19 +155,19 @@ def check_settings(
     >>> [(r.what, r.level) for r in check_settings("PLA", speed=180, fan=100)]
     [('speed', 'change'), ('fan', 'change')]
     """
-    for value, low, high, what in (
-        (speed, 1, 1000, "A speed is 1 to 1000 mm/s."),
-        (width, 0.1, 3, "A line is 0.1 to 3 mm wide."),
-        (nozzle, 0.1, 2, "A nozzle's hole is 0.1 to 2 mm wide."),
-        (fan, 0, 100, "A fan runs at 0 to 100 %."),
-        (overlap, 0, 100, "Overlap is 0 to 100 %."),
+    for value, low, high, code in (
+        (speed, 1, 1000, "diagnosis.speed_range"),
+        (width, 0.1, 3, "diagnosis.width_range"),
+        (nozzle, 0.1, 2, "diagnosis.nozzle_range"),
+        (fan, 0, 100, "diagnosis.fan_range"),
+        (overlap, 0, 100, "diagnosis.overlap_range"),
     ):
         if value is None:
             continue
         if not math.isfinite(value):
-            raise NonFiniteError(what)
+            raise NonFiniteError(code)
         if not low <= value <= high:
-            raise OutOfRangeError(what)
+            raise OutOfRangeError(code)
     found = []
     if speed is not None:
         found.append(_speed(speed, must_stick))
@@ -263,5 +263,5 @@ def cost_of(grams: float, price: float) -> float:
     2.7
     """
     if not (math.isfinite(grams) and math.isfinite(price) and 0 <= grams <= 100_000 and 0 <= price <= 10_000):
-        raise OutOfRangeError("Grams and price are nothing or more.")
+        raise OutOfRangeError("diagnosis.grams_price_nothing_more")
     return round(grams * price / 1000, 6)

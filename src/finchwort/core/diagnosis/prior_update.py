@@ -34,7 +34,7 @@ class Counts:
     def __post_init__(self) -> None:
         numbers = [*self.causes.values(), *(n for pair in self.signs.values() for n in pair)]
         if any(not isinstance(n, int) or not 0 <= n <= MAX_CASES for n in numbers):
-            raise OutOfRangeError(f"Cases are counted from 0 to {MAX_CASES:,}.")
+            raise OutOfRangeError("diagnosis.cases_counted", max_cases=MAX_CASES)
 
     @property
     def cases(self) -> int:

@@ -108,13 +108,13 @@ class Bead:
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.width) and WIDTHS[0] <= self.width <= WIDTHS[1]):
-            raise OutOfRangeError(f"A line is {WIDTHS[0]:g} to {WIDTHS[1]:g} mm wide.")
+            raise OutOfRangeError("first_layer.line_mm_wide", widths=WIDTHS[0], widths_2=WIDTHS[1])
         if not (math.isfinite(self.height) and HEIGHTS[0] <= self.height <= HEIGHTS[1]):
-            raise OutOfRangeError(f"A layer is {HEIGHTS[0]:g} to {HEIGHTS[1]:g} mm high.")
+            raise OutOfRangeError("first_layer.layer_mm_high", heights=HEIGHTS[0], heights_2=HEIGHTS[1])
         if self.height >= self.width:
-            raise OutOfRangeError("A line must be wider than the layer is high.")
+            raise OutOfRangeError("first_layer.line_wider_layer_high")
         if not (math.isfinite(self.flow) and 0.5 <= self.flow <= 1.5):
-            raise OutOfRangeError("Flow is 50 to 150 % of what was sliced.")
+            raise OutOfRangeError("first_layer.flow_sliced")
 
     @property
     def area(self) -> float:
@@ -162,7 +162,7 @@ class Bead:
         OutOfRangeError
         """
         if not math.isfinite(gap) or abs(gap) > 20:
-            raise OutOfRangeError("A gap is a length in mm.")
+            raise OutOfRangeError("first_layer.gap_length_mm")
         band = BANDS[int(self.bands([gap])[0])]
         if gap <= NOTHING:
             return Laid(gap, 0.0, 0.0, 0.0, self.spacing, math.inf, band)
@@ -242,7 +242,7 @@ class Bead:
         0.18
         """
         if not (math.isfinite(rough) and 0 <= rough <= MAX_ROUGH):
-            raise OutOfRangeError(f"A plate's texture is up to {MAX_ROUGH:g} mm deep.")
+            raise OutOfRangeError("first_layer.plate_texture_up_mm", max_rough=MAX_ROUGH)
         return max(TOUCH, self.height - rough / 2)
 
     def notes(self, gap: float, rough: float = 0.0, flat: float | None = None) -> tuple[str, ...]:

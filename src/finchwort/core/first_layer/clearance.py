@@ -82,7 +82,7 @@ def rise_of_turns(bed: Bed, moves: Sequence[tuple[float, float, float]]) -> floa
     """
     table = np.array(moves, dtype=np.float64).reshape(-1, 3)
     if not np.isfinite(table).all():
-        raise NonFiniteError("A turn is not a number.")
+        raise NonFiniteError("first_layer.turn_not_number")
     size = np.abs(table[:, 2])
     if not size.any():
         return 0.0
@@ -128,7 +128,7 @@ class Ground:
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.allowance) and self.allowance >= 0 and math.isfinite(self.zero)):
-            raise NonFiniteError("An allowance is a length in mm.")
+            raise NonFiniteError("first_layer.allowance_length_mm")
         if self.places is not None:
             object.__setattr__(self, "_tree", cKDTree(self.places))
 
@@ -333,5 +333,5 @@ def safe_height(lift: float, high: float) -> float:
     (5.0, 2.3)
     """
     if not (math.isfinite(lift) and math.isfinite(high)):
-        raise NonFiniteError("A height is a length in mm.")
+        raise NonFiniteError("first_layer.height_length_mm")
     return round(max(lift, high + MARGIN), 3)

@@ -104,15 +104,13 @@ def calibrate_steps(steps: float, asked: float, measured: float) -> Steps:
     (96.88, False)
     """
     if not all(math.isfinite(value) for value in (steps, asked, measured)):
-        raise NonFiniteError("A number is missing.")
+        raise NonFiniteError("first_layer.number_missing")
     if not 1 <= steps <= 10_000:
-        raise OutOfRangeError("An extruder has 1 to 10,000 steps per mm.")
+        raise OutOfRangeError("first_layer.extruder_steps_per_mm")
     if not 10 <= asked <= 1000:
-        raise OutOfRangeError("Ask for 10 to 1000 mm; 100 mm is usual.")
+        raise OutOfRangeError("first_layer.ask_mm_mm_usual")
     if not 0 < measured <= 2 * asked:
-        raise OutOfRangeError(
-            "What went in is more than nothing, and not more than twice what was asked for."
-        )
+        raise OutOfRangeError("first_layer.went_more_nothing_not")
     new = steps * asked / measured
     change = new / steps - 1
     if abs(change) < NEAR:
@@ -157,9 +155,9 @@ def melt_flow(width: float, height: float, speed: float, melts: tuple[float, flo
     """
     Bead(width, height)
     if not (math.isfinite(speed) and 1 <= speed <= 1000):
-        raise OutOfRangeError("A speed is 1 to 1000 mm/s.")
+        raise OutOfRangeError("first_layer.speed_mm")
     if not (all(math.isfinite(v) for v in melts) and 0.5 <= melts[0] <= melts[1] <= 200):
-        raise OutOfRangeError("A hot end melts 0.5 to 200 mm³/s.")
+        raise OutOfRangeError("first_layer.hot_end_melts_mm")
     # as it is usually reckoned, with square ends: a little more than the bead's own section
     flow = width * height * speed
     fastest = melts[0] / (width * height)
@@ -209,7 +207,7 @@ def line_up(width: float, height: float, nozzle: float | None = None) -> Lines:
     usual = None
     if nozzle is not None:
         if not (math.isfinite(nozzle) and 0.1 <= nozzle <= 2):
-            raise OutOfRangeError("A nozzle's hole is 0.1 to 2 mm wide.")
+            raise OutOfRangeError("first_layer.nozzle_hole_mm_wide")
         usual = round(nozzle * WIDER[0], 3), round(nozzle * WIDER[1], 3)
         if height > 0.8 * nozzle:
             said += f" A layer above {0.8 * nozzle:.2f} mm is high for this nozzle: it is hardly pressed on."

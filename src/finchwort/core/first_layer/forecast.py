@@ -113,13 +113,13 @@ def forecast_layer(height: ArrayLike, bead: Bead, zero: float = 0.0) -> Forecast
     """
     height = np.asarray(height, dtype=np.float64)
     if height.size == 0:
-        raise TooFewReadingsError("A forecast needs a bed.")
+        raise TooFewReadingsError("first_layer.forecast_needs_bed")
     if height.size > MAX_PLACES:
-        raise OutOfRangeError(f"A forecast covers up to {MAX_PLACES:,} places.")
+        raise OutOfRangeError("first_layer.forecast_covers_up_places", max_places=MAX_PLACES)
     if not np.isfinite(height).all():
-        raise NonFiniteError("A height is missing.")
+        raise NonFiniteError("first_layer.height_missing")
     if not (math.isfinite(zero) and abs(zero) <= FURTHEST):
-        raise OutOfRangeError(f"The gap at Z = 0 is within {FURTHEST:g} mm.")
+        raise OutOfRangeError("first_layer.gap_within_mm", furthest=FURTHEST)
     gap = bead.height + zero - height
     band = bead.bands(gap)
     count = np.bincount(band.ravel(), minlength=len(BANDS))

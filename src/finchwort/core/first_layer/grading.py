@@ -226,9 +226,9 @@ def judge_bed(patches: Sequence[Judged], bead: Bead, bed: Bed) -> Ladder:
     x, y = np.array([p.x for p in patches]), np.array([p.y for p in patches])
     places = {(round(p.x, 1), round(p.y, 1)) for p in patches}
     if len(places) < 4:
-        raise TooFewReadingsError("Judge patches at four places or more to tell tilt from offset.")
+        raise TooFewReadingsError("first_layer.judge_patches_four_places")
     if is_line(x, y):
-        raise CollinearError("The patches lie on one line, so they say nothing about the other direction.")
+        raise CollinearError("first_layer.patches_line_nothing_about")
     return _judge(patches, bead, bed, (0.0, BED_BELIEF), bow=len(places) >= 8)
 
 
@@ -348,7 +348,7 @@ def bed_sentences(found: Ladder, screws: bool, compensation: str) -> tuple[str, 
     ChoiceError
     """
     if found.tilt is None or found.tilt_low is None or found.tilt_high is None:
-        raise ChoiceError("A ladder at one place tells no tilt.")
+        raise ChoiceError("first_layer.ladder_place_tells_no")
     margin = micro((found.tilt_high - found.tilt_low) / 2)
     said = []
     if found.tilt_shows:
@@ -399,7 +399,7 @@ def heights_from(patches: Sequence[Judged], found: Ladder, bed: Bed) -> Survey:
         When no tilt was judged.
     """
     if found.slopes is None:
-        raise ChoiceError("A ladder at one place tells no tilt.")
+        raise ChoiceError("first_layer.ladder_place_tells_no")
     x, y = np.array(sorted({(round(p.x, 1), round(p.y, 1)) for p in patches})).T
     return Survey(x, y, found.slopes[0] * (x - bed.centre[0]) + found.slopes[1] * (y - bed.centre[1]))
 
@@ -421,7 +421,7 @@ def reading_sd(heights: Survey, found: Ladder, bed: Bed) -> float:
         Standard deviation that gives a least-squares plane the tilt's stated interval, mm.
     """
     if found.slopes is None or found.tilt_low is None or found.tilt_high is None:
-        raise ChoiceError("A ladder at one place tells no tilt.")
+        raise ChoiceError("first_layer.ladder_place_tells_no")
     design = np.column_stack([np.ones(len(heights)), heights.x - bed.centre[0], heights.y - bed.centre[1]])
     across = np.array([0.0, bed.width, bed.depth]) * np.where(np.r_[0.0, found.slopes] < 0, -1.0, 1.0)
     unit = math.sqrt(float(across @ np.linalg.inv(design.T @ design) @ across))
@@ -430,13 +430,13 @@ def reading_sd(heights: Survey, found: Ladder, bed: Bed) -> float:
 
 def _check(patches: Sequence[Judged]) -> None:
     if len(patches) < 3:
-        raise TooFewReadingsError("Judge three patches or more.")
+        raise TooFewReadingsError("first_layer.judge_three_patches_more")
     if len(patches) > MAX_PATCHES:
-        raise OutOfRangeError(f"Up to {MAX_PATCHES} patches are weighed together.")
+        raise OutOfRangeError("first_layer.up_patches_weighed_together", max_patches=MAX_PATCHES)
     for patch in patches:
         if patch.step not in STEPS:
-            raise ChoiceError(f"A patch is judged {', '.join(WORDS.values())}.")
+            raise ChoiceError("first_layer.patch_judged", names=", ".join(WORDS.values()))
         if not all(math.isfinite(value) for value in (patch.shift, patch.x, patch.y)):
-            raise NonFiniteError("A number is missing.")
+            raise NonFiniteError("first_layer.number_missing")
         if abs(patch.shift) > 2:
-            raise OutOfRangeError("A ladder reaches 2 mm at most.")
+            raise OutOfRangeError("first_layer.ladder_reaches_mm_most")

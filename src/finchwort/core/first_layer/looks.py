@@ -78,7 +78,7 @@ def place_of(bed: Bed, name: str) -> tuple[float, float]:
     ChoiceError
     """
     if name not in LOOK_PLACES:
-        raise ChoiceError(f"A first layer is looked at {', '.join(LOOK_PLACES)}.")
+        raise ChoiceError("first_layer.first_layer_looked", names=", ".join(LOOK_PLACES))
     inset = usual_inset(bed)
     cx, cy = bed.centre
     x = bed.x_min + inset if "left" in name else bed.x_max - inset if "right" in name else cx
@@ -132,11 +132,11 @@ def advise_look(
     ('turn', 'front left', 0.125)
     """
     if not looks:
-        raise ChoiceError("Say how one place looks at least.")
+        raise ChoiceError("first_layer.place_looks_least")
     seen = dict(looks)
     strange = set(seen.values()) - set(STEPS)
     if strange:
-        raise ChoiceError(f"A place looks {', '.join(WORDS.values())}.")
+        raise ChoiceError("first_layer.place_looks", names=", ".join(WORDS.values()))
     places = np.array([place_of(bed, name) for name in seen])
     bands = [look_bands(bead)[step] for step in seen.values()]
     rows = terms(bed, places[:, 0], places[:, 1])

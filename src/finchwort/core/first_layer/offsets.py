@@ -71,12 +71,12 @@ class Ledger:
 
     def __post_init__(self) -> None:
         if self.closer_is not in CLOSER_IS:
-            raise ChoiceError("Say whether closer is more negative or more positive.")
+            raise ChoiceError("first_layer.whether_closer_more_negative")
         for name, value in self.parts.items():
             if name not in KEPT_IN:
-                raise ChoiceError(f"An offset is kept in {', '.join(KEPT_IN.values())}.")
+                raise ChoiceError("first_layer.offset_kept", names=", ".join(KEPT_IN.values()))
             if not (math.isfinite(value) and abs(value) <= MAX_OFFSET):
-                raise OutOfRangeError(f"An offset lies within {MAX_OFFSET:g} mm.")
+                raise OutOfRangeError("first_layer.offset_within_mm", max_offset=MAX_OFFSET)
 
     @property
     def total(self) -> float:
@@ -98,10 +98,10 @@ class Ledger:
             Ready to type in, mm, in the machine's own sign.
         """
         if place not in self.parts:
-            raise ChoiceError("No offset is kept there.")
+            raise ChoiceError("first_layer.no_offset_kept")
         value = self.parts[place] + (-closer if self.closer_is == "negative" else closer)
         if not (math.isfinite(value) and abs(value) <= MAX_OFFSET):
-            raise OutOfRangeError(f"An offset lies within {MAX_OFFSET:g} mm.")
+            raise OutOfRangeError("first_layer.offset_within_mm", max_offset=MAX_OFFSET)
         return round(value, 3) + 0.0
 
     def closer_by(self, before: Ledger) -> float:
@@ -377,18 +377,20 @@ def _say(found: PatchOffset) -> str:
 
 def _check(patches: Sequence[Patch]) -> None:
     if not patches:
-        raise TooFewReadingsError("Measure one patch at least.")
+        raise TooFewReadingsError("first_layer.measure_patch_least")
     if len(patches) > MAX_MEASURED_PATCHES:
-        raise OutOfRangeError(f"Up to {MAX_MEASURED_PATCHES} patches are weighed together.")
+        raise OutOfRangeError(
+            "first_layer.up_patches_weighed_together_2", max_measured_patches=MAX_MEASURED_PATCHES
+        )
     for i, patch in enumerate(patches, 1):
         values = (patch.x, patch.y, patch.commanded, *patch.thickness)
         if not all(math.isfinite(value) for value in values):
-            raise NonFiniteError(f"A number is missing at patch {i}.")
+            raise NonFiniteError("first_layer.number_missing_patch", i=i)
         if not 1 <= len(patch.thickness) <= MAX_READINGS:
-            raise TooFewReadingsError(f"Give 1 to {MAX_READINGS} caliper readings for patch {i}.")
-        if not 0.04 <= patch.commanded <= 1.2:
-            raise OutOfRangeError(f"Patch {i}: a layer is commanded 0.04 to 1.2 mm high.")
-        if not all(0 < value <= THICKEST for value in patch.thickness):
-            raise OutOfRangeError(
-                f"Patch {i}: a one-layer patch is up to {THICKEST:g} mm thick, and not nothing."
+            raise TooFewReadingsError(
+                "first_layer.give_caliper_readings_patch", max_readings=MAX_READINGS, i=i
             )
+        if not 0.04 <= patch.commanded <= 1.2:
+            raise OutOfRangeError("first_layer.patch_layer_commanded_mm", i=i)
+        if not all(0 < value <= THICKEST for value in patch.thickness):
+            raise OutOfRangeError("first_layer.patch_layer_patch_up", i=i, thickest=THICKEST)

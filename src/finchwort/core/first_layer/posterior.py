@@ -251,11 +251,9 @@ def _check(clue: Clue) -> None:
         values = (clue.sd, clue.closer_since)
         sound = clue.sd > 0 and clue.low < clue.high
     if not all(map(math.isfinite, values)):
-        raise NonFiniteError("A number is missing, or is none.")
+        raise NonFiniteError("first_layer.number_missing_none")
     if not sound:
-        raise OutOfRangeError(
-            "That says nothing about an offset: look at the thickness of the strip and at its feel."
-        )
+        raise OutOfRangeError("first_layer.says_nothing_about_offset")
 
 
 @dataclass(frozen=True)

@@ -75,9 +75,9 @@ def plan_ladder(
     ((0.3, 0.225, 0.15), -0.15)
     """
     if not 3 <= rungs <= 15:
-        raise OutOfRangeError("A ladder has 3 to 15 patches.")
+        raise OutOfRangeError("first_layer.ladder_patches")
     if not all(math.isfinite(value) for value in (closest, centre, sd)) or sd <= 0:
-        raise NonFiniteError("A ladder needs to know what is believed so far.")
+        raise NonFiniteError("first_layer.ladder_needs_know_believed")
     near, far = usual_limits(bead or Bead(0.42, 0.2))
     # the lines between the steps are what tells most: reach over them on both sides, further the less is known
     reach = far + min(1.5 * sd, 0.23)
@@ -92,8 +92,7 @@ def plan_ladder(
     unique = tuple(a for i, a in enumerate(found) if not i or found[i - 1] - a >= step / 2 - 1e-9)
     if len(unique) < 2:
         raise OutOfRangeError(
-            "By what is known every patch but one might touch the plate. Level and measure the bed first, or go "
-            f"{millimetres(max(0.0, lowest - centre))} farther."
+            "first_layer.known_every_patch_but", value=millimetres(max(0.0, lowest - centre))
         )
     return unique
 
@@ -128,7 +127,7 @@ def plan_bed(bed: Bed, bead: Bead, closest: float, side: int = 6) -> tuple[tuple
     (15.0, 15.0, -0.05)
     """
     if not 3 <= side <= 7:
-        raise OutOfRangeError("Print 3 to 7 patches a side.")
+        raise OutOfRangeError("first_layer.print_patches_side")
     step = STEPPED * usual_limits(bead)[0]
     found = []
     places = suggest_points(bed, side, side)

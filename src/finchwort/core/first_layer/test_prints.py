@@ -135,13 +135,11 @@ class Setting:
             ("nozzle", self.nozzle_temperature, self.most_nozzle),
         ):
             if not math.isfinite(value):
-                raise NonFiniteError(f"Say how hot the {what} is to be.")
+                raise NonFiniteError("first_layer.hot", what=what)
             if not 0 <= value <= most:
-                raise OutOfRangeError(
-                    f"The {what} would be at {value:g} °C; this printer's limit is {most:g} °C."
-                )
+                raise OutOfRangeError("first_layer.would_printer_limit", what=what, value=value, most=most)
         if not 0.5 <= self.lift <= 100:
-            raise OutOfRangeError("The head is lifted by 0.5 to 100 mm.")
+            raise OutOfRangeError("first_layer.head_lifted_mm")
 
 
 @dataclass(frozen=True, eq=False)
@@ -286,14 +284,14 @@ def make_test_print(
     ([0.25, 0.2, 0.15], 102)
     """
     if kind not in KINDS:
-        raise ChoiceError(f"There is no test print called {kind!r}.")
+        raise ChoiceError("first_layer.no_test_print_called", kind=kind)
     ground = ground or Ground()
     if ground.refused and kind != "paper_walk":
-        raise UnknownGroundError(ground.refused)
+        raise UnknownGroundError("first_layer.unknown_ground", why=ground.refused)
     walks = kind in WALKS
     if not walks and setting.nozzle_temperature < COLDEST:
         raise OutOfRangeError(
-            f"At {setting.nozzle_temperature:g} °C nothing comes out of the nozzle. Set it to what the material needs."
+            "first_layer.nothing_comes_out_nozzle", nozzle_temperature=setting.nozzle_temperature
         )
     nozzle = min(setting.nozzle_temperature, WARM) if walks else setting.nozzle_temperature
     spots: list[Spot] = []
@@ -373,7 +371,7 @@ def _patches(setting: Setting) -> list[Spot]:
 
 def _ladder(setting: Setting, shifts: Sequence[float]) -> list[Spot]:
     if not 2 <= len(shifts) <= 15:
-        raise OutOfRangeError("A ladder has 2 to 15 patches.")
+        raise OutOfRangeError("first_layer.ladder_patches_2")
     columns = math.ceil(math.sqrt(len(shifts)))
     rows = math.ceil(len(shifts) / columns)
     pitch = RUNG + BETWEEN
@@ -389,7 +387,7 @@ def _ladder(setting: Setting, shifts: Sequence[float]) -> list[Spot]:
 
 def _discs(setting: Setting, places: Sequence[tuple[float, float, float]]) -> list[Spot]:
     if not 3 <= len(places) <= 49:
-        raise OutOfRangeError("Print 3 to 49 discs.")
+        raise OutOfRangeError("first_layer.print_discs")
     return [_spot(setting, i, x, y, DISC, shift, disc=True) for i, (x, y, shift) in enumerate(places, 1)]
 
 
@@ -404,7 +402,7 @@ def _spot(
     name: str = "",
 ) -> Spot:
     if not all(math.isfinite(value) for value in (x, y, shift)):
-        raise NonFiniteError("A place or height is not a number.")
+        raise NonFiniteError("first_layer.place_height_not_number")
     where = name or place_in_words(setting.bed, x, y).removeprefix("at the ").removeprefix("in the ")
     z = round(setting.bead.height + shift, 4)
     return Spot(number, where, round(x, 3), round(y, 3), size, disc, round(shift, 4), z)
@@ -412,7 +410,7 @@ def _spot(
 
 def _stops(bed: Bed, screws: Sequence[tuple[str, float, float]], paper: float, ground: Ground) -> list[Spot]:
     if not (math.isfinite(paper) and 0.02 <= paper <= 1):
-        raise OutOfRangeError("Paper or gauge is 0.02 to 1 mm thick.")
+        raise OutOfRangeError("first_layer.paper_gauge_mm_thick")
     return [
         Spot(i, name, x, y, 0.0, False, 0.0, _stop_height(ground, x, y, paper))
         for i, (name, x, y) in enumerate(paper_places(bed, screws), 1)
@@ -461,9 +459,7 @@ def _prime_ends(bed: Bed) -> Array:
                 ends = [(x, y), (x + length, y)]
                 if not crosses(bed, ends, TIP_ROOM):
                     return np.array(ends)
-    raise OutOfRangeError(
-        "Clips stand along the front and the back of this bed: there is no room for the line that fills the nozzle."
-    )
+    raise OutOfRangeError("first_layer.clips_stand_along_front")
 
 
 def _lay(spot: Spot, bead: Bead) -> Stroke:
@@ -485,22 +481,26 @@ def _refuse(made: TestPrint, ground: Ground) -> None:
     for name, points, z, margin in paths:
         (x0, y0), (x1, y1) = points.min(axis=0) - margin, points.max(axis=0) + margin
         if x0 < bed.x_min - 1e-6 or y0 < bed.y_min - 1e-6 or x1 > bed.x_max + 1e-6 or y1 > bed.y_max + 1e-6:
-            raise OutOfRangeError(f"{name[0].upper()}{name[1:]} would lie outside the printable area.")
+            raise OutOfRangeError(
+                "first_layer.would_outside_printable_area", upper=name[0].upper(), name=name[1:]
+            )
         way = crosses(bed, [tuple(point) for point in points], TIP_ROOM)
         if way:
             raise OutOfRangeError(
-                f"{name[0].upper()}{name[1:]} would come closer than {TIP_ROOM:g} mm to {way.name}."
+                "first_layer.would_come_closer_mm",
+                upper=name[0].upper(),
+                name=name[1:],
+                tip_room=TIP_ROOM,
+                name_2=way.name,
             )
         high = ground.highest(points)
         if not keeps_clear(z, high):
             above = high + ground.zero
-            by = (
-                f" As far as is known the bed is up to {millimetres(above)} higher there than in the middle."
-                if above > TOUCH / 2
-                else ""
-            )
             because = "".join(f" {reason}" for reason in ground.reasons)
             raise OutOfRangeError(
-                f"At {name} the tip would go down to {millimetres(z)} and might touch the plate.{by}{because} "
-                + ("Level first, or start farther." if above > TOUCH / 2 else "Start farther.")
+                "first_layer.might_touch_higher" if above > TOUCH / 2 else "first_layer.might_touch",
+                name=name,
+                z=z,
+                above=above,
+                because=because,
             )

@@ -63,7 +63,7 @@ def filament_area(diameter: float) -> float:
     2.405
     """
     if not (math.isfinite(diameter) and 1 <= diameter <= 4):
-        raise OutOfRangeError("Filament is 1 to 4 mm thick, usually 1.75 mm.")
+        raise OutOfRangeError("first_layer.filament_mm_thick_usually")
     return math.pi * diameter**2 / 4
 
 
@@ -97,7 +97,7 @@ def fill_square(x: float, y: float, side: float, spacing: float, width: float) -
     _check(x, y, side, spacing, width)
     rows = int((side - width) / spacing + 1e-9) + 1
     if rows < 2:
-        raise OutOfRangeError("A patch needs room for two lines.")
+        raise OutOfRangeError("first_layer.patch_needs_room_two")
     half = (side - width) / 2
     ys = y + spacing * (np.arange(rows) - (rows - 1) / 2)
     ends = np.where(np.arange(rows) % 2 == 0, -half, half)
@@ -136,7 +136,7 @@ def fill_disc(x: float, y: float, diameter: float, spacing: float, width: float)
     _check(x, y, diameter, spacing, width)
     outer = (diameter - width) / 2
     if outer < 2 * spacing:
-        raise OutOfRangeError("A disc needs room for two lines.")
+        raise OutOfRangeError("first_layer.disc_needs_room_two")
     # one full round at the rim, then inwards by one spacing a turn
     turns = (outer - spacing / 2) / spacing
     length = math.pi * outer * turns + 2 * math.pi * outer
@@ -147,6 +147,6 @@ def fill_disc(x: float, y: float, diameter: float, spacing: float, width: float)
 
 def _check(*values: float) -> None:
     if not all(math.isfinite(value) for value in values):
-        raise NonFiniteError("A length is not a number.")
+        raise NonFiniteError("first_layer.length_not_number")
     if min(values[2:]) <= 0:
-        raise OutOfRangeError("A length must be more than nothing.")
+        raise OutOfRangeError("first_layer.length_more_nothing")

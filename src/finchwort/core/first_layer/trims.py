@@ -194,7 +194,7 @@ def _plate(then: Conditions, now: Conditions, senses: str) -> list[Advice]:
         return []
     for thickness in (then.plate, now.plate):
         if not (math.isfinite(thickness) and 0 < thickness <= THICKEST):
-            raise OutOfRangeError(f"A plate is up to {THICKEST:g} mm thick.")
+            raise OutOfRangeError("first_layer.plate_up_mm_thick", thickest=THICKEST)
     thicker = round(now.plate - then.plate, 4)
     if abs(thicker) < SAME:
         return []

@@ -55,11 +55,9 @@ def correct_by_knobs(closer: float, screws: Sequence[Screw]) -> ByHand:
     """
     _check(closer)
     if not screws:
-        raise ChoiceError("This bed has no knobs.")
+        raise ChoiceError("first_layer.bed_no_knobs")
     if len({(s.pitch, s.tightening_lowers) for s in screws}) > 1:
-        raise ChoiceError(
-            "The knobs of this bed are not alike, so they cannot all be turned by the same amount."
-        )
+        raise ChoiceError("first_layer.knobs_bed_not_alike")
     one = screws[0]
     steps = round(closer / one.step)
     turns = (steps / one.divisions) * (-1 if one.tightening_lowers else 1)
@@ -152,12 +150,12 @@ def keep_first_layer(value: float, rise: float, closer_is: str) -> float:
     (-1.31, 1.31)
     """
     if not (math.isfinite(value) and math.isfinite(rise)):
-        raise NonFiniteError("An offset is a length in mm.")
+        raise NonFiniteError("first_layer.offset_length_mm")
     return round(value + (rise if closer_is == "negative" else -rise), 2) + 0.0
 
 
 def _check(closer: float) -> None:
     if not math.isfinite(closer):
-        raise NonFiniteError("A correction is a length in mm.")
+        raise NonFiniteError("first_layer.correction_length_mm")
     if abs(closer) > MAX_CORRECTION:
-        raise OutOfRangeError(f"A correction of more than {MAX_CORRECTION:g} mm is a mistake.")
+        raise OutOfRangeError("first_layer.correction_more_mm_mistake", max_correction=MAX_CORRECTION)

@@ -99,15 +99,15 @@ def assess_beam(
     """
     values = (left, right, span, lead, caliper_sd, span if screw_span is None else screw_span)
     if not all(map(math.isfinite, values)):
-        raise NonFiniteError("Both heights and the span must be numbers.")
+        raise NonFiniteError("levelling.both_heights_span_numbers")
     if screws not in (1, 2):
-        raise ChoiceError("A cross beam hangs on one or two lead screws.")
+        raise ChoiceError("levelling.cross_beam_hangs_two")
     if span < MIN_SPAN or values[-1] < MIN_SPAN:
-        raise OutOfRangeError(f"A span of less than {MIN_SPAN:g} mm says nothing about a beam.")
+        raise OutOfRangeError("levelling.span_less_mm_says", min_span=MIN_SPAN)
     if not 0.2 <= lead <= 50:
-        raise OutOfRangeError("A lead screw travels 0.2 to 50 mm in a turn.")
+        raise OutOfRangeError("levelling.lead_screw_travels_mm")
     if abs(right - left) > span / 5:
-        raise OutOfRangeError("No beam hangs that crooked. Were both ends measured from the same base?")
+        raise OutOfRangeError("levelling.no_beam_hangs_crooked")
     difference = right - left
     margin = Z95 * caliper_sd * math.sqrt(2)
     slope = difference / span

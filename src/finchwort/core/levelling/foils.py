@@ -170,12 +170,12 @@ def measure_foil(together: float, pieces: int) -> Measured:
     (0.016, 0.002)
     """
     if not math.isfinite(together):
-        raise NonFiniteError("The stack's thickness is a length in mm.")
+        raise NonFiniteError("levelling.stack_thickness_length_mm")
     if not 1 <= pieces <= 64:
-        raise OutOfRangeError("1 to 64 pieces are measured together.")
+        raise OutOfRangeError("levelling.pieces_measured_together")
     thickness, sd = round(together / pieces, 4), CALIPER_SD / pieces
     if not 0.005 <= thickness <= 2:
-        raise OutOfRangeError(f"One piece would be {thickness:g} mm thick; foil is 0.005 to 2 mm.")
+        raise OutOfRangeError("levelling.piece_would_mm_thick", thickness=thickness)
     said = f"One piece is {thickness:.3f} ± {Z95 * sd:.3f} mm thick."
     if Z95 * sd > 0.25 * thickness:
         said += " Fold or stack more of it and measure again: calipers do not show so little."
@@ -191,7 +191,7 @@ def check_stacks(stacks: Mapping[str, Sequence[float]]) -> None:
     """
     for name, stack in stacks.items():
         if len(stack) > 20 or not all(0.005 <= size <= 2 for size in stack):
-            raise OutOfRangeError(f"What lies under {name} cannot be: foils of 0.005 to 2 mm, at most 20.")
+            raise OutOfRangeError("levelling.under_cannot_foils_mm", name=name)
 
 
 def check_foils(foils: Sequence[Foil]) -> None:
@@ -202,11 +202,11 @@ def check_foils(foils: Sequence[Foil]) -> None:
     ChoiceError, DuplicateError, OutOfRangeError
     """
     if len(foils) > MAX_FOILS:
-        raise ChoiceError(f"At most {MAX_FOILS} thicknesses of foil.")
+        raise ChoiceError("levelling.most_thicknesses_foil", max_foils=MAX_FOILS)
     if len({(foil.thickness, foil.roll) for foil in foils}) < len(foils):
-        raise DuplicateError("A thickness of foil is listed twice.")
+        raise DuplicateError("levelling.thickness_foil_listed_twice")
     for foil in foils:
         if not (math.isfinite(foil.thickness) and 0.005 <= foil.thickness <= 2):
-            raise OutOfRangeError("A foil is 0.005 to 2 mm thick. Are these micrometres?")
+            raise OutOfRangeError("levelling.foil_mm_thick_these")
         if not 0 <= foil.count <= MAX_COUNT:
-            raise OutOfRangeError(f"There are 0 to {MAX_COUNT} pieces of a foil.")
+            raise OutOfRangeError("levelling.pieces_foil", max_count=MAX_COUNT)

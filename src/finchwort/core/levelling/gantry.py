@@ -183,13 +183,13 @@ def plan_row(
     [('right', 0.4), ('left', -0.4)]
     """
     if len(values) != 3:
-        raise ChoiceError("A row has three heights: left, middle, right.")
+        raise ChoiceError("levelling.row_three_heights_left")
     if not all(map(math.isfinite, (*values, between))):
-        raise NonFiniteError("A height of the row is missing or is not a number.")
+        raise NonFiniteError("levelling.height_row_missing_not")
     if max(map(abs, values)) > MAX_HEIGHT:
-        raise OutOfRangeError("A height of the row is too large for millimetres. Are these micrometres?")
+        raise OutOfRangeError("levelling.height_row_too_large")
     if between < MIN_SPAN:
-        raise OutOfRangeError(f"The row must be {MIN_SPAN:g} mm long or more.")
+        raise OutOfRangeError("levelling.row_mm_long_more", min_span=MIN_SPAN)
     _check(carries, span, noise, lead, tolerance, steps_per_turn)
     rise = (values[2] - values[0]) / between * span
     margin = Z95 * noise * math.sqrt(2) / between * span
@@ -213,15 +213,13 @@ def _check(
     steps_per_turn: float | None,
 ) -> None:
     if carries not in CARRIES:
-        raise ChoiceError("Two lead screws carry the nozzle or the bed, or it is not known.")
+        raise ChoiceError("levelling.two_lead_screws_carry")
     if not all(map(math.isfinite, (span, noise, lead, tolerance))):
-        raise NonFiniteError("Span, noise and lead must be numbers.")
+        raise NonFiniteError("levelling.span_noise_lead_numbers")
     if span < MIN_SPAN or not 0.2 <= lead <= 50 or noise < 0:
-        raise OutOfRangeError(
-            f"A span is {MIN_SPAN:g} mm or more, and a lead screw travels 0.2 to 50 mm in a turn."
-        )
+        raise OutOfRangeError("levelling.span_mm_more_lead", min_span=MIN_SPAN)
     if steps_per_turn is not None and not 1 <= steps_per_turn <= 1_000_000:
-        raise OutOfRangeError("A motor makes 1 to 1,000,000 steps in a turn.")
+        raise OutOfRangeError("levelling.motor_makes_steps_turn")
 
 
 def _plan(
@@ -381,7 +379,7 @@ def learn_carries(before: Survey, after: Survey, side: str, rise: float, noise: 
     'nozzle'
     """
     if side not in SIDES or not math.isfinite(rise) or rise == 0:
-        raise ChoiceError("A trial drives the left or the right screw, up or down.")
+        raise ChoiceError("levelling.trial_drives_left_right")
     slopes, *parts = change_of_tilt(before, after, (noise, noise))
     change = float(slopes[0])
     sd = math.sqrt(sum(float(one[0, 0]) for one in parts))

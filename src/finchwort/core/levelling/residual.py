@@ -87,9 +87,9 @@ def glass_on_top(width: float, depth: float, thickness: float = GLASS) -> Glass:
     484
     """
     if not all(map(math.isfinite, (width, depth, thickness))) or min(width, depth) <= 0:
-        raise OutOfRangeError("A sheet of glass has a width and a depth.")
+        raise OutOfRangeError("levelling.sheet_glass_width_depth")
     if not 0.5 <= thickness <= 12:
-        raise OutOfRangeError("A sheet of glass for a printer is 0.5 to 12 mm thick.")
+        raise OutOfRangeError("levelling.sheet_glass_printer_mm")
     weight = width * depth * thickness * GLASS_DENSITY
     return Glass(thickness, weight, weight * GLASS_HEAT * WARMING / HEATER / 60)
 

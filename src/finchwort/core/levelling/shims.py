@@ -183,7 +183,7 @@ def plan_shims(
     start = survey.height - wish - response @ now
     before = float(np.ptp(survey.height - wish))
     if not sizes:
-        raise ChoiceError("Without foil nothing can be put under the pads. Count what is in the drawer.")
+        raise ChoiceError("levelling.without_foil_nothing_put")
 
     counted = {foil.thickness for foil in foils if not foil.roll} | {
         size for pad in pads for size in pad.stack
@@ -333,14 +333,14 @@ def _extremes(height: Array, count: int) -> Indices:
 
 def _check(pads: Sequence[Pad], foils: Sequence[Foil], lower_middle: float, most_layers: int) -> None:
     if not 3 <= len(pads) <= MAX_PADS:
-        raise ChoiceError(f"A plate rests on three to {MAX_PADS} pads.")
+        raise ChoiceError("levelling.plate_rests_three_pads", max_pads=MAX_PADS)
     if len({pad.name for pad in pads}) < len(pads) or len({(pad.x, pad.y) for pad in pads}) < len(pads):
-        raise DuplicateError("Two pads have the same name or the same place.")
+        raise DuplicateError("levelling.two_pads_same_name")
     if is_line(np.array([pad.x for pad in pads]), np.array([pad.y for pad in pads])):
-        raise CollinearError("All pads lie on one line; nothing under them can take out a tilt.")
+        raise CollinearError("levelling.all_pads_line_nothing")
     check_foils(foils)
     check_stacks({pad.name: pad.stack for pad in pads})
     if not 0 <= lower_middle <= 0.3:
-        raise OutOfRangeError("A middle a touch lower is 0 to 0.3 mm lower.")
+        raise OutOfRangeError("levelling.middle_touch_lower_mm")
     if not 1 <= most_layers <= 20:
-        raise OutOfRangeError("A stack has 1 to 20 foils.")
+        raise OutOfRangeError("levelling.stack_foils")

@@ -177,7 +177,7 @@ def plan_tape(
     ('dips', [(50, 50, 2)])
     """
     if not (math.isfinite(thickness) and 0.02 <= thickness <= 0.5):
-        raise OutOfRangeError("Tape is 0.02 to 0.5 mm thick.")
+        raise OutOfRangeError("levelling.tape_mm_thick")
     fit = fit or fit_bed(survey, bed, settle=False)
     bed = bed or fit.bed
     plane = _plane_of_most(survey)

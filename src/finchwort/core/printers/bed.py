@@ -61,20 +61,20 @@ class Bed:
             if side is None:
                 continue
             if not math.isfinite(side):
-                raise NonFiniteError(f"The {name} is not a number.")
+                raise NonFiniteError("printers.not_number", name=name)
             if not MIN_SIDE <= side <= MAX_SIDE:
                 raise OutOfRangeError(
-                    f"The {name} is {side:g} mm; it must lie between {MIN_SIDE:g} and {MAX_SIDE:g} mm."
+                    "printers.mm_mm", name=name, side=side, min_side=MIN_SIDE, max_side=MAX_SIDE
                 )
         if self.origin not in ORIGINS:
-            raise ChoiceError(f"The origin must be one of {', '.join(ORIGINS)}.")
+            raise ChoiceError("printers.origin", names=", ".join(ORIGINS))
         for name, plate, area in (
             ("width", self.plate_width, self.width),
             ("depth", self.plate_depth, self.depth),
         ):
             if plate is not None and plate < area:
                 raise OutOfRangeError(
-                    f"The plate's {name} ({plate:g} mm) is smaller than the printable {name} ({area:g} mm)."
+                    "printers.plate_mm_smaller_printable", name=name, plate=plate, area=area
                 )
         if self.keep_off:
             check_places(self)
@@ -121,18 +121,16 @@ def check_places(bed: Bed) -> None:
     ChoiceError, DuplicateError, OutOfRangeError
     """
     if len(bed.keep_off) > MAX_PLACES:
-        raise ChoiceError(f"Up to {MAX_PLACES} places to keep off.")
+        raise ChoiceError("printers.up_places_keep_off", max_places=MAX_PLACES)
     if len({one.name for one in bed.keep_off}) < len(bed.keep_off):
-        raise DuplicateError("Two places to keep off have the same name.")
+        raise DuplicateError("printers.two_places_keep_off")
     x0, y0, x1, y1 = bed.plate
     for one in bed.keep_off:
         if one.x_max < x0 or one.x_min > x1 or one.y_max < y0 or one.y_min > y1:
-            raise OutOfRangeError(f"{one.name} lies beside the plate, where nothing is in the way.")
+            raise OutOfRangeError("printers.beside_plate_where_nothing", name=one.name)
     found = blocked_by(bed, *bed.centre)
     if found:
-        raise OutOfRangeError(
-            f"{found.name} covers the middle of the bed, where the Z offset is set. Check its place."
-        )
+        raise OutOfRangeError("printers.covers_middle_bed_where", name=found.name)
 
 
 def blocked_by(bed: Bed, x: float, y: float, room: float = TIP_ROOM) -> KeepOff | None:

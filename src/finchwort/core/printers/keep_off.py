@@ -42,15 +42,13 @@ class KeepOff:
     def __post_init__(self) -> None:
         sides = (self.x_min, self.y_min, self.x_max, self.y_max, self.height)
         if not all(map(math.isfinite, sides)):
-            raise NonFiniteError("A place to keep off needs its four sides and its height in mm.")
+            raise NonFiniteError("printers.place_keep_off_needs")
         if not self.name.strip():
-            raise ChoiceError("A place to keep off needs a name.")
+            raise ChoiceError("printers.place_keep_off_needs_name")
         if self.x_max - self.x_min < 1 or self.y_max - self.y_min < 1:
-            raise OutOfRangeError(
-                f"{self.name}: right lies beyond left and back beyond front, by 1 mm or more."
-            )
+            raise OutOfRangeError("printers.right_beyond_left_back", name=self.name)
         if not 0 <= self.height <= TALLEST:
-            raise OutOfRangeError(f"{self.name} stands 0 to {TALLEST:g} mm above the plate.")
+            raise OutOfRangeError("printers.mm_above_plate", name=self.name, tallest=TALLEST)
 
     def grown(self, room: float) -> tuple[float, float, float, float]:
         """The rectangle with so much room around it, mm."""

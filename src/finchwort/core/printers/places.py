@@ -130,7 +130,7 @@ def suggest_screws(bed: Bed, count: int) -> list[tuple[str, float, float]]:
             ("front right", right, front),
             ("back", bed.centre[0], back),
         ]
-    raise ChoiceError("A bed has three or four screws here.")
+    raise ChoiceError("printers.bed_three_four_screws")
 
 
 def suggest_screw_points(bed: Bed, screws: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
@@ -183,7 +183,7 @@ def suggest_points(bed: Bed, columns: int, rows: int) -> list[tuple[float, float
     [(15.0, 15.0), (185.0, 15.0), (185.0, 185.0), (15.0, 185.0)]
     """
     if not (2 <= columns <= 25 and 2 <= rows <= 25):
-        raise OutOfRangeError("A pattern has 2 to 25 columns and 2 to 25 rows.")
+        raise OutOfRangeError("printers.pattern_columns_rows")
     inset = usual_inset(bed)
     points = []
     for row in range(rows):

@@ -48,15 +48,13 @@ class Screw:
 
     def __post_init__(self) -> None:
         if not all(map(math.isfinite, (self.x, self.y, self.pitch))):
-            raise NonFiniteError(f"The {self.name} screw lacks a position or a pitch.")
+            raise NonFiniteError("printers.screw_lacks_position_pitch", name=self.name)
         if max(abs(self.x), abs(self.y)) > MAX_COORDINATE:
-            raise OutOfRangeError(f"The {self.name} screw lies outside any printer.")
+            raise OutOfRangeError("printers.screw_outside_any_printer", name=self.name)
         if not 0.1 <= self.pitch <= 10:
-            raise OutOfRangeError(
-                f"A pitch of {self.pitch:g} mm is no bed screw's; M3 to M6 have 0.5 to 1.0 mm."
-            )
+            raise OutOfRangeError("printers.pitch_mm_no_bed", pitch=self.pitch)
         if not 1 <= self.divisions <= 64:
-            raise OutOfRangeError("A screw is turned in 1 to 64 steps per turn.")
+            raise OutOfRangeError("printers.screw_turned_steps_per")
 
     @property
     def travel(self) -> float:
@@ -77,13 +75,13 @@ def check_screws(screws: Sequence[Screw]) -> None:
     ChoiceError, DuplicateError, CollinearError
     """
     if not 3 <= len(screws) <= MAX_SCREWS:
-        raise ChoiceError(f"A plate on screws has three to {MAX_SCREWS} of them.")
+        raise ChoiceError("printers.plate_screws_three", max_screws=MAX_SCREWS)
     if len({screw.name for screw in screws}) < len(screws):
-        raise DuplicateError("Two screws have the same name.")
+        raise DuplicateError("printers.two_screws_same_name")
     taken = {screw.name for screw in screws} & set(HOLDS)
     if taken:
-        raise ChoiceError(f"A screw cannot be called {taken.pop()!r}: that is a way to plan.")
+        raise ChoiceError("printers.screw_cannot_called_way", taken=taken.pop())
     if len({(screw.x, screw.y) for screw in screws}) < len(screws):
-        raise DuplicateError("Two screws are at the same place.")
+        raise DuplicateError("printers.two_screws_same_place")
     if is_line(np.array([s.x for s in screws]), np.array([s.y for s in screws])):
-        raise CollinearError("All screws lie on one line; such a plate cannot be levelled.")
+        raise CollinearError("printers.all_screws_line_such")

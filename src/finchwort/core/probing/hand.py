@@ -136,7 +136,7 @@ def gap_from_feeler(slides: float, stops: float | None = None) -> tuple[float, f
         return slides, DRAG_SD
     _check_thickness(stops, "leaf")
     if stops <= slides:
-        raise OutOfRangeError("The leaf that does not go in must be thicker than the one that slides.")
+        raise OutOfRangeError("probing.leaf_does_not_go")
     return (slides + stops) / 2, (stops - slides) / math.sqrt(12)
 
 
@@ -175,10 +175,10 @@ def hand_survey(
     [0.205, 0.005, -0.095]
     """
     if way not in WAYS:
-        raise ChoiceError(f"Readings by hand come from {', '.join(WAYS)}.")
+        raise ChoiceError("probing.readings_hand_come", names=", ".join(WAYS))
     for one in readings:
         if not all(map(math.isfinite, (one.value, one.z, one.step, one.thickness or 0.0))):
-            raise NonFiniteError("A reading is missing or is not a number.")
+            raise NonFiniteError("probing.reading_missing_not_number")
     if way == "paper":
         return _by_paper(readings, bed)
     heights, sds = [], []
@@ -186,11 +186,9 @@ def hand_survey(
         if way == "lowered":
             _check_thickness(one.thickness or 0.0, "strip")
             if not 0 < one.step <= STEPS[0]:
-                raise OutOfRangeError("The tip comes down in steps of 0.1 mm at the most.")
+                raise OutOfRangeError("probing.tip_comes_down_steps")
             if abs(one.value) > MAX_LOWERED:
-                raise OutOfRangeError(
-                    f"A Z of {one.value:g} mm is not near the plate. Read it off the display again."
-                )
+                raise OutOfRangeError("probing.mm_not_near_plate_read", value=one.value)
             # coming from above it begins to drag somewhere within the last step
             height = one.value + one.step / 2 - (one.thickness or 0.0)
             sd = math.hypot(DRAG_SD, one.step / math.sqrt(12))
@@ -223,11 +221,9 @@ def _by_paper(readings: Sequence[HandReading], bed: Bed | None) -> HandSurvey:
     for one in kept:
         _check_thickness(one.value, "strip")
         if one.feel not in FEELS:
-            raise ChoiceError(f"Say how the strip feels: {', '.join(FEEL_WORDS.values())}.")
+            raise ChoiceError("probing.strip_feels", names=", ".join(FEEL_WORDS.values()))
         if abs(one.z) > MAX_LOWERED:
-            raise OutOfRangeError(
-                f"A Z of {one.z:g} mm is not near the plate. Read it off the display again."
-            )
+            raise OutOfRangeError("probing.mm_not_near_plate", z=one.z)
         feels.append(Feel(one.x, one.y, one.feel, one.value, one.z))
     x, y = np.array([one.x for one in kept]), np.array([one.y for one in kept])
     check_places(x, y)
@@ -288,7 +284,7 @@ def _remarks(readings: Sequence[HandReading], way: str, survey: Survey) -> Itera
 
 def _check_thickness(value: float, what: str) -> None:
     if not (math.isfinite(value) and 0 < value <= MAX_THICKNESS):
-        raise OutOfRangeError(f"A {what} is up to {MAX_THICKNESS:g} mm thick. Are these micrometres?")
+        raise OutOfRangeError("probing.up_mm_thick_these", what=what, max_thickness=MAX_THICKNESS)
 
 
 @dataclass(frozen=True, eq=False)
@@ -357,13 +353,13 @@ def assess_line(positions: ArrayLike, gaps: ArrayLike, sd: float = DRAG_SD) -> L
     """
     x, gap = np.array(positions, dtype=np.float64), np.array(gaps, dtype=np.float64)
     if x.size < 3 or gap.shape != x.shape or x.ndim != 1:
-        raise TooFewReadingsError("A line needs three gaps or more, each with its place.")
+        raise TooFewReadingsError("probing.line_needs_three_gaps")
     if not (np.isfinite(x).all() and np.isfinite(gap).all()):
-        raise NonFiniteError("A place or a gap is missing or is not a number.")
+        raise NonFiniteError("probing.place_gap_missing_not")
     if (np.diff(x) <= 0).any():
-        raise OutOfRangeError("The places along the edge must grow from one to the next.")
+        raise OutOfRangeError("probing.places_along_edge_grow")
     if (gap < 0).any() or gap.max() > MAX_THICKNESS:
-        raise OutOfRangeError(f"A gap under a straightedge is 0 to {MAX_THICKNESS:g} mm.")
+        raise OutOfRangeError("probing.gap_under_straightedge_mm", max_thickness=MAX_THICKNESS)
     height = -gap
     share = (x - x[0]) / (x[-1] - x[0])
     height = height - (height[0] + share * (height[-1] - height[0]))

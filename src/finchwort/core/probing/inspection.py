@@ -85,7 +85,7 @@ def items_for(items: Iterable[Item], features: Iterable[str]) -> list[Item]:
     """
     has = set(features)
     if has - set(FEATURES):
-        raise ChoiceError(f"A printer has no {', '.join(sorted(has - set(FEATURES)))}.")
+        raise ChoiceError("probing.printer_no", names=", ".join(sorted(has - set(FEATURES))))
     return [item for item in items if not item.needs or has & set(item.needs)]
 
 
@@ -112,7 +112,7 @@ def weakened(items: Iterable[Item], found: Mapping[str, str], judgement: str) ->
     ['Not as it should be: springs well compressed. The level is lost in days.']
     """
     if judgement not in JUDGEMENTS:
-        raise ChoiceError(f"There is no judgement called {judgement!r}.")
+        raise ChoiceError("probing.no_judgement_called", judgement=judgement)
     return [
         f"Not as it should be: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
         for item in items
@@ -137,7 +137,7 @@ def warnings(items: Iterable[Item], found: Mapping[str, str], doing: str) -> lis
     (['Found bad: sock on. It halts when the fan starts.'], [])
     """
     if doing not in DOINGS:
-        raise ChoiceError(f"Nothing is begun that is called {doing!r}.")
+        raise ChoiceError("probing.nothing_begun_called", doing=doing)
     return [
         f"Found bad: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
         for item in items

@@ -85,7 +85,7 @@ def compare_surveys(before: Survey, after: Survey, bed: Bed) -> Movement:
     """
     heights, inside = surface_at(before, after.x, after.y)
     if inside.sum() < 3:
-        raise TooFewReadingsError("The two surveys have too few places in common to be compared.")
+        raise TooFewReadingsError("probing.two_surveys_too_few")
     moved = Survey(after.x[inside], after.y[inside], after.height[inside] - heights[inside])
     mean = float(moved.height.mean())
     top, low = int(np.argmax(moved.height)), int(np.argmin(moved.height))

@@ -61,9 +61,9 @@ def reach(bed: Bed, dx: float, dy: float, inset: float = 0.0) -> tuple[float, fl
     (40.0, 0.0, 220.0, 210.0)
     """
     if not (math.isfinite(dx) and math.isfinite(dy) and math.isfinite(inset)):
-        raise NonFiniteError("The probe's distance from the nozzle is not a number.")
+        raise NonFiniteError("probing.probe_distance_nozzle_not")
     if max(abs(dx), abs(dy)) > MAX_OFFSET:
-        raise OutOfRangeError(f"A probe sits within {MAX_OFFSET:g} mm of its nozzle.")
+        raise OutOfRangeError("probing.probe_sits_within_mm", max_offset=MAX_OFFSET)
     sides: tuple[float, float, float, float] = (
         bed.x_min + max(dx, 0.0, inset),
         bed.y_min + max(dy, 0.0, inset),
@@ -71,9 +71,7 @@ def reach(bed: Bed, dx: float, dy: float, inset: float = 0.0) -> tuple[float, fl
         bed.y_max + min(dy, 0.0, -inset),
     )
     if sides[0] >= sides[2] or sides[1] >= sides[3]:
-        raise OutOfRangeError(
-            "This probe would reach no part of the bed. Check its distance from the nozzle."
-        )
+        raise OutOfRangeError("probing.probe_would_reach_no")
     left, front, right, back = map(float, sides)
     return left, front, right, back
 
@@ -110,9 +108,9 @@ def grid_points(
     [(30.0, 10.0), (210.0, 10.0), (210.0, 210.0), (30.0, 210.0)]
     """
     if not (2 <= columns <= 25 and 2 <= rows <= 25):
-        raise OutOfRangeError("A pattern has 2 to 25 columns and 2 to 25 rows.")
+        raise OutOfRangeError("probing.pattern_columns_rows")
     if not 0 <= inset < min(bed.width, bed.depth) / 2:
-        raise OutOfRangeError("The inset must leave something of the bed.")
+        raise OutOfRangeError("probing.inset_leave_something_bed")
     x0, y0, x1, y1 = reach(bed, dx, dy, inset)
     xs, ys = np.linspace(x0, x1, columns), np.linspace(y0, y1, rows)
     points = []
@@ -183,9 +181,9 @@ def walking_order(points: Sequence[Point], start: Point | None = None) -> list[i
         return []
     p = np.asarray(points, dtype=np.float64)
     if p.shape != (n, 2) or not np.isfinite(p).all():
-        raise NonFiniteError("Every place needs an x and a y.")
+        raise NonFiniteError("probing.every_place_needs")
     if n > 700:
-        raise ChoiceError("So many places are not walked by hand.")
+        raise ChoiceError("probing.many_places_not_walked")
     far = np.hypot(p[:, None, 0] - p[None, :, 0], p[:, None, 1] - p[None, :, 1])
     first = np.zeros(n) if start is None else np.hypot(p[:, 0] - start[0], p[:, 1] - start[1])
     return _exact(far, first) if n <= EXACT_TO else _improved(far, first)

@@ -237,13 +237,13 @@ def assess_summary(summary: Summary, confidence: float = CONFIDENCE) -> Repeatab
     """
     figures = [value for value in (summary.sd, summary.range, summary.mean) if value is not None]
     if not np.isfinite(figures).all():
-        raise NonFiniteError("A figure of the summary is missing or is not a number.")
+        raise NonFiniteError("probing.figure_summary_missing_not")
     n = summary.count or FEW_TOUCHES
     if n < MIN_TOUCHES:
-        raise TooFewReadingsError(f"{MIN_TOUCHES} touches are the least for a summary.")
+        raise TooFewReadingsError("probing.touches_least_summary", min_touches=MIN_TOUCHES)
     span = summary.range if summary.range is not None else summary.sd * TEN
     if not (0 <= summary.sd <= 1 and 0 <= span <= 5 and span >= summary.sd * 0.99 and n <= 1000):
-        raise OutOfRangeError("These figures do not go together. Are they millimetres?")
+        raise OutOfRangeError("probing.these_figures_do_not")
     mean = summary.mean or 0.0
     low, high = sd_interval(summary.sd, n, confidence)
     t = student_quantile(n - 1, confidence)
@@ -301,22 +301,22 @@ def check_series(
     """
     values = np.array(heights, dtype=np.float64)
     if values.ndim != 1:
-        raise OutOfRangeError("Readings come as one plain list.")
+        raise OutOfRangeError("probing.readings_come_plain_list")
     if values.size < least:
-        raise TooFewReadingsError(f"{least} readings are the least here; there are {values.size}.")
+        raise TooFewReadingsError("probing.readings_least_here", least=least, size=values.size)
     if values.size > most:
-        raise TooManyReadingsError(f"{values.size:,} readings are more than this test takes ({most:,}).")
+        raise TooManyReadingsError("probing.readings_more_test_takes", size=values.size, most=most)
     if not np.isfinite(values).all():
-        raise NonFiniteError("A reading is missing or is not a number.")
+        raise NonFiniteError("probing.reading_missing_not_number")
     if np.abs(values).max() > MAX_HEIGHT:
-        raise OutOfRangeError("A reading is too large for millimetres. Are these micrometres?")
+        raise OutOfRangeError("probing.reading_too_large_millimetres")
     if times is None:
         return values, None
     when = np.array(times, dtype=np.float64)
     if when.shape != values.shape or not np.isfinite(when).all():
-        raise NonFiniteError("Every reading needs its time.")
+        raise NonFiniteError("probing.every_reading_needs_time")
     if (np.diff(when) <= 0).any():
-        raise OutOfRangeError("The times must go forward from reading to reading.")
+        raise OutOfRangeError("probing.times_go_forward_reading")
     return values, when
 
 

@@ -66,7 +66,7 @@ def usual_length(bed: Bed, direction: str) -> float:
     (300.0, 500.0)
     """
     if direction not in DIRECTIONS:
-        raise ChoiceError(f"A straightedge lies {', '.join(DIRECTIONS.values())}.")
+        raise ChoiceError("probing.straightedge", names=", ".join(DIRECTIONS.values()))
     return float({"x": bed.width, "y": bed.depth}.get(direction, math.hypot(bed.width, bed.depth)))
 
 
@@ -111,12 +111,10 @@ def lay_line(
     length = usual_length(bed, direction)
     line = assess_line(positions, gaps, sd)
     if line.positions[0] < -OFF or line.positions[-1] > length + OFF:
-        raise OutOfRangeError(
-            f"Along this bed, {DIRECTIONS[direction]}, places run from 0 to {length:.0f} mm."
-        )
+        raise OutOfRangeError("probing.along_bed_places_run", directions=DIRECTIONS[direction], length=length)
     cx, cy = bed.centre
     if across is not None and not math.isfinite(across):
-        raise NonFiniteError("Where the line lies is a length in mm.")
+        raise NonFiniteError("probing.where_line_length_mm")
     along = line.positions
     if direction == "x":
         x, y = bed.x_min + along, np.full_like(along, cy if across is None else across)
@@ -128,7 +126,7 @@ def lay_line(
         y = bed.y_min + rise if direction == "up" else bed.y_max - rise
     x0, y0, x1, y1 = bed.plate
     if not (x0 - OFF <= x.min() and x.max() <= x1 + OFF and y0 - OFF <= y.min() and y.max() <= y1 + OFF):
-        raise OutOfRangeError("This line would lie beside the plate. Check where it lies.")
+        raise OutOfRangeError("probing.line_would_beside_plate")
     return Laid(direction, x, y, line, np.array(gaps, dtype=np.float64))
 
 

@@ -99,19 +99,19 @@ def _check(
     untouched: Mapping[str, str], pressed: Mapping[str, Mapping[str, str]], wiring: Mapping[str, str]
 ) -> None:
     if not untouched or len(untouched) > MAX_SWITCHES:
-        raise ChoiceError(f"Put in the states of 1 to {MAX_SWITCHES} switches.")
+        raise ChoiceError("probing.put_states_switches", max_switches=MAX_SWITCHES)
     for states in (untouched, *pressed.values()):
         bad = next((state for state in states.values() if state not in SWITCH_STATES), None)
         if bad is not None:
-            raise ChoiceError(f"A switch is open or triggered, not {bad!r}.")
+            raise ChoiceError("probing.switch_open_triggered_not", bad=bad)
         strange = set(states) - set(untouched)
         if strange:
-            raise ChoiceError(f"Nothing is known of a switch called {strange.pop()!r}.")
+            raise ChoiceError("probing.nothing_known_switch_called", strange=strange.pop())
     strange = (set(pressed) | set(wiring)) - set(untouched)
     if strange:
-        raise ChoiceError(f"Nothing is known of a switch called {strange.pop()!r}.")
+        raise ChoiceError("probing.nothing_known_switch_called", strange=strange.pop())
     if set(wiring.values()) - set(WIRINGS):
-        raise ChoiceError("A switch is normally open or normally closed.")
+        raise ChoiceError("probing.switch_normally_open_normally")
 
 
 def _find(
@@ -195,7 +195,7 @@ def diagnose_probe(stowed: str, deployed: str, touched: str | None = None) -> Sw
     """
     for state in (stowed, deployed, touched or "open"):
         if state not in SWITCH_STATES:
-            raise ChoiceError(f"A probe is open or triggered, not {state!r}.")
+            raise ChoiceError("probing.probe_open_triggered_not", state=state)
     if stowed == deployed:
         return SwitchFinding(
             "probe",

@@ -202,7 +202,7 @@ def fit_soak(times: ArrayLike, heights: ArrayLike) -> Soak:
         if best is None or found.log > best.log:
             best = found
     if best is None:  # the whole of it is always weighed
-        raise TooFewReadingsError(f"{MIN_READINGS} readings are the least.")
+        raise TooFewReadingsError("probing.readings_least", min_readings=MIN_READINGS)
     weights, means, roots, start = best.weights, best.means, best.roots, best.start
 
     rng = np.random.default_rng(11)
@@ -354,12 +354,12 @@ def fit_soak_around(
     values, when = _timed(heights, times)
     which = np.asarray(at)
     if which.shape != values.shape or not 2 <= len(spots) <= MAX_SPOTS:
-        raise OutOfRangeError(f"Two to {MAX_SPOTS} places are read in turn, and each reading says of which.")
+        raise OutOfRangeError("probing.two_places_read_turn", max_spots=MAX_SPOTS)
     if not np.isin(which, np.arange(len(spots))).all():
-        raise OutOfRangeError("A reading is of a place that is not among them.")
+        raise OutOfRangeError("probing.reading_place_not_among")
     rows = [np.flatnonzero(which == k) for k in range(len(spots))]
     if min(row.size for row in rows) < 2:
-        raise TooFewReadingsError(f"Each place needs {MIN_READINGS} readings.")
+        raise TooFewReadingsError("probing.each_place_needs_readings", min_readings=MIN_READINGS)
     # only where all places have a reading before and after is their mean known
     begin, end = max(when[row[0]] for row in rows), min(when[row[-1]] for row in rows)
     inside = (when >= begin) & (when <= end)
@@ -368,7 +368,7 @@ def fit_soak_around(
     for row in rows:
         use = row[inside[row]]
         if use.size < MIN_READINGS:
-            raise TooFewReadingsError(f"Each place needs {MIN_READINGS} readings.")
+            raise TooFewReadingsError("probing.each_place_needs_readings", min_readings=MIN_READINGS)
         found.append(fit_soak(when[use], values[use] - mean[use]))
     whole = fit_soak(when[inside], mean[inside])
     states = {one.state for one in found}
@@ -381,7 +381,7 @@ def _timed(heights: ArrayLike, times: ArrayLike) -> tuple[Array, Array]:
     """Readings with their times, checked."""
     values, when = check_series(heights, times, MIN_READINGS, MAX_READINGS)
     if when is None:
-        raise NonFiniteError("Say when each reading was taken.")
+        raise NonFiniteError("probing.when_each_reading_taken")
     return values, when
 
 

@@ -421,9 +421,9 @@ def fit_bed(
     """
     if repeatability is not None:
         if not (math.isfinite(repeatability) and 0 <= repeatability <= 1):
-            raise OutOfRangeError("A repeatability lies between 0 and 1 mm.")
+            raise OutOfRangeError("surveys.repeatability_mm")
         if not repeatability_dof >= 1:
-            raise OutOfRangeError("A repeatability stands on two touches or more.")
+            raise OutOfRangeError("surveys.repeatability_two_touches_more")
     bed = bed or around(survey)
     n = len(survey)
     base = fit_plane(survey).plane

@@ -85,7 +85,7 @@ def choose_plane(
     0.004
     """
     if reference not in REFERENCES:
-        raise ChoiceError(f"A plane is one of {', '.join(REFERENCES)}.")
+        raise ChoiceError("surveys.plane", names=", ".join(REFERENCES))
     fit = fit_plane(survey)
     used: tuple[int, ...] = ()
     plane, unscaled = fit.plane, fit.unscaled
@@ -95,7 +95,7 @@ def choose_plane(
         if reference == "three_points":
             used = tuple(widest_triangle(survey) if points is None else points)
             if len(set(used)) != 3 or not all(0 <= i < len(survey) for i in used):
-                raise ChoiceError("Choose three different readings of this survey.")
+                raise ChoiceError("surveys.choose_three_different_readings")
         else:
             used = nearest_readings(survey, screws)
         part = _part(survey, used)
@@ -133,15 +133,15 @@ def nearest_readings(survey: Survey, screws: Sequence[Screw]) -> tuple[int, ...]
         When there are no screws, or fewer than three readings lie near them.
     """
     if len(screws) < 3:
-        raise ChoiceError("A plane through the screws needs three screws or more.")
+        raise ChoiceError("surveys.plane_through_screws_needs")
     found = tuple(dict.fromkeys(int(np.argmin(np.hypot(survey.x - s.x, survey.y - s.y))) for s in screws))
     if len(found) < 3:
-        raise ChoiceError("The readings are too few to tell the screws apart.")
+        raise ChoiceError("surveys.readings_too_few_tell")
     return found
 
 
 def _part(survey: Survey, used: Sequence[int]) -> Survey:
     at = list(used)
     if is_line(survey.x[at], survey.y[at]):
-        raise CollinearError("These readings lie on one line, and so they carry no plane.")
+        raise CollinearError("surveys.these_readings_line_carry")
     return Survey(survey.x[at], survey.y[at], survey.height[at])

@@ -75,7 +75,7 @@ def assess_flatness(survey: Survey, reference: str = "least_squares") -> Flatnes
         plane = fit_minimum_zone(survey)
         departure = survey.height - plane.at(survey.x, survey.y)
     else:
-        raise ChoiceError("The reference must be least_squares or minimum_zone.")
+        raise ChoiceError("surveys.reference_least_squares_minimum")
     peak, valley = float(departure.max()), float(-departure.min())
     rms = float(np.sqrt(departure @ departure / len(survey)))
     return Flatness(peak + valley, peak, valley, rms, plane, reference)

@@ -68,19 +68,17 @@ class Survey:
         for name in ("x", "y", "height"):
             values = np.array(getattr(self, name), dtype=np.float64)
             if values.ndim != 1:
-                raise OutOfRangeError("Readings come as three plain lists: x, y and height.")
+                raise OutOfRangeError("surveys.readings_come_three_plain")
             values.setflags(write=False)
             object.__setattr__(self, name, values)
         if not self.x.size == self.y.size == self.height.size:
-            raise OutOfRangeError("Every reading needs an x, a y and a height.")
+            raise OutOfRangeError("surveys.every_reading_needs_height")
         check_places(self.x, self.y)
         if not np.isfinite(self.height).all():
-            raise NonFiniteError("A height is missing or is not a number.")
+            raise NonFiniteError("surveys.height_missing_not_number")
         worst = float(np.abs(self.height).max())
         if worst > MAX_HEIGHT:
-            raise OutOfRangeError(
-                f"A height of {worst:g} mm is more than any bed shows. Are these micrometres?"
-            )
+            raise OutOfRangeError("surveys.height_mm_more_any", worst=worst)
 
     def __len__(self) -> int:
         return int(self.x.size)
@@ -106,7 +104,7 @@ class Survey:
         xs, ys = np.asarray(xs, dtype=np.float64), np.asarray(ys, dtype=np.float64)
         heights = np.asarray(heights, dtype=np.float64)
         if xs.ndim != 1 or ys.ndim != 1 or heights.shape != (ys.size, xs.size):
-            raise OutOfRangeError(f"The table of heights must have {ys.size} rows of {xs.size} values.")
+            raise OutOfRangeError("surveys.table_heights_rows_values", size=ys.size, size_2=xs.size)
         grid_x, grid_y = np.meshgrid(xs, ys)
         return cls(grid_x.ravel(), grid_y.ravel(), heights.ravel())
 
@@ -119,7 +117,7 @@ class Survey:
         """Return the same places with other heights (mm)."""
         height = np.array(height, dtype=np.float64)
         if height.shape != self.height.shape or not np.isfinite(height).all():
-            raise NonFiniteError("Every place needs a finite height.")
+            raise NonFiniteError("surveys.every_place_needs_finite")
         height.setflags(write=False)
         other = object.__new__(Survey)
         for name, values in (("x", self.x), ("y", self.y), ("height", height)):
@@ -237,22 +235,18 @@ def check_places(x: Array, y: Array) -> None:
     """
     n = x.size
     if n < 3:
-        raise TooFewReadingsError(
-            f"{n} reading{'s' if n != 1 else ''} cannot show a tilt: three places are the least, not on one line."
-        )
+        raise TooFewReadingsError("surveys.reading_cannot_show_tilt", n=n, which="s" if n != 1 else "")
     if n > MAX_READINGS:
-        raise TooManyReadingsError(f"{n:,} readings are more than one survey holds ({MAX_READINGS:,}).")
+        raise TooManyReadingsError("surveys.readings_more_survey_holds", n=n, max_readings=MAX_READINGS)
     if not (np.isfinite(x).all() and np.isfinite(y).all()):
-        raise NonFiniteError("A coordinate is missing or is not a number.")
+        raise NonFiniteError("surveys.coordinate_missing_not_number")
     worst = max(float(np.abs(x).max()), float(np.abs(y).max()))
     if worst > MAX_COORDINATE:
-        raise OutOfRangeError(f"A coordinate of {worst:g} mm lies outside any printer.")
+        raise OutOfRangeError("surveys.coordinate_mm_outside_any", worst=worst)
     order = np.lexsort((y, x))
     same = (np.diff(x[order]) == 0) & (np.diff(y[order]) == 0)
     if same.any():
         at = order[int(np.flatnonzero(same)[0])]
-        raise DuplicateError(f"The place x {x[at]:g}, y {y[at]:g} mm has more than one reading.")
+        raise DuplicateError("surveys.place_mm_more_reading", x=x[at], y=y[at])
     if is_line(x, y):
-        raise CollinearError(
-            "All readings lie on one line, so they cannot show the tilt across it. Measure a place off that line."
-        )
+        raise CollinearError("surveys.all_readings_line_cannot")

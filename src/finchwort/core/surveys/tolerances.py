@@ -40,5 +40,5 @@ def check_first_layer(first_layer: float) -> None:
     """
     if not (math.isfinite(first_layer) and MIN_LAYER <= first_layer <= MAX_LAYER):
         raise OutOfRangeError(
-            f"A first layer is {MIN_LAYER:g} to {MAX_LAYER:g} mm high, not {first_layer:g} mm."
+            "surveys.first_layer_mm_high", min_layer=MIN_LAYER, max_layer=MAX_LAYER, first_layer=first_layer
         )

@@ -194,7 +194,7 @@ def bench_of(
 ) -> Bench:
     """Make ready for levelling by paper: a place near every knob, and the centre."""
     if not len(screws) >= 3:
-        raise ChoiceError("Three knobs at the least carry a bed that is levelled at its corners.")
+        raise ChoiceError("tramming.three_knobs_least_carry")
     inset = usual_inset(bed)
     area = (bed.x_min + inset, bed.y_min + inset, bed.x_max - inset, bed.y_max - inset)
     wanted = [(min(max(s.x, area[0]), area[2]), min(max(s.y, area[1]), area[3])) for s in screws]
@@ -290,17 +290,17 @@ def follow(bench: Bench, done: Sequence[Done]) -> Now:
 
 def _check(one: Done, k: int) -> None:
     if one.what not in ("feel", "drag", "turn", "read"):
-        raise ChoiceError("At the bench a strip is felt, or a knob is turned.")
+        raise ChoiceError("tramming.bench_strip_felt_knob")
     if not 0 <= one.place <= k or (one.what in ("drag", "turn") and one.place == k):
-        raise ChoiceError("There is no such corner.")
+        raise ChoiceError("tramming.no_such_corner")
     if one.what == "feel" and one.feel not in FEEL_BANDS:
-        raise ChoiceError("Say how the strip feels.")
+        raise ChoiceError("tramming.strip_feels")
     if one.what == "read" and (one.place != k or one.turns is None or not abs(one.turns) <= MAX_READ):
-        raise OutOfRangeError(f"The centre lies within {MAX_READ:g} mm of the corners. Read it again.")
+        raise OutOfRangeError("tramming.centre_within_mm_corners", max_read=MAX_READ)
     if one.what == "turn" and one.turns is None:
-        raise ChoiceError("Say how far the knob was turned.")
+        raise ChoiceError("tramming.far_knob_turned")
     if one.turns is not None and not abs(one.turns) <= 20:
-        raise OutOfRangeError("Nobody turns a bed knob more than 20 turns in one go.")
+        raise OutOfRangeError("tramming.nobody_turns_bed_knob")
 
 
 def _turned(belief: Belief, bench: Bench, effect: Array, doubt: Array, one: Done) -> tuple[Belief, float]:

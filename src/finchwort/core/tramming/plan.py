@@ -231,13 +231,13 @@ def plan_turns(
     check_screws(screws)
     names = [screw.name for screw in screws]
     if hold not in HOLDS and hold not in names:
-        raise ChoiceError(f"There is no screw called {hold!r} to hold.")
+        raise ChoiceError("tramming.no_screw_called_hold", hold=hold)
     travel = np.array([screw.travel for screw in screws])
     if hold in ("only_tighten", "only_loosen") and len(set(np.sign(travel))) > 1:
-        raise ChoiceError("Turning one way only needs screws that all work the same way.")
+        raise ChoiceError("tramming.turning_way_only_needs")
     response = prior_response(screws) if response is None else response
     if tuple(screws) != response.screws:
-        raise ChoiceError("What was learned is about other screws.")
+        raise ChoiceError("tramming.learned_about_other_screws")
 
     whole = survey
     fit = fit or fit_bed(survey, bed, repeatability, repeatability_dof)
@@ -385,7 +385,7 @@ def _counting(
     keep = np.setdiff1d(np.arange(len(survey)), fit.aside)
     if points is not None:
         if set(points) & set(fit.aside):
-            raise ChoiceError("One of the three readings was set aside. Choose others, or put it back.")
+            raise ChoiceError("tramming.three_readings_set_aside")
         points = [int(np.searchsorted(keep, i)) for i in points]
     return Survey(survey.x[keep], survey.y[keep], survey.height[keep]), points
 
@@ -452,7 +452,7 @@ def change_of(plan: Plan, turns: Sequence[float]) -> tuple[float, float, float]:
     """
     amounts = np.asarray(turns, dtype=np.float64)
     if amounts.shape != (len(plan.turns),) or not np.isfinite(amounts).all():
-        raise ChoiceError("Say for every screw how far it is turned.")
+        raise ChoiceError("tramming.every_screw_far_turned")
     lift = np.array([turn.screw.travel for turn in plan.turns]) / len(plan.turns)
     a, b, c = changes_of(plan.response, lift, amounts[None, :])[0]
     return float(a), float(b), float(c)

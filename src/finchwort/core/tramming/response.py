@@ -291,7 +291,7 @@ def learn(
     mean, covariance = _prior(screws, prior, doubted)
     moves = list(moves)[-MAX_MOVES:]
     if any(move.turns.shape != (k,) for move in moves):
-        raise ChoiceError("A round tells of other screws than this bed has.")
+        raise ChoiceError("tramming.round_tells_other_screws")
     last = np.zeros(k)
     if moves:
         design, seen, noise, last = stack(moves, prior, hand_sd)

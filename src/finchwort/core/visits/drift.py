@@ -98,9 +98,9 @@ def individuals_chart(values: ArrayLike) -> Chart:
     """
     values = np.array(values, dtype=np.float64)
     if values.ndim != 1 or values.size < MIN_VALUES:
-        raise TooFewReadingsError(f"Limits need {MIN_VALUES} visits or more.")
+        raise TooFewReadingsError("visits.limits_need_visits_more", min_values=MIN_VALUES)
     if not np.isfinite(values).all():
-        raise NonFiniteError("A value is missing or is not a number.")
+        raise NonFiniteError("visits.value_missing_not_number")
     ranges = np.abs(np.diff(values))
     mean, mean_range = float(values.mean()), float(ranges.mean())
     reach = 3 * mean_range / D2
@@ -257,7 +257,7 @@ def forecast_drift(
     """
     check_first_layer(first_layer)
     if any(not (math.isfinite(step.days) and step.days > 0) for step in steps):
-        raise OutOfRangeError("A visit cannot come before the one it follows.")
+        raise OutOfRangeError("visits.visit_cannot_come_before")
     count = len(steps)
     if count < MIN_STEPS:
         more = MIN_STEPS - count

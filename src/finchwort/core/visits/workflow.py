@@ -125,7 +125,7 @@ def route(
     'first-layer'
     """
     if set(events) - set(STEP_EVENTS):
-        raise ChoiceError(f"A visit is made of {' and '.join(STEP_EVENTS)}.")
+        raise ChoiceError("visits.visit_made", names=" and ".join(STEP_EVENTS))
     surveyed = "survey" in events
     bed = bed or Standing()
     first = _first_steps(before or Before(), surveyed or ended)

@@ -88,9 +88,9 @@ def make_code(session: Session, role: str, days: int) -> Code:
     ChoiceError, ConflictError
     """
     if role not in ROLES:
-        raise ChoiceError("Choose what the device may do.")
+        raise ChoiceError("access.choose_device_may_do")
     if days not in DAYS:
-        raise ChoiceError("Choose for how long the device may come in.")
+        raise ChoiceError("access.choose_long_device_may")
     now = utcnow()
     open_now = session.scalar(
         select(func.count(Pairing.id)).where(
@@ -160,7 +160,7 @@ def claim(session: Session, code: str, name: str, address: str) -> tuple[Device,
     if locked(session, address):
         raise LockedError("Too many wrong codes came. Wait a quarter of an hour, then make a new code.")
     if not name.strip():
-        raise ChoiceError("Give the device a name, so that it can be told from others.")
+        raise ChoiceError("access.give_device_name_told")
     now = utcnow()
     found = Pairing.code_hash == digest(plain(code))
     good = (found, Pairing.used_at.is_(None), Pairing.withdrawn_at.is_(None), Pairing.expires_at > now)
@@ -259,7 +259,7 @@ def change_device(
     if device.version != version:
         raise StaleError("This device was changed elsewhere since you opened it.")
     if role not in ROLES or (days is not None and days not in DAYS) or not name.strip():
-        raise ChoiceError("A device needs a name, a role and a time.")
+        raise ChoiceError("access.device_needs_name_role")
     if device.role != role:
         write_audit(session, CHANGED, f"{device.name}: {device.role} became {role}.")
     device.name, device.role = name.strip()[:60], role

@@ -108,7 +108,7 @@ def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensa
     columns = wish.columns or usual_side(survey.x)
     rows = wish.rows or usual_side(survey.y)
     if not (MIN_SIDE <= columns <= MAX_SIDE and MIN_SIDE <= rows <= MAX_SIDE):
-        raise OutOfRangeError(f"A mesh has {MIN_SIDE} to {MAX_SIDE} points a side.")
+        raise OutOfRangeError("compensation.mesh_points_side", min_side=MIN_SIDE, max_side=MAX_SIDE)
     mesh = make_mesh(survey, columns, rows)
     kind = record.visit.printer.compensation
     after = compensate(survey, mesh, "mesh" if kind == "none" else kind, wish.method)

@@ -85,11 +85,11 @@ def open_case(
         return known
     strange = set(circumstances) - {one.key for one in beliefs().circumstances}
     if strange:
-        raise ChoiceError(f"Nothing is known of the circumstance {strange.pop()!r}.")
+        raise ChoiceError("diagnosis.nothing_known_circumstance", strange=strange.pop())
     if place is not None:
         bed = bed_of(printer)
         if not (bed.x_min <= place[0] <= bed.x_max and bed.y_min <= place[1] <= bed.y_max):
-            raise OutOfRangeError("That place lies beside the printable area.")
+            raise OutOfRangeError("diagnosis.place_beside_printable_area")
     visit = get_visit(session, visit_id) if visit_id is not None else _newest_visit(session, printer_id)
     if visit is not None and visit.printer_id != printer_id:
         raise ConflictError("That visit was at another printer.")
@@ -148,7 +148,7 @@ def answer_sign(session: Session, case_id: int, sign: str, answer: str, **more: 
     if answer != "unknown":
         _check_sign(sign, answer)
     elif sign not in {one.key for one in beliefs().signs}:
-        raise ChoiceError(f"There is no sign called {sign!r}.")
+        raise ChoiceError("diagnosis.no_sign_called", sign=sign)
     return _add(session, _workable(session, case_id), "sign", sign, answer, **more)
 
 
@@ -162,9 +162,9 @@ def record_check(session: Session, case_id: int, check: str, outcome: str, **mor
     """
     known = next((one for one in beliefs().checks if one.key == check), None)
     if known is None:
-        raise ChoiceError(f"There is no check called {check!r}.")
+        raise ChoiceError("diagnosis.no_check_called_2", check=check)
     if outcome not in (CLEAR, *(one.key for one in known.outcomes)):
-        raise ChoiceError(f"{known.title} cannot come out as {outcome!r}.")
+        raise ChoiceError("diagnosis.cannot_come_out", title=known.title, outcome=outcome)
     return _add(session, _workable(session, case_id), "check", check, outcome, **more)
 
 
@@ -196,7 +196,7 @@ def begin_remedy(
     case = _workable(session, case_id)
     names = {one.key: one.name for one in beliefs().causes}
     if cause not in names:
-        raise ChoiceError(f"There is no cause called {cause!r}.")
+        raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
     under_way = open_remedies(case)
     if under_way and under_way[0].client_key != more.get("client_key"):
         raise ConflictError(
@@ -267,7 +267,7 @@ def close_case(
     case = _workable(session, case_id)
     names = {one.key: one.name for one in beliefs().causes}
     if cause not in names and cause != UNKNOWN_CAUSE:
-        raise ChoiceError(f"There is no cause called {cause!r}.")
+        raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
     event = _add(session, case, "close", cause, "closed", client_key=client_key, note=note, at=at)
     said = names.get(cause, "cause not found")
     write_entry(
@@ -321,9 +321,9 @@ def proposed_circumstances(session: Session, printer: Printer) -> list[str]:
 
 def _check_sign(sign: str, answer: str) -> None:
     if sign not in {one.key for one in beliefs().signs}:
-        raise ChoiceError(f"There is no sign called {sign!r}.")
+        raise ChoiceError("diagnosis.no_sign_called", sign=sign)
     if answer not in ("yes", "no"):
-        raise ChoiceError("A sign is seen, not seen, or not looked for.")
+        raise ChoiceError("diagnosis.sign_seen_not_seen")
 
 
 def _workable(session: Session, case_id: int) -> Trouble:

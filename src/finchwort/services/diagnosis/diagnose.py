@@ -90,7 +90,7 @@ def remedy_for(case: Diagnosed, cause: str) -> Wanted:
     ChoiceError
     """
     if all(one.key != cause for one in beliefs().causes):
-        raise ChoiceError(f"There is no cause called {cause!r}.")
+        raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
     return number_remedy(beliefs().numbers.get(cause, ""), case.known)
 
 

@@ -67,23 +67,23 @@ def read_counts(data: Any) -> Counts:
     ChoiceError, OutOfRangeError
     """
     if not isinstance(data, Mapping) or data.get("form") != FORM:
-        raise ChoiceError("This is no file of counted cases.")
+        raise ChoiceError("diagnosis.no_file_counted_cases")
     causes, rows = data.get("causes"), data.get("signs")
     if not isinstance(causes, Mapping) or not isinstance(rows, list) or len(rows) > 5000:
-        raise ChoiceError("This file of counted cases is damaged.")
+        raise ChoiceError("diagnosis.file_counted_cases_damaged")
     known = {one.key for one in beliefs().causes}
     signs_known = {one.key for one in beliefs().signs}
     signs = {}
     for row in rows:
         if not isinstance(row, list) or len(row) != 4:
-            raise ChoiceError("This file of counted cases is damaged.")
+            raise ChoiceError("diagnosis.file_counted_cases_damaged")
         cause, sign, seen, absent = row
         if cause not in known or sign not in signs_known:
-            raise ChoiceError(f"This file names {cause!r} and {sign!r}, which are not known here.")
+            raise ChoiceError("diagnosis.file_names_not_known", cause=cause, sign=sign)
         signs[cause, sign] = (seen, absent)
     strange = set(causes) - known
     if strange:
-        raise ChoiceError(f"This file names the cause {strange.pop()!r}, which is not known here.")
+        raise ChoiceError("diagnosis.file_names_cause_not", strange=strange.pop())
     return Counts(dict(causes), signs)
 
 

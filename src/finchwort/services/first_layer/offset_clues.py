@@ -108,12 +108,12 @@ def record_paper(
         In which the tip was lowered until the strip just dragged, mm; 0 for a feel at one height.
     """
     if feel not in FEEL_WORDS:
-        raise ChoiceError(f"Say how the strip feels: {', '.join(FEEL_WORDS.values())}.")
+        raise ChoiceError("first_layer.strip_feels", names=", ".join(FEEL_WORDS.values()))
     if not (math.isfinite(z) and abs(z) <= MAX_LOWERED):
-        raise OutOfRangeError("That Z is not near the plate. Read it off the display again.")
+        raise OutOfRangeError("first_layer.not_near_plate_read")
     real = thickness - (caliper_zero or 0.0 if measured else 0.0)
     if not 0.02 <= real <= 1:
-        raise OutOfRangeError("A strip is 0.02 to 1 mm thick. Is the caliper's zero right?")
+        raise OutOfRangeError("first_layer.strip_mm_thick_caliper")
     sd = math.hypot(MEASURED_SD, ASKED_SD if caliper_zero is not None else ZERO_SD) if measured else PAPER_SD
     one = {"z": z, "feel": feel, "thickness": round(real, 4), "sd": round(sd, 4), "step": step}
     how = f"lowered in steps of {millimetres(step)} until it just dragged" if step else FEEL_WORDS[feel]
@@ -175,9 +175,9 @@ def record_look(
         By place ("front left" ... "middle"), one of `finchwort.core.first_layer.STEPS`.
     """
     if not looks:
-        raise ChoiceError("Say how one place looks at least.")
+        raise ChoiceError("first_layer.place_looks_least")
     if set(looks.values()) - set(STEPS):
-        raise ChoiceError(f"A place looks {', '.join(WORDS.values())}.")
+        raise ChoiceError("first_layer.place_looks", names=", ".join(WORDS.values()))
     stored = [{"place": place, "step": step} for place, step in looks.items()]
     title = "First layer looked at: " + ", ".join(f"{place} {WORDS[step]}" for place, step in looks.items())
     return store_trial(

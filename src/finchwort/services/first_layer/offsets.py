@@ -88,10 +88,10 @@ def record_offset(
         When the visit is another printer's, or closed.
     """
     if reason not in REASONS:
-        raise ChoiceError(f"Nothing is known of {reason!r}.")
+        raise ChoiceError("first_layer.nothing_known", reason=reason)
     printer = get_printer(session, printer_id)
     if not parts:
-        raise ChoiceError("Say where the offset is kept, and its value.")
+        raise ChoiceError("first_layer.where_offset_kept_value")
     parts = {name: round(float(value), 4) for name, value in parts.items()}
     book = Ledger(parts, printer.closer_is)
     taken = "Another offset was recorded with this key, or it was taken back since."
@@ -110,7 +110,7 @@ def record_offset(
     before = newest_offset(session, printer_id)
     by_hand = (data or {}).get("by_hand") if reason in BY_HAND else None
     if reason in BY_HAND and by_hand is None:
-        raise ChoiceError("Say how far knobs or switch were moved.")
+        raise ChoiceError("first_layer.far_knobs_switch_moved")
     closer = by_hand
     if before is not None and before.closer_is == printer.closer_is and by_hand is None:
         closer = book.closer_by(ledger_of(before, printer))

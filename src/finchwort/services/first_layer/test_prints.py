@@ -116,7 +116,5 @@ def _temperatures(visit: Visit, kind: str) -> tuple[float, float]:
     bed = visit.bed_temperature if visit.bed_temperature is not None else usual.bed
     nozzle = visit.nozzle_temperature if visit.nozzle_temperature is not None else usual.nozzle
     if bed is None or (nozzle is None and kind not in WALKS):
-        raise ChoiceError(
-            "Say on the strip above which surface and material, or how hot bed and nozzle are to be."
-        )
+        raise ChoiceError("first_layer.strip_above_surface_material")
     return bed, nozzle if nozzle is not None else 0.0

@@ -292,22 +292,22 @@ def record_trial(
     visit = get_visit(session, visit_id, lock=True)
     least = 3 if kind == "ladder" else 4
     if len(patches) < least:
-        raise ChoiceError(f"Judge {'three' if least == 3 else 'four'} patches or more.")
+        raise ChoiceError("first_layer.judge_patches_more", which="three" if least == 3 else "four")
     bed = bed_of(visit.printer)
     for shift, step, x, y in patches:
         if step not in STEPS:
-            raise ChoiceError(f"A patch is judged {', '.join(WORDS.values())}.")
+            raise ChoiceError("first_layer.patch_judged", names=", ".join(WORDS.values()))
         if not abs(shift) <= MAX_SHIFT:
-            raise ChoiceError(f"A patch lies within {MAX_SHIFT:g} mm of the offset it is printed at.")
+            raise ChoiceError("first_layer.patch_within_mm_offset", max_shift=MAX_SHIFT)
         if kind == "bed" and (x is None or y is None):
-            raise ChoiceError("Say where each patch lies.")
+            raise ChoiceError("first_layer.where_each_patch")
         if (
             x is not None
             and y is not None
             and kind == "bed"
             and not (bed.x_min <= x <= bed.x_max and bed.y_min <= y <= bed.y_max)
         ):
-            raise OutOfRangeError("A patch lies beside the printable area.")
+            raise OutOfRangeError("first_layer.patch_beside_printable_area")
     stored: list[dict[str, Any]] = [
         {"shift": round(float(shift), 4), "step": step} | ({"x": x, "y": y} if kind == "bed" else {})
         for shift, step, x, y in patches

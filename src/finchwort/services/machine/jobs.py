@@ -11,6 +11,7 @@ from finchwort.core.base.errors import CoreError
 from finchwort.core.base.wording import micro
 from finchwort.core.probing import take_out_drift
 from finchwort.core.surveys import Survey
+from finchwort.messages.errors import sentence
 from finchwort.services.machine.kinds import JOBS, JobKind
 from finchwort.services.probing.probe_tests import assess_test
 from finchwort.services.surveys.after_tests import record_test
@@ -73,7 +74,9 @@ def keep_readings(session: Session, job: Job) -> str:
             job.test_id = test.id
             return assess_test(job.kind, data).sentences[0]
     except (StoreError, CoreError) as error:
-        return f"{len(readings)} readings are kept with this job, but not stored in the visit: {error}"
+        return (
+            f"{len(readings)} readings are kept with this job, but not stored in the visit: {sentence(error)}"
+        )
 
 
 def can_keep(session: Session, job: Job) -> bool:

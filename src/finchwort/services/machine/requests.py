@@ -41,7 +41,7 @@ def job_type(kind: str) -> type[JobType]:
     try:
         return JOBS[JobKind(kind)]
     except ValueError:
-        raise ChoiceError(f"There is no job called {kind!r}.") from None
+        raise ChoiceError("machine.no_job_called", kind=kind) from None
 
 
 def ask(printer: Printer, kind: str, wish: Mapping[str, Any], known: Known | None = None) -> Asked:

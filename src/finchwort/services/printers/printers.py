@@ -88,7 +88,7 @@ def rename_workshop(session: Session, name: str, version: int | None = None) -> 
         When it was renamed since ``version``.
     """
     if not name.strip():
-        raise ChoiceError("A workshop needs a name.")
+        raise ChoiceError("printers.workshop_needs_name")
     workshop = get_workshop(session)
     if version is not None and workshop.version != version:
         raise StaleError("The workshop was renamed elsewhere since you opened it.")
@@ -143,7 +143,7 @@ def tell_foils(session: Session, printer_id: int, stacks: Mapping[str, Sequence[
     lock_printer(session, printer_id)
     printer = get_printer(session, printer_id)
     if set(stacks) != {pad["name"] for pad in printer.pads}:
-        raise ChoiceError("Say for every pad what lies there now.")
+        raise ChoiceError("printers.every_pad_now")
     check_stacks(stacks)
     put_foils(printer, stacks)
     printer.changed_at = utcnow()

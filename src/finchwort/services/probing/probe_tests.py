@@ -99,7 +99,7 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
     words = {"steady": "Steady", "moving": "Still moving", "unclear": "Too early to say"}
     if kind == "soak" and data.get("spots"):
         if not data.get("at"):
-            raise ChoiceError("Say of which place each reading is.")
+            raise ChoiceError("probing.place_each_reading")
         spots = [(spot["x"], spot["y"]) for spot in data["spots"]]
         around = fit_soak_around(data["times"], data["heights"], data["at"], spots)
         word = "The shape stands" if around.state == "steady" else words[around.state]
@@ -123,7 +123,7 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
     if kind == "line":
         line = assess_line(data["positions"], data["gaps"])
         return Assessed(kind, line.name, line.name.capitalize(), (line.sentence,), line)
-    raise ChoiceError(f"There is no test called {kind!r}.")
+    raise ChoiceError("probing.no_test_called", kind=kind)
 
 
 def touches_of(data: Mapping[str, Any]) -> Repeatability:
@@ -132,7 +132,7 @@ def touches_of(data: Mapping[str, Any]) -> Repeatability:
         return assess_repeatability(data["heights"], data.get("times"))
     if data.get("summary"):
         return assess_summary(Summary(**data["summary"]))
-    raise ChoiceError("This test needs heights.")
+    raise ChoiceError("probing.test_needs_heights")
 
 
 def _assess_switches(data: Mapping[str, Any]) -> Assessed:
@@ -143,7 +143,7 @@ def _assess_switches(data: Mapping[str, Any]) -> Assessed:
     if probe:
         found += (diagnose_probe(probe["stowed"], probe["deployed"], probe.get("touched")),)
     if not found:
-        raise ChoiceError("Put in the states of the switches.")
+        raise ChoiceError("probing.put_states_switches_2")
     kinds = {one.kind for one in found}
     if kinds <= {"good"}:
         level, word = "good", "All switches right"
@@ -165,9 +165,9 @@ def record_finding(session: Session, visit_id: int, item: str, state: str, note:
     _open(visit)
     known = {one.key: one for one in walk_items(visit.printer)}
     if item not in known:
-        raise ChoiceError(f"The walk round this printer has no {item!r}.")
+        raise ChoiceError("probing.walk_round_printer_no", item=item)
     if state not in (*FINDINGS, "open"):
-        raise ChoiceError("An item is good, bad or skipped.")
+        raise ChoiceError("probing.item_good_bad_skipped")
     before = latest_findings(session, visit_id).get(item)
     finding = Finding(visit_id=visit_id, item=item, state=state, note=note.strip())
     session.add(finding)

@@ -31,6 +31,7 @@ from finchwort.core.surveys import (
     judge_open,
     judge_tilt,
 )
+from finchwort.messages.errors import sentence
 from finchwort.services.probing.probe_tests import noise_in
 from finchwort.store.errors import ConflictError, NotFoundError
 from finchwort.store.models import Adjustment, Reading, SurveyRecord, Turning, Visit
@@ -332,7 +333,7 @@ def set_reading_aside(session: Session, survey_id: int, place: int, aside: bool)
     except CoreError as error:
         reading.aside = before
         session.flush()
-        raise ConflictError(f"It has to stay: {error}") from None
+        raise ConflictError(f"It has to stay: {sentence(error)}") from None
     rejudge(session, record)
     where = f"x {reading.x:g}, y {reading.y:g}"
     write_entry(

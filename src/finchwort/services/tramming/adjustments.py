@@ -57,7 +57,7 @@ def record_adjustment(
         When the visit is closed or a newer survey exists.
     """
     if kind not in KINDS:
-        raise ChoiceError(f"Nothing is known of {kind!r}.")
+        raise ChoiceError("tramming.nothing_known", kind=kind)
     record = get_survey(session, survey_id)
     visit = get_visit(session, record.visit_id, lock=True)
     known = sent_before(
@@ -151,16 +151,16 @@ def _check(visit: Visit, kind: str, data: dict[str, Any]) -> None:
     if kind == "shims":
         pads = {pad["name"] for pad in printer.pads}
         if not pads:
-            raise ChoiceError("This plate does not rest on pads.")
+            raise ChoiceError("tramming.plate_does_not_rest")
         if set(data.get("stacks", {})) != pads:
-            raise ChoiceError("Say for every pad what lies under it now.")
+            raise ChoiceError("tramming.every_pad_under_now")
         check_stacks(data["stacks"])
     elif kind == "tape" and not data.get("places"):
-        raise ChoiceError("Say where the tape went.")
+        raise ChoiceError("tramming.where_tape_went")
     elif kind == "beam" and not printer.beam_screws:
-        raise ChoiceError("This printer is set up without a beam on lead screws.")
+        raise ChoiceError("tramming.printer_set_up_without")
     elif kind == "mesh" and printer.compensation == "none":
-        raise ChoiceError("This printer is set up without compensation.")
+        raise ChoiceError("tramming.printer_set_up_without_compensation")
 
 
 def set_adjustment_deleted(session: Session, adjustment_id: int, deleted: bool) -> Adjustment:

@@ -456,10 +456,10 @@ def turns_by_name(plan: Plan, done: Mapping[str, float]) -> list[float]:
     names = [turn.screw.name for turn in plan.turns]
     unknown = set(done) - set(names)
     if unknown:
-        raise ChoiceError(f"This printer has no screw called {', '.join(sorted(unknown))}.")
+        raise ChoiceError("tramming.printer_no_screw_called", names=", ".join(sorted(unknown)))
     for name, turns in done.items():
         if not abs(turns) <= MAX_TURNS:
-            raise OutOfRangeError(f"{turns:g} turns at {name} is more than any spring allows.")
+            raise OutOfRangeError("tramming.turns_more_any_spring", turns=turns, name=name)
     return [float(done.get(name, 0.0)) for name in names]
 
 

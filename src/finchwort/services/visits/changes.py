@@ -76,7 +76,7 @@ def record_change(
     printer = get_printer(session, printer_id)
     words = (WHATS | TICKS).get(what)
     if words is None:
-        raise ChoiceError("Say what was changed: " + ", ".join(kinds_for(printer).values()).lower() + ".")
+        raise ChoiceError("visits.changed", names=", ".join(kinds_for(printer).values()).lower())
     taken = "Another change was recorded with this key, or it was taken back since."
     sent: dict[str, Any] = {
         "printer_id": printer_id,

@@ -77,7 +77,7 @@ def tick(
         When no list asks for it.
     """
     if step not in BY_HAND:
-        raise ChoiceError("That is done when it is recorded.")
+        raise ChoiceError("visits.done_when_recorded")
     session.execute(select(Printer.id).where(Printer.id == printer_id).with_for_update())
     known = session.scalars(select(MachineChange).where(MachineChange.client_key == client_key)).first()
     if known is None and step not in _open(session, get_printer(session, printer_id)):

@@ -196,8 +196,8 @@ def _check_strip(values: Mapping[str, Any]) -> None:
         value = values.get(name)
         if value is not None and not low <= value <= high:
             what = name.replace("_", " ")
-            raise OutOfRangeError(f"The {what} lies between {low:g} and {high:g} °C.")
+            raise OutOfRangeError("visits.the_lies_between_and", what=what, low=low, high=high)
     if values.get("surface_kind", "") not in ("", "other", *surfaces()):
-        raise ChoiceError(f"Nothing is known of a surface of kind {values['surface_kind']!r}.")
+        raise ChoiceError("visits.nothing_known_surface_kind", values=values["surface_kind"])
     if "first_layer" in values:
         check_first_layer(values["first_layer"])

@@ -45,11 +45,11 @@ def add_own_pair(
     ChoiceError, OutOfRangeError
     """
     if surface_kind not in surfaces():
-        raise ChoiceError("Choose one of the surfaces of the table.")
+        raise ChoiceError("printers.choose_surfaces_table")
     if not material.strip():
-        raise ChoiceError("Name the material.")
+        raise ChoiceError("printers.name_material")
     if not (math.isfinite(low) and math.isfinite(high) and 0 <= low <= high <= HOTTEST_BED):
-        raise OutOfRangeError(f"Bed temperatures lie between 0 and {HOTTEST_BED:g} °C, the lower one first.")
+        raise OutOfRangeError("printers.bed_temperatures_lower_first", hottest_bed=HOTTEST_BED)
     taken = "Another entry was written with this key, or it was taken back since."
     sent = {"surface_kind": surface_kind, "material": material.strip()[:80], "bed_low": low, "bed_high": high}
     known = sent_before(session, OwnPair, client_key, taken, **sent)

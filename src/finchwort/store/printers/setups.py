@@ -189,7 +189,9 @@ def check_setup(setup: PrinterSetup) -> None:
         refused = error.errors(include_url=False)
         first = field_errors(refused)[0]
         kind = ChoiceError if refused[0]["type"] in _NO_CHOICE else OutOfRangeError
-        raise kind(f"{first.field.replace('_', ' ')}: {first.message}") from None
+        raise kind(
+            "printers.refused_field", field=first.field.replace("_", " "), message=first.message
+        ) from None
     bed = bed_in(setup)
     check_first_layer(setup.first_layer)
     if setup.screws:
@@ -201,44 +203,40 @@ def check_setup(setup: PrinterSetup) -> None:
     reach(bed, setup.probe_dx, setup.probe_dy)
     _check_surfaces(setup)
     if setup.port and (not _PORT.match(setup.port) or ".." in setup.port):
-        raise ChoiceError(
-            "A line is a serial port such as /dev/ttyACM0, or an address such as socket://127.0.0.1:8422."
-        )
+        raise ChoiceError("printers.line_serial_port_such")
 
 
 def _check_supports(setup: PrinterSetup) -> None:
     if setup.pads and setup.screws:
-        raise ChoiceError("The plate rests on screws or on pads, not on both.")
+        raise ChoiceError("printers.plate_rests_screws_pads")
     names = [pad.name.strip() for pad in setup.pads]
     if len(set(names)) < len(names):
-        raise ChoiceError("Up to nine pads, each with a name of its own.")
+        raise ChoiceError("printers.up_nine_pads_each")
     if setup.pads:
         if len(setup.pads) < 3:
-            raise ChoiceError("A plate rests on three pads at the least.")
+            raise ChoiceError("printers.plate_rests_three_pads")
         if is_line(np.array([pad.x for pad in setup.pads]), np.array([pad.y for pad in setup.pads])):
-            raise CollinearError("All pads lie on one line; nothing under them can take out a tilt.")
+            raise CollinearError("printers.all_pads_line_nothing")
         check_stacks({pad.name: pad.foils for pad in setup.pads})
     left, right = setup.beam_left, setup.beam_right
     if left is not None and right is not None and right - left < MIN_BEAM:
-        raise OutOfRangeError(
-            f"The right lead screw must lie at least {MIN_BEAM:g} mm to the right of the left one."
-        )
+        raise OutOfRangeError("printers.right_lead_screw_least", min_beam=MIN_BEAM)
 
 
 def _check_zero(setup: PrinterSetup) -> None:
     if setup.zero_kept == ZeroKeeper.PROBE and setup.probe_kind == ProbeKind.NONE:
-        raise ChoiceError("Without a probe zero is kept by a Z switch, or by the knobs.")
+        raise ChoiceError("printers.without_probe_zero_kept")
     if setup.zero_kept == ZeroKeeper.KNOBS and not setup.screws:
-        raise ChoiceError("A bed without screws has no knobs to keep its zero by.")
+        raise ChoiceError("printers.bed_without_screws_no")
 
 
 def _check_surfaces(setup: PrinterSetup) -> None:
     names = {surface.name.strip() for surface in setup.surfaces}
     if len(names) < len(setup.surfaces):
-        raise ChoiceError("Each surface has a name of its own.")
+        raise ChoiceError("printers.each_surface_name_own")
     for surface in setup.surfaces:
         if surface.kind not in (*surfaces(), "other"):
-            raise ChoiceError(f"Nothing is known of a surface of kind {surface.kind!r}.")
+            raise ChoiceError("printers.nothing_known_surface_kind", kind=surface.kind)
     strange = set(setup.materials) - set(materials())
     if strange:
-        raise ChoiceError(f"Nothing is known of a material called {strange.pop()!r}.")
+        raise ChoiceError("printers.nothing_known_material_called", strange=strange.pop())

@@ -12,6 +12,7 @@ from limits import parse
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.messages.errors import sentence
 from finchwort.services.access import devices
 from finchwort.store.access.marks import act_for
 from finchwort.web.access import roles
@@ -167,7 +168,7 @@ def _pair() -> Response:
         log.warning("too many wrong codes", address=address())
         return _page(429, trouble=str(error), code=code, name=name)
     except ChoiceError as error:
-        return _page(422, trouble=str(error), code=code, name=name)
+        return _page(422, trouble=sentence(error), code=code, name=name)
     if let_in is None:
         wrong = "This code does not count: it was mistyped, used already, or is older than ten minutes. Make another on the computer."
         return _page(403, trouble=wrong, name=name)

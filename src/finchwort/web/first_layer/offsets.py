@@ -20,6 +20,7 @@ from finchwort.core.first_layer import (
     switch_trouble,
     total_trim,
 )
+from finchwort.messages.errors import sentence
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import offset_clues as clues
 from finchwort.services.first_layer import offsets as service
@@ -257,7 +258,7 @@ def _by_hand(printer: Printer, closer: float) -> schemas.ByHandOut | None:
         else:
             return None
     except CoreError as error:
-        return schemas.ByHandOut(reason=printer.zero_kept, closer=0.0, sentence=str(error), turns=[])
+        return schemas.ByHandOut(reason=printer.zero_kept, closer=0.0, sentence=sentence(error), turns=[])
     return schemas.ByHandOut(
         reason=printer.zero_kept,
         closer=made.closer,

@@ -9,6 +9,7 @@ from apiflask import APIBlueprint
 from finchwort.core.base.errors import ChoiceError, TooFewReadingsError
 from finchwort.core.probing import lay_line
 from finchwort.core.visits import FOUND
+from finchwort.messages.errors import sentence
 from finchwort.services.levelling.plans import edges_of
 from finchwort.services.probing import probe_tests as service
 from finchwort.services.surveys.after_tests import record_test, set_test_deleted
@@ -48,7 +49,7 @@ def _data(given: schemas.TestData) -> dict[str, Any]:
     data = given.model_dump(exclude={"kind", "client_key"}, exclude_none=True)
     missing = [name for name in NEEDED[given.kind] if name not in data]
     if missing:
-        raise ChoiceError(f"This test needs {' and '.join(missing)}.")
+        raise ChoiceError("probing.test_needs", names=" and ".join(missing))
     return data
 
 
@@ -82,7 +83,7 @@ def preview_test(printer_id: int, json_data: schemas.TestData):
         found = service.assess_test(json_data.kind, data, screws_of(printer))
         _in_place(printer, data)
     except TooFewReadingsError as error:
-        return schemas.TestPreview(waiting=str(error))
+        return schemas.TestPreview(waiting=sentence(error))
     return schemas.TestPreview(result=serializers.result_out(found))
 
 

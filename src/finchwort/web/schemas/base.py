@@ -42,6 +42,7 @@ class Problem(Out):
     title: str
     status: int
     detail: str
+    code: str | None = None
     errors: list[FieldError] = []
     lines: list[LineProblem] = []
 

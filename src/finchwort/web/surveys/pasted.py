@@ -10,6 +10,7 @@ from finchwort.formats.pasted import Pasted, hear_pasted
 from finchwort.formats.reading import read_survey
 from finchwort.formats.result import Hint
 from finchwort.knowledge.dialect import Dialect, dialect_of
+from finchwort.messages.errors import sentence
 from finchwort.services.levelling.plans import beam_by_row
 from finchwort.services.machine.report import book_of, record_pasted
 from finchwort.services.probing.probe_tests import assess_test
@@ -46,7 +47,7 @@ def keep_told(printer_id: int, json_data: schemas.ToldIn):
     printer = get_printer(session(), printer_id)
     told = hear_pasted(json_data.text, _dialect(printer)).told
     if told is None:
-        raise ChoiceError("No setting of a machine was found in this text.")
+        raise ChoiceError("surveys.no_setting_machine_found")
     return schemas.SettingsKeptOut(
         rows=serializers.compared_out(record_pasted(session(), printer, told, json_data.client_key))
     )
@@ -74,7 +75,7 @@ def _finds(visit: Visit, heard: Pasted) -> list[schemas.FindOut]:
         try:
             test = assess_test("repeatability", data)
         except CoreError as error:
-            found.append(_find("repeatability", "Touches at one place", str(error), "trust"))
+            found.append(_find("repeatability", "Touches at one place", sentence(error), "trust"))
         else:
             more = {
                 "heights": data.get("heights", []),
@@ -99,7 +100,7 @@ def _row(visit: Visit, row: tuple[float, float, float]) -> schemas.FindOut:
     try:
         said = beam_by_row(session(), visit, row)[0].sentence
     except CoreError as error:
-        said = str(error)
+        said = sentence(error)
     return _find("row", title, said, "sound", heights=list(row))
 
 

@@ -40,6 +40,7 @@ from finchwort.core.surveys import (
     measured_outline,
 )
 from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf
+from finchwort.messages.errors import sentence
 from finchwort.services.probing.probe_tests import Noise, noise_in
 from finchwort.services.surveys import surveys as service
 from finchwort.store.errors import NotFoundError
@@ -85,7 +86,7 @@ class _Understood:
 def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
     ways = (data.points, data.text, data.file, data.by_hand)
     if sum(way is not None for way in ways) != 1:
-        raise ChoiceError("Send the readings as points, as text, as a file or as read by hand, one of them.")
+        raise ChoiceError("surveys.send_readings_points_text")
     if data.by_hand is not None:
         return _by_hand(data.by_hand, bed_of(printer))
     if data.text is not None or data.file is not None:
@@ -146,7 +147,7 @@ def _decoded(file: str | None) -> bytes:
     try:
         return base64.b64decode(file or "", validate=True)
     except (binascii.Error, ValueError):
-        raise ChoiceError("The file arrived damaged. Choose it again.") from None
+        raise ChoiceError("surveys.file_arrived_damaged_choose") from None
 
 
 @blueprint.get("/feels")
@@ -171,7 +172,7 @@ def preview(printer_id: int, json_data: schemas.PreviewIn):
     except (TooFewReadingsError, CollinearError) as error:
         if json_data.points is None and json_data.by_hand is None:
             raise
-        return schemas.PreviewOut(waiting=schemas.Waiting(reason=str(error)))
+        return schemas.PreviewOut(waiting=schemas.Waiting(reason=sentence(error)))
     return schemas.PreviewOut(preview=_preview(json_data, printer, found))
 
 
@@ -332,7 +333,7 @@ def get_movement(survey_id: int, query_data: schemas.MovementQuery):
     """Say where the bed moved since an earlier survey, cold against hot for instance."""
     after, before = store.get_survey(session(), survey_id), store.get_survey(session(), query_data.before)
     if after.visit.printer_id != before.visit.printer_id:
-        raise ChoiceError("These are surveys of two printers.")
+        raise ChoiceError("surveys.these_surveys_two_printers")
     bed = bed_of(after.visit.printer)
     found = compare_surveys(
         store.load_readings(session(), before.id), store.load_readings(session(), after.id), bed

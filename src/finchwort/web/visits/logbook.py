@@ -39,9 +39,9 @@ def _parse_mark(mark: str | None) -> tuple[datetime, int] | None:
         moment = moment.astimezone(UTC) if moment.tzinfo else moment.replace(tzinfo=UTC)
         number = int(ident)
     except (ValueError, OverflowError):
-        raise ChoiceError("That page of the logbook does not exist.") from None
+        raise ChoiceError("visits.page_logbook_does_not") from None
     if not (FIRST_YEAR <= moment.year <= LAST_YEAR and 0 <= number < 2**63):
-        raise ChoiceError("That page of the logbook does not exist.")
+        raise ChoiceError("visits.page_logbook_does_not")
     return moment, number
 
 

@@ -175,7 +175,7 @@ def number(wish: Mapping[str, Any], name: str) -> float:
     """
     value = wish.get(name)
     if value is None or not math.isfinite(value):
-        raise NonFiniteError(f"The place needs its {name}.")
+        raise NonFiniteError("machine.place_needs", name=name)
     return float(value)
 
 

@@ -42,12 +42,10 @@ class Heat(JobType):
             if value is None:
                 continue
             if not math.isfinite(value) or not 0 <= value <= limit:
-                raise OutOfRangeError(
-                    f"The {what}'s limit in this printer's set-up is {limit:g} °C; {value:g} °C was asked for."
-                )
+                raise OutOfRangeError("machine.limit_printer_set_up", what=what, limit=limit, value=value)
             goals[what] = float(value)
         if not goals:
-            raise ChoiceError("Say how hot bed or nozzle are to become.")
+            raise ChoiceError("machine.hot_bed_nozzle_become")
         words = " and ".join(f"the {what} to {value:g} °C" for what, value in goals.items())
         sentence = f"Heat {words} on {printer.name}, and wait until it is there. Nothing moves."
         if any(goals.values()):

@@ -68,12 +68,10 @@ class Trim(JobType):
     def ask(cls, printer: Printer, wish: Mapping[str, Any], known: Known) -> Asked:
         """Say what will happen; ``value`` is how much closer, mm."""
         if wish.get("value") is None:
-            raise ChoiceError("Say how far the tip is to be trimmed.")
+            raise ChoiceError("machine.far_tip_trimmed")
         closer = round(number(wish, "value"), 3)
         if not 0 < abs(closer) <= MAX_TRIM:
-            raise OutOfRangeError(
-                f"A trim is a step of {MAX_TRIM:g} mm at the most: watch the lines, and take another."
-            )
+            raise OutOfRangeError("machine.trim_step_mm_most", max_trim=MAX_TRIM)
         if known.pressed and closer > 0:
             raise ConflictError(PRESSED)
         way = "closer to" if closer > 0 else "farther from"
@@ -117,7 +115,7 @@ class SetOffset(JobType):
     def ask(cls, printer: Printer, wish: Mapping[str, Any], known: Known) -> Asked:
         """Say what will happen; ``value`` (mm), ``reason``, ``margin``; ``before`` (mm) where the machine does not tell it."""
         if wish.get("value") is None:
-            raise ChoiceError("Say which Z offset is to be set.")
+            raise ChoiceError("machine.offset_set")
         value = round(number(wish, "value"), 2)
         before, whence = _before(printer, wish, known.stands)
         there = Ledger({"printer": before}, printer.closer_is)
@@ -133,8 +131,12 @@ class SetOffset(JobType):
         )
         if abs(closer) > MAX_MOVE + 1e-9:
             raise OutOfRangeError(
-                f"The printer has {millimetres(before, signed=True)} ({whence}), so that would move the tip by "
-                f"{millimetres(abs(closer))} at once.{differs} Go in steps of {MAX_MOVE:g} mm at most."
+                "machine.printer_would_move_tip",
+                before=millimetres(before, signed=True),
+                whence=whence,
+                closer=millimetres(abs(closer)),
+                differs=differs,
+                max_move=MAX_MOVE,
             )
         way = (
             f"{millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"

@@ -126,7 +126,7 @@ class Repeatability(JobType):
         x, y = _place(printer, wish)
         count = int(wish.get("count", 10))
         if not MIN_TOUCHES <= count <= MAX_TOUCHES:
-            raise OutOfRangeError(f"A test has {MIN_TOUCHES} to {MAX_TOUCHES} touches.")
+            raise OutOfRangeError("machine.test_touches", min_touches=MIN_TOUCHES, max_touches=MAX_TOUCHES)
         sentence = f"Home {printer.name}, then touch the bed at x {x:g}, y {y:g} mm {count} times."
         minutes = survey_minutes([(x, y)] * count, seconds=known.seconds) + HOMING
         job = cls(x, y, count, known.highest)
@@ -190,11 +190,9 @@ class Soak(JobType):
         every = float(wish.get("every", SOAK_EVERY))
         longest = float(wish.get("longest", SOAK_LONGEST))
         if not 2 <= every <= 600 or not every <= longest <= 4 * 3600:
-            raise OutOfRangeError("Readings 2 to 600 s apart, for up to four hours.")
+            raise OutOfRangeError("machine.readings_apart_up_four")
         if longest > 60 * printer.longest_heat:
-            raise OutOfRangeError(
-                f"Watch for {printer.longest_heat:g} minutes at most: heaters go off after that, as this printer's set-up says."
-            )
+            raise OutOfRangeError("machine.watch_minutes_most_heaters", longest_heat=printer.longest_heat)
         until = bool(wish.get("until_steady", True))
         spots = _spots(printer, int(wish.get("places") or 1))
         where = (
@@ -281,22 +279,28 @@ class Grid(JobType):
         bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
         points = [(float(x), float(y)) for x, y in wish.get("points") or ()]
         if not points and (wish.get("columns") is None) != (wish.get("rows") is None):
-            raise ChoiceError("A grid needs its columns and its rows.")
+            raise ChoiceError("machine.grid_needs_columns_rows")
         if not points and wish.get("columns"):
             points = grid_points(
                 bed, int(wish["columns"]), int(wish["rows"]), float(wish.get("inset", INSET)), *probe
             )
         if not 3 <= len(points) <= MAX_POINTS:
-            raise OutOfRangeError(f"A survey probes 3 to {MAX_POINTS} places.")
+            raise OutOfRangeError("machine.survey_probes_places", max_points=MAX_POINTS)
         if not all(map(math.isfinite, (v for point in points for v in point))):
-            raise NonFiniteError("A place is not a number.")
+            raise NonFiniteError("machine.place_not_number")
         if len(set(points)) < len(points):
-            raise ChoiceError("A place stands there twice.")
+            raise ChoiceError("machine.place_twice")
         beyond = in_reach(bed, *probe, points).count(False)
         if beyond:
             x0, y0, x1, y1 = reach(bed, *probe)
             raise OutOfRangeError(
-                f"The probe does not reach {beyond} of {len(points)} places: it reaches x {x0:g} to {x1:g}, y {y0:g} to {y1:g} mm."
+                "machine.probe_does_not_reach_places",
+                beyond=beyond,
+                count=len(points),
+                x0=x0,
+                x1=x1,
+                y0=y0,
+                y1=y1,
             )
         _refuse_blocked(bed, probe, points)
         if not wish.get("columns"):
@@ -383,14 +387,14 @@ def _spots(printer: Printer, count: int) -> list[tuple[float, float]]:
     if count < 2:
         return []
     if count > MAX_SPOTS:
-        raise OutOfRangeError(f"Up to {MAX_SPOTS} places are read in turn.")
+        raise OutOfRangeError("machine.up_places_read_turn", max_spots=MAX_SPOTS)
     bed, probe = bed_of(printer), (printer.probe_dx, printer.probe_dy)
     x0, y0, x1, y1 = reach(bed, *probe)
     near = suggest_screw_points(bed, [(screw.x, screw.y) for screw in printer.screws])
     within = [(round(min(max(x, x0), x1), 2), round(min(max(y, y0), y1), 2)) for x, y in near]
     held = [place for place in clear_of(bed, within, probe=probe, area=(x0, y0, x1, y1)) if place]
     if not held:
-        raise OutOfRangeError("Clips leave no place of this bed to the probe.")
+        raise OutOfRangeError("machine.clips_leave_no_place")
     # the middle is the last of them and always among those chosen
     return list(dict.fromkeys([*held[: count - 1], held[-1]]))
 
@@ -401,8 +405,11 @@ def _refuse_blocked(bed: Bed, probe: tuple[float, float], points: Sequence[tuple
     if in_the_way:
         names = " and ".join(dict.fromkeys(what.name for what in in_the_way))
         raise OutOfRangeError(
-            f"{len(in_the_way)} of {len(points)} places lie within {TIP_ROOM:g} mm of {names}, for the probe or the nozzle "
-            "beside it. Leave them out, or change the places to keep off in the set-up."
+            "machine.places_within_mm_probe",
+            count=len(in_the_way),
+            count_2=len(points),
+            tip_room=TIP_ROOM,
+            names=names,
         )
 
 
@@ -416,10 +423,10 @@ def _place(printer: Printer, wish: Mapping[str, Any]) -> tuple[float, float]:
         place = round(min(max(cx, x0), x1), 2), round(min(max(cy, y0), y1), 2)
         held = free_place(bed, *place, probe=probe, area=(x0, y0, x1, y1), most=math.inf)
         if held is None:
-            raise OutOfRangeError("Clips leave no place of this bed to the probe.")
+            raise OutOfRangeError("machine.clips_leave_no_place")
         return held
     x, y = number(wish, "x"), number(wish, "y")
     if not in_reach(bed, *probe, [(x, y)])[0]:
-        raise OutOfRangeError(f"The probe does not reach x {x:g}, y {y:g} mm.")
+        raise OutOfRangeError("machine.probe_does_not_reach", x=x, y=y)
     _refuse_blocked(bed, probe, [(x, y)])
     return x, y

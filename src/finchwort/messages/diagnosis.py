@@ -1,0 +1,43 @@
+"""What is said of cases and settings."""
+
+from __future__ import annotations
+
+ERRORS = {
+    "diagnosis.cannot_come_out": "{title} cannot come out as {outcome!r}.",
+    "diagnosis.cases_counted": "Cases are counted from 0 to {max_cases:,}.",
+    "diagnosis.cause_weight_more_nothing": "A cause's weight must be more than nothing.",
+    "diagnosis.corners_round_sharp": "Corners are round or sharp.",
+    "diagnosis.diagnosis_needs_two_causes": "A diagnosis needs two causes or more, each named once.",
+    "diagnosis.each_repair_needs_probability": "Each repair needs a probability and a cost.",
+    "diagnosis.fan_range": "A fan runs at 0 to 100 %.",
+    "diagnosis.file_counted_cases_damaged": "This file of counted cases is damaged.",
+    "diagnosis.file_names_cause_not": "This file names the cause {strange!r}, which is not known here.",
+    "diagnosis.file_names_not_known": "This file names {cause!r} and {sign!r}, which are not known here.",
+    "diagnosis.foot_height_lengths_mm": "Foot and height are lengths in mm.",
+    "diagnosis.foot_mm_wider_part": "A foot is 0.5 mm or wider, and a part up to 2000 mm.",
+    "diagnosis.grams_price_nothing_more": "Grams and price are nothing or more.",
+    "diagnosis.leak": "A leak lies between 0 and 1.",
+    "diagnosis.likelihood_not_number": "A likelihood is not a number.",
+    "diagnosis.likelihood_nothing_more": "A likelihood is nothing or more.",
+    "diagnosis.measured_value_missing": "A measured value is missing.",
+    "diagnosis.measurement_never_quite_sure": "A measurement is never quite sure.",
+    "diagnosis.names_cause_none": "{key} names the cause {strange}, which is none.",
+    "diagnosis.names_sign_none": "{key} names the sign {key_2}, which is none.",
+    "diagnosis.no_cause_called": "There is no cause called {key!r}.",
+    "diagnosis.no_cause_called_2": "There is no cause called {cause!r}.",
+    "diagnosis.no_check_called": "There is no check called {key!r}.",
+    "diagnosis.no_check_called_2": "There is no check called {check!r}.",
+    "diagnosis.no_file_counted_cases": "This is no file of counted cases.",
+    "diagnosis.no_sign_called": "There is no sign called {sign!r}.",
+    "diagnosis.nothing_known": "Nothing is known of {need!r}.",
+    "diagnosis.nothing_known_circumstance": "Nothing is known of the circumstance {strange!r}.",
+    "diagnosis.nozzle_range": "A nozzle's hole is 0.1 to 2 mm wide.",
+    "diagnosis.often_shows": "How often {key} shows {key_2} lies between 0 and 1.",
+    "diagnosis.overlap_range": "Overlap is 0 to 100 %.",
+    "diagnosis.place_beside_printable_area": "That place lies beside the printable area.",
+    "diagnosis.probabilities_nothing_more_costs": "Probabilities are nothing or more, costs more than nothing.",
+    "diagnosis.sign_seen_not_seen": "A sign is seen, not seen, or not looked for.",
+    "diagnosis.speed_range": "A speed is 1 to 1000 mm/s.",
+    "diagnosis.width_range": "A line is 0.1 to 3 mm wide.",
+}
+"""What is said of input that cannot be used, by the code of its error."""

@@ -1,0 +1,52 @@
+"""The sentence of an error: what cannot be used, and what to do instead."""
+
+from __future__ import annotations
+
+from finchwort.core.base.errors import CoreError
+from finchwort.messages import (
+    access,
+    base,
+    compensation,
+    diagnosis,
+    first_layer,
+    formats,
+    levelling,
+    machine,
+    printers,
+    probing,
+    surveys,
+    tramming,
+    visits,
+)
+
+ERRORS: dict[str, str] = {}
+for area in (
+    access,
+    base,
+    compensation,
+    diagnosis,
+    first_layer,
+    formats,
+    levelling,
+    machine,
+    printers,
+    probing,
+    surveys,
+    tramming,
+    visits,
+):
+    ERRORS |= area.ERRORS
+
+
+def sentence(error: Exception) -> str:
+    """Say what is wrong; what does not come from the core says so itself.
+
+    Examples
+    --------
+    >>> from finchwort.core.base.errors import ChoiceError
+    >>> sentence(ChoiceError("machine.no_job_called", kind="dance"))
+    "There is no job called 'dance'."
+    """
+    if isinstance(error, CoreError):
+        return ERRORS[error.code].format(**error.values)
+    return str(error)

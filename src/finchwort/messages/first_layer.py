@@ -1,0 +1,117 @@
+"""What is said of offset, first layer and test prints."""
+
+from __future__ import annotations
+
+ERRORS = {
+    "first_layer.allowance_length_mm": "An allowance is a length in mm.",
+    "first_layer.ask_mm_mm_usual": "Ask for 10 to 1000 mm; 100 mm is usual.",
+    "first_layer.bed_no_knobs": "This bed has no knobs.",
+    "first_layer.clips_stand_along_front": (
+        "Clips stand along the front and the back of this bed: there is no room for the line that fills the "
+        "nozzle."
+    ),
+    "first_layer.correction_length_mm": "A correction is a length in mm.",
+    "first_layer.correction_more_mm_mistake": "A correction of more than {max_correction:g} mm is a mistake.",
+    "first_layer.disc_needs_room_two": "A disc needs room for two lines.",
+    "first_layer.extruder_steps_per_mm": "An extruder has 1 to 10,000 steps per mm.",
+    "first_layer.far_knobs_switch_moved": "Say how far knobs or switch were moved.",
+    "first_layer.filament_mm_thick_usually": "Filament is 1 to 4 mm thick, usually 1.75 mm.",
+    "first_layer.first_layer_looked": "A first layer is looked at {names}.",
+    "first_layer.flow_sliced": "Flow is 50 to 150 % of what was sliced.",
+    "first_layer.forecast_covers_up_places": "A forecast covers up to {max_places:,} places.",
+    "first_layer.forecast_needs_bed": "A forecast needs a bed.",
+    "first_layer.gap_length_mm": "A gap is a length in mm.",
+    "first_layer.gap_within_mm": "The gap at Z = 0 is within {furthest:g} mm.",
+    "first_layer.give_caliper_readings_patch": "Give 1 to {max_readings} caliper readings for patch {i}.",
+    "first_layer.head_lifted_mm": "The head is lifted by 0.5 to 100 mm.",
+    "first_layer.height_length_mm": "A height is a length in mm.",
+    "first_layer.height_missing": "A height is missing.",
+    "first_layer.hot": "Say how hot the {what} is to be.",
+    "first_layer.hot_end_melts_mm": "A hot end melts 0.5 to 200 mm³/s.",
+    "first_layer.judge_patches_four_places": "Judge patches at four places or more to tell tilt from offset.",
+    "first_layer.judge_patches_more": "Judge {which} patches or more.",
+    "first_layer.judge_three_patches_more": "Judge three patches or more.",
+    "first_layer.knobs_bed_not_alike": (
+        "The knobs of this bed are not alike, so they cannot all be turned by the same amount."
+    ),
+    "first_layer.known_every_patch_but": (
+        "By what is known every patch but one might touch the plate. Level and measure the bed first, or go "
+        "{value} farther."
+    ),
+    "first_layer.ladder_needs_know_believed": "A ladder needs to know what is believed so far.",
+    "first_layer.ladder_patches": "A ladder has 3 to 15 patches.",
+    "first_layer.ladder_patches_2": "A ladder has 2 to 15 patches.",
+    "first_layer.ladder_place_tells_no": "A ladder at one place tells no tilt.",
+    "first_layer.ladder_reaches_mm_most": "A ladder reaches 2 mm at most.",
+    "first_layer.layer_mm_high": "A layer is {heights:g} to {heights_2:g} mm high.",
+    "first_layer.length_more_nothing": "A length must be more than nothing.",
+    "first_layer.length_not_number": "A length is not a number.",
+    "first_layer.line_mm_wide": "A line is {widths:g} to {widths_2:g} mm wide.",
+    "first_layer.line_wider_layer_high": "A line must be wider than the layer is high.",
+    "first_layer.measure_patch_least": "Measure one patch at least.",
+    "first_layer.might_touch": (
+        "At {name} the tip would go down to {z:.2f} mm and might touch the plate.{because} Start farther."
+    ),
+    "first_layer.might_touch_higher": (
+        "At {name} the tip would go down to {z:.2f} mm and might touch the plate. As far as is known the bed is "
+        "up to {above:.2f} mm higher there than in the middle.{because} Level first, or start farther."
+    ),
+    "first_layer.no_offset_kept": "No offset is kept there.",
+    "first_layer.no_test_print_called": "There is no test print called {kind!r}.",
+    "first_layer.not_near_plate_read": "That Z is not near the plate. Read it off the display again.",
+    "first_layer.nothing_comes_out_nozzle": (
+        "At {nozzle_temperature:g} °C nothing comes out of the nozzle. Set it to what the material needs."
+    ),
+    "first_layer.nothing_known": "Nothing is known of {reason!r}.",
+    "first_layer.nozzle_hole_mm_wide": "A nozzle's hole is 0.1 to 2 mm wide.",
+    "first_layer.number_missing": "A number is missing.",
+    "first_layer.number_missing_none": "A number is missing, or is none.",
+    "first_layer.number_missing_patch": "A number is missing at patch {i}.",
+    "first_layer.offset_kept": "An offset is kept in {names}.",
+    "first_layer.offset_length_mm": "An offset is a length in mm.",
+    "first_layer.offset_within_mm": "An offset lies within {max_offset:g} mm.",
+    "first_layer.paper_gauge_mm_thick": "Paper or gauge is 0.02 to 1 mm thick.",
+    "first_layer.patch_beside_printable_area": "A patch lies beside the printable area.",
+    "first_layer.patch_judged": "A patch is judged {names}.",
+    "first_layer.patch_layer_commanded_mm": "Patch {i}: a layer is commanded 0.04 to 1.2 mm high.",
+    "first_layer.patch_layer_patch_up": (
+        "Patch {i}: a one-layer patch is up to {thickest:g} mm thick, and not nothing."
+    ),
+    "first_layer.patch_needs_room_two": "A patch needs room for two lines.",
+    "first_layer.patch_within_mm_offset": "A patch lies within {max_shift:g} mm of the offset it is printed at.",
+    "first_layer.patches_line_nothing_about": (
+        "The patches lie on one line, so they say nothing about the other direction."
+    ),
+    "first_layer.place_height_not_number": "A place or height is not a number.",
+    "first_layer.place_looks": "A place looks {names}.",
+    "first_layer.place_looks_least": "Say how one place looks at least.",
+    "first_layer.plate_texture_up_mm": "A plate's texture is up to {max_rough:g} mm deep.",
+    "first_layer.plate_up_mm_thick": "A plate is up to {thickest:g} mm thick.",
+    "first_layer.print_discs": "Print 3 to 49 discs.",
+    "first_layer.print_patches_side": "Print 3 to 7 patches a side.",
+    "first_layer.says_nothing_about_offset": (
+        "That says nothing about an offset: look at the thickness of the strip and at its feel."
+    ),
+    "first_layer.speed_mm": "A speed is 1 to 1000 mm/s.",
+    "first_layer.strip_above_surface_material": (
+        "Say on the strip above which surface and material, or how hot bed and nozzle are to be."
+    ),
+    "first_layer.strip_feels": "Say how the strip feels: {names}.",
+    "first_layer.strip_mm_thick_caliper": "A strip is 0.02 to 1 mm thick. Is the caliper's zero right?",
+    "first_layer.turn_not_number": "A turn is not a number.",
+    "first_layer.unknown_ground": "{why}",
+    "first_layer.up_patches_weighed_together": "Up to {max_patches} patches are weighed together.",
+    "first_layer.up_patches_weighed_together_2": "Up to {max_measured_patches} patches are weighed together.",
+    "first_layer.went_more_nothing_not": (
+        "What went in is more than nothing, and not more than twice what was asked for."
+    ),
+    "first_layer.where_each_patch": "Say where each patch lies.",
+    "first_layer.where_offset_kept_value": "Say where the offset is kept, and its value.",
+    "first_layer.whether_closer_more_negative": "Say whether closer is more negative or more positive.",
+    "first_layer.would_come_closer_mm": "{upper}{name} would come closer than {tip_room:g} mm to {name_2}.",
+    "first_layer.would_outside_printable_area": "{upper}{name} would lie outside the printable area.",
+    "first_layer.would_printer_limit": (
+        "The {what} would be at {value:g} °C; this printer's limit is {most:g} °C."
+    ),
+}
+"""What is said of input that cannot be used, by the code of its error."""
