@@ -79,8 +79,8 @@ def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer
 
     bed = _bed(size, centre_origin)
     hint = Hint(values="gap" if gaps else None, flip_y=back_first, bed=bed)
-    found = read_survey(data, hint)
-    survey = found.survey
+    result = read_survey(data, hint)
+    survey = result.survey
     doubt = bed and places_doubt(bed, survey.x.tolist(), survey.y.tolist())
     if bed is None:  # the readings themselves say how large the bed is at least
         width = max(40.0, float(survey.x.max() + survey.x.min()))
@@ -92,8 +92,8 @@ def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer
     report = {
         "readings": len(analysed.survey),
         "set_aside": analysed.aside,
-        "assumptions": [*found.assumptions, *([doubt] if doubt else [])],
-        "unread_lines": found.unread,
+        "assumptions": [*result.assumptions, *([doubt] if doubt else [])],
+        "unread_lines": result.unread,
         "spread_mm": round(analysed.survey.spread, 4),
         "flatness_mm": {
             "peak_to_valley": round(flatness.peak_to_valley, 4),
@@ -135,10 +135,10 @@ def _tell(report: dict) -> str:
     flat, shape = report["flatness_mm"], report["shape_mm"]
     lines = [*report["assumptions"]]
     if report["set_aside"]:
-        one = report["set_aside"] == 1
+        item = report["set_aside"] == 1
         lines.append(
-            f"{report['set_aside']} reading{' belongs' if one else 's belong'} to no such bed and "
-            f"{'counts' if one else 'count'} for nothing here."
+            f"{report['set_aside']} reading{' belongs' if item else 's belong'} to no such bed and "
+            f"{'counts' if item else 'count'} for nothing here."
         )
     if report["unread_lines"]:
         lines.append(f"{report['unread_lines']} lines could not be read.")

@@ -55,17 +55,17 @@ def start(data, port, database_port, share, share_port, share_address, foregroun
         if foreground:
             House(plan).run()
             return
-        found = background.running(place.folder)
-        if found is not None:
-            raise Sentence(f"Finchwort is running already: http://127.0.0.1:{found.port}")
+        result = background.running(place.folder)
+        if result is not None:
+            raise Sentence(f"Finchwort is running already: http://127.0.0.1:{result.port}")
         words = ["--data", str(place.folder), "--port", str(port), "--share-port", str(share_port)]
         words += ["--database-port", str(database_port)] if database_port else []
         words += [] if share is None else ["--share" if share else "--no-share"]
         words += [word for address in share_address for word in ("--share-address", address)]
-        found = background.start(place.folder, words)
+        result = background.start(place.folder, words)
     except ServerError as error:
         raise Sentence(str(error)) from None
-    click.echo(f"Finchwort is ready: http://127.0.0.1:{found.port}")
+    click.echo(f"Finchwort is ready: http://127.0.0.1:{result.port}")
     click.echo(f"Your records lie in {place.folder}. It goes on in the background; finchwort stop ends it.")
 
 
@@ -94,17 +94,17 @@ def status(data: Path | None, as_json: bool) -> None:
     from finchwort.services.backup import list_backups
 
     place = background.place_of(data)
-    found = background.running(place.folder)
+    result = background.running(place.folder)
     if as_json:
-        click.echo(json.dumps(asdict(found) if found else None))
+        click.echo(json.dumps(asdict(result) if result else None))
     else:
-        for line in background.in_words(place.folder, found):
+        for line in background.in_words(place.folder, result):
             click.echo(line)
         newest = next(iter(list_backups(place.backups)), None)
         click.echo(
             f"Last backup: {newest.path} ({newest.manifest.made_at})" if newest else "Last backup: none yet."
         )
-    sys.exit(0 if found else 3)
+    sys.exit(0 if result else 3)
 
 
 @main.command()

@@ -69,9 +69,9 @@ def find_readings(text: str) -> Console | None:
     lines = [_with_points(line) for line in text.splitlines()] if _decimal_commas(text) else text.splitlines()
     filled = sum(1 for line in lines if line.strip())
     for look in (_labelled, _brackets, _columns):
-        found = look(lines)
-        if found is not None:
-            layout, rows, numbers, what, numbered, back_first = found
+        result = look(lines)
+        if result is not None:
+            layout, rows, numbers, what, numbered, back_first = result
             chatter = max(0, filled - len(set(numbers)))
             remark = f"{what} found among other text" if chatter else f"{what} found"
             if chatter:
@@ -167,7 +167,7 @@ def _columns(lines: list[str]):
 
 def _without_column_numbers(run: list[_Row]) -> tuple[list[_Row], bool]:
     """Take off lines of column numbers, above or below; tell whether there was one."""
-    found = False
+    result = False
     for end in (0, -1):
         if len(run) < 3:
             break
@@ -176,8 +176,8 @@ def _without_column_numbers(run: list[_Row]) -> tuple[list[_Row], bool]:
         shorter = 0 if beside.number is not None else 1
         counts = _counts(line.values) or _counts(line.values[::-1])
         if line.number is None and counts and len(line.values) + shorter == len(beside.values):
-            run, found = run[1:] if end == 0 else run[:-1], True
-    return run, found
+            run, result = run[1:] if end == 0 else run[:-1], True
+    return run, result
 
 
 def _widths(row: _Row) -> tuple[int, ...]:

@@ -60,14 +60,14 @@ def json_in_svg(text: str) -> str | None:
     """
     if "<svg" not in text or KIND not in text:
         return None
-    found = _Carried()
-    parser = XMLParser(target=found, forbid_dtd=True)
+    result = _Carried()
+    parser = XMLParser(target=result, forbid_dtd=True)
     try:
         parser.feed(text)
         parser.close()
     except (ParseError, DefusedXmlException):
         pass  # what was carried before the damage may be whole
-    return "".join(found.text).strip() if found.whole else None
+    return "".join(result.text).strip() if result.whole else None
 
 
 class _Carried:
@@ -155,18 +155,18 @@ def read_json(text: str) -> tuple[Table, str]:
     ('points', ['x', 'y', 'gap'], [100.0, 0.0, 0.2])
     """
     try:
-        found = json.loads(text)
+        result = json.loads(text)
     except (ValueError, RecursionError) as error:
         where = f" near line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
         raise UnreadableTextError("formats.begins_like_json_but", where=where) from None
     table = Table()
-    if isinstance(found, dict):
-        return table, _from_object(found, table)
-    return table, _from_list(found, table)
+    if isinstance(result, dict):
+        return table, _from_object(result, table)
+    return table, _from_list(result, table)
 
 
-def _from_object(found: dict, table: Table) -> str:
-    keys = {str(key).lower(): value for key, value in found.items()}
+def _from_object(result: dict, table: Table) -> str:
+    keys = {str(key).lower(): value for key, value in result.items()}
     for name in ("points", "readings", "data"):
         if isinstance(keys.get(name), list):
             return _from_list(keys[name], table, points=name != "data")
@@ -184,22 +184,22 @@ def _from_object(found: dict, table: Table) -> str:
     raise UnreadableTextError("formats.json_holds_no_height")
 
 
-def _from_list(found: list, table: Table, points: bool = False) -> str:
-    if not found:
+def _from_list(result: list, table: Table, points: bool = False) -> str:
+    if not result:
         raise UnreadableTextError("formats.json_holds_no_reading")
-    if all(isinstance(one, dict) for one in found):
-        lowered = [{str(key).lower(): value for key, value in one.items()} for one in found]
+    if all(isinstance(item, dict) for item in result):
+        lowered = [{str(key).lower(): value for key, value in item.items()} for item in result]
         names = next((n for n in (*_HEIGHTS, *_GAPS) if n in lowered[0]), None)
-        if names is None or not all({"x", "y", names} <= one.keys() for one in lowered):
+        if names is None or not all({"x", "y", names} <= item.keys() for item in lowered):
             raise UnreadableTextError("formats.every_reading_needs_height")
         table.heads = ["x", "y", "gap" if names in _GAPS else "height"]
-        _fill(table, [[one["x"], one["y"], one[names]] for one in lowered])
+        _fill(table, [[item["x"], item["y"], item[names]] for item in lowered])
         return "points"
-    if all(isinstance(one, list) for one in found):
-        _fill(table, found)
+    if all(isinstance(item, list) for item in result):
+        _fill(table, result)
         return "points" if points else "unknown"
-    if all(isinstance(one, (int, float)) and not isinstance(one, bool) for one in found):
-        _fill(table, [[one] for one in found])
+    if all(isinstance(item, (int, float)) and not isinstance(item, bool) for item in result):
+        _fill(table, [[item] for item in result])
         return "unknown"
     raise UnreadableTextError("formats.json_holds_no_list")
 

@@ -112,7 +112,7 @@ def write_gcode(
 def _header(made: TestPrint, printer: str, mesh_on: str, mesh_off: str, made_for: Sequence[str]) -> list[str]:
     s = made.setting
     compensation = "on after homing" if mesh_on else "off, no mesh is known to hold" if mesh_off else "none"
-    found = [
+    results = [
         f"{made.title} for {_plain(printer)}",
         made.does,
         f"Bed {s.bed_temperature:g} C, nozzle {f'{made.nozzle_temperature:g} C' if made.nozzle_temperature else 'not heated'}, first layer {s.bead.height:g} mm, line {s.bead.width:g} mm, filament {s.filament:g} mm.",
@@ -122,12 +122,12 @@ def _header(made: TestPrint, printer: str, mesh_on: str, mesh_off: str, made_for
     ]
     if made.strokes:
         weight = "" if made.grams is None else f", {made.grams:.1f} g"
-        found.append(f"Uses {made.filament_length:.0f} mm of filament{weight}.")
+        results.append(f"Uses {made.filament_length:.0f} mm of filament{weight}.")
     for spot in made.spots:
         if made.kind == "ladder":
-            found.append(f"{spot.number}: {shift_in_words(spot.shift)}, at Z {spot.z:.3f}")
-    found += [WATCH, "If the tip scrapes, stop at once."]
-    return [_plain(text.replace("−", "-").replace("±", "+/-").replace("°", ""), 300) for text in found]
+            results.append(f"{spot.number}: {shift_in_words(spot.shift)}, at Z {spot.z:.3f}")
+    results += [WATCH, "If the tip scrapes, stop at once."]
+    return [_plain(text.replace("−", "-").replace("±", "+/-").replace("°", ""), 300) for text in results]
 
 
 def _strokes(lines: list[str], made: TestPrint) -> None:
@@ -149,12 +149,12 @@ def _strokes(lines: list[str], made: TestPrint) -> None:
 
 def _lay(lines: list[str], stroke: Stroke, per_mm: float) -> None:
     """Write the moves of a stroke; what rounding leaves is made up by the next move."""
-    used = said = 0.0
+    used = text = 0.0
     before = stroke.points[0]
     for point in stroke.points[1:]:
         used += stroke.area * float(((point - before) ** 2).sum()) ** 0.5 / per_mm
-        amount = round(used - said, 5)
-        said += amount
+        amount = round(used - text, 5)
+        text += amount
         lines.append(f"G1 X{point[0]:.3f} Y{point[1]:.3f} E{amount:.5f}")
         before = point
 

@@ -92,7 +92,7 @@ def hear_pasted(text: str, dialect: Dialect) -> Pasted:
     summary = None if touches else _summary(lines)
     row = None
     if len(lines) == 1 and _BARE.match(lines[0]):
-        left, middle, right = (_float(one) for one in re.findall(_NUMBER, lines[0]))
+        left, middle, right = (_float(item) for item in re.findall(_NUMBER, lines[0]))
         row = (left, middle, right)
     return Pasted(switches, touches, summary, hear_told(lines, dialect), row)
 
@@ -105,15 +105,15 @@ def _touches(lines: Sequence[str], dialect: Dialect) -> tuple[float, ...]:
     """Touches at one place: numbered ones, or the same place again and again."""
     numbered = []
     for line in lines:
-        if found := _EACH.search(line):
-            numbered.append(_float(found["z"]))
+        if matches := _EACH.search(line):
+            numbered.append(_float(matches["z"]))
     if len(numbered) >= MIN_TOUCHES:
         return tuple(numbered)
     places = []
     for line in lines:
-        if found := dialect.hear("touch", line):
+        if matches := dialect.hear("touch", line):
             with contextlib.suppress(ValueError):
-                places.append((float(found["x"]), float(found["y"]), float(found["z"])))
+                places.append((float(matches["x"]), float(matches["y"]), float(matches["z"])))
     if len(places) < MIN_TOUCHES:
         return ()
     x, y, _ = places[0]
@@ -124,12 +124,12 @@ def _touches(lines: Sequence[str], dialect: Dialect) -> tuple[float, ...]:
 
 def _summary(lines: Sequence[str]) -> Summary | None:
     text = "\n".join(lines)
-    found = {name: re.search(pattern, text, re.I) for name, pattern in _FIGURES.items()}
-    if found["sd"] is None:
+    results = {name: re.search(pattern, text, re.I) for name, pattern in _FIGURES.items()}
+    if results["sd"] is None:
         return None
-    figures = {name: _float(one[1]) for name, one in found.items() if one}
+    figures = {name: _float(result[1]) for name, result in results.items() if result}
     counted = _COUNT.search(text)
-    of = [int(one["n"]) for one in map(_EACH.search, lines) if one]
+    of = [int(item["n"]) for item in map(_EACH.search, lines) if item]
     count = int(counted[1] or counted[2]) if counted else max(of, default=0)
     span = figures.get("range")
     if span is None and {"low", "high"} <= set(figures):
@@ -157,19 +157,19 @@ def hear_told(lines: Sequence[str], dialect: Dialect) -> Told | None:
     steps: dict[str, float] = {}
     compensation = offset = None
     for line in lines:
-        if found := dialect.hear("identity", line):
-            firmware = found["firmware"].strip()
-            machine = (found.groupdict().get("machine") or "").strip()
-        elif found := dialect.hear("ability", line):
-            abilities[found["name"].lower()] = found["value"] == "1"
-        elif found := dialect.hear("steps", line):
+        if heard := dialect.hear("identity", line):
+            firmware = heard["firmware"].strip()
+            machine = (heard.groupdict().get("machine") or "").strip()
+        elif heard := dialect.hear("ability", line):
+            abilities[heard["name"].lower()] = heard["value"] == "1"
+        elif heard := dialect.hear("steps", line):
             with contextlib.suppress(ValueError):
-                steps = {axis: float(value) for axis, value in found.groupdict().items() if value}
-        elif found := dialect.hear("compensation", line):
-            compensation = found["on"] == "1"
-        elif found := dialect.hear("offset", line):
+                steps = {axis: float(value) for axis, value in heard.groupdict().items() if value}
+        elif heard := dialect.hear("compensation", line):
+            compensation = heard["on"] == "1"
+        elif heard := dialect.hear("offset", line):
             with contextlib.suppress(ValueError):
-                value = float(found["value"])
+                value = float(heard["value"])
                 offset = value if abs(value) <= NONSENSE else offset
     told = Told(firmware, machine, abilities, offset, steps, compensation, None)
     return told if told != Told() else None
@@ -188,10 +188,10 @@ def mesh_rows(lines: Sequence[str], dialect: Dialect) -> Rows | None:
     for line in lines:
         if dialect.hear("no_mesh", line):
             none = True
-        elif found := dialect.hear("mesh_row", line):
+        elif heard := dialect.hear("mesh_row", line):
             with contextlib.suppress(ValueError):
-                values = tuple(float(word) for word in found["values"].split())
-                number = found.groupdict().get("row")
+                values = tuple(float(word) for word in heard["values"].split())
+                number = heard.groupdict().get("row")
                 rows.append((int(number) if number else len(rows), values))
     if len(rows) < 2:
         return () if none and not rows else None

@@ -25,9 +25,9 @@ def read_points(table: Table, assumed: list[str]):
     """Return x, y (mm) and values (as written), each of shape (n,)."""
     places = (0, 1, 2)
     if table.heads:
-        found = tuple(column(table.heads, axis) for axis in "xyz")
-        if None not in found:
-            places = found  # type: ignore[assignment]
+        result = tuple(column(table.heads, axis) for axis in "xyz")
+        if None not in result:
+            places = result  # type: ignore[assignment]
         else:
             assumed.append("The header was not understood; the columns were taken as x, y, z.")
     need = max(places) + 1

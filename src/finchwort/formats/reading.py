@@ -112,11 +112,11 @@ def _from_sdf(data: bytes, hint: Hint, assumed: list[str]) -> ReadResult:
 
 def _among_chatter(text: str, table: Table, hint: Hint, assumed: list[str]) -> tuple[str | None, Hint]:
     """Look for readings among words and other text when lines could not be read as numbers; fills the table."""
-    wanted = table.unread > 0 or not table.rows or not _understood(table)
-    spoken = find_spoken(text) if wanted else None
-    found = find_readings(text) if wanted else None
+    wish = table.unread > 0 or not table.rows or not _understood(table)
+    spoken = find_spoken(text) if wish else None
+    readings = find_readings(text) if wish else None
     numbers = sum(map(len, table.rows))
-    if spoken is not None and _fits_better(spoken, found, table):
+    if spoken is not None and _fits_better(spoken, readings, table):
         _fill(table, spoken.rows, spoken.lines)
         table.heads = ["x", "y", "gap" if spoken.gap else "z"]
         assumed.append(spoken.remark)
@@ -126,17 +126,19 @@ def _among_chatter(text: str, table: Table, hint: Hint, assumed: list[str]) -> t
         elif spoken.micro is None and hint.unit is None and _small(spoken.rows):
             hint = replace(hint, unit="mm")
         return "points", hint
-    better = found is not None and (found.size > numbers or (found.numbered and not _consistent(table)))
-    if found is None or not better:
+    better = readings is not None and (
+        readings.size > numbers or (readings.numbered and not _consistent(table))
+    )
+    if readings is None or not better:
         return None, hint
-    _fill(table, found.rows, found.lines)
-    assumed.append(found.remark)
-    if found.back_first:
+    _fill(table, readings.rows, readings.lines)
+    assumed.append(readings.remark)
+    if readings.back_first:
         assumed.append("The row numbers count down, so the first row was taken as the back one.")
         hint = replace(hint, flip_y=not hint.flip_y)
-    elif found.numbered and not hint.flip_y:
+    elif readings.numbered and not hint.flip_y:
         assumed.append("The row numbers count up, so the first row was taken as the front one.")
-    return found.layout if found.layout == "grid" else None, hint
+    return readings.layout if readings.layout == "grid" else None, hint
 
 
 def _fill(table: Table, rows: list[list[float]], lines: list[int]) -> None:
@@ -152,11 +154,11 @@ def _understood(table: Table) -> bool:
     return _consistent(table) and len(table.rows[0]) != 4
 
 
-def _fits_better(spoken: Spoken, found: Console | None, table: Table) -> bool:
+def _fits_better(spoken: Spoken, console: Console | None, table: Table) -> bool:
     """Tell whether readings among words are more than what stands there without them."""
-    if found is not None and found.layout == "grid" and found.numbered and not spoken.named:
+    if console is not None and console.layout == "grid" and console.numbered and not spoken.named:
         return False
-    if found is not None and found.layout == "points" and len(found.rows) >= len(spoken.rows):
+    if console is not None and console.layout == "points" and len(console.rows) >= len(spoken.rows):
         return False
     whole = sum(len(row) >= 3 for row in table.rows)
     return len(spoken.rows) >= max(3, whole)
@@ -286,12 +288,12 @@ def _to_heights(values, heads, hint: Hint, assumed: list[str]):
     kind = hint.values
     if kind is None:
         kind = "gap" if heads and any(h in ("gap", "gap_mm") for h in heads) else "height"
-        said = (
+        text = (
             "heights: larger means closer to the nozzle"
             if kind == "height"
             else "gaps: larger means farther from the nozzle"
         )
-        assumed.append(f"The values were taken as {said}.")
+        assumed.append(f"The values were taken as {text}.")
     unit = hint.unit
     if unit is None:
         unit = "um" if float(np.median(np.abs(values))) >= MICROMETRES_FROM else "mm"

@@ -34,9 +34,9 @@ def read_row(text: str, values: str = "height") -> tuple[float, float, float]:
     ((-0.2, 0.0, 0.2), (-0.1, 0.0, 0.1))
     """
     # points that part decimals stay; commas do where a digit follows at once
-    found = [float(one.replace("\u2212", "-").replace(",", ".")) for one in NUMBER.findall(text)]
-    if len(found) != 3:
+    results = [float(item.replace("\u2212", "-").replace(",", ".")) for item in NUMBER.findall(text)]
+    if len(results) != 3:
         raise ChoiceError("formats.give_three_heights_left")
     sign = -1.0 if values == "gap" else 1.0
-    left, middle, right = (sign * one + 0.0 for one in found)
+    left, middle, right = (sign * result + 0.0 for result in results)
     return left, middle, right

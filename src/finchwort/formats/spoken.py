@@ -85,9 +85,9 @@ def find_spoken(text: str) -> Spoken | None:
         if line.strip() and len(line) <= LONGEST
     ]
     for look in (_with_header, _with_words, _sentences):
-        found = look(lines)
-        if found is not None:
-            return found
+        result = look(lines)
+        if result is not None:
+            return result
     return None
 
 
@@ -100,8 +100,8 @@ def _cells(line: str, separator: str) -> list[str]:
 
 
 def _number(cell: str) -> float | None:
-    found = _CELL.match(cell)
-    return _float(found[1]) if found else None
+    match = _CELL.match(cell)
+    return _float(match[1]) if match else None
 
 
 def _float(text: str) -> float:
@@ -110,13 +110,13 @@ def _float(text: str) -> float:
 
 def _roles(cells: Sequence[str]) -> dict[str, int] | None:
     """Which columns of a header hold x, y and the value; none unless each is there once."""
-    found: dict[str, int] = {}
+    results: dict[str, int] = {}
     for axis, role in _ROLES.items():
         places = [i for i, cell in enumerate(cells) if role.match(_BARE.sub("", cell).strip())]
         if len(places) != 1:
             return None
-        found[axis] = places[0]
-    return found if len(set(found.values())) == 3 else None
+        results[axis] = places[0]
+    return results if len(set(results.values())) == 3 else None
 
 
 def _with_header(lines: list[tuple[int, str]]) -> Spoken | None:
@@ -171,10 +171,10 @@ def _with_words(lines: list[tuple[int, str]]) -> Spoken | None:
 def _sentences(lines: list[tuple[int, str]]) -> Spoken | None:
     rows, numbers, gaps, micros = [], [], set(), set()
     for number, line in lines:
-        found = _sentence(_STAMP.sub(" ", line))
-        if found is None:
+        sentence = _sentence(_STAMP.sub(" ", line))
+        if sentence is None:
             continue
-        row, gap, micro = found
+        row, gap, micro = sentence
         rows.append(row)
         numbers.append(number)
         gaps.add(gap)
@@ -212,7 +212,7 @@ def _sentence(line: str) -> tuple[list[float], bool, bool] | None:
         value, unit, gap = _float(named[2]), named[3], named[1].lower() == "gap"
     else:
         left = list(_ANY.finditer(rest))
-        measured = [one for one in left if one[2].strip()] or left
+        measured = [item for item in left if item[2].strip()] or left
         if len(measured) != 1:
             return None
         value, unit, gap = _float(measured[0][1]), measured[0][2], "gap" in rest.lower()

@@ -54,13 +54,13 @@ def threads() -> tuple[Thread, ...]:
     0.7
     """
     data = _load("threads.toml")
-    found = tuple(Thread(str(row["name"]), float(row["pitch"])) for row in data["thread"])
-    for thread in found:
+    result = tuple(Thread(str(row["name"]), float(row["pitch"])) for row in data["thread"])
+    for thread in result:
         if not 0.1 <= thread.pitch <= 10:
             raise ValueError(f"knowledge/threads.toml: {thread.name} has an impossible pitch")
-    if len({t.name for t in found}) < len(found):
+    if len({t.name for t in result}) < len(result):
         raise ValueError("knowledge/threads.toml: a thread stands there twice")
-    return found
+    return result
 
 
 @cache
@@ -76,15 +76,17 @@ def materials() -> dict[str, Material]:
     >>> materials()["PETG"].nozzle_high
     250.0
     """
-    found = {}
+    results = {}
     for row in _load("surfaces.toml")["material"]:
         low, high = _range(row["nozzle"], f"nozzle of {row['name']}", 500)
         softens = row.get("softens")
         density = float(row["density"])
         if not 0.5 <= density <= 3:
             raise ValueError(f"knowledge/surfaces.toml: {row['name']} has an impossible density")
-        found[row["name"]] = Material(row["name"], low, high, float(softens[0]) if softens else None, density)
-    return found
+        results[row["name"]] = Material(
+            row["name"], low, high, float(softens[0]) if softens else None, density
+        )
+    return results
 
 
 @cache
@@ -100,7 +102,7 @@ def surfaces() -> dict[str, Surface]:
     >>> surfaces()["smooth_pei"].pairs["PETG"]
     Pair(bed_low=70.0, bed_high=85.0, need='release', bonds=False)
     """
-    found = {}
+    results = {}
     for row in _load("surfaces.toml")["surface"]:
         pairs = {}
         strange = set(row) - {"key", "name"} - set(materials())
@@ -119,10 +121,10 @@ def surfaces() -> dict[str, Surface]:
             if pair.get("need") not in (None, *NEEDS):
                 raise ValueError(f"knowledge/surfaces.toml: {what} needs something unknown")
             pairs[name] = Pair(low, high, pair.get("need"))
-        if row["key"] in found:
+        if row["key"] in results:
             raise ValueError(f"knowledge/surfaces.toml: {row['key']} stands there twice")
-        found[row["key"]] = Surface(row["key"], row["name"], pairs)
-    return found
+        results[row["key"]] = Surface(row["key"], row["name"], pairs)
+    return results
 
 
 @cache
@@ -138,7 +140,7 @@ def walk_round() -> tuple[Item, ...]:
     >>> walk_round()[0].key
     'carriage'
     """
-    found = []
+    results = []
     for row in _load("walkround.toml")["item"]:
         needs, weakens = tuple(row.get("needs", ())), tuple(row["weakens"])
         if set(needs) - set(FEATURES) or set(weakens) - set(JUDGEMENTS):
@@ -151,10 +153,10 @@ def walk_round() -> tuple[Item, ...]:
         if not all((key, title, how, good, ignore, mending.how, mending.minutes, mending.part)):
             raise ValueError(f"knowledge/walkround.toml: {row['key']} leaves something unsaid")
         caution = str(row.get("caution", ""))
-        found.append(Item(key, title, how, good, ignore, caution, needs, weakens, warns, mending))
-    if len({item.key for item in found}) < len(found):
+        results.append(Item(key, title, how, good, ignore, caution, needs, weakens, warns, mending))
+    if len({item.key for item in results}) < len(results):
         raise ValueError("knowledge/walkround.toml: an item stands there twice")
-    return tuple(found)
+    return tuple(results)
 
 
 @dataclass(frozen=True)
@@ -263,10 +265,12 @@ def beliefs() -> Beliefs:
         for row in checked["context"]
     )
     Model(causes, signs, checks)  # refuses what names something unknown
-    for one in circumstances:
-        strange = set(one.odds) - {cause.key for cause in causes}
+    for circumstance in circumstances:
+        strange = set(circumstance.odds) - {cause.key for cause in causes}
         if strange:
-            raise ValueError(f"knowledge/checks.toml: {one.key} names {strange.pop()}, which is no cause")
+            raise ValueError(
+                f"knowledge/checks.toml: {circumstance.key} names {strange.pop()}, which is no cause"
+            )
     numbers = {row["key"]: row["number"] for row in told["cause"] if "number" in row}
     return Beliefs(causes, tuple(signs), checks, groups, numbers, circumstances)
 
@@ -314,7 +318,7 @@ def trims() -> tuple[Trim, ...]:
     >>> {t.key: t.closer for t in trims()}["rough"]
     (0.02, 0.05)
     """
-    found = []
+    results = []
     for row in _load("trims.toml")["trim"]:
         low, high = (float(value) for value in row["closer"])
         if not -0.2 <= low <= high <= 0.2 or low * high < 0:
@@ -323,7 +327,7 @@ def trims() -> tuple[Trim, ...]:
         strange |= set(row.get("surfaces", ())) - set(surfaces())
         if strange or row["tag"] not in "PDSM":
             raise ValueError(f"knowledge/trims.toml: {row['key']} names something unknown")
-        found.append(
+        results.append(
             Trim(
                 row["key"],
                 (low, high),
@@ -334,7 +338,7 @@ def trims() -> tuple[Trim, ...]:
                 row["tag"],
             )
         )
-    return tuple(found)
+    return tuple(results)
 
 
 def _load(name: str) -> dict[str, Any]:

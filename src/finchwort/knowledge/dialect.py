@@ -122,9 +122,9 @@ class Dialect:
 
     def hear_switch(self, line: str) -> tuple[str, str] | None:
         """Understand a line as the name of a switch and its state, one of ``STATES``."""
-        found = self.hear("switch", line)
-        state = self.states.get(found["state"].lower()) if found else None
-        return None if found is None or state is None else (found["name"].lower(), state)
+        heard = self.hear("switch", line)
+        state = self.states.get(heard["state"].lower()) if heard else None
+        return None if heard is None or state is None else (heard["name"].lower(), state)
 
 
 def parse_dialect(talk: str, ask: str = "", printing: str = "", mesh: str = "") -> Dialect:
@@ -218,16 +218,16 @@ def own_folder() -> Path | None:
 
 def dialects() -> dict[str, str]:
     """Names of all dialects by key: those that ship, and those of one's own that can be read."""
-    found = {key: _shipped(key).name for key in _shipped_keys()}
+    results = {key: _shipped(key).name for key in _shipped_keys()}
     folder = own_folder()
     if folder is not None and folder.is_dir():
         for entry in sorted(folder.iterdir()):
             key = entry.name.removesuffix(".toml")
             try:
-                found[key] = load_dialect(key, folder).name
+                results[key] = load_dialect(key, folder).name
             except DialectError:
                 continue  # whoever chose it hears why when it is used
-    return dict(sorted(found.items()))
+    return dict(sorted(results.items()))
 
 
 def load_dialect(key: str, folder: Path | None = None) -> Dialect:

@@ -236,21 +236,21 @@ class Line:
     def _read(self) -> list[str]:
         """Return the lines that are whole, waiting ``SLICE`` seconds at most."""
         self._fill()
-        found = []
+        results = []
         while True:
             raw, end, rest = self._buffer.partition(b"\n")
             if not end:
                 if len(raw) > LONGEST_LINE:
                     rest, self._buffer = b"", b""
                 else:
-                    return found
+                    return results
             self._buffer = rest
             text = "".join(c if c.isprintable() else "?" for c in raw.decode("utf-8", "replace").strip())
             if text:
                 self.listen(datetime.now(UTC), "<", text)
-                found.append(text)
+                results.append(text)
             if not end:
-                return found
+                return results
 
     def _remark(self, text: str) -> None:
         self.listen(datetime.now(UTC), "*", text)
@@ -292,5 +292,5 @@ def _lost(error: Exception) -> str:
 
 def _why(error: Exception) -> str:
     inner = re.search(r"\[Errno -?\d+\] ([^'\"\]]+)", str(error))
-    said = (inner[1] if inner else str(error)).removeprefix("read failed: ").strip()
-    return said[:120].rstrip(".") or type(error).__name__
+    text = (inner[1] if inner else str(error)).removeprefix("read failed: ").strip()
+    return text[:120].rstrip(".") or type(error).__name__

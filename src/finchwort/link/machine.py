@@ -123,12 +123,12 @@ class Machine:
                     raise
                 self.line.settle()
         try:
-            said = self.line.send(self.dialect.say("identify"), patience=10)
+            message = self.line.send(self.dialect.say("identify"), patience=10)
         except RefusedError:
-            said = []  # it need not say who it is
+            message = []  # it need not say who it is
         for command in ("millimetres", "absolute"):
             self.line.send(self.dialect.say(command))
-        words = [text for text in said if not self.dialect.hear("ok", text)]
+        words = [text for text in message if not self.dialect.hear("ok", text)]
         self.said = tuple(words)
         return words[0][:200] if words else "It answers, and does not say what it is."
 
@@ -150,9 +150,9 @@ class Machine:
         """
         for _ in range(3):
             for text in self.line.send(self.dialect.say("temperatures")):
-                found = self.dialect.hear("temperatures", text)
-                if found:
-                    named = found.groupdict()
+                heard = self.dialect.hear("temperatures", text)
+                if heard:
+                    named = heard.groupdict()
                     with contextlib.suppress(ValueError):  # garbage that looks like a number
                         return _sensible(
                             Temperatures(
@@ -245,11 +245,11 @@ class Machine:
             for text in self.line.send(self.dialect.say("touch", x=x, y=y), patience=60):
                 if self.dialect.hear("failed_touch", text):
                     raise RefusedError(f"The probe did not trigger at x {x:g}, y {y:g} mm: “{text[:120]}”.")
-                found = self.dialect.hear("touch", text)
-                if found:
+                heard = self.dialect.hear("touch", text)
+                if heard:
                     with contextlib.suppress(ValueError):  # garbage that looks like a number
-                        height = float(found["z"])
-                        if abs(height) <= NONSENSE and self._same_place(found, x, y):
+                        height = float(heard["z"])
+                        if abs(height) <= NONSENSE and self._same_place(heard, x, y):
                             return self._believe(height, x, y)
         raise SilentError(f"The touch at x {x:g}, y {y:g} mm gave no height that could be understood.")
 
@@ -267,8 +267,8 @@ class Machine:
         return height
 
     @staticmethod
-    def _same_place(found, x: float, y: float) -> bool:
-        return abs(float(found["x"]) - x) < 0.5 and abs(float(found["y"]) - y) < 0.5
+    def _same_place(result, x: float, y: float) -> bool:
+        return abs(float(result["x"]) - x) < 0.5 and abs(float(result["y"]) - y) < 0.5
 
     def park(self, x: float, y: float) -> None:
         """Lift the head and take it over a place (mm) within the printable area."""
@@ -293,14 +293,14 @@ class Machine:
         ------
         SilentError
         """
-        found = {}
+        results = {}
         for text in self.line.send(self.dialect.say("switches")):
             switch = self.dialect.hear_switch(text)
             if switch is not None:
-                found.update([switch])
-        if not found:
+                results.update([switch])
+        if not results:
             raise SilentError("The printer answers, but names no switches that could be understood.")
-        return found
+        return results
 
     def deploy(self) -> None:
         """Put the probe out, where that is a command."""
@@ -318,13 +318,13 @@ class Machine:
         LineError
             When the line breaks.
         """
-        said = hear_told([*self.said, *self._ask("ask_settings")], self.dialect) or Told()
+        text = hear_told([*self.said, *self._ask("ask_settings")], self.dialect) or Told()
         try:
             offset = self.read_offset()
         except (RefusedError, SilentError):
             offset = None
         mesh = mesh_rows(self._ask("ask_mesh"), self.dialect)
-        return replace(said, offset=said.offset if offset is None else offset, mesh=mesh)
+        return replace(text, offset=text.offset if offset is None else offset, mesh=mesh)
 
     def _ask(self, command: str) -> list[str]:
         """Ask for something a machine need not know."""
@@ -335,10 +335,10 @@ class Machine:
 
     def move_pin(self, command: str) -> bool:
         """Put a retracting probe out or in, or let it test itself; False when this kind of machine has no command for it."""
-        said = self.dialect.say(command)
-        if not said:
+        text = self.dialect.say(command)
+        if not text:
             return False
-        self.line.send(said, patience=60)
+        self.line.send(text, patience=60)
         return True
 
     def read_offset(self) -> float | None:
@@ -349,11 +349,11 @@ class Machine:
         SilentError
             When it should tell, and says nothing that could be understood.
         """
-        said = self.dialect.say("ask_offset")
-        if not said or "offset" not in self.dialect.replies:
+        text = self.dialect.say("ask_offset")
+        if not text or "offset" not in self.dialect.replies:
             return None
         for _ in range(2):
-            told = hear_told(self.line.send(said), self.dialect)
+            told = hear_told(self.line.send(text), self.dialect)
             if told is not None and told.offset is not None:
                 return told.offset
         raise SilentError(
@@ -370,12 +370,12 @@ class Machine:
         """
         if not math.isfinite(value) or abs(value) > MAX_OFFSET:
             raise LimitError(f"A Z offset lies within {MAX_OFFSET:g} mm.")
-        said = self.dialect.say("offset", value=value)
-        if not said:
+        text = self.dialect.say("offset", value=value)
+        if not text:
             raise LimitError(
                 "This kind of machine is not told its Z offset over the line. Type it into its menu."
             )
-        self.line.send(said)
+        self.line.send(text)
         self.line.send(self.dialect.say("store"), patience=30)
 
     def trim(self, closer: float) -> None:
@@ -388,10 +388,10 @@ class Machine:
         """
         if not math.isfinite(closer) or abs(closer) > MAX_TRIM:
             raise LimitError(f"A trim is {MAX_TRIM:g} mm at the most.")
-        said = self.dialect.say("trim", value=-closer)
-        if not said:
+        text = self.dialect.say("trim", value=-closer)
+        if not text:
             raise LimitError("This kind of machine is not trimmed over the line. Use its menu.")
-        self.line.send(said)
+        self.line.send(text)
 
     def stop_now(self) -> None:
         """Stop everything at once; the machine must be started anew afterwards."""

@@ -83,11 +83,11 @@ class Pulse:
             return
         self._last = now
         with self.sessions.begin() as session:
-            found = stored_jobs.beat(quietly(session), self.job_id, self.owner)
+            result = stored_jobs.beat(quietly(session), self.job_id, self.owner)
             self.write(session)
-        self.soft = self.soft or found.stop == stored_jobs.SOFT
-        self.overdue = found.overdue
-        if found.stop == stored_jobs.NOW:
+        self.soft = self.soft or result.stop == stored_jobs.SOFT
+        self.overdue = result.overdue
+        if result.stop == stored_jobs.NOW:
             raise StopError(stored_jobs.NOW)
 
     def write(self, session: Session) -> None:
@@ -224,15 +224,15 @@ def run_job(sessions: sessionmaker[Session], job: Job, owner: str, pulse: Pulse,
     ) as error:  # whatever an answer or a missing record does, the job ends and the worker lives
         log.error("unforeseen error in a job", job=job.id, kind=job.kind, exc_info=error)
         state, good = JobState.FAILED, False
-        said = f"Something went wrong in Finchwort itself ({type(error).__name__}). Look at the machine."
-        message = _and_heat(sessions, job, machine, said)
+        text = f"Something went wrong in Finchwort itself ({type(error).__name__}). Look at the machine."
+        message = _and_heat(sessions, job, machine, text)
     end_work(sessions, job.id, owner, state, message, pulse)
     return good
 
 
-def _and_heat(sessions: sessionmaker[Session], job: Job, machine: Machine, said: str) -> str:
+def _and_heat(sessions: sessionmaker[Session], job: Job, machine: Machine, text: str) -> str:
     """Add to what went wrong what became of the heaters, when this job was to heat."""
-    return f"{said} {switch_off(sessions, job.line_id, machine)}" if job.kind == JobKind.HEAT else said
+    return f"{text} {switch_off(sessions, job.line_id, machine)}" if job.kind == JobKind.HEAT else text
 
 
 def after_heat(sessions: sessionmaker[Session], job: Job, machine: Machine) -> str:

@@ -132,8 +132,8 @@ class Worker:
         except Exception as error:
             log.error("unforeseen error in greeting", job=job.id, exc_info=error)
             self.let_go()
-            said = f"Something went wrong in Finchwort itself ({type(error).__name__}). Nothing was begun."
-            end_work(self.sessions, job.id, self.owner, JobState.FAILED, said, pulse)
+            text = f"Something went wrong in Finchwort itself ({type(error).__name__}). Nothing was begun."
+            end_work(self.sessions, job.id, self.owner, JobState.FAILED, text, pulse)
             return True
         try:
             good = run_job(self.sessions, job, self.owner, pulse, machine)
@@ -153,10 +153,10 @@ class Worker:
         if time.monotonic() < self._retry:
             return
         with self.sessions.begin() as session:
-            found = heaters.claim_overdue(session, self.owner, self.name)
-        if found is None:
+            result = heaters.claim_overdue(session, self.owner, self.name)
+        if result is None:
             return
-        line, printer = found
+        line, printer = result
         held = self.held
         if held is not None and held.line_id == line.id:
             machine = held.machine
@@ -173,14 +173,14 @@ class Worker:
                 self._overdue(line.id, printer, f"{error} What was on stays on. {jobs.POWER}")
                 self.let_go(line.id)
                 return
-        said = switch_off(self.sessions, line.id, machine)
-        self._overdue(line.id, printer, said)
-        if jobs.POWER in said:
+        text = switch_off(self.sessions, line.id, machine)
+        self._overdue(line.id, printer, text)
+        if jobs.POWER in text:
             self.let_go()
 
-    def _overdue(self, line_id: int, printer: Printer, said: str) -> None:
+    def _overdue(self, line_id: int, printer: Printer, text: str) -> None:
         """Write down what became of heaters whose time was over, the first time it is tried."""
-        failed = jobs.POWER in said
+        failed = jobs.POWER in text
         if failed:
             self._retry = time.monotonic() + RETRY
         if failed and line_id in self._told:
@@ -190,7 +190,7 @@ class Worker:
             title = f"Heaters were on for {printer.longest_heat:g} minutes: " + (
                 "not switched off" if failed else "switched off"
             )
-            write_entry(session, "job", title, said, printer=session.get(Printer, printer.id))
+            write_entry(session, "job", title, text, printer=session.get(Printer, printer.id))
 
     def _machine(self, job: Job, printer: Printer, pulse: Pulse) -> Machine:
         """Return the machine at the job's line, opening it when it is not held."""

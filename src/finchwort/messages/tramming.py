@@ -50,18 +50,18 @@ def why_left(turn: Turn) -> str:
     str
         Part of a sentence, without a capital and a full stop.
     """
-    wanted = millimetres(abs(turn.wanted))
+    wish = millimetres(abs(turn.wanted))
     if turn.reason == "held":
         return "this plan holds it"
-    if wanted == millimetres(0):
+    if wish == millimetres(0):
         return "it is where it should be"
     if turn.reason == "noise":
         margin = millimetres(turn.uncertainty * turn.screw.pitch)
-        return f"{wanted} is less than its uncertainty of ±{margin}"
+        return f"{wish} is less than its uncertainty of ±{margin}"
     if turn.reason == "limit":
         return "its spring has no travel left that way"
     if abs(turn.wanted) < turn.screw.step:
-        return f"only {wanted} is wanted there, and one step of the hand is {millimetres(turn.screw.step)}"
+        return f"only {wish} is wanted there, and one step of the hand is {millimetres(turn.screw.step)}"
     return "the whole steps of the other knobs come closest without it"
 
 
@@ -122,6 +122,6 @@ def learned_sentence(rounds: int, bends: Bends) -> str:
         return (
             "No round of this bed is known yet: the knobs are taken to move a stiff plate on equal springs."
         )
-    said = f"{rounds} round{'s' if rounds > 1 else ''}"
+    text = f"{rounds} round{'s' if rounds > 1 else ''}"
     more = f" {bends.sentence}" if bends.sentence else ""
-    return f"What the knobs do was learned from {said} of this bed; each new round corrects it.{more}"
+    return f"What the knobs do was learned from {text} of this bed; each new round corrects it.{more}"

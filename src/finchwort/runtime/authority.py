@@ -56,8 +56,8 @@ def is_private(address: str) -> bool:
     >>> is_private("192.168.4.7"), is_private("203.0.113.9")
     (True, False)
     """
-    found = ipaddress.ip_address(address)
-    return any(found in net for net in map(ipaddress.ip_network, PRIVATE) if net.version == found.version)
+    result = ipaddress.ip_address(address)
+    return any(result in net for net in map(ipaddress.ip_network, PRIVATE) if net.version == result.version)
 
 
 class Authority:
@@ -149,7 +149,7 @@ class Authority:
                 x509.NameAttribute(NameOID.COMMON_NAME, f"Finchwort in the local network {mark}"),
             ]
         )
-        permitted = [x509.DNSName(one) for one in NAMES]
+        permitted = [x509.DNSName(name) for name in NAMES]
         permitted += [x509.IPAddress(ipaddress.ip_network(net)) for net in PRIVATE]
         self.certificate = (
             _begin(name, self.key, _now() + AUTHORITY_FOR)
@@ -201,7 +201,7 @@ def _general(name: str) -> x509.GeneralName:
     try:
         address = ipaddress.ip_address(name)
     except ValueError:
-        if not any(name == one or name.endswith(f".{one}") for one in NAMES):
+        if not any(name == item or name.endswith(f".{item}") for item in NAMES):
             raise ValueError(f"{name} is no name of the local network.") from None
         return x509.DNSName(name)
     if not is_private(name):

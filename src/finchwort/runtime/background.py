@@ -40,8 +40,8 @@ def start(folder: Path, words: Sequence[str]) -> Running:
     """
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        said = folder / FIRST_WORDS
-        out = open(said, "wb")  # noqa: SIM115 - the process goes on writing to it
+        text = folder / FIRST_WORDS
+        out = open(text, "wb")  # noqa: SIM115 - the process goes on writing to it
     except OSError as error:
         raise ServerError(f"Nothing can be written in the folder {folder}: {error.strerror}.") from None
     with out:
@@ -55,14 +55,14 @@ def start(folder: Path, words: Sequence[str]) -> Running:
         )
     deadline = time.monotonic() + START_SECONDS
     while time.monotonic() < deadline and process.poll() is None:
-        found = running(folder)
-        if found is not None and found.pid == process.pid and found.parts.get("web server"):
-            return found
+        result = running(folder)
+        if result is not None and result.pid == process.pid and result.parts.get("web server"):
+            return result
         time.sleep(0.1)
     if process.poll() is None:
         process.terminate()
         raise ServerError(f"It did not get ready within {START_SECONDS} s. See: finchwort logs")
-    last = said.read_text(errors="replace").strip().splitlines()[-1:]
+    last = text.read_text(errors="replace").strip().splitlines()[-1:]
     raise ServerError(last[0] if last else "It did not start, and said nothing. See: finchwort logs")
 
 
@@ -74,38 +74,40 @@ def stop(folder: Path) -> bool:
     ServerError
         When it does not stop.
     """
-    found = running(folder)
-    if found is None:
+    result = running(folder)
+    if result is None:
         if held(folder):
             raise ServerError(
                 f"Something holds {folder}, but it is not ready yet or was started in another way. Wait a little, or end it where it was started."
             )
         return False
-    os.kill(found.pid, signal.SIGTERM)
+    os.kill(result.pid, signal.SIGTERM)
     deadline = time.monotonic() + STOP_SECONDS
     while time.monotonic() < deadline:
         if not held(folder):
             return True
         time.sleep(0.1)
-    raise ServerError(f"It does not stop. Look at: finchwort logs; its process is {found.pid}.")
+    raise ServerError(f"It does not stop. Look at: finchwort logs; its process is {result.pid}.")
 
 
-def in_words(folder: Path, found: Running | None) -> list[str]:
+def in_words(folder: Path, result: Running | None) -> list[str]:
     """Say how it stands."""
-    if found is None:
+    if result is None:
         return [f"Finchwort is not running over {folder}. Start it: finchwort start"]
-    since = datetime.fromisoformat(found.since).astimezone()
+    since = datetime.fromisoformat(result.since).astimezone()
     lines = [
-        f"Finchwort {found.version} runs since {since:%Y-%m-%d %H:%M} over {folder}.",
-        f"On this computer: http://127.0.0.1:{found.port}",
+        f"Finchwort {result.version} runs since {since:%Y-%m-%d %H:%M} over {folder}.",
+        f"On this computer: http://127.0.0.1:{result.port}",
     ]
-    if found.shared is None:
+    if result.shared is None:
         lines.append("From the network: closed.")
-    elif found.shared.urls:
-        lines += [f"From the network, for devices that were let in: {url}" for url in found.shared.urls]
+    elif result.shared.urls:
+        lines += [f"From the network, for devices that were let in: {url}" for url in result.shared.urls]
     else:
-        lines.append(f"From the network: {found.shared.trouble or 'being opened'}")
-    lines += [f"{name}: {'runs' if runs else 'is being started again'}" for name, runs in found.parts.items()]
+        lines.append(f"From the network: {result.shared.trouble or 'being opened'}")
+    lines += [
+        f"{name}: {'runs' if runs else 'is being started again'}" for name, runs in result.parts.items()
+    ]
     return lines
 
 

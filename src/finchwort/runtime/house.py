@@ -176,7 +176,7 @@ class House:
             raise ServerError(str(error)) from None
         if made:
             self.say(f"The tables were brought to a new form; before that the records were copied to {made}.")
-        said = self.prepare(self.database, self.engine)
+        text = self.prepare(self.database, self.engine)
         self.sessions = make_sessions(self.engine)
         with self.sessions.begin() as session:
             if plan.share is not None:
@@ -201,7 +201,7 @@ class House:
         if plan.backups:
             self.keeper = Keeper(self.database.url, Place(plan.folder).backups, self._told)
             self.keeper.start()
-        for line in said:
+        for line in text:
             self.say(line)
         self._write()
         self.say(f"{READY}: http://127.0.0.1:{plan.port}  ({plan.stop_by} stops it)")
@@ -270,9 +270,9 @@ class House:
     def _end(self) -> None:
         if self.keeper is not None:
             self.keeper.stop()
-        for one in (self.demo, self.sharing):
-            if one is not None:
-                one.end()
+        for item in (self.demo, self.sharing):
+            if item is not None:
+                item.end()
         for part in reversed(self.parts.values()):
             part.end()
         if self.engine is not None:
@@ -300,9 +300,9 @@ class _SharedPart:
         now = time.monotonic()
         if now - self._looked > ADDRESSES_EVERY:
             self._looked = now
-            found = tuple(self.plan.share_addresses or local_addresses())
-            if found != self._addresses or self._renew < datetime.now(UTC):
-                self._addresses = found
+            result = tuple(self.plan.share_addresses or local_addresses())
+            if result != self._addresses or self._renew < datetime.now(UTC):
+                self._addresses = result
                 self._tried = float("-inf")
                 self.end()
         if self.process is not None and self.process.poll() is None:
@@ -333,8 +333,8 @@ class _SharedPart:
         words = [sys.executable, "-m", "finchwort.runtime.shared", "--port", str(port)]
         for address in self._addresses:
             words += ["--address", address]
-        for one in made.names:
-            words += ["--name", one]
+        for item in made.names:
+            words += ["--name", item]
         words += ["--certificate", str(made.certificate), "--key", str(made.key)]
         words += ["--authority", str(authority.folder / "authority.crt")]
         self.process = begin(words, self.url, self.plan.folder, self.listen)
@@ -343,7 +343,7 @@ class _SharedPart:
             if answers(self._addresses[0], port):
                 self._renew = made.until - RENEW_BEFORE
                 # the address comes first: a phone's camera opens it also where names are not told around
-                self.state.urls = [f"https://{one}:{port}" for one in (*self._addresses, name)]
+                self.state.urls = [f"https://{address}:{port}" for address in (*self._addresses, name)]
                 self.state.fingerprint = authority.fingerprint
                 self.say(f"It is open to devices that are let in: {self.state.urls[0]}")
                 return

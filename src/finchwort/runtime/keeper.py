@@ -84,12 +84,12 @@ class Keeper:
                 begun = session.scalars(select(Entry.id).limit(1)).first() is not None
         finally:
             engine.dispose()
-        made = [one for one in backup.list_backups(self.folder) if one.manifest.kind == backup.DAILY]
+        made = [item for item in backup.list_backups(self.folder) if item.manifest.kind == backup.DAILY]
         newest = datetime.fromisoformat(made[0].manifest.made_at) if made else None
         if not setting.on or not begun or not due(newest, self._failed, setting.hours, datetime.now(UTC)):
             return False
         try:
-            one = backup.make_backup(self.url, self.folder, backup.DAILY, setting.keep)
+            item = backup.make_backup(self.url, self.folder, backup.DAILY, setting.keep)
         except backup.BackupError as error:
             self._failed = datetime.now(UTC)
             tell_backup_trouble(self.folder, str(error))
@@ -98,5 +98,5 @@ class Keeper:
         self._failed = None
         if backup_trouble(self.folder):
             tell_backup_trouble(self.folder, "")
-        self.say(f"Backup {one.path.name} was made and read back: {sum(one.manifest.rows.values())} rows.")
+        self.say(f"Backup {item.path.name} was made and read back: {sum(item.manifest.rows.values())} rows.")
         return True

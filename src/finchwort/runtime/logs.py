@@ -44,7 +44,7 @@ def without_secrets(value: Any) -> Any:
     if isinstance(value, Mapping):
         return {k: LEFT_OUT if SECRET.match(str(k)) else without_secrets(v) for k, v in value.items()}
     if isinstance(value, list):
-        return [without_secrets(one) for one in value]
+        return [without_secrets(item) for item in value]
     if isinstance(value, str):
         for pattern, instead in _SECRETS_IN_TEXT:
             value = pattern.sub(instead, value)
@@ -79,12 +79,12 @@ class Log:
         """Write down what a process says, until it ends."""
         thread = threading.Thread(target=self._pump, args=(part, process), daemon=True)
         thread.start()
-        self._threads = [one for one in self._threads if one.is_alive()] + [thread]
+        self._threads = [thread for thread in self._threads if thread.is_alive()] + [thread]
 
     def _pump(self, part: str, process: subprocess.Popen) -> None:
         assert process.stdout is not None
-        with process.stdout as said:
-            for raw in iter(said.readline, b""):
+        with process.stdout as text:
+            for raw in iter(text.readline, b""):
                 line = raw.decode(errors="replace").rstrip()[:LONGEST]
                 if not line:
                     continue
@@ -121,12 +121,12 @@ class _Lines:
 
 def read_log(folder: Path, last: int, part: str | None = None) -> list[dict[str, Any]]:
     """Return the last lines of the log, oldest first."""
-    found: list[dict[str, Any]] = []
+    results: list[dict[str, Any]] = []
     files = [folder / NAME, *(folder / f"{NAME}.{i}" for i in range(1, KEPT + 1))]
     for path in files:
         lines = list(_lines(path, part))
-        found = lines[-(last - len(found)) :] + found if last > len(found) else found
-    return found
+        results = lines[-(last - len(results)) :] + results if last > len(results) else results
+    return results
 
 
 def _lines(path: Path, part: str | None) -> Iterator[dict[str, Any]]:

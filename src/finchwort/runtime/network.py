@@ -23,14 +23,14 @@ log = structlog.get_logger()
 
 def local_addresses() -> list[str]:
     """Return this computer's addresses in local networks."""
-    found = []
+    results = []
     for adapter in ifaddr.get_adapters():
         if INSIDE.match(adapter.nice_name or ""):
             continue
-        for one in adapter.ips:
-            if isinstance(one.ip, str) and is_private(one.ip) and not one.ip.startswith(("127.", "169.254.")):
-                found.append(one.ip)
-    return sorted(set(found))
+        for ip in adapter.ips:
+            if isinstance(ip.ip, str) and is_private(ip.ip) and not ip.ip.startswith(("127.", "169.254.")):
+                results.append(ip.ip)
+    return sorted(set(results))
 
 
 def local_name() -> str:

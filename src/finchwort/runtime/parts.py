@@ -151,7 +151,7 @@ class Ends:
         self.say = say
         self._at: list[float] = []
 
-    def count(self, said: str) -> None:
+    def count(self, text: str) -> None:
         """Say that a part ended, and that it is begun again.
 
         Raises
@@ -162,6 +162,6 @@ class Ends:
         self._at = [at for at in self._at if at > now - WITHIN] + [now]
         if len(self._at) > MAX_ENDS:
             raise ServerError(
-                f"{said} Parts ended {len(self._at)} times within a minute. Start again; nothing stored is lost."
+                f"{text} Parts ended {len(self._at)} times within a minute. Start again; nothing stored is lost."
             )
-        self.say(f"{said} It is started again; nothing stored is lost.")
+        self.say(f"{text} It is started again; nothing stored is lost.")

@@ -51,11 +51,11 @@ def never_empty(app: Callable) -> Callable:
     def answer(environ: dict, start_response: Callable) -> Iterable[bytes]:
         body = app(environ, start_response)
         try:
-            said = False
+            text = False
             for piece in body:
-                said = True
+                text = True
                 yield piece
-            if not said:
+            if not text:
                 yield b""
         finally:
             close = getattr(body, "close", None)

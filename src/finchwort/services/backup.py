@@ -184,14 +184,16 @@ def read_backup(path: Path) -> Manifest:
 
 def list_backups(folder: Path) -> list[Backup]:
     """Give the backups of a folder, newest first, without reading them through."""
-    found = []
+    results = []
     for path in folder.glob("finchwort-*.zip") if folder.is_dir() else ():
         if not NAME.fullmatch(path.name):
             continue
         with contextlib.suppress(OSError, zipfile.BadZipFile, BackupError, KeyError):
             with zipfile.ZipFile(path) as held:
-                found.append(Backup(path, _manifest_of(held.read(MANIFEST), path.name), path.stat().st_size))
-    return sorted(found, key=lambda backup: (backup.manifest.made_at, backup.path.name), reverse=True)
+                results.append(
+                    Backup(path, _manifest_of(held.read(MANIFEST), path.name), path.stat().st_size)
+                )
+    return sorted(results, key=lambda backup: (backup.manifest.made_at, backup.path.name), reverse=True)
 
 
 def restore(server: DatabaseServer, path: Path, folder: Path) -> Backup | None:
@@ -305,7 +307,7 @@ def _free_name(folder: Path, at: datetime, kind: str) -> Path:
 
 
 def _thin(folder: Path, kind: str, keep: int) -> None:
-    for old in [one for one in list_backups(folder) if one.manifest.kind == kind][max(1, keep) :]:
+    for old in [backup for backup in list_backups(folder) if backup.manifest.kind == kind][max(1, keep) :]:
         old.path.unlink(missing_ok=True)
 
 
@@ -352,9 +354,9 @@ def _load(url: URL, records: IO[bytes] | gzip.GzipFile) -> None:
             process.stdin.close()
         except BrokenPipeError:
             pass  # it says why
-        said = process.stderr.read().decode(errors="replace").strip()
+        words = process.stderr.read().decode(errors="replace").strip()
     if process.returncode:
-        raise DumpError(f"The database says “{said.splitlines()[-1][:200] if said else 'nothing'}”.")
+        raise DumpError(f"The database says “{words.splitlines()[-1][:200] if words else 'nothing'}”.")
 
 
 def _drop(url: URL) -> None:
@@ -375,15 +377,15 @@ def _records_of(path: Path) -> Iterator[gzip.GzipFile]:
 def _manifest_of(raw: bytes, name: str) -> Manifest:
     no_backup = BackupError(f"{name} is no backup of Finchwort.")
     try:
-        said = json.loads(raw)
-        if not isinstance(said, dict) or not isinstance(said.get("format"), int):
+        words = json.loads(raw)
+        if not isinstance(words, dict) or not isinstance(words.get("format"), int):
             raise no_backup
         known = {script.revision for script in migrate.scripts()}
-        if said["format"] > FORMAT or said["form"] not in known:
+        if words["format"] > FORMAT or words["form"] not in known:
             raise BackupError(
-                f"{name} was made by a newer Finchwort ({str(said.get('version'))[:20]}). Use that one; nothing was changed."
+                f"{name} was made by a newer Finchwort ({str(words.get('version'))[:20]}). Use that one; nothing was changed."
             )
-        manifest = Manifest(**said)
+        manifest = Manifest(**words)
         datetime.fromisoformat(manifest.made_at)
         if not all(isinstance(count, int) for count in manifest.rows.values()):
             raise no_backup

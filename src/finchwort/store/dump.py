@@ -86,10 +86,10 @@ def dump(url: URL, folder: Path, name: str) -> Path:
             assert process.stdout is not None and process.stderr is not None
             with gzip.open(part, "wb") as out:
                 shutil.copyfileobj(process.stdout, out, 1 << 20)
-            said = process.stderr.read().decode(errors="replace").strip()
+            text = process.stderr.read().decode(errors="replace").strip()
         if process.returncode:
             raise DumpError(
-                f"The records could not be copied: {said.splitlines()[-1] if said else 'no reason given'}"
+                f"The records could not be copied: {text.splitlines()[-1] if text else 'no reason given'}"
             )
         with open(part, "rb") as written:
             os.fsync(written.fileno())

@@ -120,8 +120,8 @@ def _alone(engine: Engine) -> Iterator[None]:
 
 
 def _last(error: DBAPIError) -> str:
-    said = str(next(iter(reversed(getattr(error.orig, "args", ()) or ("",))))).strip().rstrip(".")
-    return f"the database says “{said[:200]}”."
+    words = str(next(iter(reversed(getattr(error.orig, "args", ()) or ("",))))).strip().rstrip(".")
+    return f"the database says “{words[:200]}”."
 
 
 def downgrade(engine: Engine, to: str) -> None:

@@ -90,13 +90,13 @@ def running(folder: Path) -> Running | None:
     if not held(folder):
         return None
     try:
-        said: dict[str, Any] = json.loads((folder / STATE).read_text())
-        shared = said.pop("shared", None)
-        found = Running(**said, shared=Shared(**shared) if shared else None)
-        os.kill(found.pid, 0)
+        text: dict[str, Any] = json.loads((folder / STATE).read_text())
+        shared = text.pop("shared", None)
+        result = Running(**text, shared=Shared(**shared) if shared else None)
+        os.kill(result.pid, 0)
     except (OSError, ValueError, TypeError):
         return None
-    return found
+    return result
 
 
 def held(folder: Path) -> bool:

@@ -349,9 +349,9 @@ class DatabaseServer:
     def _last_words(self) -> str:
         """Why it did not start, in one sentence, from its log."""
         try:
-            said = self.log.read_bytes()[self._log_from :].decode(errors="replace")
+            text = self.log.read_bytes()[self._log_from :].decode(errors="replace")
         except OSError:
-            said = ""
+            text = ""
         lost = f"keep a copy of {self.folder}, move its folder “data” away, then bring back the newest file of its folder “backups”: finchwort restore."
         for words, sentence in (
             (
@@ -365,7 +365,7 @@ class DatabaseServer:
             ("corrupt", f"its files are damaged: {lost}"),
             ("Downgrade", "its files were written by a newer MariaDB. Install that one."),
         ):
-            if words.lower() in said.lower():
+            if words.lower() in text.lower():
                 return sentence
         return f"its last words are in {self.log}. What was stored is still there."
 

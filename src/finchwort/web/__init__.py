@@ -118,17 +118,19 @@ def _name_errors(path: str, method: str, operation: dict) -> None:
         }
     codes |= {"503": "The records are out of reach.", "default": "Something else went wrong."}
     problem = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
-    for code, said in codes.items():
-        operation["responses"].setdefault(code, {"description": said, "content": problem})
+    for code, text in codes.items():
+        operation["responses"].setdefault(code, {"description": text, "content": problem})
 
 
 def _flatten(spec: dict) -> dict:
     """Give every schema one plain name, and add the form of the errors."""
-    found = dict(spec["components"]["schemas"])
-    found["Problem"] = schemas.Problem.model_json_schema(ref_template="#/components/schemas/Problem.{model}")
-    for name, part in found["Problem"].pop("$defs").items():
-        found[f"Problem.{name}"] = part
-    flat = {name.rpartition(".")[2]: found[name] for name in sorted(found)}
+    results = dict(spec["components"]["schemas"])
+    results["Problem"] = schemas.Problem.model_json_schema(
+        ref_template="#/components/schemas/Problem.{model}"
+    )
+    for name, part in results["Problem"].pop("$defs").items():
+        results[f"Problem.{name}"] = part
+    flat = {name.rpartition(".")[2]: results[name] for name in sorted(results)}
     spec["components"]["schemas"] = dict(sorted(flat.items()))
     for path, operations in spec["paths"].items():
         for method, operation in operations.items():

@@ -123,7 +123,7 @@ def install(app: Flask) -> None:
     @app.errorhandler(HTTPException)
     def http(error: HTTPException):
         status = error.code or 500
-        said = {
+        text = {
             400: "The request was not understood.",
             404: "There is nothing at this address.",
             405: "This cannot be done here.",
@@ -131,7 +131,7 @@ def install(app: Flask) -> None:
         }
         if error.response is not None and status < 400:
             return error.response
-        return problem(status, said.get(status, error.description or "This did not work."))
+        return problem(status, text.get(status, error.description or "This did not work."))
 
     @app.errorhandler(CoreError)
     def core(error: CoreError):

@@ -32,15 +32,19 @@ from finchwort.web.probing.serializers import First, items_out, test_out
 from finchwort.web.tramming.serializers import adjustment_out, review_out, turning_out
 
 
-def compared_out(found: Iterable[Compared]) -> list[schemas.ComparedOut]:
+def compared_out(comparisons: Iterable[Compared]) -> list[schemas.ComparedOut]:
     """Give what a machine said beside the book."""
-    return [schemas.ComparedOut.of(one, title=TOLD_NAMES[one.name]) for one in found]
+    return [
+        schemas.ComparedOut.of(comparison, title=TOLD_NAMES[comparison.name]) for comparison in comparisons
+    ]
 
 
 def bed_out(bed: Bed) -> schemas.Bed:
     """Give a bed."""
     return schemas.Bed.of(
-        bed, plate=rectangle(bed.plate), keep_off=[schemas.KeepOffOut(**vars(one)) for one in bed.keep_off]
+        bed,
+        plate=rectangle(bed.plate),
+        keep_off=[schemas.KeepOffOut(**vars(place)) for place in bed.keep_off],
     )
 
 
@@ -82,7 +86,7 @@ def printer_out(printer: Printer) -> schemas.PrinterOut:
         screws=screws_out(printer),
         bed=bed_out(bed_of(printer)),
         pads=[schemas.PadOut(**pad) for pad in printer.pads],
-        keep_off=[schemas.KeepOffOut(**one) for one in printer.keep_off],
+        keep_off=[schemas.KeepOffOut(**place) for place in printer.keep_off],
         surfaces=[
             schemas.SurfaceOut.of(s, kind_name=surfaces()[s.kind].name if s.kind in surfaces() else "other")
             for s in printer.surfaces
@@ -100,20 +104,20 @@ def _offset_warning(kept: Sequence[str]) -> str | None:
     if len(kept) < 2:
         return None
     names = {"printer": "the printer", "slicer": "the slicer's profile", "start_code": "the start code"}
-    places = " and ".join(names[one] for one in kept)
+    places = " and ".join(names[item] for item in kept)
     return f"The Z offset is kept in {places} at once: they add up. Keep it in one place."
 
 
-def suit_out(found: Suit) -> schemas.SuitOut:
+def suit_out(result: Suit) -> schemas.SuitOut:
     """Give how surface, material and temperatures go together."""
-    bed, nozzle = found.bed_range or (None, None), found.nozzle_range or (None, None)
+    bed, nozzle = result.bed_range or (None, None), result.nozzle_range or (None, None)
     return schemas.SuitOut.of(
-        found,
+        result,
         bed_low=bed[0],
         bed_high=bed[1],
         nozzle_low=nozzle[0],
         nozzle_high=nozzle[1],
-        remarks=list(found.remarks),
+        remarks=list(result.remarks),
     )
 
 
@@ -149,7 +153,7 @@ def figures_out(
 
 def aside_out(taken: Taken, fit: BedFit) -> list[schemas.AsideOut]:
     """Give the readings that count for nothing, and those that a person put back."""
-    survey, found = taken.survey, []
+    survey, result = taken.survey, []
     odd = np.flatnonzero(taken.aside | taken.kept)
     expected = fit.surface(survey.x[odd], survey.y[odd])
     for i, seen in zip(odd.tolist(), expected.tolist(), strict=True):
@@ -157,13 +161,13 @@ def aside_out(taken: Taken, fit: BedFit) -> list[schemas.AsideOut]:
         way = "above" if stray > 0 else "below"
         where = f"x {survey.x[i]:g}, y {survey.y[i]:g}"
         counts = bool(taken.kept[i])
-        said = (
+        text = (
             f"The reading at {where} counts on your word, {millimetres(abs(stray))} {way} what the others say."
             if counts
             else f"The reading at {where} stands {millimetres(abs(stray))} {way} what the others say, and is set aside. Look for "
             "debris there, and read it again."
         )
-        found.append(
+        result.append(
             schemas.AsideOut(
                 place=i,
                 x=float(survey.x[i]),
@@ -171,10 +175,10 @@ def aside_out(taken: Taken, fit: BedFit) -> list[schemas.AsideOut]:
                 height=float(survey.height[i]),
                 stray=stray,
                 counts=counts,
-                sentence=said,
+                sentence=text,
             )
         )
-    return found
+    return result
 
 
 def survey_out(record: SurveyRecord) -> schemas.SurveyOut:
@@ -259,15 +263,16 @@ def visit_out(
         route=[schemas.StepOut.of(s) for s in steps],
         rounds=[
             schemas.RoundOut(
-                survey=survey_out(one.survey),
-                turning=turning_out(one.turning, keep if one is rounds[-1] else None)
-                if one.turning
+                survey=survey_out(visit_round.survey),
+                turning=turning_out(visit_round.turning, keep if visit_round is rounds[-1] else None)
+                if visit_round.turning
                 else None,
-                adjustments=[adjustment_out(a) for a in one.adjustments],
-                moved=one.moved or (one is rounds[-1] and now.bed is not None and now.bed.gone),
+                adjustments=[adjustment_out(a) for a in visit_round.adjustments],
+                moved=visit_round.moved
+                or (visit_round is rounds[-1] and now.bed is not None and now.bed.gone),
                 review=review_out(review) if review else None,
             )
-            for one, review in zip(rounds, reviews, strict=True)
+            for visit_round, review in zip(rounds, reviews, strict=True)
         ],
         items=items_out(visit.printer, first.findings),
         tests=[test_out(test, first.tests) for test in first.tests],
@@ -286,7 +291,7 @@ def visit_line(visit: Visit, rounds: Sequence[Round]) -> schemas.VisitLine:
     return schemas.VisitLine.of(
         visit,
         surveys=len(rounds),
-        turnings=sum(one.turning is not None for one in rounds),
+        turnings=sum(visit_round.turning is not None for visit_round in rounds),
         first_spread=rounds[0].survey.spread if known else None,
         last_spread=last.spread if last and known else None,
         verdict=verdict_of(last) if last else None,

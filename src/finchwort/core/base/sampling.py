@@ -34,14 +34,14 @@ def sample(density: Callable[[Array], Array], centre: Array, sd: Array) -> tuple
     """
     best = None
     for start in _starts(centre, sd):
-        found = optimize.minimize(
+        result = optimize.minimize(
             lambda z: -float(density(centre + sd * z)[0]),
             (start - centre) / sd,
             method="BFGS",
             options={"gtol": 1e-3},
         )
-        if best is None or found.fun < best.fun:
-            best = found
+        if best is None or result.fun < best.fun:
+            best = result
     if best is None:
         raise ValueError("There is nowhere to begin.")
     middle = centre + sd * best.x

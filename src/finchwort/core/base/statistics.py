@@ -133,7 +133,7 @@ def generalized_esd(
     """
     x = np.asarray(values, dtype=np.float64)
     left = list(range(x.size))
-    found = []
+    results = []
     for taken in range(max(0, most)):
         rest = x[left]
         off = np.abs(rest - rest.mean())
@@ -142,8 +142,8 @@ def generalized_esd(
         t = special.stdtrit(n - 2, 1 - alpha / (2 * n))
         critical = (n - 1) * t / np.sqrt((n - 2 + t * t) * n)
         sd = max(float(rest.std(ddof=1)), floor, 1e-12)
-        found.append(Grubbs(float(off[worst] / sd), float(critical), left.pop(worst)))
-    return found
+        results.append(Grubbs(float(off[worst] / sd), float(critical), left.pop(worst)))
+    return results
 
 
 def sd_interval(sd: float, n: int, confidence: float = CONFIDENCE) -> tuple[float, float]:

@@ -48,14 +48,14 @@ def turn_in_words(turns: float, divisions: int) -> str:
     if bottom in _PARTS:
         single, many = _PARTS[bottom]
         article = "an" if single[0] in "aeiou" else "a"
-        said = f"{_count(top)} {many}" if top > 1 else f"{article} {single}"
+        text = f"{_count(top)} {many}" if top > 1 else f"{article} {single}"
     else:
-        said = f"{top}/{bottom}"
+        text = f"{top}/{bottom}"
     if whole:
-        return f"{_count(whole)} turn{'s' if whole > 1 else ''} and {said}"
+        return f"{_count(whole)} turn{'s' if whole > 1 else ''} and {text}"
     if top == 1 and bottom in _PARTS:
-        return f"{said} turn" if bottom == 2 else f"{said} of a turn"
-    return f"{said} of a turn"
+        return f"{text} turn" if bottom == 2 else f"{text} of a turn"
+    return f"{text} of a turn"
 
 
 def turn_in_figures(turns: float, divisions: int) -> str:

@@ -68,14 +68,14 @@ def fade_out(deviation: float, layer: float, height: float) -> Fade:
         raise OutOfRangeError("compensation.compensation_cannot_fade_out")
     deviation = abs(deviation)
     if height == 0:
-        said = f"It never fades: the top of the part follows the bed, up to {millimetres(deviation)}."
-        return Fade(0.0, deviation, 0.0, 0.0, said)
+        text = f"It never fades: the top of the part follows the bed, up to {millimetres(deviation)}."
+        return Fade(0.0, deviation, 0.0, 0.0, text)
     share = deviation / height
-    said = (
+    text = (
         f"Each layer up to {height:g} mm is thicker or thinner by up to {100 * share:.1f} % "
         f"({1000 * share * layer:.0f} µm of {layer:g} mm); above, the part is flat."
     )
-    return Fade(height, deviation, share, share * layer, said)
+    return Fade(height, deviation, share, share * layer, text)
 
 
 def advised_fade(deviation: float) -> float:

@@ -205,7 +205,7 @@ def advise_grid(
     if not errors:
         usual = (i for i, row in enumerate(rows) if row[0] >= USUAL[0] and row[1] >= USUAL[1])
         at = next(usual, len(rows) - 1)
-        said = (
+        text = (
             f"Nothing is known of this bed's shape yet. {rows[at][0]} × {rows[at][1]} shows most shapes; "
             "from then on Finchwort tells how many it needs."
         )
@@ -214,17 +214,17 @@ def advise_grid(
         limit = max(ENOUGH * floor, HARMLESS * first_layer)
         at = next(i for i, row in enumerate(rows) if row[2] is not None and row[2] <= limit)
         columns, lines, error, worst, _ = rows[at]
-        said = (
+        text = (
             f"{columns} × {lines} is enough for the shape this bed has shown: a mesh of so many points misses the places "
             f"between them by {error:.3f} mm (root mean square), 19 of 20 by less than {worst:.2f} mm."
         )
         if at:
-            said += f" {rows[at - 1][0]} × {rows[at - 1][1]} would miss {rows[at - 1][2]:.3f} mm."
+            text += f" {rows[at - 1][0]} × {rows[at - 1][1]} would miss {rows[at - 1][2]:.3f} mm."
     options = tuple(
         Option(columns, lines, error, worst, minutes, i == at)
         for i, (columns, lines, error, worst, minutes) in enumerate(rows)
     )
-    return Advice(options, said)
+    return Advice(options, text)
 
 
 def _grid_minutes(

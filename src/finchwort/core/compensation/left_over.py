@@ -45,13 +45,13 @@ def left_between(
     """
     if not (MIN_SIDE <= columns <= MAX_SIDE and MIN_SIDE <= rows <= MAX_SIDE):
         raise OutOfRangeError("compensation.mesh_points_side", min_side=MIN_SIDE, max_side=MAX_SIDE)
-    one = joined(survey)
-    if len(one) < len(survey):
-        left = left_between(one, columns, rows, method, folds)
-        if len(left) < len(one):
+    item = joined(survey)
+    if len(item) < len(survey):
+        left = left_between(item, columns, rows, method, folds)
+        if len(left) < len(item):
             return left
         # every reading gets what its own place leaves
-        own = cKDTree(np.column_stack([one.x, one.y])).query(np.column_stack([survey.x, survey.y]))[1]
+        own = cKDTree(np.column_stack([item.x, item.y])).query(np.column_stack([survey.x, survey.y]))[1]
         return left[own]
     x, y, z = survey.x, survey.y, fit_plane(survey).residual
     if len(survey) > MAX_KNOWN:
@@ -243,8 +243,8 @@ def _round_readings(survey: Survey, mesh: Mesh, middles: Array) -> Array:
     best = np.zeros(len(survey))
     for dj in (0, -1):
         for di in (0, -1):
-            one = middles[
+            middle = middles[
                 np.clip(rows + dj, 0, middles.shape[0] - 1), np.clip(columns + di, 0, middles.shape[1] - 1)
             ]
-            best = np.where(np.abs(one) > np.abs(best), one, best)
+            best = np.where(np.abs(middle) > np.abs(best), middle, best)
     return best

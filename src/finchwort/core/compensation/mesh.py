@@ -206,32 +206,32 @@ def mean_only(survey: Survey, bed: Bed, first_layer: float) -> MeanOnly:
     corners = tuple((name, float(h) - middle) for name, h in zip(CORNERS, heights[1:], strict=True))
     worst = max(abs(height) for _, height in corners)
     moved = "up" if mean > 0 else "down"
-    said = [
+    sentences = [
         f"The mean of the {len(survey)} readings is {millimetres(mean, signed=True)}: the machine moves everything "
         f"{moved} by that, and takes out no tilt and no shape.",
     ]
     if abs(difference) >= 0.01:
         side = "too close" if difference > 0 else "too far"
         over = "above" if difference > 0 else "below"
-        said.append(
+        sentences.append(
             f"The middle lies at {millimetres(middle, signed=True)}, {millimetres(abs(difference))} {over} that mean: with "
             f"compensation on the tip stands {millimetres(abs(difference))} {side} there."
         )
     else:
-        said.append("The middle lies at the mean: with compensation on the first layer is right there.")
+        sentences.append("The middle lies at the mean: with compensation on the first layer is right there.")
     if abs(mean) >= 0.01:
-        said.append(
+        sentences.append(
             f"Switched on or off, the tip moves by {millimetres(abs(mean))}. Set the Z offset with it on, as it prints, and "
             "leave it on."
         )
-    name, height = max(corners, key=lambda one: abs(one[1]))
+    name, height = max(corners, key=lambda item: abs(item[1]))
     share = 100 * worst / first_layer
     how = "too close" if height > 0 else "too far"
-    said.append(
+    sentences.append(
         f"At the corners it stays as it is: most at the {name}, {millimetres(abs(height))} {how}, {share:.0f} % of the "
         "first layer."
     )
-    return MeanOnly(mean, middle, difference, corners, worst, tuple(said))
+    return MeanOnly(mean, middle, difference, corners, worst, tuple(sentences))
 
 
 def compensate_relief(relief: Relief, mesh: Mesh, kind: str = "mesh", method: str = "bilinear") -> Relief:
@@ -280,9 +280,9 @@ def judge_method(errors: Sequence[tuple[str, float]]) -> str:
     >>> judge_method([("bilinear", 0.012), ("bicubic", 0.0118)])
     'Bilinear and bicubic leave the same here, within a tenth.'
     """
-    (one, first), (other, second) = errors
+    (item, first), (other, second) = errors
     low, high = sorted((first, second))
     if high - low <= 0.1 * max(high, 1e-9):
-        return f"{one.capitalize()} and {other} leave the same here, within a tenth."
-    best = one if first < second else other
+        return f"{item.capitalize()} and {other} leave the same here, within a tenth."
+    best = item if first < second else other
     return f"{best.capitalize()} leaves less here: {low:.3f} mm against {high:.3f} mm (root mean square)."

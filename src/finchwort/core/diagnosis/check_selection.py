@@ -106,7 +106,7 @@ def propose_checks(
     0.71
     """
     before = entropy(posterior)
-    found = []
+    results = []
     for check in model.checks:
         if check.key in done or set(check.needs) - set(has):
             continue
@@ -127,8 +127,8 @@ def propose_checks(
             )
         meanings.sort(key=lambda m: -m.probability)
         worth = gain / (check.minutes * RISKS[check.risk])
-        found.append(Proposal(check, gain, worth, tuple(meanings), _why(check, meanings)))
-    return tuple(sorted(found, key=lambda p: -p.worth))
+        results.append(Proposal(check, gain, worth, tuple(meanings), _why(check, meanings)))
+    return tuple(sorted(results, key=lambda p: -p.worth))
 
 
 def next_step(probability: float, offers: Sequence[Proposal]) -> str:

@@ -110,7 +110,7 @@ def suit(
     """
     nozzle_range = (material.nozzle_low, material.nozzle_high) if material else None
     start = _round5((nozzle_range[0] + nozzle_range[1]) / 2) if nozzle_range else None
-    said: list[str] = []
+    sentences: list[str] = []
     if (
         material
         and nozzle_range
@@ -118,39 +118,39 @@ def suit(
         and not nozzle_range[0] - NEAR <= nozzle <= nozzle_range[1] + NEAR
     ):
         way = "cold" if nozzle < nozzle_range[0] else "hot"
-        said.append(
+        sentences.append(
             f"Nozzle at {nozzle:g} °C is {way} for {material.name}: {nozzle_range[0]:g} to {nozzle_range[1]:g} °C is usual."
         )
     if surface is None or material is None:
-        return Suit("unknown", None, start, None, nozzle_range, tuple(said))
+        return Suit("unknown", None, start, None, nozzle_range, tuple(sentences))
     pair = surface.pairs.get(material.name)
     where = f"{material.name} on {surface.name[0].lower() + surface.name[1:]}"
     if surface.name[:2].isupper():
         where = f"{material.name} on {surface.name}"
     if pair is None or pair.bed_low is None or pair.bed_high is None:
         if pair is not None and pair.bonds:
-            said.insert(0, f"{where} bonds too well and tears the surface. Take another surface.")
+            sentences.insert(0, f"{where} bonds too well and tears the surface. Take another surface.")
         else:
-            said.insert(0, f"{where} is not a combination that holds. Take another surface.")
-        return Suit("unsuitable", None, start, None, nozzle_range, tuple(said))
+            sentences.insert(0, f"{where} is not a combination that holds. Take another surface.")
+        return Suit("unsuitable", None, start, None, nozzle_range, tuple(sentences))
     if pair.need is not None and pair.need not in NEEDS:
         raise ChoiceError("diagnosis.nothing_known", need=pair.need)
     low, high = pair.bed_low, pair.bed_high
     if bed is not None and not low - NEAR <= bed <= high + NEAR:
         way = "cold" if bed < low else "hot"
         word = f"{low:g} to {high:g} °C is usual"
-        said.insert(0, f"Bed at {bed:g} °C is {way} for {where}: {word}.")
+        sentences.insert(0, f"Bed at {bed:g} °C is {way} for {where}: {word}.")
     if pair.need:
-        said.append(f"{where} needs {NEEDS[pair.need]}.")
+        sentences.append(f"{where} needs {NEEDS[pair.need]}.")
     if bed is not None and material.softens and bed > material.softens + 15 and bed > high + NEAR:
-        said.append(f"{material.name} softens near {material.softens:g} °C: the base will spread.")
+        sentences.append(f"{material.name} softens near {material.softens:g} °C: the base will spread.")
     return Suit(
         "needs" if pair.need else "good",
         _round5((low + high) / 2),
         start,
         (low, high),
         nozzle_range,
-        tuple(said),
+        tuple(sentences),
     )
 
 

@@ -145,7 +145,7 @@ def gather(known: Known) -> tuple[Finding, ...]:
 
 
 def _bed(k: Known) -> Sequence[Finding]:
-    found = []
+    results = []
     age = (
         ""
         if k.survey_days < 1
@@ -153,7 +153,7 @@ def _bed(k: Known) -> Sequence[Finding]:
     )
     if k.tilt is not None:
         sure = beyond(k.tilt, TILT_SHARE * k.first_layer, 0.02)
-        found.append(
+        results.append(
             soft(
                 "survey_tilt",
                 sure,
@@ -163,9 +163,9 @@ def _bed(k: Known) -> Sequence[Finding]:
         )
     if k.left is not None:
         sure = beyond(k.left, BOW_SHARE * k.first_layer, 0.02)
-        said = f"The newest survey{age}: {millimetres(k.left)} from highest to lowest once the tilt is out"
-        found.append(soft("survey_shape", sure, said, k.survey_days))
-    return found
+        text = f"The newest survey{age}: {millimetres(k.left)} from highest to lowest once the tilt is out"
+        results.append(soft("survey_shape", sure, text, k.survey_days))
+    return results
 
 
 def _gap(k: Known) -> Sequence[Finding]:
@@ -177,10 +177,10 @@ def _gap(k: Known) -> Sequence[Finding]:
     amount = f"{millimetres(abs(error))} {'more' if error > 0 else 'less'}"
     where = "Where the trouble is, the gap" if k.gap_error is not None else "By the patches the gap"
     doubt = " (the offset was not checked)" if k.offset_error is None else ""
-    said = f"{where} is {amount} than commanded{doubt}"
+    text = f"{where} is {amount} than commanded{doubt}"
     return [
-        Finding("layer_thick", *_pair(beyond(error, limit, sd)), said),
-        Finding("layer_thin", *_pair(beyond(-error, limit, sd)), said),
+        Finding("layer_thick", *_pair(beyond(error, limit, sd)), text),
+        Finding("layer_thin", *_pair(beyond(-error, limit, sd)), text),
     ]
 
 
@@ -189,76 +189,76 @@ def _pair(sure: float) -> tuple[float, float]:
 
 
 def _machine(k: Known) -> Sequence[Finding]:
-    found = []
+    results = []
     if k.touch_range is not None:
         sure = beyond(k.touch_range, STEADY_RANGE * 1.25, 0.005)
-        found.append(soft("wide_range", sure, f"Touches lay within {micro(k.touch_range)}"))
+        results.append(soft("wide_range", sure, f"Touches lay within {micro(k.touch_range)}"))
     if k.skew is not None:
         sure = beyond(abs(k.skew), SKEW, 0.03)
-        found.append(soft("uprights_differ", sure, f"The uprights differ by {millimetres(abs(k.skew))}"))
+        results.append(soft("uprights_differ", sure, f"The uprights differ by {millimetres(abs(k.skew))}"))
     if k.mesh_kept:
-        said = (
+        text = (
             f"The stored mesh: {k.mesh_outdated[0].lower()}{k.mesh_outdated[1:]}"
             if k.mesh_outdated
             else "The stored mesh still holds"
         )
-        found.append(soft("mesh_outdated", 0.9 if k.mesh_outdated else 0.1, said.rstrip(".")))
+        results.append(soft("mesh_outdated", 0.9 if k.mesh_outdated else 0.1, text.rstrip(".")))
     if k.offset_known:
-        said = (
+        text = (
             f"The Z offset: {k.offset_outdated[0].lower()}{k.offset_outdated[1:]}"
             if k.offset_outdated
             else "Nothing puts the Z offset in doubt"
         )
-        found.append(soft("offset_doubt", 0.9 if k.offset_outdated else 0.15, said.rstrip(".")))
+        results.append(soft("offset_doubt", 0.9 if k.offset_outdated else 0.15, text.rstrip(".")))
     if k.soak in ("steady", "moving"):
-        said = (
+        text = (
             "The warm-up test: steady" if k.soak == "steady" else "The warm-up test: the bed was still moving"
         )
-        found.append(soft("moving_bed", 0.9 if k.soak == "moving" else 0.1, said))
-    return found
+        results.append(soft("moving_bed", 0.9 if k.soak == "moving" else 0.1, text))
+    return results
 
 
 def _warmth(k: Known) -> Sequence[Finding]:
-    found = []
+    results = []
     for what, value, usual in (("bed", k.bed, k.bed_range), ("nozzle", k.nozzle, k.nozzle_range)):
         if value is None or usual is None:
             continue
-        said = f"The {what} is set to {value:.0f} °C; the table says {usual[0]:.0f} to {usual[1]:.0f} °C"
-        found.append(
+        text = f"The {what} is set to {value:.0f} °C; the table says {usual[0]:.0f} to {usual[1]:.0f} °C"
+        results.append(
             soft(
                 f"{what}_below",
                 beyond(usual[0], value, TEMPERATURE_SD) if value < usual[0] else MIN_DOUBT,
-                said,
+                text,
             )
         )
-        found.append(
+        results.append(
             soft(
                 f"{what}_above",
                 beyond(value, usual[1], TEMPERATURE_SD) if value > usual[1] else MIN_DOUBT,
-                said,
+                text,
             )
         )
-    return found
+    return results
 
 
 def _surface(k: Known) -> Sequence[Finding]:
-    found = []
+    results = []
     if k.pair in ("good", "needs", "unsuitable"):
         bad = k.pair == "unsuitable"
-        said = (
+        text = (
             "The table says that this surface does not suit the material"
             if bad
             else "The table says that surface and material suit each other"
         )
-        found.append(soft("table_unsuited", 1 - MIN_DOUBT if bad else MIN_DOUBT, said))
+        results.append(soft("table_unsuited", 1 - MIN_DOUBT if bad else MIN_DOUBT, text))
     if k.prints_since_wash is not None:
         n = k.prints_since_wash
-        said = f"{n} print{'s' if n != 1 else ''} since the last wash"
-        found.append(soft("many_prints_unwashed", beyond(n, MANY_PRINTS, 4.0), said))
+        text = f"{n} print{'s' if n != 1 else ''} since the last wash"
+        results.append(soft("many_prints_unwashed", beyond(n, MANY_PRINTS, 4.0), text))
     if k.coats is not None and k.pair in ("good", "needs"):
         stale = k.need and (k.coats == 0 or (k.prints_since_wash or 0) > COAT_PRINTS)
         if k.need:
-            said = "The table asks for a layer between, and " + (
+            text = "The table asks for a layer between, and " + (
                 "none is noted"
                 if k.coats == 0
                 else f"its coat has carried {k.prints_since_wash} prints"
@@ -266,6 +266,6 @@ def _surface(k: Known) -> Sequence[Finding]:
                 else "a fresh coat is on"
             )
         else:
-            said = "The table asks for no adhesive here"
-        found.append(soft("adhesive_needed", 0.85 if stale else 0.1, said))
-    return found
+            text = "The table asks for no adhesive here"
+        results.append(soft("adhesive_needed", 0.85 if stale else 0.1, text))
+    return results

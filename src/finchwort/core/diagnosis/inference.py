@@ -99,17 +99,17 @@ class Model:
 
     def outcome_shares(self, check: Check) -> Array:
         """Probability of each outcome of a check by hypothesis, "nothing found" last: shape (hypotheses, outcomes + 1)."""
-        found = np.empty((self.prior.size, len(check.outcomes)))
+        result = np.empty((self.prior.size, len(check.outcomes)))
         for k, outcome in enumerate(check.outcomes):
             hidden = np.ones(len(self.causes))
             for key, share in outcome.causes.items():
                 hidden[self.at[key]] = 1 - share
             pair = np.where(self.single, hidden[self.first], hidden[self.first] * hidden[self.second])
-            found[:, k] = 1 - (1 - outcome.leak) * pair
-        clear = np.prod(1 - found, axis=1)
-        total = found.sum(axis=1)
+            result[:, k] = 1 - (1 - outcome.leak) * pair
+        clear = np.prod(1 - result, axis=1)
+        total = result.sum(axis=1)
         # several outcomes exclude each other: they share what is not clear
-        return np.column_stack([found * ((1 - clear) / total)[:, None], clear])
+        return np.column_stack([result * ((1 - clear) / total)[:, None], clear])
 
     def posterior(
         self,
@@ -163,7 +163,7 @@ class Model:
         check = self.check_by.get(key)
         if check is None:
             raise ChoiceError("diagnosis.no_check_called", key=key)
-        names = [one.key for one in check.outcomes] + [CLEAR]
+        names = [outcome.key for outcome in check.outcomes] + [CLEAR]
         if outcome not in names:
             raise ChoiceError("diagnosis.cannot_come_out", title=check.title, outcome=outcome)
         return self.outcome_shares(check)[:, names.index(outcome)]
@@ -181,5 +181,5 @@ class Model:
     def marginals(self, posterior: Array) -> Array:
         """Probability of each cause, alone or with another; they may add up to more than 1."""
         n = len(self.causes)
-        found: Array = np.bincount(self.first, posterior, n).astype(np.float64)
-        return found + np.bincount(self.second[~self.single], posterior[~self.single], n)
+        result: Array = np.bincount(self.first, posterior, n).astype(np.float64)
+        return result + np.bincount(self.second[~self.single], posterior[~self.single], n)

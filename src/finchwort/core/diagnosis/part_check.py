@@ -168,14 +168,14 @@ def check_settings(
             raise NonFiniteError(code)
         if not low <= value <= high:
             raise OutOfRangeError(code)
-    found = []
+    results = []
     if speed is not None:
-        found.append(_speed(speed, must_stick))
+        results.append(_speed(speed, must_stick))
     if width is not None and nozzle is not None:
         share = width / nozzle
         usual = f"{nozzle * WIDER[0]:.2f} to {nozzle * WIDER[1]:.2f} mm"
         if share < 1.05:
-            found.append(
+            results.append(
                 Remark(
                     "width",
                     "change",
@@ -183,13 +183,13 @@ def check_settings(
                 )
             )
         elif share > 1.6:
-            found.append(
+            results.append(
                 Remark(
                     "width", "mind", f"Lines {width:.2f} mm wide are wide for this nozzle: {usual} is usual."
                 )
             )
         else:
-            found.append(Remark("width", "good", f"Lines {width:.2f} mm wide are right; {usual} is usual."))
+            results.append(Remark("width", "good", f"Lines {width:.2f} mm wide are right; {usual} is usual."))
     if fan is not None:
         later = (
             "ABS, ASA and the like little or none throughout"
@@ -197,34 +197,34 @@ def check_settings(
             else "on from the second layer"
         )
         if fan > 0:
-            found.append(
+            results.append(
                 Remark("fan", "change", f"Part fan off on the first layer, instead of {fan:.0f} %; {later}.")
             )
         else:
-            found.append(Remark("fan", "good", f"Part fan off on the first layer; {later}."))
+            results.append(Remark("fan", "good", f"Part fan off on the first layer; {later}."))
     if overlap is not None:
         low = overlap < 10
-        said = (
+        text = (
             "little overlap between fill and wall: pinholes along the wall"
             if low
             else "overlap between fill and wall is enough"
         )
-        found.append(
+        results.append(
             Remark(
                 "overlap",
                 "mind" if low else "good",
-                f"{overlap:.0f} % is {said}." if low else f"{overlap:.0f} % {said}.",
+                f"{overlap:.0f} % is {text}." if low else f"{overlap:.0f} % {text}.",
             )
         )
     if long_lines:
-        found.append(
+        results.append(
             Remark(
                 "pattern",
                 "mind",
                 "Where long straight lines let go, concentric and connected bottom lines hold better.",
             )
         )
-    return tuple(found)
+    return tuple(results)
 
 
 def _speed(speed: float, must_stick: bool) -> Remark:

@@ -56,10 +56,10 @@ def add_counts(several: Sequence[Counts]) -> Counts:
     """
     causes: dict[str, int] = {}
     signs: dict[tuple[str, str], tuple[int, int]] = {}
-    for one in several:
-        for key, n in one.causes.items():
+    for item in several:
+        for key, n in item.causes.items():
             causes[key] = causes.get(key, 0) + n
-        for pair, (seen, absent) in one.signs.items():
+        for pair, (seen, absent) in item.signs.items():
             before = signs.get(pair, (0, 0))
             signs[pair] = before[0] + seen, before[1] + absent
     return Counts(causes, signs)
@@ -90,7 +90,7 @@ def learn(causes: Sequence[Cause], counts: Counts) -> tuple[Cause, ...]:
     total = sum(cause.weight for cause in causes)
     known = {cause.key for cause in causes}
     seen = sum(n for key, n in counts.causes.items() if key in known)
-    found = []
+    results = []
     for cause in causes:
         cases = TABLE_CASES * cause.weight / total + counts.causes.get(cause.key, 0)
         weight = total * cases / (TABLE_CASES + seen)
@@ -98,5 +98,5 @@ def learn(causes: Sequence[Cause], counts: Counts) -> tuple[Cause, ...]:
         for key, share in cause.signs.items():
             there, absent = counts.signs.get((cause.key, key), (0, 0))
             signs[key] = (TABLE_LOOKS * share + there) / (TABLE_LOOKS + there + absent)
-        found.append(replace(cause, weight=weight, signs=signs))
-    return tuple(found)
+        results.append(replace(cause, weight=weight, signs=signs))
+    return tuple(results)

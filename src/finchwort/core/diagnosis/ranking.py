@@ -185,8 +185,8 @@ def _sentence(
         return f"Two things at once seem likeliest: {pair[0].lower()}, and {pair[1].lower()}.{odd}"
     if alike:
         names = [name.lower() for name in alike]
-        said = " and ".join([", ".join(names[:-1]), names[-1]])
-        return f"These cannot be told apart yet: {said}.{odd}"
+        text = " and ".join([", ".join(names[:-1]), names[-1]])
+        return f"These cannot be told apart yet: {text}.{odd}"
     first = ranked[0]
     sure = (
         "Almost surely"

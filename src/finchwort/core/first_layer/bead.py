@@ -263,36 +263,36 @@ class Bead:
             Empty where there is nothing to say.
         """
         laid = self.at_gap(gap)
-        said = []
+        sentences = []
         if laid.band == "scrapes":
             return ()
         flare = self.flare(gap)
         if flare >= 0.02:
-            said.append(
+            sentences.append(
                 f"Every edge of the part stands {millimetres(flare)} too far out at its foot (elephant foot), on each side."
             )
         open_ = self.wall_gap(gap)
         if open_ >= 0.005:
-            said.append(
+            sentences.append(
                 f"Between fill and wall {millimetres(open_)} stay open; an overlap of the fill by as much closes it, a closer tip "
                 "mends the cause."
             )
         if laid.fill > TIGHT:
-            said.append(
+            sentences.append(
                 f"There is {round(100 * (laid.fill - 1))} % more plastic than room, so ridges stand above the tip's height: a caliper "
                 "on them reads too much, and the next layer drags over them."
             )
         if flat is not None and laid.width > flat:
-            said.append(
+            sentences.append(
                 f"The line spreads to {millimetres(laid.width)}, beyond the nozzle's flat of {millimetres(flat)}: nothing irons its "
                 "edges, and they curl up."
             )
         if rough > 0:
-            said.append(
+            sentences.append(
                 f"Pits of {millimetres(rough)} take up plastic: here the room of a smooth gap is found at "
                 f"{millimetres(self.room_with(rough))} over the peaks, and the foot is counted on the peaks only."
             )
-        return tuple(said)
+        return tuple(sentences)
 
     def hold(self, gaps: ArrayLike) -> float:
         """How much of its foot a first layer has over a piece of bed, as a share of what was sliced.

@@ -223,7 +223,7 @@ def measured_ground(
     >>> ground.refused
     'Knobs were turned since without a plan, and nobody knows how far. Measure the bed again first.'
     """
-    gone = [GONE[one.what] for one in happened if one.what in GONE]
+    gone = [GONE[event.what] for event in happened if event.what in GONE]
     refused = f"{gone[-1]} {MEASURE}" if gone else None
     allowance, reasons = allowance_for(bed, happened)
     allowance += SIGMAS * max(noise or 0.0, MIN_NOISE)
@@ -248,7 +248,7 @@ def measured_ground(
 
 def without_dents(survey: Survey, noise: float = 0.0) -> Survey:
     """Leave out single readings that lie below what their neighbours say: a bad one must not make room for the tip."""
-    dents = [i for one in find_odd(survey, noise) if one.height < 0 for i in one.indices]
+    dents = [i for item in find_odd(survey, noise) if item.height < 0 for i in item.indices]
     if not dents:
         return survey
     keep = np.setdiff1d(np.arange(len(survey)), dents)
@@ -274,7 +274,9 @@ def looked_ground(
         How much closer the offset brought the tip since, mm; None when nobody knows.
     """
     gone = [
-        GONE.get(one.what) or TIP.get(one.what) for one in happened if one.what in GONE or one.what in TIP
+        GONE.get(event.what) or TIP.get(event.what)
+        for event in happened
+        if event.what in GONE or event.what in TIP
     ]
     refused = f"{gone[-1]} {MEASURE}" if gone else None
     allowance, reasons = allowance_for(bed, happened)
@@ -286,22 +288,24 @@ def looked_ground(
     elif closer > 0:
         allowance += closer
         reasons.append(f"The tip was brought {millimetres(closer)} closer since.")
-    said = f"Paper moved at Z = {LOOK_Z:g} mm at the corners and in the middle, as you wrote down."
+    text = f"Paper moved at Z = {LOOK_Z:g} mm at the corners and in the middle, as you wrote down."
     return Ground(
-        None, None, allowance + LOOKED_HIGH + LOOKED_UNSEEN, min(zero, 0.0), (said, *reasons), refused
+        None, None, allowance + LOOKED_HIGH + LOOKED_UNSEEN, min(zero, 0.0), (text, *reasons), refused
     )
 
 
 def allowance_for(bed: Bed, happened: Sequence[Happened]) -> tuple[float, list[str]]:
     """Give how much higher the bed may be after recorded turns and after what often moves a corner a little, mm; say so."""
-    rise = sum(rise_of_turns(bed, one.moves) for one in happened if one.what == "turned")
+    rise = sum(rise_of_turns(bed, event.moves) for event in happened if event.what == "turned")
     reasons = []
     if rise > 0:
         reasons.append(
             f"Knobs were turned since the bed was measured: it may be up to {millimetres(rise)} higher somewhere."
         )
-    doubts = dict.fromkeys(said_of("survey", one) for one in happened if effect("survey", one) == DOUBTFUL)
-    reasons += [f"{said} So {millimetres(BY_DOUBT)} more are kept clear." for said in doubts]
+    doubts = dict.fromkeys(
+        said_of("survey", event) for event in happened if effect("survey", event) == DOUBTFUL
+    )
+    reasons += [f"{doubt} So {millimetres(BY_DOUBT)} more are kept clear." for doubt in doubts]
     return rise + BY_DOUBT * len(doubts), reasons
 
 
@@ -315,8 +319,8 @@ def tip_doubt(happened: Sequence[str]) -> str | None:
     >>> tip_doubt(["turned"]) is None
     True
     """
-    said = [TIP[what] for what in happened if what in TIP]
-    return f"{said[-1]} {SET_TIP}" if said else None
+    sentences = [TIP[what] for what in happened if what in TIP]
+    return f"{sentences[-1]} {SET_TIP}" if sentences else None
 
 
 def keeps_clear(z: float, high: float) -> bool:

@@ -118,14 +118,14 @@ def calibrate_steps(steps: float, asked: float, measured: float) -> Steps:
             new, change, f"{steps:g} steps/mm are right within what a rule can tell. Leave them.", False
         )
     way = "too little" if change > 0 else "too much"
-    said = f"{measured:g} mm went in for {asked:g}: {way}. Set {new:.2f} steps/mm instead of {steps:g}."
+    text = f"{measured:g} mm went in for {asked:g}: {way}. Set {new:.2f} steps/mm instead of {steps:g}."
     doubtful = abs(change) > FAR_OFF
     if doubtful:
-        said = (
+        text = (
             f"{measured:g} mm went in for {asked:g}. So far off it is more likely a drive that slips, a clog or a wrong "
             f"setting elsewhere. Look for that before you set {new:.2f} steps/mm."
         )
-    return Steps(new, change, said, doubtful)
+    return Steps(new, change, text, doubtful)
 
 
 def melt_flow(width: float, height: float, speed: float, melts: tuple[float, float] = MELTS) -> Flow:
@@ -166,16 +166,16 @@ def melt_flow(width: float, height: float, speed: float, melts: tuple[float, flo
         if melts[0] == melts[1]
         else f"a common hot end melts {melts[0]:g} to {melts[1]:g}"
     )
-    said = f"{speed:g} mm/s asks for {flow:.1f} mm³/s; {ends}."
+    text = f"{speed:g} mm/s asks for {flow:.1f} mm³/s; {ends}."
     if flow <= melts[0]:
-        return Flow(flow, fastest, "good", f"{said} It keeps up, to about {fastest:.0f} mm/s.")
+        return Flow(flow, fastest, "good", f"{text} It keeps up, to about {fastest:.0f} mm/s.")
     level = "near" if flow <= melts[1] else "beyond"
     end = (
         f"It may not keep up: stay below {fastest:.0f} mm/s, or print hotter."
         if level == "near"
         else f"It does not keep up: lines turn thin and the drive clicks. Stay below {fastest:.0f} mm/s."
     )
-    return Flow(flow, fastest, level, f"{said} {end}")
+    return Flow(flow, fastest, level, f"{text} {end}")
 
 
 def line_up(width: float, height: float, nozzle: float | None = None) -> Lines:
@@ -203,16 +203,16 @@ def line_up(width: float, height: float, nozzle: float | None = None) -> Lines:
     (0.0754, 0.377, (0.46, 0.5))
     """
     bead = Bead(width, height)
-    said = f"Lines of {width:g} x {height:g} mm just fill the layer {bead.spacing:.3f} mm apart; their section is {bead.area:.3f} mm²."
+    text = f"Lines of {width:g} x {height:g} mm just fill the layer {bead.spacing:.3f} mm apart; their section is {bead.area:.3f} mm²."
     usual = None
     if nozzle is not None:
         if not (math.isfinite(nozzle) and 0.1 <= nozzle <= 2):
             raise OutOfRangeError("first_layer.nozzle_hole_mm_wide")
         usual = round(nozzle * WIDER[0], 3), round(nozzle * WIDER[1], 3)
         if height > 0.8 * nozzle:
-            said += f" A layer above {0.8 * nozzle:.2f} mm is high for this nozzle: it is hardly pressed on."
+            text += f" A layer above {0.8 * nozzle:.2f} mm is high for this nozzle: it is hardly pressed on."
         elif width < nozzle:
-            said += f" Lines narrower than the hole hold badly; {usual[0]:.2f} to {usual[1]:.2f} mm is usual for a first layer."
+            text += f" Lines narrower than the hole hold badly; {usual[0]:.2f} to {usual[1]:.2f} mm is usual for a first layer."
         else:
-            said += f" For a first layer {usual[0]:.2f} to {usual[1]:.2f} mm wide is usual with this nozzle."
-    return Lines(bead.area, bead.spacing, usual, said.replace(" x ", " × "))
+            text += f" For a first layer {usual[0]:.2f} to {usual[1]:.2f} mm wide is usual with this nozzle."
+    return Lines(bead.area, bead.spacing, usual, text.replace(" x ", " × "))

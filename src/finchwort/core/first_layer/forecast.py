@@ -137,14 +137,14 @@ def forecast_layer(height: ArrayLike, bead: Bead, zero: float = 0.0) -> Forecast
     )
 
 
-def agree(level: str, found: Forecast, bead: Bead) -> str | None:
+def agree(level: str, forecast: Forecast, bead: Bead) -> str | None:
     """Say how the judgement of the bed and the first layer foretold agree, where they seem not to.
 
     Parameters
     ----------
     level : str
         See `finchwort.core.surveys.verdict_level`.
-    found : Forecast
+    forecast : Forecast
     bead : Bead
 
     Examples
@@ -156,13 +156,13 @@ def agree(level: str, found: Forecast, bead: Bead) -> str | None:
     True
     """
     low, high = bead.limits()[GOOD - 1], bead.limits()[GOOD]
-    if level == "level" and found.best_share < MOSTLY:
+    if level == "level" and forecast.best_share < MOSTLY:
         return (
             "The bed counts as level, as its readings lie within half of the first layer, and it prints. Lines look just right "
-            f"only within {millimetres(high - low)} of gap, so at the best height of the tip {_percent(1 - found.best_share)} of "
+            f"only within {millimetres(high - low)} of gap, so at the best height of the tip {_percent(1 - forecast.best_share)} of "
             "it looks a little too close or too far. Compensation evens that out where the machine has it; a higher first layer forgives more."
         )
-    if level == "turn" and found.best_share >= MOSTLY:
+    if level == "turn" and forecast.best_share >= MOSTLY:
         return (
             "The tilt is worth turning for, although most of the bed would look right at the best height of the tip: it takes up "
             "the room that heat, another plate or a thinner first layer need."

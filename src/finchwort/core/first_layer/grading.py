@@ -137,10 +137,10 @@ class Ladder:
         margin = (self.high - self.low) / 2
         if self.done and abs(self.best) < MIN_STEP:
             return f"The offset is right, within ± {micro(margin)}. Store it."
-        said = f"Go {micro(abs(self.best))} {way}, ± {micro(margin)}."
+        text = f"Go {micro(abs(self.best))} {way}, ± {micro(margin)}."
         if self.done:
-            return f"{said} That is as fine as an eye can tell: store it."
-        return f"{said} A finer ladder around it tells it better."
+            return f"{text} That is as fine as an eye can tell: store it."
+        return f"{text} A finer ladder around it tells it better."
 
 
 def step_probabilities(
@@ -316,10 +316,10 @@ def _each(away: Array, near: Array, far: Array, scatter: Array, lapse: float, ou
 def _shares(away: Array, near: Array, far: Array, scatter: Array, step: Array) -> Array:
     """Probability of the steps that were seen."""
     each = _each(away, near, far, scatter, LAPSE, OUTRIGHT)
-    found = np.empty_like(away)
+    result = np.empty_like(away)
     for k, share in enumerate(each):
-        found[:, step == k] = share[:, step == k]
-    return found
+        result[:, step == k] = share[:, step == k]
+    return result
 
 
 def _one_sided(step: Array) -> str | None:
@@ -332,12 +332,12 @@ def _one_sided(step: Array) -> str | None:
     return None
 
 
-def bed_sentences(found: Ladder, screws: bool, compensation: str) -> tuple[str, ...]:
+def bed_sentences(ladder: Ladder, screws: bool, compensation: str) -> tuple[str, ...]:
     """Say what a judged bed comes to: tilt, bow and offset, each with its remedy.
 
     Parameters
     ----------
-    found : Ladder
+    ladder : Ladder
         From `judge_bed`.
     screws : bool
         Whether the bed has screws to turn.
@@ -347,11 +347,11 @@ def bed_sentences(found: Ladder, screws: bool, compensation: str) -> tuple[str, 
     ------
     ChoiceError
     """
-    if found.tilt is None or found.tilt_low is None or found.tilt_high is None:
+    if ladder.tilt is None or ladder.tilt_low is None or ladder.tilt_high is None:
         raise ChoiceError("first_layer.ladder_place_tells_no")
-    margin = micro((found.tilt_high - found.tilt_low) / 2)
-    said = []
-    if found.tilt_shows:
+    margin = micro((ladder.tilt_high - ladder.tilt_low) / 2)
+    sentences = []
+    if ladder.tilt_shows:
         remedy = (
             "Turn the knobs first, then print the bed again; no offset takes a tilt out."
             if screws
@@ -361,30 +361,30 @@ def bed_sentences(found: Ladder, screws: bool, compensation: str) -> tuple[str, 
             remedy += " With its mesh working this should not be seen: print the walk that shows the mesh."
         if compensation == "mean":
             remedy += " This printer's compensation moves everything up or down and leaves the tilt."
-        said.append(f"From corner to corner the bed tilts by {micro(found.tilt)} ± {margin}. {remedy}")
+        sentences.append(f"From corner to corner the bed tilts by {micro(ladder.tilt)} ± {margin}. {remedy}")
     else:
-        said.append(f"No tilt shows beyond what the eye can tell (± {margin} from corner to corner).")
-    if found.bow is not None and found.bow_shows:
-        way = "higher" if found.bow > 0 else "lower"
+        sentences.append(f"No tilt shows beyond what the eye can tell (± {margin} from corner to corner).")
+    if ladder.bow is not None and ladder.bow_shows:
+        way = "higher" if ladder.bow > 0 else "lower"
         more = {
             "mesh": "Its mesh does not take that out: measure it again at printing temperature.",
             "mean": "Compensation by the mean cannot take that out: a shim, a glass plate or another plate can.",
             "none": "Screws cannot take that out: compensation, shims or another plate can.",
         }[compensation]
-        said.append(
-            f"The middle is {micro(abs(found.bow))} ± {micro(found.bow_margin or 0.0)} {way} than the corners. {more}"
+        sentences.append(
+            f"The middle is {micro(abs(ladder.bow))} ± {micro(ladder.bow_margin or 0.0)} {way} than the corners. {more}"
         )
-    said.append(found.sentence)
-    return tuple(said)
+    sentences.append(ladder.sentence)
+    return tuple(sentences)
 
 
-def heights_from(patches: Sequence[Judged], found: Ladder, bed: Bed) -> Survey:
+def heights_from(patches: Sequence[Judged], ladder: Ladder, bed: Bed) -> Survey:
     """The bed as a judged bed tells it, as readings at its patches, for a plan of turns.
 
     Parameters
     ----------
     patches : sequence of Judged
-    found : Ladder
+    ladder : Ladder
         From `judge_bed`.
     bed : Bed
 
@@ -398,20 +398,20 @@ def heights_from(patches: Sequence[Judged], found: Ladder, bed: Bed) -> Survey:
     ChoiceError
         When no tilt was judged.
     """
-    if found.slopes is None:
+    if ladder.slopes is None:
         raise ChoiceError("first_layer.ladder_place_tells_no")
     x, y = np.array(sorted({(round(p.x, 1), round(p.y, 1)) for p in patches})).T
-    return Survey(x, y, found.slopes[0] * (x - bed.centre[0]) + found.slopes[1] * (y - bed.centre[1]))
+    return Survey(x, y, ladder.slopes[0] * (x - bed.centre[0]) + ladder.slopes[1] * (y - bed.centre[1]))
 
 
-def reading_sd(heights: Survey, found: Ladder, bed: Bed) -> float:
+def reading_sd(heights: Survey, ladder: Ladder, bed: Bed) -> float:
     """How uncertain one of those heights would be as a reading, so that a plan made of them knows what it stands on.
 
     Parameters
     ----------
     heights : Survey
         From `heights_from`.
-    found : Ladder
+    ladder : Ladder
         From `judge_bed`.
     bed : Bed
 
@@ -420,12 +420,12 @@ def reading_sd(heights: Survey, found: Ladder, bed: Bed) -> float:
     float
         Standard deviation that gives a least-squares plane the tilt's stated interval, mm.
     """
-    if found.slopes is None or found.tilt_low is None or found.tilt_high is None:
+    if ladder.slopes is None or ladder.tilt_low is None or ladder.tilt_high is None:
         raise ChoiceError("first_layer.ladder_place_tells_no")
     design = np.column_stack([np.ones(len(heights)), heights.x - bed.centre[0], heights.y - bed.centre[1]])
-    across = np.array([0.0, bed.width, bed.depth]) * np.where(np.r_[0.0, found.slopes] < 0, -1.0, 1.0)
+    across = np.array([0.0, bed.width, bed.depth]) * np.where(np.r_[0.0, ladder.slopes] < 0, -1.0, 1.0)
     unit = math.sqrt(float(across @ np.linalg.inv(design.T @ design) @ across))
-    return (found.tilt_high - found.tilt_low) / 2 / Z95 / unit
+    return (ladder.tilt_high - ladder.tilt_low) / 2 / Z95 / unit
 
 
 def _check(patches: Sequence[Judged]) -> None:

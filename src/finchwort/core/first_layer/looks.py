@@ -205,11 +205,11 @@ def _knob(
         size = float(effect @ effect)
         if size < 1e-12:
             continue
-        wanted = -float(effect @ heights) / size
+        wish = -float(effect @ heights) / size
         if printing:
-            turns = math.copysign(NOW, wanted)
+            turns = math.copysign(NOW, wish)
         else:
-            turns = max(-MAX_TURNS, min(MAX_TURNS, round(wanted * screw.divisions) / screw.divisions))
+            turns = max(-MAX_TURNS, min(MAX_TURNS, round(wish * screw.divisions) / screw.divisions))
         rest = heights + effect * turns
         left = float(rest @ rest)
         if turns and (best is None or left < best[0]):
@@ -238,12 +238,12 @@ def _other(kind: str, seen: dict[str, str], heights: Array, places: Array, bed: 
     )
     if kind == "beam" and abs(left - right) > 0.02:
         return f"It is {where}: left and right differ, so look at the cross beam. Measure the bed, then drive one side."
-    said = {
+    text = {
         "pads": "There are no knobs: foil under the pads lifts what is too far. Measure the bed, then lay foil by the plan.",
         "beam": "Left and right are alike, so it is not the cross beam. Measure the bed, then shim or compensate.",
         "mesh": "There are no knobs: a new mesh takes it up. Measure the bed at printing temperature and store one.",
     }
-    return f"It is {where}. " + said.get(
+    return f"It is {where}. " + text.get(
         kind,
         "There is nothing to turn on this bed: trim the height for the worst place, shim the plate, or print elsewhere on it.",
     )

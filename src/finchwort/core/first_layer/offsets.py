@@ -130,8 +130,8 @@ class Ledger:
             return "No offset is written down yet."
         if len(kept) == 1:
             return f"The offset is {millimetres(self.total, signed=True)}, kept in {KEPT_IN[kept[0][0]]}."
-        said = " and ".join(f"{millimetres(value, signed=True)} in {KEPT_IN[name]}" for name, value in kept)
-        return f"{said} add up to {millimetres(self.total, signed=True)}."
+        text = " and ".join(f"{millimetres(value, signed=True)} in {KEPT_IN[name]}" for name, value in kept)
+        return f"{text} add up to {millimetres(self.total, signed=True)}."
 
 
 @dataclass(frozen=True)
@@ -345,34 +345,34 @@ def offset_from_patches(
     return replace(result, sentence=_say(result))
 
 
-def _say(found: PatchOffset) -> str:
-    amount = f"{millimetres(abs(found.closer))} ± {micro(found.margin)}"
-    if found.enough:
-        said = f"The layer is right within what calipers tell ({amount}). Leave the offset."
+def _say(patch_offset: PatchOffset) -> str:
+    amount = f"{millimetres(abs(patch_offset.closer))} ± {micro(patch_offset.margin)}"
+    if patch_offset.enough:
+        text = f"The layer is right within what calipers tell ({amount}). Leave the offset."
     else:
-        said = f"Go {amount} {'closer' if found.closer > 0 else 'farther'}."
-    if found.ridged:
-        said += (
+        text = f"Go {amount} {'closer' if patch_offset.closer > 0 else 'farther'}."
+    if patch_offset.ridged:
+        text += (
             " The layer is squeezed, and the caliper stands on ridges: the true gap is smaller than it reads. Never go closer "
             "by this; go farther a little more than it says, and print again."
-            if found.closer < 0
+            if patch_offset.closer < 0
             else " The readings of one patch differ much, as they do on ridges of a squeezed layer: then the true gap is smaller "
             "than the caliper reads. Look for furrows before you go closer."
         )
-    if found.beyond:
-        said += (
+    if patch_offset.beyond:
+        text += (
             " Where lines do not touch, the caliper reads the bead and not the gap: the true error is larger. "
             "Correct by this much, and print again."
         )
-    if found.tilt is not None and found.tilted:
-        said += (
-            f" From corner to corner the patches differ by {millimetres(found.tilt)}: that part is tilt, "
+    if patch_offset.tilt is not None and patch_offset.tilted:
+        text += (
+            f" From corner to corner the patches differ by {millimetres(patch_offset.tilt)}: that part is tilt, "
             "and no offset takes it out."
         )
-    if found.outliers:
-        n = len(found.outliers)
-        said += f" {n} reading{'s' if n > 1 else ''} that stood out {'were' if n > 1 else 'was'} left out."
-    return said
+    if patch_offset.outliers:
+        n = len(patch_offset.outliers)
+        text += f" {n} reading{'s' if n > 1 else ''} that stood out {'were' if n > 1 else 'was'} left out."
+    return text
 
 
 def _check(patches: Sequence[Patch]) -> None:

@@ -344,7 +344,7 @@ def advise_offset(
         )
         return OffsetStep("leave", None, 0.0, known if belief.margin <= VAGUE else vague)
     way = "closer" if closer > 0 else "farther"
-    said = f"At Z = 0 the tip stands {amount} {'above the plate' if belief.closer > 0 else 'too low'}. Go {millimetres(abs(closer))} {way}."
+    text = f"At Z = 0 the tip stands {amount} {'above the plate' if belief.closer > 0 else 'too low'}. Go {millimetres(abs(closer))} {way}."
     if only_paper:
-        said += " Then print a patch and look: paper gets within a few hundredths, no nearer."
-    return OffsetStep("type", None, closer, said)
+        text += " Then print a patch and look: paper gets within a few hundredths, no nearer."
+    return OffsetStep("type", None, closer, text)

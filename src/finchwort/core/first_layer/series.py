@@ -86,10 +86,10 @@ def plan_ladder(
         step = max(MIN_STEP, round(2 * (far + sd) / (rungs - 1) / MIN_STEP) * MIN_STEP)
     lowest = math.ceil(closest / MIN_STEP - 1e-9) * MIN_STEP
     top = round(centre / MIN_STEP) * MIN_STEP + step * (rungs - 1) / 2
-    found = [round(round((top - i * step) / MIN_STEP) * MIN_STEP, 4) for i in range(rungs)]
-    found = [max(shift, round(lowest, 4)) + 0.0 for shift in found]
+    results = [round(round((top - i * step) / MIN_STEP) * MIN_STEP, 4) for i in range(rungs)]
+    results = [max(shift, round(lowest, 4)) + 0.0 for shift in results]
     # what was cut off at contact leaves no two patches closer than half a step
-    unique = tuple(a for i, a in enumerate(found) if not i or found[i - 1] - a >= step / 2 - 1e-9)
+    unique = tuple(a for i, a in enumerate(results) if not i or results[i - 1] - a >= step / 2 - 1e-9)
     if len(unique) < 2:
         raise OutOfRangeError(
             "first_layer.known_every_patch_but", value=millimetres(max(0.0, lowest - centre))
@@ -129,7 +129,7 @@ def plan_bed(bed: Bed, bead: Bead, closest: float, side: int = 6) -> tuple[tuple
     if not 3 <= side <= 7:
         raise OutOfRangeError("first_layer.print_patches_side")
     step = STEPPED * usual_limits(bead)[0]
-    found = []
+    results = []
     places = suggest_points(bed, side, side)
     for number, place in enumerate(clear_of(bed, places, room=TIP_ROOM + DISC / 2)):
         if place is None:
@@ -139,5 +139,5 @@ def plan_bed(bed: Bed, bead: Bead, closest: float, side: int = 6) -> tuple[tuple
         # along each row and each column every height comes by
         shift = ((column if row % 2 == 0 else side - 1 - column) + 2 * row) % 5 - 2
         rounded = round(round(shift * step / MIN_STEP) * MIN_STEP, 4)
-        found.append((float(x), float(y), max(rounded, math.ceil(closest / MIN_STEP) * MIN_STEP) + 0.0))
-    return tuple(found)
+        results.append((float(x), float(y), max(rounded, math.ceil(closest / MIN_STEP) * MIN_STEP) + 0.0))
+    return tuple(results)

@@ -348,13 +348,13 @@ def patch_places(bed: Bed) -> list[tuple[str, float, float]]:
     """
     dx, dy = bed.width / 8, bed.depth / 8
     x0, x1, y0, y1 = bed.x_min + dx, bed.x_max - dx, bed.y_min + dy, bed.y_max - dy
-    wanted = [(x0, y0), (x1, y0), bed.centre, (x1, y1), (x0, y1)]
+    wish = [(x0, y0), (x1, y0), bed.centre, (x1, y1), (x0, y1)]
     names = (CORNERS[0], CORNERS[1], "middle", CORNERS[2], CORNERS[3])
     size = _patch_size(bed)
     room, rim = TIP_ROOM + size / 2, PATCH_RIM + size / 2
     area = (bed.x_min + rim, bed.y_min + rim, bed.x_max - rim, bed.y_max - rim)
-    found = clear_of(bed, wanted, room=room, area=area)
-    return [(name, *place) for name, place in zip(names, found, strict=True) if place]
+    result = clear_of(bed, wish, room=room, area=area)
+    return [(name, *place) for name, place in zip(names, result, strict=True) if place]
 
 
 def _patch_size(bed: Bed) -> float:
@@ -376,13 +376,13 @@ def _ladder(setting: Setting, shifts: Sequence[float]) -> list[Spot]:
     rows = math.ceil(len(shifts) / columns)
     pitch = RUNG + BETWEEN
     cx, cy = setting.bed.centre
-    found = []
+    results = []
     for i, shift in enumerate(shifts):
         row, column = divmod(i, columns)
         x = cx + pitch * (column - (columns - 1) / 2)
         y = cy + pitch * (row - (rows - 1) / 2)
-        found.append(_spot(setting, i + 1, x, y, RUNG, shift, name=f"rung {i + 1}"))
-    return found
+        results.append(_spot(setting, i + 1, x, y, RUNG, shift, name=f"rung {i + 1}"))
+    return results
 
 
 def _discs(setting: Setting, places: Sequence[tuple[float, float, float]]) -> list[Spot]:

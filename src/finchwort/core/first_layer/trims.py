@@ -126,19 +126,19 @@ def advise_trims(
     >>> advise_trims(Conditions("PETG"), Conditions("PLA"), table)[0].sentence
     'Go 0.02 to 0.05 mm closer: what PETG needed is not needed now. It clings.'
     """
-    found = []
+    results = []
     for trim in trims:
         before, after = _judged(trim, then, now)
         if before == after:
             continue
         low, high = trim.closer if after else (-trim.closer[1], -trim.closer[0])
         what = _what(trim, now if after else then)
-        said = f"for {what}." if after else f": what {what} needed is not needed now."
+        text = f"for {what}." if after else f": what {what} needed is not needed now."
         joint = " " if after else ""
-        found.append(Advice((low, high), f"{_go(low, high)}{joint}{said} {trim.why}", trim.tag))
-    found += _plate(then, now, senses)
+        results.append(Advice((low, high), f"{_go(low, high)}{joint}{text} {trim.why}", trim.tag))
+    results += _plate(then, now, senses)
     if then.first_layer and now.first_layer and abs(then.first_layer - now.first_layer) > 1e-9:
-        found.append(
+        results.append(
             Advice(
                 None,
                 f"No change for a first layer of {millimetres(now.first_layer)} instead of {millimetres(then.first_layer)}: "
@@ -146,7 +146,7 @@ def advise_trims(
                 "D",
             )
         )
-    return tuple(found)
+    return tuple(results)
 
 
 def total_trim(advice: Sequence[Advice]) -> str | None:
@@ -159,7 +159,7 @@ def total_trim(advice: Sequence[Advice]) -> str | None:
     >>> total_trim([Advice((0.02, 0.05), "", "P"), Advice((0.02, 0.02), "", "P")])
     'Together: 0.04 to 0.07 mm closer.'
     """
-    ranges = [one.closer for one in advice if one.closer is not None]
+    ranges = [item.closer for item in advice if item.closer is not None]
     if len(ranges) < 2:
         return None
     low, high = (sum(ends) for ends in zip(*ranges, strict=True))

@@ -58,21 +58,21 @@ def correct_by_knobs(closer: float, screws: Sequence[Screw]) -> ByHand:
         raise ChoiceError("first_layer.bed_no_knobs")
     if len({(s.pitch, s.tightening_lowers) for s in screws}) > 1:
         raise ChoiceError("first_layer.knobs_bed_not_alike")
-    one = screws[0]
-    steps = round(closer / one.step)
-    turns = (steps / one.divisions) * (-1 if one.tightening_lowers else 1)
-    made = steps * one.step
+    screw = screws[0]
+    steps = round(closer / screw.step)
+    turns = (steps / screw.divisions) * (-1 if screw.tightening_lowers else 1)
+    made = steps * screw.step
     count = {3: "three", 4: "four"}.get(len(screws), str(len(screws)))
     if not steps:
-        said = f"Less than one step of the hand ({millimetres(one.step)}): leave the knobs."
+        text = f"Less than one step of the hand ({millimetres(screw.step)}): leave the knobs."
     else:
         way = "tighter" if turns > 0 else "looser"
         move = "closer to the tip" if closer > 0 else "away from the tip"
-        said = (
-            f"All {count} knobs {abs(steps)}/{one.divisions} {way}: the bed {'comes' if closer > 0 else 'goes'} "
+        text = (
+            f"All {count} knobs {abs(steps)}/{screw.divisions} {way}: the bed {'comes' if closer > 0 else 'goes'} "
             f"{millimetres(abs(made))} {move}."
         )
-    return ByHand(tuple((s.name, turns + 0.0) for s in screws), made + 0.0, said)
+    return ByHand(tuple((s.name, turns + 0.0) for s in screws), made + 0.0, text)
 
 
 def correct_at_switch(closer: float, pitch: float | None = None, divisions: int = 8) -> ByHand:

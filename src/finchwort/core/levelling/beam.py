@@ -114,19 +114,19 @@ def assess_beam(
     square = abs(difference) <= margin
     low, high = ("right", "left") if difference < 0 else ("left", "right")
     if square:
-        said = f"Both ends agree within what calipers tell (±{millimetres(margin)}). Leave the beam."
-        return Skew(difference, margin, span, slope, True, (), said)
+        text = f"Both ends agree within what calipers tell (±{millimetres(margin)}). Leave the beam."
+        return Skew(difference, margin, span, slope, True, (), text)
     amount = abs(slope) * values[-1]
-    said = f"The {low} end hangs {millimetres(abs(difference))} lower over {span:g} mm (±{millimetres(margin)}). "
+    text = f"The {low} end hangs {millimetres(abs(difference))} lower over {span:g} mm (±{millimetres(margin)}). "
     if screws == 1:
-        said += (
+        text += (
             f"One lead screw carries this beam: loosen the {low} carriage, lift that end {millimetres(amount)}, "
             "tighten, and measure again. Motors off first."
         )
-        return Skew(difference, margin, span, slope, False, ((low, amount, 0.0),), said)
+        return Skew(difference, margin, span, slope, False, ((low, amount, 0.0),), text)
     turns = amount / lead
-    said += (
+    text += (
         f"Drive the {low} screw up by {millimetres(amount)}, that is {turns * 360:.0f}° of a turn, or the {high} one "
         "down by as much. Motors off before you turn a screw by hand; then measure again."
     )
-    return Skew(difference, margin, span, slope, False, ((low, amount, turns),), said)
+    return Skew(difference, margin, span, slope, False, ((low, amount, turns),), text)

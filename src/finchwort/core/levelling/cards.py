@@ -95,7 +95,7 @@ def foil_deck(plan: ShimPlan, foils: Sequence[Foil]) -> Deck:
     foils : sequence of Foil
         In the drawer, by which pieces are named.
     """
-    changed = [one for one in plan.stacks if sorted(one.foils) != sorted(one.pad.stack)]
+    changed = [stack for stack in plan.stacks if sorted(stack.foils) != sorted(stack.pad.stack)]
     if plan.done or not changed:
         return Deck(
             "nothing",
@@ -106,12 +106,12 @@ def foil_deck(plan: ShimPlan, foils: Sequence[Foil]) -> Deck:
             ),
         )
     cards = []
-    for one in changed:
-        lines = [f"The plate {_moves(one.change)} at this pad."]
-        if len(one.foils) > 1:
-            lines.insert(0, f"Together {one.thickness:.2f} mm by the calipers.")
-        cards.append(Card(_do(one, foils), one.pad.name, tuple(lines), ((one.pad.x, one.pad.y),)))
-    alone = [one.pad.name for one in plan.stacks if one not in changed]
+    for item in changed:
+        lines = [f"The plate {_moves(item.change)} at this pad."]
+        if len(item.foils) > 1:
+            lines.insert(0, f"Together {item.thickness:.2f} mm by the calipers.")
+        cards.append(Card(_do(item, foils), item.pad.name, tuple(lines), ((item.pad.x, item.pad.y),)))
+    alone = [stack.pad.name for stack in plan.stacks if stack not in changed]
     return Deck(
         "foil",
         "Foil under one pad" if len(changed) == 1 else f"Foil under {len(changed)} pads",
@@ -123,9 +123,9 @@ def foil_deck(plan: ShimPlan, foils: Sequence[Foil]) -> Deck:
     )
 
 
-def _do(one: Stack, foils: Sequence[Foil]) -> str:
+def _do(stack: Stack, foils: Sequence[Foil]) -> str:
     """What to take away and what to lay, in a few words."""
-    old, new = Counter(one.pad.stack), Counter(one.foils)
+    old, new = Counter(stack.pad.stack), Counter(stack.foils)
     if not new:
         return "Take all foil away"
     taken, laid = list((old - new).elements()), list((new - old).elements())
@@ -133,8 +133,8 @@ def _do(one: Stack, foils: Sequence[Foil]) -> str:
     if not laid:
         return away
     verb = "Add" if old & new else "Lay"
-    said = f"{verb} {_pieces(laid, foils)}"
-    return f"{away}, {said[0].lower()}{said[1:]}" if away else said
+    text = f"{verb} {_pieces(laid, foils)}"
+    return f"{away}, {text[0].lower()}{text[1:]}" if away else text
 
 
 def _pieces(sizes: Sequence[float], foils: Sequence[Foil]) -> str:
@@ -162,18 +162,19 @@ def beam_deck(plan: BeamPlan, screws: bool) -> Deck | None:
     first, *others = plan.drives
     lines = [how_far(first)]
     lines += [
-        f"Or the {one.side} screw {_way(one.rise)} as much: one of the two, not both." for one in others[:1]
+        f"Or the {other.side} screw {_way(other.rise)} as much: one of the two, not both."
+        for other in others[:1]
     ]
     trial = plan.state == "trial"
     if trial:
         lines.append("Which way is right is learned from it: measure again, whatever comes of it.")
     ways = tuple(
         Way(
-            f"{one.side.capitalize()} screw {_way(one.rise)} {millimetres(abs(one.rise))}",
+            f"{drive.side.capitalize()} screw {_way(drive.rise)} {millimetres(abs(drive.rise))}",
             "beam",
-            {"side": one.side, "rise": one.rise, "trial": trial},
+            {"side": drive.side, "rise": drive.rise, "trial": trial},
         )
-        for one in plan.drives
+        for drive in plan.drives
     )
     after = (
         "Then measure again." if not screws else "Then measure again; the bed's own screws come after that."
@@ -261,21 +262,21 @@ def tape_deck(plan: TapePlan) -> Deck | None:
         return None
     cards = tuple(
         Card(
-            "One layer of tape" if one.layers == 1 else f"{one.layers} layers of tape",
-            one.where,
+            "One layer of tape" if place.layers == 1 else f"{place.layers} layers of tape",
+            place.where,
             (
-                *_each_piece(one),
-                f"There the plate lies {millimetres(one.depth)} low.",
+                *_each_piece(place),
+                f"There the plate lies {millimetres(place.depth)} low.",
             ),
-            ((one.x, one.y),),
+            ((place.x, place.y),),
         )
-        for one in plan.places
+        for place in plan.places
     )
-    data = {"places": [{"x": one.x, "y": one.y, "layers": one.layers} for one in plan.places]}
+    data = {"places": [{"x": place.x, "y": place.y, "layers": place.layers} for place in plan.places]}
     return Deck(
         "tape",
         "Tape in one place" if len(cards) == 1 else f"Tape in {len(cards)} places",
-        (plan.sentence, *(one.sentence for one in plan.humps)),
+        (plan.sentence, *(hump.sentence for hump in plan.humps)),
         f"{COOL} {HOME}",
         cards,
         "Then warm up and measure again.",
@@ -288,11 +289,11 @@ def _each_piece(tape: Tape) -> list[str]:
     words = list(dict.fromkeys(piece.words for piece in tape.pieces))
     if len(words) == 1:
         return [f"{words[0][0].upper()}{words[0][1:]}."]
-    return [f"{number}: {said}." for number, said in enumerate((one.words for one in tape.pieces), 1)]
+    return [f"{number}: {word}." for number, word in enumerate((piece.words for piece in tape.pieces), 1)]
 
 
 def bare_deck(remedies: Sequence[Remedy], humps: Sequence[str]) -> Deck:
     """What can be done at a bed on which nothing turns and no tape helps."""
-    fits = [one for one in remedies if one.fits]
-    lines = [*humps, *(f"{one.title}: {one.sentence}" for one in fits)]
+    fits = [remedy for remedy in remedies if remedy.fits]
+    lines = [*humps, *(f"{fit.title}: {fit.sentence}" for fit in fits)]
     return Deck("nothing", "Nothing to turn here", tuple(lines))

@@ -95,9 +95,9 @@ def count_drawer(
     short = []
     for size in sorted(then.keys() | now.keys()):
         taken = then[size] - now[size]
-        if taken == 0 or any(abs(size - one) < SAME for one in folded):
+        if taken == 0 or any(abs(size - item) < SAME for item in folded):
             continue
-        known = next((one for one in left if abs(one - size) < SAME), None)
+        known = next((item for item in left if abs(item - size) < SAME), None)
         if known is None and taken < 0:
             short.append(size)
             continue
@@ -125,11 +125,11 @@ def piece_in_words(size: float, foils: Sequence[Foil]) -> str:
     """
     for foil in foils:
         if foil.roll:
-            for fold, one in enumerate(foil.pieces):
-                if abs(one - size) < SAME:
+            for fold, piece in enumerate(foil.pieces):
+                if abs(piece - size) < SAME:
                     how = ("in one layer", "folded once", "folded twice", "folded three times")[fold]
                     layers = f"{2**fold} layers, " if fold else ""
-                    return f"kitchen foil {how} ({layers}{one:g} mm)"
+                    return f"kitchen foil {how} ({layers}{piece:g} mm)"
     return f"{size:g}"
 
 
@@ -176,10 +176,10 @@ def measure_foil(together: float, pieces: int) -> Measured:
     thickness, sd = round(together / pieces, 4), CALIPER_SD / pieces
     if not 0.005 <= thickness <= 2:
         raise OutOfRangeError("levelling.piece_would_mm_thick", thickness=thickness)
-    said = f"One piece is {thickness:.3f} ± {Z95 * sd:.3f} mm thick."
+    text = f"One piece is {thickness:.3f} ± {Z95 * sd:.3f} mm thick."
     if Z95 * sd > 0.25 * thickness:
-        said += " Fold or stack more of it and measure again: calipers do not show so little."
-    return Measured(thickness, sd, said)
+        text += " Fold or stack more of it and measure again: calipers do not show so little."
+    return Measured(thickness, sd, text)
 
 
 def check_stacks(stacks: Mapping[str, Sequence[float]]) -> None:

@@ -235,14 +235,14 @@ def _plan(
 ) -> BeamPlan:
     beam, bed, told = _tell_apart(rise, margin, skew, span, carries)
     if abs(rise) <= tolerance and (beam is None or abs(beam) <= tolerance):
-        said = f"From left to right the bed rises {millimetres(rise, signed=True)}: near enough to nothing."
-        return BeamPlan("level", rise, margin, beam, bed, (), said, told)
+        text = f"From left to right the bed rises {millimetres(rise, signed=True)}: near enough to nothing."
+        return BeamPlan("level", rise, margin, beam, bed, (), text, told)
     if abs(rise) <= margin and beam is None:
-        said = f"A rise of {millimetres(rise, signed=True)} is within ±{millimetres(margin)}: measure again first."
-        return BeamPlan("unsure", rise, margin, beam, bed, (), said, told)
+        text = f"A rise of {millimetres(rise, signed=True)} is within ±{millimetres(margin)}: measure again first."
+        return BeamPlan("unsure", rise, margin, beam, bed, (), text, told)
     if beam is not None and abs(beam) <= (skew.margin if skew else 0.0):
-        said = f"The bed is tilted, not the beam: level the bed. Driving a beam that is square would only hide {millimetres(abs(rise))}."
-        return BeamPlan("bed", rise, margin, beam, bed, (), said, told)
+        text = f"The bed is tilted, not the beam: level the bed. Driving a beam that is square would only hide {millimetres(abs(rise))}."
+        return BeamPlan("bed", rise, margin, beam, bed, (), text, told)
     amount = rise if beam is None else beam
     if carries == "unknown":
         turns = max(TRIAL / lead, 1 / FULL_STEPS)
@@ -251,11 +251,11 @@ def _plan(
             said_way = ""
         else:
             said_way = " Watch which way it turns, seen from above, and put that into the printer's set-up."
-        said = (
+        text = (
             f"It is not known what hangs on the two screws. Make one trial turn: drive the right screw up by "
             f"{millimetres(turns * lead)} ({how_far(trial)}), survey again, and Finchwort learns the way.{said_way}"
         )
-        return BeamPlan("trial", rise, margin, beam, bed, (trial,), said, told)
+        return BeamPlan("trial", rise, margin, beam, bed, (trial,), text, told)
     right = SIGN[carries] * amount
     drives = tuple(
         sorted(
@@ -263,11 +263,11 @@ def _plan(
                 _drive("right", right, lead, steps_per_turn, raises),
                 _drive("left", -right, lead, steps_per_turn, raises),
             ),
-            key=lambda one: one.rise < 0,
+            key=lambda item: item.rise < 0,
         )
     )
     first, other = drives
-    said = (
+    text = (
         f"Drive the {first.side} screw up by {millimetres(first.rise)} ({how_far(first)}), "
         f"or the {other.side} one down by as much. "
         "Motors off before you turn a screw by hand; then home and measure again. Near zero is enough."
@@ -275,8 +275,8 @@ def _plan(
     state = "drive"
     if bed is not None and abs(bed) > tolerance:
         state = "both"
-        said += f" The {millimetres(abs(bed))} that then remain are the bed's own tilt."
-    return BeamPlan(state, rise, margin, beam, bed, drives, said, told)
+        text += f" The {millimetres(abs(bed))} that then remain are the bed's own tilt."
+    return BeamPlan(state, rise, margin, beam, bed, drives, text, told)
 
 
 SIGN = {"nozzle": 1.0, "bed": -1.0}
@@ -319,11 +319,11 @@ def _tell_apart(
     beam = rise_of_beam(skew, span, carries)
     bed = rise - beam
     doubt = math.hypot(margin, skew.margin / skew.span * span)
-    said = (
+    text = (
         f"By calipers on both uprights the beam accounts for {millimetres(beam, signed=True)} of the "
         f"{millimetres(rise, signed=True)}, the bed for {millimetres(bed, signed=True)} (±{millimetres(doubt)})."
     )
-    return beam, bed, said
+    return beam, bed, text
 
 
 def _drive(side: str, rise: float, lead: float, steps_per_turn: int | None, raises: str) -> Drive:
@@ -344,13 +344,13 @@ def how_far(drive: Drive) -> str:
     ('4.5° of a turn, 40 motor steps', '90° of a turn, that is 2/8, clockwise seen from above')
     """
     degrees = drive.turns * 360
-    said = f"{degrees:.1f}° of a turn" if degrees < 9.95 else f"{degrees:.0f}° of a turn"
+    text = f"{degrees:.1f}° of a turn" if degrees < 9.95 else f"{degrees:.0f}° of a turn"
     eighths = round(drive.turns * 8)
     if eighths and abs(drive.turns * 8 - eighths) <= 0.25:
-        said += f", that is {turn_in_figures(eighths / 8, 8)}"
+        text += f", that is {turn_in_figures(eighths / 8, 8)}"
     if drive.turns_way:
-        said += f", {drive.turns_way} seen from above"
-    return said if drive.steps is None else f"{said}, {drive.steps} motor steps"
+        text += f", {drive.turns_way} seen from above"
+    return text if drive.steps is None else f"{text}, {drive.steps} motor steps"
 
 
 def learn_carries(before: Survey, after: Survey, side: str, rise: float, noise: float) -> str:
@@ -382,7 +382,7 @@ def learn_carries(before: Survey, after: Survey, side: str, rise: float, noise: 
         raise ChoiceError("levelling.trial_drives_left_right")
     slopes, *parts = change_of_tilt(before, after, (noise, noise))
     change = float(slopes[0])
-    sd = math.sqrt(sum(float(one[0, 0]) for one in parts))
+    sd = math.sqrt(sum(float(part[0, 0]) for part in parts))
     if abs(change) <= 2 * sd:
         return "unknown"
     raised_right = np.sign(rise) * (1 if side == "right" else -1)

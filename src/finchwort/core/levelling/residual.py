@@ -136,13 +136,13 @@ def remedies(
     """
     check_first_layer(first_layer)
     share = peak_to_valley / first_layer
-    found: list[Remedy] = []
+    results: list[Remedy] = []
     if odd:
-        found.append(Remedy("probe_again", "Probe again first", odd[0].sentence, True))
+        results.append(Remedy("probe_again", "Probe again first", odd[0].sentence, True))
     good = share <= GOOD_SHARE
     mendable = share <= COMPENSATE_SHARE
     amount = f"{millimetres(peak_to_valley)} is {100 * share:.0f} % of a {first_layer:.2f} mm first layer"
-    found.append(
+    results.append(
         Remedy(
             "leave",
             "Fine as it is",
@@ -151,12 +151,12 @@ def remedies(
             good and not odd,
         )
     )
-    found.append(_compensate(amount, good, mendable, compensation, bool(odd)))
+    results.append(_compensate(amount, good, mendable, compensation, bool(odd)))
     beyond = not good and not (mendable and compensation == "mesh") and not odd
-    found.append(_shim(pads, beyond))
+    results.append(_shim(pads, beyond))
     glass = glass_on_top(*plate)
     under = f" {fault}" if fault else ""
-    found.append(
+    results.append(
         Remedy(
             "glass",
             "A sheet of glass on top",
@@ -170,7 +170,7 @@ def remedies(
             ),
         )
     )
-    found.append(
+    results.append(
         Remedy(
             "replace",
             "Another plate",
@@ -179,17 +179,17 @@ def remedies(
             beyond and share > 2 * COMPENSATE_SHARE and not pads,
         )
     )
-    return tuple(sorted(found, key=lambda one: not one.fits))
+    return tuple(sorted(results, key=lambda item: not item.fits))
 
 
 def _compensate(amount: str, good: bool, mendable: bool, kind: str, odd: bool) -> Remedy:
     title = "Compensation"
     if kind == "mean":
-        said = "This machine applies only the mean of its points: the whole bed moves up or down, tilt and shape stay as they are."
-        return Remedy("compensation", title, said, False)
+        text = "This machine applies only the mean of its points: the whole bed moves up or down, tilt and shape stay as they are."
+        return Remedy("compensation", title, text, False)
     if kind == "none":
-        said = f"{amount}; compensation would deal with it, but this machine has none."
-        return Remedy("compensation", title, said if mendable else "This machine has none.", False)
+        text = f"{amount}; compensation would deal with it, but this machine has none."
+        return Remedy("compensation", title, text if mendable else "This machine has none.", False)
     if good:
         return Remedy("compensation", title, "Not needed, though it does no harm.", False)
     if mendable:
@@ -199,8 +199,8 @@ def _compensate(amount: str, good: bool, mendable: bool, kind: str, odd: bool) -
             f"{amount}; a mesh deals with up to {100 * COMPENSATE_SHARE:.0f} %.",
             not odd,
         )
-    said = f"{amount}; more than a mesh should carry (up to {100 * COMPENSATE_SHARE:.0f} %)."
-    return Remedy("compensation", title, said, False)
+    text = f"{amount}; more than a mesh should carry (up to {100 * COMPENSATE_SHARE:.0f} %)."
+    return Remedy("compensation", title, text, False)
 
 
 def _shim(pads: bool, beyond: bool) -> Remedy:
@@ -208,5 +208,5 @@ def _shim(pads: bool, beyond: bool) -> Remedy:
         return Remedy(
             "shims", "Shims under the pads", "Foil under the pads bends or tips the plate back.", beyond
         )
-    said = "Foil or tape between plate and carrier, under the low places of a loose plate."
-    return Remedy("shims", "Shims or tape under the plate", said, beyond)
+    text = "Foil or tape between plate and carrier, under the low places of a loose plate."
+    return Remedy("shims", "Shims or tape under the plate", text, beyond)

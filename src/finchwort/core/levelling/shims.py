@@ -215,10 +215,10 @@ def plan_shims(
         flat = plan_shims(
             survey, pads, foils, stiff=stiff, centre=centre, most_layers=most_layers, noise=noise
         )
-        said = (
+        text = (
             "The foil in the drawer does not bring the middle lower: thinner pieces, or more of them, might."
         )
-        return replace(flat, refused=said)
+        return replace(flat, refused=text)
     return ShimPlan(
         stacks=stacks,
         predicted=predicted,

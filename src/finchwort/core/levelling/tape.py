@@ -219,9 +219,9 @@ def _plane_of_most(survey: Survey) -> Plane:
     weights = np.ones(len(survey))
     for _ in range(REWEIGHTED):
         root = np.sqrt(weights)
-        found = np.linalg.lstsq(rows * root[:, None], survey.height * root, rcond=None)[0]
-        weights = 1 / np.maximum(np.abs(survey.height - rows @ found), THIN)
-    return Plane(*map(float, found))
+        result = np.linalg.lstsq(rows * root[:, None], survey.height * root, rcond=None)[0]
+        weights = 1 / np.maximum(np.abs(survey.height - rows @ result), THIN)
+    return Plane(*map(float, result))
 
 
 def _noise(survey: Survey, fit: BedFit) -> float:
@@ -248,7 +248,7 @@ def _humps(
     """Find small places that stand out of what lies around them."""
     usual = float(np.median(height[inside]))
     parts, count = ndimage.label(inside & (height > usual + least))
-    found, mask = [], np.zeros_like(inside)
+    result, mask = [], np.zeros_like(inside)
     core = ndimage.binary_erosion(inside, iterations=RIM)
     for part in range(1, count + 1):
         here = parts == part
@@ -262,7 +262,7 @@ def _humps(
         if stands < 2 * least or not core.ravel()[i]:
             continue  # the shoulder of something larger, or a corner that is bent up
         px, py = float(x.ravel()[i]), float(y.ravel()[i])
-        found.append(
+        result.append(
             Hump(
                 px,
                 py,
@@ -272,7 +272,7 @@ def _humps(
             )
         )
         mask |= ndimage.binary_dilation(here, iterations=SKIRT)
-    return found, mask
+    return result, mask
 
 
 def _ring(taped: Mask, inside: Mask, bed: Bed, x: Array, y: Array) -> bool:
@@ -313,14 +313,14 @@ def _in_dips(
     rim = (int(columns.min()), int(columns.max()) + 1, int(rows.min()), int(rows.max()) + 1)
     deepest = sure & (low == ndimage.maximum_filter(low, size=PEAK))
     apart = max(float(np.ptp(x[taped])), float(np.ptp(y[taped]))) / 3 if taped.any() else 0.0
-    found: list[Tape] = []
+    tapes: list[Tape] = []
     lowest: list[tuple[float, float]] = []
     boxes: list[Mask] = []
     for i in np.argsort(np.where(deepest & taped, -low, np.inf).ravel(), kind="stable"):
         row, column = np.unravel_index(int(i), low.shape)
         depth, px, py = float(low[row, column]), float(x[row, column]), float(y[row, column])
         layers = _layers(depth, thickness) if math.isfinite(depth) else 0
-        if layers < 1 or depth < least or not deepest[row, column] or len(found) == most:
+        if layers < 1 or depth < least or not deepest[row, column] or len(tapes) == most:
             break
         if any(math.hypot(px - a, py - b) < apart for a, b in lowest) or any(
             box[row, column] for box in boxes
@@ -338,10 +338,10 @@ def _in_dips(
                 boxes.append(box)
         lowest.append((px, py))
         where = place_in_words(bed, px, py)
-        said = f"{_pieces(len(pieces))} {where}, where the plate lies {millimetres(depth)} low: "
-        said += ", then ".join(one.words for one in pieces) + "."
-        found.append(Tape(pieces[0].x, pieces[0].y, depth, len(pieces), tuple(pieces), where, said))
-    return found
+        text = f"{_pieces(len(pieces))} {where}, where the plate lies {millimetres(depth)} low: "
+        text += ", then ".join(piece.words for piece in pieces) + "."
+        tapes.append(Tape(pieces[0].x, pieces[0].y, depth, len(pieces), tuple(pieces), where, text))
+    return tapes
 
 
 def _at_edges(
@@ -356,23 +356,23 @@ def _at_edges(
 ) -> list[Tape]:
     """Strips at the lowest places along the edges, well apart, so that the plate lies on all of them."""
     span = max(float(np.ptp(survey.x)), float(np.ptp(survey.y)))
-    found: list[Tape] = []
+    tapes: list[Tape] = []
     for i in np.argsort(-low.ravel(), kind="stable"):
         depth = float(low.ravel()[i])
         layers = _layers(depth, thickness) if math.isfinite(depth) else 0
-        if layers < 1 or depth < least or len(found) == most:
+        if layers < 1 or depth < least or len(tapes) == most:
             break
         px, py = float(x.ravel()[i]), float(y.ravel()[i])
-        if any(math.hypot(px - one.x, py - one.y) < span / 3 for one in found):
+        if any(math.hypot(px - tape.x, py - tape.y) < span / 3 for tape in tapes):
             continue
         where = place_in_words(bed, px, py)
         strip = _strip(px, py, bed)
-        said = (
+        text = (
             f"{_pieces(layers)} {where}, {strip.words}, along the edge: there the plate lies {millimetres(depth)} below its "
             "middle."
         )
-        found.append(Tape(strip.x, strip.y, depth, layers, (strip,) * layers, where, said))
-    return found
+        tapes.append(Tape(strip.x, strip.y, depth, layers, (strip,) * layers, where, text))
+    return tapes
 
 
 def _piece(
@@ -431,21 +431,21 @@ def _fives(size: float) -> float:
 
 def _say(kind: str, humps: list[Hump], tilt: float, thickness: float, under: str) -> str:
     if kind == "none":
-        said = f"No place lies low by as much as one layer ({millimetres(thickness)}), as far as the readings can tell."
+        text = f"No place lies low by as much as one layer ({millimetres(thickness)}), as far as the readings can tell."
         if humps:
-            said += " What stands out is a hump: tape does not take that away."
-        return said
+            text += " What stands out is a hump: tape does not take that away."
+        return text
     what = "glass" if under == "glass" else "plate"
     if kind == "dome":
-        said = f"The middle stands high, so the tape goes under the edges of the {what}: it then lies on them and on the middle."
+        text = f"The middle stands high, so the tape goes under the edges of the {what}: it then lies on them and on the middle."
     else:
-        said = f"Lay the tape on the carrier below the low place, the largest piece first; then put the {what} back."
+        text = f"Lay the tape on the carrier below the low place, the largest piece first; then put the {what} back."
     if under == "glass":
-        said += " Stiff glass bridges a small dip by itself: tape helps where the glass gives when you press on it."
+        text += " Stiff glass bridges a small dip by itself: tape helps where the glass gives when you press on it."
     else:
-        said += " It works where the plate, or its sheet, lies on a carrier and follows it; not under one that only hangs on its screws."
+        text += " It works where the plate, or its sheet, lies on a carrier and follows it; not under one that only hangs on its screws."
     if tilt > thickness:
-        said += (
+        text += (
             f" The tilt of {millimetres(tilt)} is left out here: take it out first where that can be done."
         )
-    return said
+    return text

@@ -110,13 +110,13 @@ def compare(told: Told, book: Book) -> tuple[Compared, ...]:
     )
 
 
-def untold(found: Sequence[Compared]) -> str:
+def untold(comparisons: Sequence[Compared]) -> str:
     """Say what a machine does not tell; empty when it tells everything."""
-    names = [NAMES[one.name].lower() for one in found if one.state == "untold"]
+    names = [NAMES[comparison.name].lower() for comparison in comparisons if comparison.state == "untold"]
     return f"It does not tell: {', '.join(names)}. Look on its own screen." if names else ""
 
 
-def others(found: Sequence[Compared]) -> list[str]:
+def others(comparisons: Sequence[Compared]) -> list[str]:
     """Say what is not as the book has it, a sentence each.
 
     Examples
@@ -125,9 +125,9 @@ def others(found: Sequence[Compared]) -> list[str]:
     'Z offset: it stands 0.20 mm from what is writ'
     """
     return [
-        f"{NAMES[one.name]}: {one.sentence[0].lower()}{one.sentence[1:]}"
-        for one in found
-        if one.state == "other"
+        f"{NAMES[comparison.name]}: {comparison.sentence[0].lower()}{comparison.sentence[1:]}"
+        for comparison in comparisons
+        if comparison.state == "other"
     ]
 
 
@@ -148,8 +148,8 @@ def _firmware(told: Told, book: Book) -> Compared:
         return Compared("firmware", told.firmware, "", "new")
     if before == told.firmware:
         return Compared("firmware", told.firmware, before, "same")
-    said = "It has another firmware than last time, which may have reset what was stored."
-    return Compared("firmware", told.firmware, before, "other", said, "firmware")
+    text = "It has another firmware than last time, which may have reset what was stored."
+    return Compared("firmware", told.firmware, before, "other", text, "firmware")
 
 
 def _offset(told: Told, book: Book) -> Compared:
@@ -163,11 +163,11 @@ def _offset(told: Told, book: Book) -> Compared:
         )
     if abs(told.offset - book.offset) <= SAME_OFFSET:
         return Compared("offset", says, there, "same")
-    said = (
+    text = (
         f"It stands {millimetres(abs(told.offset - book.offset))} from what is written down: it was changed or reset at the "
         "machine. Find out by paper which is right before you print."
     )
-    return Compared("offset", says, there, "other", said, "offset")
+    return Compared("offset", says, there, "other", text, "offset")
 
 
 def _mesh(told: Told, book: Book) -> Compared:
@@ -187,8 +187,8 @@ def _mesh(told: Told, book: Book) -> Compared:
     apart = float(np.std(its - mine))
     if apart <= SAME_MESH:
         return Compared("mesh", says, there, "same")
-    said = f"Its mesh differs from the stored one by {millimetres(apart)} (root mean square)."
-    return Compared("mesh", says, there, "other", said, "mesh")
+    text = f"Its mesh differs from the stored one by {millimetres(apart)} (root mean square)."
+    return Compared("mesh", says, there, "other", text, "mesh")
 
 
 def _compensation(told: Told, book: Book) -> Compared:
@@ -197,8 +197,8 @@ def _compensation(told: Told, book: Book) -> Compared:
     says = "on" if told.compensation else "off"
     if told.compensation or not book.mesh:
         return Compared("compensation", says, "", "same" if book.mesh else "new")
-    said = "It does not follow its mesh now: homing or a restart switches that off on many machines. Switch it on after homing."
-    return Compared("compensation", says, "on, where the mesh is used", "other", said)
+    text = "It does not follow its mesh now: homing or a restart switches that off on many machines. Switch it on after homing."
+    return Compared("compensation", says, "on, where the mesh is used", "other", text)
 
 
 def _steps(told: Told, book: Book) -> Compared:
@@ -218,8 +218,8 @@ def _steps(told: Told, book: Book) -> Compared:
     if not other:
         return Compared("steps", says, _axes(before), "same")
     names = " and ".join(axis.upper() for axis in other)
-    said = f"Those of {names} are others than last time: lengths along it are others too."
-    return Compared("steps", says, _axes(before), "other", said, "steps" if set(other) - {"e"} else None)
+    text = f"Those of {names} are others than last time: lengths along it are others too."
+    return Compared("steps", says, _axes(before), "other", text, "steps" if set(other) - {"e"} else None)
 
 
 def _size(mesh: Rows) -> str:

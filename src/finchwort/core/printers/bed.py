@@ -122,15 +122,15 @@ def check_places(bed: Bed) -> None:
     """
     if len(bed.keep_off) > MAX_PLACES:
         raise ChoiceError("printers.up_places_keep_off", max_places=MAX_PLACES)
-    if len({one.name for one in bed.keep_off}) < len(bed.keep_off):
+    if len({place.name for place in bed.keep_off}) < len(bed.keep_off):
         raise DuplicateError("printers.two_places_keep_off")
     x0, y0, x1, y1 = bed.plate
-    for one in bed.keep_off:
-        if one.x_max < x0 or one.x_min > x1 or one.y_max < y0 or one.y_min > y1:
-            raise OutOfRangeError("printers.beside_plate_where_nothing", name=one.name)
-    found = blocked_by(bed, *bed.centre)
-    if found:
-        raise OutOfRangeError("printers.covers_middle_bed_where", name=found.name)
+    for place in bed.keep_off:
+        if place.x_max < x0 or place.x_min > x1 or place.y_max < y0 or place.y_min > y1:
+            raise OutOfRangeError("printers.beside_plate_where_nothing", name=place.name)
+    blocked = blocked_by(bed, *bed.centre)
+    if blocked:
+        raise OutOfRangeError("printers.covers_middle_bed_where", name=blocked.name)
 
 
 def blocked_by(bed: Bed, x: float, y: float, room: float = TIP_ROOM) -> KeepOff | None:
@@ -138,8 +138,8 @@ def blocked_by(bed: Bed, x: float, y: float, room: float = TIP_ROOM) -> KeepOff 
 
     ``room`` is kept around it, mm: half of what is printed there comes on top for the caller.
     """
-    for one in bed.keep_off:
-        x0, y0, x1, y1 = one.grown(room - ROUNDED)
+    for place in bed.keep_off:
+        x0, y0, x1, y1 = place.grown(room - ROUNDED)
         if x0 < x < x1 and y0 < y < y1:
-            return one
+            return place
     return None

@@ -19,7 +19,7 @@ TOGETHER = 5.0
 
 def tallest(bed: Bed) -> float:
     """Height of the tallest thing in the way, mm; 0 where there is none."""
-    return max((one.height for one in bed.keep_off), default=0.0)
+    return max((place.height for place in bed.keep_off), default=0.0)
 
 
 def way_over(bed: Bed, lift: float) -> float:
@@ -86,8 +86,8 @@ def free_place(
         return x, y
     sides = [
         (left + dx, front + dy, right + dx, back + dy)
-        for one in bed.keep_off
-        for left, front, right, back in [one.grown(room)]
+        for place in bed.keep_off
+        for left, front, right, back in [place.grown(room)]
         for dx, dy in shifts
     ]
     # the nearest free place lies on the side of something in the way, or where two sides meet
@@ -125,16 +125,18 @@ def clear_of(
     """
     if not bed.keep_off:
         return list(points)
-    found: list[Point | None] = [free_place(bed, x, y, room=room, probe=probe, area=area) for x, y in points]
-    kept: list[Point] = [point for point, was in zip(found, points, strict=True) if point == was]
-    for i, point in enumerate(found):
+    results: list[Point | None] = [
+        free_place(bed, x, y, room=room, probe=probe, area=area) for x, y in points
+    ]
+    kept: list[Point] = [point for point, was in zip(results, points, strict=True) if point == was]
+    for i, point in enumerate(results):
         if point is None or point == points[i]:
             continue
         if any(math.dist(point, other) < TOGETHER for other in kept):
-            found[i] = None
+            results[i] = None
         else:
             kept.append(point)
-    return found
+    return results
 
 
 def free_area(bed: Bed, room: float = TIP_ROOM) -> tuple[float, float, float, float]:
@@ -149,8 +151,8 @@ def free_area(bed: Bed, room: float = TIP_ROOM) -> tuple[float, float, float, fl
     """
     x0, y0, x1, y1 = bed.x_min, bed.y_min, bed.x_max, bed.y_max
     cx, cy = bed.centre
-    for one in bed.keep_off:
-        left, front, right, back = one.grown(room)
+    for place in bed.keep_off:
+        left, front, right, back = place.grown(room)
         if left >= x1 or right <= x0 or front >= y1 or back <= y0:
             continue
         choices = []
@@ -178,10 +180,10 @@ def crosses(bed: Bed, points: Sequence[Point], room: float) -> KeepOff | None:
     """
     ends = list(points)
     pairs = list(pairwise(ends)) or [(ends[0], ends[0])]
-    for one in bed.keep_off:
-        box = one.grown(room - ROUNDED)
+    for place in bed.keep_off:
+        box = place.grown(room - ROUNDED)
         if any(_meets(a, b, box) for a, b in pairs):
-            return one
+            return place
     return None
 
 

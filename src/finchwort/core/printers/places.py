@@ -45,24 +45,24 @@ def places_doubt(bed: Bed, x: Sequence[float], y: Sequence[float]) -> str | None
         return _in_the_way(bed, x, y)
     x0, y0, x1, y1 = (f"{side:g}".replace("-", "−") for side in bed.plate)
     lie = "lies" if beside == 1 else "lie"
-    said = (
+    text = (
         f"{beside} of {len(x)} readings {lie} beside the plate, which spans X {x0} to {x1} "
         f"and Y {y0} to {y1} mm here."
     )
     other = next(name for name in ORIGINS if name != bed.origin)
     if _beside(replace(bed, origin=other), x, y):
-        return f"{said} Are these readings of this printer, in millimetres?"
+        return f"{text} Are these readings of this printer, in millimetres?"
     where = "in the middle" if other == "centre" else "at the front left"
-    return f"{said} All would lie on it if X 0, Y 0 were {where}: check the printer's set-up."
+    return f"{text} All would lie on it if X 0, Y 0 were {where}: check the printer's set-up."
 
 
 def _in_the_way(bed: Bed, x: Sequence[float], y: Sequence[float]) -> str | None:
     """Say so when readings lie where something stands in the way."""
-    found = [one for one in (blocked_by(bed, px, py, 0.0) for px, py in zip(x, y, strict=True)) if one]
-    if not found:
+    results = [item for item in (blocked_by(bed, px, py, 0.0) for px, py in zip(x, y, strict=True)) if item]
+    if not results:
         return None
-    lie = "reading lies" if len(found) == 1 else "readings lie"
-    return f"{len(found)} {lie} where {found[0].name} stands in the way. Was it off, or is a reading in the wrong place?"
+    lie = "reading lies" if len(results) == 1 else "readings lie"
+    return f"{len(results)} {lie} where {results[0].name} stands in the way. Was it off, or is a reading in the wrong place?"
 
 
 def _beside(bed: Bed, x: Sequence[float], y: Sequence[float]) -> int:
@@ -96,8 +96,8 @@ def place_in_words(bed: Bed, x: float, y: float) -> str:
     """
     along = ["front", "", "back"][min(2, max(0, int(3 * (y - bed.y_min) / bed.depth)))]
     across = ["left", "", "right"][min(2, max(0, int(3 * (x - bed.x_min) / bed.width)))]
-    said = " ".join(word for word in (along, across) if word)
-    return f"at the {said}" if said else "in the middle"
+    text = " ".join(word for word in (along, across) if word)
+    return f"at the {text}" if text else "in the middle"
 
 
 def suggest_screws(bed: Bed, count: int) -> list[tuple[str, float, float]]:

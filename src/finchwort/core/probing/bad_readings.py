@@ -51,11 +51,11 @@ def find_bad(values: ArrayLike, step: float = 0.0, most: int = MAX_BAD) -> tuple
     middle = float(np.median(x))
     passed = 0
     tests = generalized_esd(x, min(most, x.size - 4), BAD_ALPHA, floor=step / np.sqrt(12))
-    for taken, one in enumerate(tests, 1):
-        far = abs(float(x[one.index]) - middle)
-        if one.outlier and far > max(BAD_FROM, BAD_STEPS * step):
+    for taken, test in enumerate(tests, 1):
+        far = abs(float(x[test.index]) - middle)
+        if test.outlier and far > max(BAD_FROM, BAD_STEPS * step):
             passed = taken
-    return tuple(sorted(one.index for one in tests[:passed]))
+    return tuple(sorted(test.index for test in tests[:passed]))
 
 
 def smallest_step(values: ArrayLike) -> float:
@@ -66,13 +66,13 @@ def smallest_step(values: ArrayLike) -> float:
     >>> smallest_step([0.1, 0.1125, 0.1, 0.125]), smallest_step([0.1, 0.1013, 0.0987, 0.1051])
     (0.0125, 0.0)
     """
-    one = np.unique(np.round(np.asarray(values, dtype=np.float64), 6))
-    if one.size < 2:
+    item = np.unique(np.round(np.asarray(values, dtype=np.float64), 6))
+    if item.size < 2:
         return 0.0
-    step = float(np.diff(one).min())
+    step = float(np.diff(item).min())
     if step < MIN_NOISE:
         return 0.0
-    counts = (one - one[0]) / step
+    counts = (item - item[0]) / step
     # a few steps between many values are a resolution; values that all differ are none
     whole = bool(np.abs(counts - np.round(counts)).max() < 0.02)
-    return round(step, 6) if whole and one.size <= max(3, len(np.asarray(values)) // 2) else 0.0
+    return round(step, 6) if whole and item.size <= max(3, len(np.asarray(values)) // 2) else 0.0

@@ -270,8 +270,10 @@ def feel_bed(feels: Sequence[Feel], bed: Bed) -> FeltBed:
     >>> found.open.tolist(), round(found.at_least, 2)
     ([True, True, False], 0.04)
     """
-    low, high = (np.array(side) for side in zip(*(one.band for one in feels), strict=True))
-    return join_feels(np.array([one.x for one in feels]), np.array([one.y for one in feels]), low, high, bed)
+    low, high = (np.array(side) for side in zip(*(feel.band for feel in feels), strict=True))
+    return join_feels(
+        np.array([feel.x for feel in feels]), np.array([feel.y for feel in feels]), low, high, bed
+    )
 
 
 def join_feels(x: Array, y: Array, low: Array, high: Array, bed: Bed, sd: float = EYE_SD) -> FeltBed:

@@ -176,29 +176,29 @@ def hand_survey(
     """
     if way not in WAYS:
         raise ChoiceError("probing.readings_hand_come", names=", ".join(WAYS))
-    for one in readings:
-        if not all(map(math.isfinite, (one.value, one.z, one.step, one.thickness or 0.0))):
+    for reading in readings:
+        if not all(map(math.isfinite, (reading.value, reading.z, reading.step, reading.thickness or 0.0))):
             raise NonFiniteError("probing.reading_missing_not_number")
     if way == "paper":
         return _by_paper(readings, bed)
     heights, sds = [], []
-    for one in readings:
+    for reading in readings:
         if way == "lowered":
-            _check_thickness(one.thickness or 0.0, "strip")
-            if not 0 < one.step <= STEPS[0]:
+            _check_thickness(reading.thickness or 0.0, "strip")
+            if not 0 < reading.step <= STEPS[0]:
                 raise OutOfRangeError("probing.tip_comes_down_steps")
-            if abs(one.value) > MAX_LOWERED:
-                raise OutOfRangeError("probing.mm_not_near_plate_read", value=one.value)
+            if abs(reading.value) > MAX_LOWERED:
+                raise OutOfRangeError("probing.mm_not_near_plate_read", value=reading.value)
             # coming from above it begins to drag somewhere within the last step
-            height = one.value + one.step / 2 - (one.thickness or 0.0)
-            sd = math.hypot(DRAG_SD, one.step / math.sqrt(12))
+            height = reading.value + reading.step / 2 - (reading.thickness or 0.0)
+            sd = math.hypot(DRAG_SD, reading.step / math.sqrt(12))
         elif way == "feeler":
-            gap, sd = gap_from_feeler(one.value, one.stop)
+            gap, sd = gap_from_feeler(reading.value, reading.stop)
             height = -gap
         elif way == "dial":
-            height, sd = (one.value if plus_is_high else -one.value), DIAL_SD
+            height, sd = (reading.value if plus_is_high else -reading.value), DIAL_SD
         else:
-            height, sd = one.value, CALIPER_SD
+            height, sd = reading.value, CALIPER_SD
         heights.append(height + 0.0)
         sds.append(sd)
     each = np.array(sds, dtype=np.float64)
@@ -213,19 +213,19 @@ def hand_survey(
 
 def _by_paper(readings: Sequence[HandReading], bed: Bed | None) -> HandSurvey:
     kept: list[HandReading] = []
-    for one in readings:
+    for reading in readings:
         # felt again at one place, the newer feel counts
-        kept = [other for other in kept if math.hypot(other.x - one.x, other.y - one.y) >= NEAR]
-        kept.append(one)
+        kept = [other for other in kept if math.hypot(other.x - reading.x, other.y - reading.y) >= NEAR]
+        kept.append(reading)
     feels = []
-    for one in kept:
-        _check_thickness(one.value, "strip")
-        if one.feel not in FEELS:
+    for item in kept:
+        _check_thickness(item.value, "strip")
+        if item.feel not in FEELS:
             raise ChoiceError("probing.strip_feels", names=", ".join(FEEL_WORDS.values()))
-        if abs(one.z) > MAX_LOWERED:
-            raise OutOfRangeError("probing.mm_not_near_plate", z=one.z)
-        feels.append(Feel(one.x, one.y, one.feel, one.value, one.z))
-    x, y = np.array([one.x for one in kept]), np.array([one.y for one in kept])
+        if abs(item.z) > MAX_LOWERED:
+            raise OutOfRangeError("probing.mm_not_near_plate", z=item.z)
+        feels.append(Feel(item.x, item.y, item.feel, item.value, item.z))
+    x, y = np.array([item.x for item in kept]), np.array([item.y for item in kept])
     check_places(x, y)
     if bed is None:
         side = max(float(np.ptp(x)), float(np.ptp(y)), 10.0)
@@ -246,14 +246,14 @@ def _by_paper(readings: Sequence[HandReading], bed: Bed | None) -> HandSurvey:
 
 
 def _bands(feels: Sequence[Feel]) -> tuple[Array, Array]:
-    low, high = zip(*(one.band for one in feels), strict=True)
+    low, high = zip(*(feel.band for feel in feels), strict=True)
     return np.array(low), np.array(high)
 
 
 def _remarks_by_paper(feels: Sequence[Feel], felt: FeltBed) -> Iterator[str]:
     loose = int(felt.open.sum())
     if loose:
-        yield say_open(loose, len(feels), felt.at_least, sum(one.feel == "free" for one in feels))
+        yield say_open(loose, len(feels), felt.at_least, sum(feel.feel == "free" for feel in feels))
 
 
 def _remarks(readings: Sequence[HandReading], way: str, survey: Survey) -> Iterator[str]:

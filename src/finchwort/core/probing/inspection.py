@@ -89,13 +89,13 @@ def items_for(items: Iterable[Item], features: Iterable[str]) -> list[Item]:
     return [item for item in items if not item.needs or has & set(item.needs)]
 
 
-def weakened(items: Iterable[Item], found: Mapping[str, str], judgement: str) -> list[str]:
+def weakened(items: Iterable[Item], result: Mapping[str, str], judgement: str) -> list[str]:
     """Say which bad finds weaken a judgement.
 
     Parameters
     ----------
     items : iterable of Item
-    found : mapping of str to {"good", "bad", "skipped"}
+    result : mapping of str to {"good", "bad", "skipped"}
         Newest state by key.
     judgement : str
         One of ``JUDGEMENTS``.
@@ -116,17 +116,17 @@ def weakened(items: Iterable[Item], found: Mapping[str, str], judgement: str) ->
     return [
         f"Not as it should be: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
         for item in items
-        if judgement in item.weakens and found.get(item.key) == "bad"
+        if judgement in item.weakens and result.get(item.key) == "bad"
     ]
 
 
-def warnings(items: Iterable[Item], found: Mapping[str, str], doing: str) -> list[str]:
+def warnings(items: Iterable[Item], result: Mapping[str, str], doing: str) -> list[str]:
     """Say what is bad before something is begun over a line.
 
     Parameters
     ----------
     items : iterable of Item
-    found : mapping of str to {"good", "bad", "skipped"}
+    result : mapping of str to {"good", "bad", "skipped"}
         Newest state by key.
     doing : one of ``DOINGS``
 
@@ -141,5 +141,5 @@ def warnings(items: Iterable[Item], found: Mapping[str, str], doing: str) -> lis
     return [
         f"Found bad: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
         for item in items
-        if doing in item.warns and found.get(item.key) == "bad"
+        if doing in item.warns and result.get(item.key) == "bad"
     ]

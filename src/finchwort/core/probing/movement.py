@@ -45,14 +45,14 @@ class Movement:
             return f"The bed kept its shape within {millimetres(spread)}."
         x, y, rise = self.up
         u, v, fall = self.down
-        said = (
+        text = (
             f"Against the mean, the bed rose most at x {x:.0f}, y {y:.0f} ({millimetres(rise, signed=True)}) and sank "
             f"most at x {u:.0f}, y {v:.0f} ({millimetres(fall, signed=True)})."
         )
         bow = (self.shape.bow_x + self.shape.bow_y) / 2
         if abs(bow) >= KEPT_SHAPE / 2:
-            said += f" The middle {'rose' if bow > 0 else 'sank'} {millimetres(abs(bow))} against the edges."
-        return said
+            text += f" The middle {'rose' if bow > 0 else 'sank'} {millimetres(abs(bow))} against the edges."
+        return text
 
 
 def compare_surveys(before: Survey, after: Survey, bed: Bed) -> Movement:

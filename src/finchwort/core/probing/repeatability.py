@@ -138,17 +138,17 @@ class Repeatability:
             The bed's screws: one step of the hand is compared with the noise.
         """
         n = self.touches - len(self.aside)
-        said = []
+        remarks = []
         sd = f"standard deviation {micro(self.sd)}, surely between {micro(self.sd_low)} and {micro(self.sd_high)}"
         if self.level == "good":
-            said.append(f"{n} touches repeat well ({sd}). That is a probe to trust.")
+            remarks.append(f"{n} touches repeat well ({sd}). That is a probe to trust.")
         elif self.level == "usable":
-            said.append(
+            remarks.append(
                 f"{n} touches: {sd}. Usable for rough work; {micro(GOOD_SD)} or less would be good (that is ten touches "
                 f"within {micro(GOOD_RANGE)})."
             )
         else:
-            said.append(
+            remarks.append(
                 f"{n} touches: {sd}. Find the cause before you correct anything: a loose mount, plastic on the tip, a "
                 "wobbling carriage."
             )
@@ -158,36 +158,36 @@ class Repeatability:
             divisions = max(screws, key=lambda screw: screw.step).divisions
             name = "one eighth of a turn" if divisions == 8 else f"one step of 1/{divisions} turn"
             consequence += f"; {name} is {micro(step)}"
-        said.append(consequence + ".")
+        remarks.append(consequence + ".")
         if self.aside:
             names = " and ".join(f"{i + 1} ({micro(self.heights[i], signed=True)})" for i in self.aside)
-            one = len(self.aside) == 1
-            said.append(
-                f"Touch{'' if one else 'es'} {names} stand{'s' if one else ''} out beyond chance and {'is' if one else 'are'} "
+            item = len(self.aside) == 1
+            remarks.append(
+                f"Touch{'' if item else 'es'} {names} stand{'s' if item else ''} out beyond chance and {'is' if item else 'are'} "
                 "left out. Clean the tip, look for debris, and repeat the test."
             )
         if self.drifting:
             way = "rise" if self.drift > 0 else "sink"
-            said.append(
+            remarks.append(
                 f"The readings {way} by {micro(abs(self.drift_total))} from first to last: something still moves. "
                 "Let it warm through, then test again. Plans take the spread without this drift."
             )
         if not self.heights.size:
-            said.append(
+            remarks.append(
                 "Only the machine's own figures are known, not its touches: a drift or a bad touch among them does not show."
             )
         elif not np.ptp(self.heights):
-            said.append(
+            remarks.append(
                 f"All touches are equal, so their step is not known: ±{micro(2 * ALL_EQUAL)} is assumed."
             )
         if self.step >= BAD_FROM / 4:
-            said.append(f"The touches come in steps of {micro(self.step)}: nothing smaller can be told.")
+            remarks.append(f"The touches come in steps of {micro(self.step)}: nothing smaller can be told.")
         if n < ADVISED:
-            said.append(
+            remarks.append(
                 f"With {n} touches the standard deviation may be anything from {micro(self.sd_low)} to "
                 f"{micro(self.sd_high)}; {ADVISED} or more say it better."
             )
-        return tuple(said)
+        return tuple(remarks)
 
 
 @dataclass(frozen=True)

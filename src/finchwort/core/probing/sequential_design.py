@@ -76,11 +76,12 @@ def next_place(
         free = list(places)
     if not free:
         return NextPlace(None, None, now, now, tilt, "Every place was touched. Read them once more.")
-    weights = np.array([one.weight for one in fit.components])
-    mean = weights @ np.array([one.mean for one in fit.components])
+    weights = np.array([component.weight for component in fit.components])
+    mean = weights @ np.array([component.mean for component in fit.components])
     covariance = sum(
-        one.weight * (one.root @ one.root.T + np.outer(one.mean - mean, one.mean - mean))
-        for one in fit.components
+        component.weight
+        * (component.root @ component.root.T + np.outer(component.mean - mean, component.mean - mean))
+        for component in fit.components
     )
     direction = np.zeros(mean.size)
     direction[1], direction[2] = across[0] * 2 / fit.bed.width, across[1] * 2 / fit.bed.depth
@@ -92,9 +93,9 @@ def next_place(
     then = now * float(np.sqrt(max(0.0, 1 - gain[best] / variance)))
     x, y = free[best]
     where = f"x {x:.0f}, y {y:.0f} ({place_in_words(fit.bed, x, y)})"
-    said = (
+    text = (
         f"Every place was read; one of them again says most: {where}."
         if again
         else f"Touch next: {where}. It narrows the tilt from ±{now:.2f} to about ±{then:.2f} mm."
     )
-    return NextPlace(float(x), float(y), now, then, tilt, said)
+    return NextPlace(float(x), float(y), now, then, tilt, text)

@@ -206,12 +206,12 @@ def _fit(lines: Sequence[Laid], bed: Bed, sd: float) -> tuple[Array, Array, Arra
     if not lines:
         return np.zeros(3, dtype=bool), np.zeros(3), np.full(3, np.inf)
     rows, seen = [], []
-    for one in lines:
-        own = np.column_stack([np.ones_like(one.x), one.line.positions])
+    for line in lines:
+        own = np.column_stack([np.ones_like(line.x), line.line.positions])
         # height and slope of the edge itself are taken out of both sides
-        out = np.eye(one.x.size) - own @ np.linalg.pinv(own)
-        rows.append(out @ _bows(bed, one.x, one.y))
-        seen.append(out @ -one.gaps)
+        out = np.eye(line.x.size) - own @ np.linalg.pinv(own)
+        rows.append(out @ _bows(bed, line.x, line.y))
+        seen.append(out @ -line.gaps)
     design, values = np.vstack(rows), np.concatenate(seen)
     gram = design.T @ design
     whole = float(np.trace(gram)) / 3
@@ -242,11 +242,11 @@ def _say(bows: Sequence[tuple[float | None, float]], missing: Sequence[str], cou
         # at the ends of a diagonal the twist stands full above, or below
         high = "front left and back right" if twist > 0 else "back left and front right"
         parts.append(f"twisted: {high} stand {millimetres(abs(twist))} high")
-    said = f"By {count} {'line' if count == 1 else 'lines'}: {', '.join(parts)}." if parts else ""
+    text = f"By {count} {'line' if count == 1 else 'lines'}: {', '.join(parts)}." if parts else ""
     if missing:
-        ways = " and ".join(DIRECTIONS[one] for one in missing)
-        said += f"{' ' if said else ''}Lay it {ways} too, for the rest of the shape."
-    return said or "No line was laid yet."
+        ways = " and ".join(DIRECTIONS[item] for item in missing)
+        text += f"{' ' if text else ''}Lay it {ways} too, for the rest of the shape."
+    return text or "No line was laid yet."
 
 
 def compare_with_survey(laid: Laid, heights: Array, noise: float) -> str:
@@ -271,13 +271,13 @@ def compare_with_survey(laid: Laid, heights: Array, noise: float) -> str:
     u = 2 * (along - along[0]) / (along[-1] - along[0]) - 1
     basis = np.column_stack([np.ones_like(u), u, 1 - u * u])
     inverse = np.linalg.pinv(basis.T @ basis)
-    found = float((inverse @ basis.T @ heights)[2])
+    result = float((inverse @ basis.T @ heights)[2])
     quantile = Z95
     margin = math.hypot(laid.line.margin, quantile * noise * math.sqrt(float(inverse[2, 2])))
     by_edge = "none" if abs(laid.line.bow) <= max(laid.line.margin, SAG) else _bow(laid.line.bow)
-    if abs(found - laid.line.bow) <= max(margin, SAG):
+    if abs(result - laid.line.bow) <= max(margin, SAG):
         return f"The survey shows the same along it, within {millimetres(max(margin, SAG))}."
-    by_survey = "no bow" if abs(found) < SAG else _bow(found)
+    by_survey = "no bow" if abs(result) < SAG else _bow(result)
     return (
         f"The survey shows {by_survey} along it, the edge {by_edge}: the edge sees the plate alone, the survey also the way "
         "of the tip. Look whether the beam bends or the rails are worn, and measure both at the same temperature."

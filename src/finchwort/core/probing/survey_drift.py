@@ -88,7 +88,7 @@ def take_out_drift(x: ArrayLike, y: ArrayLike, height: ArrayLike, seconds: Array
     >>> walk.height.round(4).tolist(), round(walk.drift, 3)
     ([0.015, 0.015, 0.015], 0.03)
     """
-    x, y, z, t = (np.asarray(one, dtype=np.float64) for one in (x, y, height, seconds))
+    x, y, z, t = (np.asarray(item, dtype=np.float64) for item in (x, y, height, seconds))
     t = t - t[0] if t.size else t
     owner = np.arange(x.size)
     for i in range(x.size):
@@ -100,7 +100,7 @@ def take_out_drift(x: ArrayLike, y: ArrayLike, height: ArrayLike, seconds: Array
     span = float(np.ptp(t)) if t.size else 0.0
     drift = sd = None
     corrected = z
-    said = None
+    text = None
     if again.size and span > 0:
         gap, wait = z[again] - z[owner[again]], t[again] - t[owner[again]]
         good = np.ones(gap.size, dtype=bool)
@@ -117,9 +117,9 @@ def take_out_drift(x: ArrayLike, y: ArrayLike, height: ArrayLike, seconds: Array
         drift = rate * span
         sd = math.hypot(noise * math.sqrt(2 / weight) * span if weight > 0 else 0.0, BENT * abs(drift))
         corrected = z - rate * (t - t.mean())
-        said = _say(drift, sd)
+        text = _say(drift, sd)
     heights = np.array([corrected[owner == i].mean() for i in first])
-    return Walk(x[first], y[first], heights, t[first], drift, sd, said)
+    return Walk(x[first], y[first], heights, t[first], drift, sd, text)
 
 
 def _say(drift: float, sd: float) -> str | None:

@@ -136,26 +136,26 @@ def _find(
                 f"{name} reads triggered when free and open when pressed: its logic is set the wrong way round, "
                 f"or it is wired the other way than the setting says. Invert the setting. {NOT_YET}",
             )
-        said = f"{name} is open when free and triggered when pressed."
+        text = f"{name} is open when free and triggered when pressed."
         if wiring == "normally_open":
-            said += (
+            text += (
                 " It is wired normally open, so a broken wire would not show: press it again now and then."
             )
         elif wiring == "normally_closed":
-            said += " It is wired normally closed: a broken wire shows as triggered, which fails safe."
-        return SwitchFinding(name, "good", said)
+            text += " It is wired normally closed: a broken wire shows as triggered, which fails safe."
+        return SwitchFinding(name, "good", text)
     if not moved:
         return SwitchFinding(name, "dead", _dead(name, idle, wiring))
     partner = next((o for o in others if changed.get(o) is not None and name in changed[o]), None)
     if name not in moved and len(others) == 1:
-        said = f"Pressing {name} changes {others[0]} instead"
+        text = f"Pressing {name} changes {others[0]} instead"
         if partner:
-            said += f", and pressing {partner} changes {name}: their plugs are swapped. Motors off, power off, swap them."
+            text += f", and pressing {partner} changes {name}: their plugs are swapped. Motors off, power off, swap them."
         elif others[0] in changed:
-            said += ". It is plugged into the wrong port."
+            text += ". It is plugged into the wrong port."
         else:
-            said += f". Press {others[0]} as well: if that changes {name}, the two plugs are swapped."
-        return SwitchFinding(name, "swapped", f"{said} {NOT_YET}")
+            text += f". Press {others[0]} as well: if that changes {name}, the two plugs are swapped."
+        return SwitchFinding(name, "swapped", f"{text} {NOT_YET}")
     return SwitchFinding(
         name,
         "crossed",
@@ -165,18 +165,18 @@ def _find(
 
 
 def _dead(name: str, idle: str, wiring: str) -> str:
-    said = f"{name} stays {idle} also when pressed: unplugged, in the wrong port, a wrong pull-up setting or a broken wire"
-    said += " (a continuity meter tells, power off)."
+    text = f"{name} stays {idle} also when pressed: unplugged, in the wrong port, a wrong pull-up setting or a broken wire"
+    text += " (a continuity meter tells, power off)."
     if idle == "triggered" and wiring != "normally_open":
-        said += " A normally closed switch shows a broken wire like this; the machine will not move into it."
+        text += " A normally closed switch shows a broken wire like this; the machine will not move into it."
     if idle == "open":
-        said += (
+        text += (
             " A switch that is closed when free should not read open at all: a wrong setting, or a short."
             if wiring == "normally_closed"
             else " A normally open switch hides a broken wire like this."
         )
-        said += " The axis would run into its end."
-    return f"{said} {NOT_YET}"
+        text += " The axis would run into its end."
+    return f"{text} {NOT_YET}"
 
 
 def diagnose_probe(stowed: str, deployed: str, touched: str | None = None) -> SwitchFinding:
@@ -215,9 +215,9 @@ def diagnose_probe(stowed: str, deployed: str, touched: str | None = None) -> Sw
             "dead",
             f"The deployed probe does not trigger when its pin is pushed up. {NOT_YET}",
         )
-    said = "Triggered when stowed, open when deployed: as a retracting probe should."
+    text = "Triggered when stowed, open when deployed: as a retracting probe should."
     if touched is None:
-        said += " Deploy it and push the pin up gently: it must trigger."
+        text += " Deploy it and push the pin up gently: it must trigger."
     return SwitchFinding(
-        "probe", "good", f"{said} Keep a hand on the power switch at the first real probing."
+        "probe", "good", f"{text} Keep a hand on the power switch at the first real probing."
     )

@@ -115,12 +115,12 @@ class Soak:
     def sentence(self) -> str:
         """What to do, with the numbers."""
         if self.state == "steady":
-            said = (
+            text = (
                 f"Steady now: it will move less than {millimetres(STEADY)} in the next five minutes. Measure."
             )
             if self.swing > STEADY / 5:
-                said += f" It swings by ±{micro(2 * self.swing)}, as heaters that switch do."
-            return said
+                text += f" It swings by ±{micro(2 * self.swing)}, as heaters that switch do."
+            return text
         way = "rises" if self.rate > 0 else "sinks"
         speed = f"this place {way} about {micro(abs(self.rate))} a minute"
         watched = float(self.times[-1] - self.times[0])
@@ -198,9 +198,9 @@ def fit_soak(times: ArrayLike, heights: ArrayLike) -> Soak:
         # a first part is left out only where the rest still makes a curve
         if share and use.sum() < 8:
             continue
-        found = _weigh(t[use], values[use] - level, share * last)
-        if best is None or found.log > best.log:
-            best = found
+        result = _weigh(t[use], values[use] - level, share * last)
+        if best is None or result.log > best.log:
+            best = result
     if best is None:  # the whole of it is always weighed
         raise TooFewReadingsError("probing.readings_least", min_readings=MIN_READINGS)
     weights, means, roots, start = best.weights, best.means, best.roots, best.start
@@ -299,22 +299,22 @@ class SoakAround:
     @property
     def sentence(self) -> str:
         """What to do, with the numbers."""
-        one = self.against[self.worst]
+        against = self.against[self.worst]
         x, y = self.spots[self.worst]
         if self.state == "steady":
-            said = (
+            text = (
                 f"The shape stands: no place will move more than {millimetres(STEADY)} against the others in the next five "
                 "minutes. Measure."
             )
             if self.whole.state != "steady" and abs(self.whole.to_go) >= STEADY:
                 way = "rise" if self.whole.to_go > 0 else "sink"
-                said += (
+                text += (
                     f" As a whole the bed will {way} another {millimetres(abs(self.whole.to_go))}; set the Z offset only when that "
                     "has ended."
                 )
-            return said
+            return text
         where = f"The place at x {x:.0f}, y {y:.0f} mm moves most against the others. "
-        return where + one.sentence
+        return where + against.sentence
 
 
 def fit_soak_around(
@@ -364,17 +364,17 @@ def fit_soak_around(
     begin, end = max(when[row[0]] for row in rows), min(when[row[-1]] for row in rows)
     inside = (when >= begin) & (when <= end)
     mean = np.mean([np.interp(when, when[row], values[row]) for row in rows], axis=0)
-    found = []
+    results = []
     for row in rows:
         use = row[inside[row]]
         if use.size < MIN_READINGS:
             raise TooFewReadingsError("probing.each_place_needs_readings", min_readings=MIN_READINGS)
-        found.append(fit_soak(when[use], values[use] - mean[use]))
+        results.append(fit_soak(when[use], values[use] - mean[use]))
     whole = fit_soak(when[inside], mean[inside])
-    states = {one.state for one in found}
+    states = {result.state for result in results}
     state = "steady" if states == {"steady"} else "moving" if "moving" in states else "unclear"
-    worst = int(np.argmin([one.chance for one in found]))
-    return SoakAround(tuple((float(x), float(y)) for x, y in spots), tuple(found), whole, state, worst)
+    worst = int(np.argmin([result.chance for result in results]))
+    return SoakAround(tuple((float(x), float(y)) for x, y in spots), tuple(results), whole, state, worst)
 
 
 def _timed(heights: ArrayLike, times: ArrayLike) -> tuple[Array, Array]:

@@ -134,14 +134,14 @@ class BedFit:
             Coefficients of the polynomials, see `terms`.
         """
         normal = _normals(count, self.shape.size, seed)
-        edges = np.cumsum([one.weight for one in self.components])
+        edges = np.cumsum([component.weight for component in self.components])
         # spread evenly over the weights, in an order that has nothing to do with the draws
         which = np.searchsorted(edges / edges[-1], (np.arange(count) + 0.5) / count)
         which = np.random.default_rng(seed + 1).permutation(which)
         out = np.empty_like(normal)
         for k in np.unique(which):
-            rows, one = which == k, self.components[int(k)]
-            out[rows] = one.mean + normal[rows] @ one.root.T
+            rows, item = which == k, self.components[int(k)]
+            out[rows] = item.mean + normal[rows] @ item.root.T
         return out
 
     def margin(self, direction: Array) -> float:
@@ -152,9 +152,9 @@ class BedFit:
     def at(self, x: float, y: float) -> tuple[float, float]:
         """Height at one place and its standard deviation, mm."""
         row = terms(self.bed, x, y)[0]
-        weights = np.array([one.weight for one in self.components])
-        means = np.array([float(row @ one.mean) for one in self.components])
-        sds = np.array([float(np.linalg.norm(row @ one.root)) for one in self.components])
+        weights = np.array([component.weight for component in self.components])
+        means = np.array([float(row @ component.mean) for component in self.components])
+        sds = np.array([float(np.linalg.norm(row @ component.root)) for component in self.components])
         mean = float(weights @ means)
         return mean, math.sqrt(float(weights @ (sds**2 + (means - mean) ** 2)))
 
@@ -332,9 +332,9 @@ def _sum_log(log: Array) -> Array:
     return top + np.log(np.exp(log - top).sum(axis=0))
 
 
-def _left_out(rows: Array, seen: Array, beliefs: _Beliefs, found: _Weighed) -> tuple[Array, Array]:
+def _left_out(rows: Array, seen: Array, beliefs: _Beliefs, weighed: _Weighed) -> tuple[Array, Array]:
     """Logarithm of the odds that each reading is bad, and how far it stands off the others, shape (n,) each."""
-    log = found.log
+    log = weighed.log
     weight = np.exp(log - _sum_log(log))
     # beliefs that count for nothing need no second look
     some = weight > 1e-5 * weight.max()
@@ -342,8 +342,8 @@ def _left_out(rows: Array, seen: Array, beliefs: _Beliefs, found: _Weighed) -> t
     use = np.flatnonzero(some)
     if use.size > 60:
         use = use[np.argsort(-log[use])[:60]]
-    lever = np.minimum(found.lever(rows, use) / beliefs.noise[use, None] ** 2, 1 - 1e-9)
-    off = (seen - found.mean[use] @ rows.T) / (1 - lever)
+    lever = np.minimum(weighed.lever(rows, use) / beliefs.noise[use, None] ** 2, 1 - 1e-9)
+    off = (seen - weighed.mean[use] @ rows.T) / (1 - lever)
     spread = beliefs.noise[use, None] / np.sqrt(1 - lever)
     own = -0.5 * (off / spread) ** 2 - np.log(spread * math.sqrt(2 * math.pi))
     without = _sum_log(log[use, None] - own) - math.log(BAD_REACH)
@@ -446,10 +446,10 @@ def fit_bed(
     suspects: list[tuple[int, float]] = []
     for _ in range(max(1, n // 5) + 1):
         use = thin[~out[thin]]
-        found = _evidence(rows[use], seen[use], beliefs)
+        evidence = _evidence(rows[use], seen[use], beliefs)
         if use.size <= MIN_KEPT:
             break
-        odds, off = _left_out(rows[use], seen[use], beliefs, found)
+        odds, off = _left_out(rows[use], seen[use], beliefs, evidence)
         stray[use] = off
         odds = np.where(never[use] | (np.abs(off) < MIN_STRAY), -np.inf, odds)
         worst = int(np.argmax(odds))
@@ -462,18 +462,18 @@ def fit_bed(
         break
     if n > FULL:
         use = np.flatnonzero(~out)
-        some = np.exp(found.log - _sum_log(found.log)) > 1e-4
+        some = np.exp(evidence.log - _sum_log(evidence.log)) > 1e-4
         beliefs = _Beliefs(beliefs.priors, beliefs.prior[some], beliefs.noise[some], beliefs.log[some])
         # the sizes keep the weights that the selection gave them
-        found = replace(_evidence(rows[use], seen[use], beliefs), log=found.log[some])
+        evidence = replace(_evidence(rows[use], seen[use], beliefs), log=evidence.log[some])
 
-    groups = [(found, 1.0)]
+    groups = [(evidence, 1.0)]
     left = 1.0
     for i, chance in suspects:
         rest = use[use != i]
         groups.append((_evidence(rows[rest], seen[rest], beliefs), chance))
         left -= chance
-    groups[0] = (found, max(left, 0.05))
+    groups[0] = (evidence, max(left, 0.05))
     return _joined(survey, bed, base, rows, use, beliefs, groups, out, stray, repeatability is not None)
 
 
@@ -492,16 +492,16 @@ def _joined(
     p = len(_orders())
     components = []
     total = sum(share for _, share in groups)
-    for found, share in groups:
-        weight = np.exp(found.log - _sum_log(found.log)) * share / total
+    for group, share in groups:
+        weight = np.exp(group.log - _sum_log(group.log)) * share / total
         for k in np.flatnonzero(weight > 1e-4 * weight.max()):
-            block = found.covariance(int(k))[:p, :p]
-            components.append((float(weight[k]), found.mean[k][:p], block, float(beliefs.noise[k])))
-    weights = np.array([one[0] for one in components])
+            block = group.covariance(int(k))[:p, :p]
+            components.append((float(weight[k]), group.mean[k][:p], block, float(beliefs.noise[k])))
+    weights = np.array([component[0] for component in components])
     weights /= weights.sum()
-    means = np.array([one[1] for one in components])
-    blocks = np.array([one[2] for one in components])
-    noises = np.array([one[3] for one in components])
+    means = np.array([component[1] for component in components])
+    blocks = np.array([component[2] for component in components])
+    noises = np.array([component[3] for component in components])
     mean = weights @ means
     between = means - mean
     covariance = np.einsum("k,kpq->pq", weights, blocks) + np.einsum("k,kp,kq->pq", weights, between, between)
@@ -535,8 +535,8 @@ def _joined(
     shape[2] += base.b * bed.depth / 2
     lift = shape[:3] - mean[:3]
     made = []
-    for weight, one, block, size in zip(weights, means, blocks, noises, strict=True):
-        moved = one.copy()
+    for weight, item, block, size in zip(weights, means, blocks, noises, strict=True):
+        moved = item.copy()
         moved[:3] += lift
         made.append(Component(float(weight), moved, _root(block), float(size)))
     return BedFit(
@@ -593,8 +593,8 @@ def _mixture_quantile(weights: Array, shifts: Array, sds: Array) -> float:
 
 def around(*surveys: Survey) -> Bed:
     """Give a bed as large as the readings, where no better is known."""
-    x0, y0 = (min(float(getattr(one, axis).min()) for one in surveys) for axis in "xy")
-    x1, y1 = (max(float(getattr(one, axis).max()) for one in surveys) for axis in "xy")
+    x0, y0 = (min(float(getattr(survey, axis).min()) for survey in surveys) for axis in "xy")
+    x1, y1 = (max(float(getattr(survey, axis).max()) for survey in surveys) for axis in "xy")
     return _Box(max(x1 - x0, 1.0), max(y1 - y0, 1.0), x0, y0)  # type: ignore[return-value]
 
 

@@ -134,10 +134,10 @@ def nearest_readings(survey: Survey, screws: Sequence[Screw]) -> tuple[int, ...]
     """
     if len(screws) < 3:
         raise ChoiceError("surveys.plane_through_screws_needs")
-    found = tuple(dict.fromkeys(int(np.argmin(np.hypot(survey.x - s.x, survey.y - s.y))) for s in screws))
-    if len(found) < 3:
+    result = tuple(dict.fromkeys(int(np.argmin(np.hypot(survey.x - s.x, survey.y - s.y))) for s in screws))
+    if len(result) < 3:
         raise ChoiceError("surveys.readings_too_few_tell")
-    return found
+    return result
 
 
 def _part(survey: Survey, used: Sequence[int]) -> Survey:

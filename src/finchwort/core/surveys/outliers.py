@@ -138,8 +138,8 @@ def find_odd(survey: Survey, noise: float = 0.0) -> tuple[Odd, ...]:
         return ()
     if not out.any():
         return ()
-    found = [_describe(survey, group, off) for group in _groups(survey, np.flatnonzero(out), off)]
-    return tuple(sorted(found, key=lambda one: -abs(one.height)))
+    results = [_describe(survey, group, off) for group in _groups(survey, np.flatnonzero(out), off)]
+    return tuple(sorted(results, key=lambda item: -abs(item.height)))
 
 
 def _groups(survey: Survey, odd: Indices, off: Array) -> list[list[int]]:
@@ -166,11 +166,11 @@ def _describe(survey: Survey, group: list[int], off: Array) -> Odd:
     size = millimetres(abs(height))
     way = "above" if height > 0 else "below"
     if len(group) == 1:
-        said = (
+        text = (
             f"The reading at {where} stands {size} {way} its neighbours. Probe this point again before you believe it; "
             "look for debris there first."
         )
-        return Odd(tuple(group), x, y, height, "reading", said)
+        return Odd(tuple(group), x, y, height, "reading", text)
     kind = "bump" if height > 0 else "dent"
-    said = f"A {kind} of {size} round {where}, seen by {len(group)} readings: debris under or on the plate, or a damaged spot."
-    return Odd(tuple(group), x, y, height, kind, said)
+    text = f"A {kind} of {size} round {where}, seen by {len(group)} readings: debris under or on the plate, or a damaged spot."
+    return Odd(tuple(group), x, y, height, kind, text)

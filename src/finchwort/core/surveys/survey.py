@@ -207,7 +207,7 @@ def averaged(x: ArrayLike, y: ArrayLike, height: ArrayLike) -> tuple[Survey, str
     >>> len(survey), round(float(survey.height[0]), 3), said[:32]
     (3, 0.15, '1 place was read more than once ')
     """
-    x, y, height = (np.asarray(one, dtype=np.float64) for one in (x, y, height))
+    x, y, height = (np.asarray(item, dtype=np.float64) for item in (x, y, height))
     if not np.isfinite(height).all() or not (np.isfinite(x).all() and np.isfinite(y).all()):
         return Survey(x, y, height), None
     *joined_, remark = join_near(x, y, height)

@@ -145,14 +145,14 @@ def look_ahead(
     side = side_for_tilt(bed, plan.noise, first_layer) if decision == "measure" else 0
     if most_side is not None and side > most_side:
         side = 0
-    said = _say(decision, chance, now.rise, now.margin, tilt_after, after_margin, side, fit.sentence)
+    text = _say(decision, chance, now.rise, now.margin, tilt_after, after_margin, side, fit.sentence)
     if decision == "measure" and now.likely and plan.datum.reference == "least_squares":
-        said = (
+        text = (
             f"The tilt is {millimetres(now.rise)} ± {millimetres(now.margin)}: very likely worth turning for, but known too poorly "
             "for a turn that surely helps. Measure again, at more places if you can."
         )
     elif stuck and own:
-        said = _why_stuck(plan, now.rise, now.margin)
+        text = _why_stuck(plan, now.rise, now.margin)
     return Outlook(
         decision=decision,
         need=now.need,
@@ -165,7 +165,7 @@ def look_ahead(
         covariance_after=fit.covariance[:2, :2] + doubt,
         tolerance=now.tolerance,
         after=decide(float(worth.mean()), tilt_after, after_margin, first_layer),
-        sentence=said,
+        sentence=text,
     )
 
 
@@ -217,15 +217,15 @@ def _say(
 
 def _why_stuck(plan: Plan, now: float, margin: float) -> str:
     """Say why a plan turns nothing although there is tilt."""
-    said = f"The tilt is {millimetres(now)} ± {millimetres(margin)}, but this plan turns nothing: "
+    text = f"The tilt is {millimetres(now)} ± {millimetres(margin)}, but this plan turns nothing: "
     reasons = {turn.reason for turn in plan.turns}
     if "noise" in reasons:
-        return f"{said}it does not know the chosen plane well enough. Choose all readings, or measure more places."
+        return f"{text}it does not know the chosen plane well enough. Choose all readings, or measure more places."
     if "limit" in reasons:
         return (
-            f"{said}the springs have no travel left that way. Let other knobs turn too, or mend the springs."
+            f"{text}the springs have no travel left that way. Let other knobs turn too, or mend the springs."
         )
-    return f"{said}whole steps of the hand come no closer. Choose a finer step, or let it be."
+    return f"{text}whole steps of the hand come no closer. Choose a finer step, or let it be."
 
 
 def percent(share: float) -> str:

@@ -197,9 +197,9 @@ def bench_of(
         raise ChoiceError("tramming.three_knobs_least_carry")
     inset = usual_inset(bed)
     area = (bed.x_min + inset, bed.y_min + inset, bed.x_max - inset, bed.y_max - inset)
-    wanted = [(min(max(s.x, area[0]), area[2]), min(max(s.y, area[1]), area[3])) for s in screws]
+    wish = [(min(max(s.x, area[0]), area[2]), min(max(s.y, area[1]), area[3])) for s in screws]
     # every knob keeps a place, however far a clip pushes it
-    places = [free_place(bed, x, y, area=area, most=math.inf) or (x, y) for x, y in wanted]
+    places = [free_place(bed, x, y, area=area, most=math.inf) or (x, y) for x, y in wish]
     return Bench(
         bed,
         tuple(screws),
@@ -237,25 +237,25 @@ def follow(bench: Bench, done: Sequence[Done]) -> Now:
     turnings = visits = 0
     at: int | None = None
     read = False
-    for one in done:
-        _check(one, k)
-        if one.place != at or one.what == "feel":
-            visits += one.place < k and (one.place != at)
-            at = one.place
-        if one.what == "read":
-            belief = belief.seen(rows[at], float(one.turns or 0.0), bench.eye_sd**2 + READ_SD**2)
+    for item in done:
+        _check(item, k)
+        if item.place != at or item.what == "feel":
+            visits += item.place < k and (item.place != at)
+            at = item.place
+        if item.what == "read":
+            belief = belief.seen(rows[at], float(item.turns or 0.0), bench.eye_sd**2 + READ_SD**2)
             felt[at], read = "slight", True
             continue
-        if one.what == "feel":
-            near, far = FEEL_BANDS[one.feel or ""]
+        if item.what == "feel":
+            near, far = FEEL_BANDS[item.feel or ""]
             belief = belief.felt(rows[at], -far, -near, bench.eye_sd)
-            felt[at] = one.feel
+            felt[at] = item.feel
             continue
         turnings += 1
         read = False
-        belief, made = _turned(belief, bench, effect[at], doubt[at], one)
+        belief, made = _turned(belief, bench, effect[at], doubt[at], item)
         felt = _still(felt, bench.rows @ effect[at] * made, at)
-        if one.what == "drag":
+        if item.what == "drag":
             sd = math.hypot(bench.eye_sd, bench.hand_sd * bench.screws[at].pitch)
             belief = belief.seen(rows[at], 0.0, sd**2)
             felt[at] = "slight"
@@ -288,29 +288,29 @@ def follow(bench: Bench, done: Sequence[Done]) -> Now:
     )
 
 
-def _check(one: Done, k: int) -> None:
-    if one.what not in ("feel", "drag", "turn", "read"):
+def _check(done: Done, k: int) -> None:
+    if done.what not in ("feel", "drag", "turn", "read"):
         raise ChoiceError("tramming.bench_strip_felt_knob")
-    if not 0 <= one.place <= k or (one.what in ("drag", "turn") and one.place == k):
+    if not 0 <= done.place <= k or (done.what in ("drag", "turn") and done.place == k):
         raise ChoiceError("tramming.no_such_corner")
-    if one.what == "feel" and one.feel not in FEEL_BANDS:
+    if done.what == "feel" and done.feel not in FEEL_BANDS:
         raise ChoiceError("tramming.strip_feels")
-    if one.what == "read" and (one.place != k or one.turns is None or not abs(one.turns) <= MAX_READ):
+    if done.what == "read" and (done.place != k or done.turns is None or not abs(done.turns) <= MAX_READ):
         raise OutOfRangeError("tramming.centre_within_mm_corners", max_read=MAX_READ)
-    if one.what == "turn" and one.turns is None:
+    if done.what == "turn" and done.turns is None:
         raise ChoiceError("tramming.far_knob_turned")
-    if one.turns is not None and not abs(one.turns) <= 20:
+    if done.turns is not None and not abs(done.turns) <= 20:
         raise OutOfRangeError("tramming.nobody_turns_bed_knob")
 
 
-def _turned(belief: Belief, bench: Bench, effect: Array, doubt: Array, one: Done) -> tuple[Belief, float]:
+def _turned(belief: Belief, bench: Bench, effect: Array, doubt: Array, done: Done) -> tuple[Belief, float]:
     """What a turn makes of the belief, and how far it was most likely, turns."""
-    if one.turns is not None:
-        variance = (COUNT_SD if one.what == "drag" else bench.hand_sd) ** 2
-        covariance = belief.covariance + np.outer(effect, effect) * variance + doubt * one.turns**2
-        return Belief(belief.mean + effect * one.turns, covariance), one.turns
+    if done.turns is not None:
+        variance = (COUNT_SD if done.what == "drag" else bench.hand_sd) ** 2
+        covariance = belief.covariance + np.outer(effect, effect) * variance + doubt * done.turns**2
+        return Belief(belief.mean + effect * done.turns, covariance), done.turns
     # nobody counted: that the strip drags now tells how far it must have been
-    row = bench.rows[one.place]
+    row = bench.rows[done.place]
     moved = float(row @ effect)
     variance = UNCOUNTED_SD**2
     spread = float(row @ belief.covariance @ row) + moved**2 * variance
@@ -354,13 +354,13 @@ def _warp(belief: Belief, rows: Array) -> tuple[float, float]:
 def _bold(bench: Bench, done: Sequence[Done], at: int | None) -> float:
     """Half a turn to begin with; as far again while the feel stays, half as far when it flips; at least an eighth."""
     size, way = BOLD, 0
-    for one in done:
-        if one.place != at or one.what != "feel" or one.feel == "slight":
+    for item in done:
+        if item.place != at or item.what != "feel" or item.feel == "slight":
             continue
-        now = 1 if one.feel == "free" else -1
+        now = 1 if item.feel == "free" else -1
         if way and now != way:
             size = max(0.125, size / 2)
-        if one.feel in ("strong", "bunches"):
+        if item.feel in ("strong", "bunches"):
             size = 0.125
         way = now
     lowers = bench.screws[at].tightening_lowers if at is not None else True

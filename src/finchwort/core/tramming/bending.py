@@ -123,21 +123,21 @@ def learn_bends(
     """
     mean, sd = BENDING if said_to else STIFF
     precision, weighted, used = 1 / sd**2, mean / sd**2, 0
-    found = twist_form(screws)
-    if found is not None:
-        pattern, form = found
+    result = twist_form(screws)
+    if result is not None:
+        pattern, form = result
         travel = np.array([screw.travel for screw in screws])
-        for one in rounds:
-            if len(one.turns) != len(screws):
+        for visit_round in rounds:
+            if len(visit_round.turns) != len(screws):
                 continue
-            due = float(pattern @ (travel * np.array(one.turns)))
-            seen = [_twist(survey, form) for survey in (one.before, one.after)]
+            due = float(pattern @ (travel * np.array(visit_round.turns)))
+            seen = [_twist(survey, form) for survey in (visit_round.before, visit_round.after)]
             if abs(due) < MIN_TURNED or None in seen:
                 continue
             (first, unit), (second, other) = seen  # type: ignore[misc]
-            turned = np.array(one.turns) != 0
+            turned = np.array(visit_round.turns) != 0
             hand = float(((pattern * travel * turned) ** 2).sum()) * hand_sd**2
-            variance = one.noise**2 * (unit + other) + hand * mean**2
+            variance = visit_round.noise**2 * (unit + other) + hand * mean**2
             precision += due**2 / variance
             weighted += due * (second - first) / variance
             used += 1

@@ -48,8 +48,8 @@ class Hand:
         degrees = 360 * self.sd
         if self.rounds == 0:
             return f"Nothing is known of your hand yet: a turn is taken to be true within about {degrees:.0f}° (1/32 of a turn)."
-        said = f"From {self.rounds} round{'s' if self.rounds > 1 else ''} your hand turns true within about {degrees:.0f}°"
-        return said + ("." if self.rounds >= STEADY else ", which is still mostly what hands do.")
+        text = f"From {self.rounds} round{'s' if self.rounds > 1 else ''} your hand turns true within about {degrees:.0f}°"
+        return text + ("." if self.rounds >= STEADY else ", which is still mostly what hands do.")
 
 
 def learn_hand(beds: Sequence[tuple[Sequence[Screw], Sequence[Move]]]) -> Hand:

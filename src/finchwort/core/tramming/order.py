@@ -83,10 +83,10 @@ def turning_order(screws: Sequence[Screw], turns: Sequence[float]) -> Order:
             tuple(names[i] for i in turned), path(turned), path(turned), _why(screws, moves, turned, 0)
         )
     if len(turned) <= ALL_ORDERS_TO:
-        found = [(path(order), order) for order in itertools.permutations(turned)]
-        worst = max(strain for strain, _ in found)
-        least = min(strain for strain, _ in found)
-        near = [order for strain, order in found if strain <= least + 1e-9]
+        results = [(path(order), order) for order in itertools.permutations(turned)]
+        worst = max(strain for strain, _ in results)
+        least = min(strain for strain, _ in results)
+        near = [order for strain, order in results if strain <= least + 1e-9]
         # among equals the larger moves first: the coarse part is done when something interrupts
         best = min(near, key=lambda order: [largest.index(i) for i in order])
     else:
@@ -127,8 +127,8 @@ def _why(screws: Sequence[Screw], moves: Array, order: Sequence[int], won: float
     )
 
 
-def _across(screws: Sequence[Screw], one: int, other: int) -> bool:
+def _across(screws: Sequence[Screw], item: int, other: int) -> bool:
     """Whether two screws lie on opposite sides of the middle of all."""
     places = np.array([[s.x, s.y] for s in screws])
     places = (places - places.mean(axis=0)) / np.ptp(places, axis=0)
-    return bool(places[one] @ places[other] < -0.25)
+    return bool(places[item] @ places[other] < -0.25)

@@ -254,13 +254,13 @@ def plan_turns(
     middle = np.array(centre if centre is not None else _middle(survey))
     anchor = _anchor(hold, names, place, slope, travel, middle)
     arm = place - anchor
-    wanted = -(arm @ slope)
+    wish = -(arm @ slope)
     variance = np.einsum("ij,jk,ik->i", arm, covariance[:2, :2], arm)
     margin = fit.quantile * np.sqrt(variance)
 
     held = np.all(arm == 0, axis=1)
-    exact = _exact(wanted / travel, slope, response, held, hold)
-    noisy = ~held & (np.abs(wanted) <= margin)
+    exact = _exact(wish / travel, slope, response, held, hold)
+    noisy = ~held & (np.abs(wish) <= margin)
     bounds = [
         (0.0, 0.0) if stay else _bounds(hold, left)
         for stay, left in zip(held | noisy, room or [(math.inf, math.inf)] * len(screws), strict=True)
@@ -292,7 +292,7 @@ def plan_turns(
                 exact=float(exact[i] + untwist[i]) + 0.0,
                 rounded=made + 0.0,
                 uncertainty=float(margin[i] / screw.pitch),
-                wanted=float(wanted[i]) + 0.0,
+                wanted=float(wish[i]) + 0.0,
                 move=float(change @ (screw.x, screw.y, 1.0)) + 0.0,
                 reason=reason,
                 short=0.0 if held[i] or noisy[i] else short,
@@ -331,10 +331,10 @@ def _untwist(
 ) -> Array:
     """Turns, in whole steps of the hand, that take the twist out of a plate that bends, shape (k,)."""
     nothing = np.zeros(len(screws))
-    found = twist_form(screws)
-    if found is None:
+    result = twist_form(screws)
+    if result is None:
         return nothing
-    pattern, form = found
+    pattern, form = result
     shape = form[0] + form[1] * survey.x + form[2] * survey.y + form[3] * survey.x * survey.y
     rows = np.column_stack([np.ones(len(survey)), survey.x, survey.y, shape])
     if len(survey) < 4 or np.linalg.matrix_rank(rows / np.abs(rows).max(axis=0)) < 4:
@@ -350,7 +350,7 @@ def _untwist(
         ]
     )
     total = planned + turns
-    within = all(low <= one <= high for one, (low, high) in zip(total, bounds, strict=True))
+    within = all(low <= item <= high for item, (low, high) in zip(total, bounds, strict=True))
     return turns if within else nothing
 
 

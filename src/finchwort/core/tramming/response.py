@@ -107,16 +107,16 @@ def change_of_tilt(
     """
     pair = _common(before, after)
     if pair is not None:
-        fits = [fit_plane(one) for one in pair]
+        fits = [fit_plane(item) for item in pair]
         sds = [
-            fit_bed(one, bed, settle=False).noise if sd is None else max(sd, 1e-4)
-            for one, sd in zip(pair, noise, strict=True)
+            fit_bed(item, bed, settle=False).noise if sd is None else max(sd, 1e-4)
+            for item, sd in zip(pair, noise, strict=True)
         ]
         change = np.array([fits[1].plane.a - fits[0].plane.a, fits[1].plane.b - fits[0].plane.b])
         first, second = (fit.unscaled[:2, :2] * sd**2 for fit, sd in zip(fits, sds, strict=True))
         return change, first, second
     bed = bed or around(before, after)
-    beds = [fit_bed(one, bed, sd, settle=False) for one, sd in zip((before, after), noise, strict=True)]
+    beds = [fit_bed(item, bed, sd, settle=False) for item, sd in zip((before, after), noise, strict=True)]
     change = np.array([beds[1].plane.a - beds[0].plane.a, beds[1].plane.b - beds[0].plane.b])
     return change, beds[0].covariance[:2, :2], beds[1].covariance[:2, :2]
 
@@ -133,7 +133,7 @@ def _common(before: Survey, after: Survey) -> tuple[Survey, Survey] | None:
     ]
     if len(both) < max(4, SHARED * max(len(before), len(after))):
         return None
-    i, j = (list(one) for one in zip(*both, strict=True))
+    i, j = (list(item) for item in zip(*both, strict=True))
     if is_line(before.x[i], before.y[i]):
         return None
     return (

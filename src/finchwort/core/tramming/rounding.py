@@ -146,6 +146,6 @@ def _choices(exact: float, reach: int, bounds: tuple[float, float], divisions: f
     low, high = math.ceil(bounds[0] * divisions - 1e-9), math.floor(bounds[1] * divisions + 1e-9)
     if low == high == 0:
         return [0]
-    wanted = range(math.floor(exact) - reach, math.ceil(exact) + reach + 1)
+    wish = range(math.floor(exact) - reach, math.ceil(exact) + reach + 1)
     # where a limit cuts the wish off, its end is as near as one gets
-    return sorted({min(max(step, low), high) for step in wanted})
+    return sorted({min(max(step, low), high) for step in wish})

@@ -174,10 +174,10 @@ def _explain(screws: Sequence[Screw], turns: Array, misfit: Callable[[Array], fl
     near = [o for o in options if o[1] == "slack" and o[0] <= best[0] + AS_GOOD]
     names = tuple(option[2][0] for option in near)
     share = max(0, round(100 * near[0][3]))
-    said = " or ".join(f"the {name} knob" for name in names)
+    text = " or ".join(f"the {name} knob" for name in names)
     return Finding(
         "slack",
-        f"{said[0].upper()}{said[1:]} seems to have done about {share} % of its turn. Does the screw spin "
+        f"{text[0].upper()}{text[1:]} seems to have done about {share} % of its turn. Does the screw spin "
         "with its knob, or has the spring gone slack? Hold the screw, turn the knob and watch.",
         names,
     )

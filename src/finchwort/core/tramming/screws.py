@@ -92,10 +92,10 @@ def twist_at(screws: Sequence[Screw], turns: ArrayLike, share: float, x: ArrayLi
         Places, mm.
     """
     x, y = np.asarray(x, dtype=np.float64), np.asarray(y, dtype=np.float64)
-    found = twist_form(screws) if share else None
-    if found is None:
+    result = twist_form(screws) if share else None
+    if result is None:
         return np.zeros(np.broadcast(x, y).shape)
-    pattern, form = found
+    pattern, form = result
     moves = np.array([screw.travel for screw in screws]) * np.asarray(turns, dtype=np.float64)
     return share * float(pattern @ moves) * (form[0] + form[1] * x + form[2] * y + form[3] * x * y)
 

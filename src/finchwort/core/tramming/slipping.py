@@ -67,10 +67,10 @@ class Slipping:
             )
         if self.suspects:
             names = " or ".join(f"the {name} knob" for name in self.suspects)
-            said = f"{names[0].upper()}{names[1:]} does less than it should; one tilt cannot tell which."
+            text = f"{names[0].upper()}{names[1:]} does less than it should; one tilt cannot tell which."
             if self.hold:
-                said += f" Leave {self.hold} alone in the next round, and the round will tell."
-            return said
+                text += f" Leave {self.hold} alone in the next round, and the round will tell."
+            return text
         return None
 
 

@@ -188,9 +188,9 @@ def expected_rise(left: tuple[float, float], variance: float) -> float:
         return abs(left[0]) + abs(left[1])
     sd = math.sqrt(variance)
     total = 0.0
-    for one in left:
-        total += sd * math.sqrt(2 / math.pi) * math.exp(-(one**2) / (2 * variance)) + one * (
-            1 - 2 * float(special.ndtr(-one / sd))
+    for item in left:
+        total += sd * math.sqrt(2 / math.pi) * math.exp(-(item**2) / (2 * variance)) + item * (
+            1 - 2 * float(special.ndtr(-item / sd))
         )
     return total
 
@@ -261,11 +261,11 @@ def forecast_drift(
     count = len(steps)
     if count < MIN_STEPS:
         more = MIN_STEPS - count
-        said = (
+        text = (
             f"{THUMB} {more} more visit{'s' if more > 1 else ''}, each begun with a survey, and this printer's own "
             "forecast can be made."
         )
-        return Forecast(None, None, None, None, count, said)
+        return Forecast(None, None, None, None, count, text)
     days = np.array([step.days for step in steps])
     change = np.array([step.change for step in steps])
     noise = np.array([step.noise for step in steps])
@@ -290,22 +290,22 @@ def forecast_drift(
         )
     about, soonest, latest = (days_until(left, rate, tolerance) for rate in (q, high, low))
     if about == 0:
-        said = "What was left is no longer good as it is: level it now."
-        return Forecast(0.0, 0.0, 0.0, monthly, count, said)
+        text = "What was left is no longer good as it is: level it now."
+        return Forecast(0.0, 0.0, 0.0, monthly, count, text)
     if latest / soonest > WIDEST:
-        said = f"The visits differ too much to say when. A few more will tell. {THUMB}"
-        return Forecast(None, None, None, monthly, count, said)
+        text = f"The visits differ too much to say when. A few more will tell. {THUMB}"
+        return Forecast(None, None, None, monthly, count, text)
     rest = abs(left[0]) + abs(left[1])
     begins = f", counted from the {rest:.2f} mm that were left" if rest >= 0.005 else ""
-    said = (
+    text = (
         f"It wanders by about {monthly:.2f} mm a month from corner to corner. Look again in around {_days(about)} "
         f"(between {_days(soonest)} and {_days(latest)}){begins}."
     )
     if jumps:
-        said += (
+        text += (
             f" {jumps} jump{'s' if jumps > 1 else ''} that stood out {'are' if jumps > 1 else 'is'} left out."
         )
-    return Forecast(about, soonest, latest, monthly, count, said)
+    return Forecast(about, soonest, latest, monthly, count, text)
 
 
 def _weigh_rates(days: Array, change: Array, noise: Array, rates: Array) -> Array:
@@ -313,11 +313,11 @@ def _weigh_rates(days: Array, change: Array, noise: Array, rates: Array) -> Arra
     log = np.zeros(rates.size)
     for t, delta, sd in zip(days, change, noise, strict=True):
         ordinary, jump = np.zeros(rates.size), np.zeros(rates.size)
-        for one, size in zip(delta, sd, strict=True):
+        for item, size in zip(delta, sd, strict=True):
             variance = rates * t + size**2
-            ordinary += -0.5 * one**2 / variance - 0.5 * np.log(variance)
+            ordinary += -0.5 * item**2 / variance - 0.5 * np.log(variance)
             wide = JUMP * rates * t + size**2 + JUMP_SD**2
-            jump += -0.5 * one**2 / wide - 0.5 * np.log(wide)
+            jump += -0.5 * item**2 / wide - 0.5 * np.log(wide)
         log += np.logaddexp(math.log(1 - JUMP_SHARE) + ordinary, math.log(JUMP_SHARE) + jump)
     share = np.exp(TEMPER * (log - log.max()))
     return share / share.sum()

@@ -198,7 +198,7 @@ class Standing:
         return self.reasons[0] if self.reasons else ""
 
 
-def effect(thing: str, one: Happened, traits: Traits | None = None) -> str:
+def effect(thing: str, happened: Happened, traits: Traits | None = None) -> str:
     """Say what one event does to a thing: one of ``VALIDITIES``.
 
     An event that is not in the table, like another spool, does nothing.
@@ -211,19 +211,19 @@ def effect(thing: str, one: Happened, traits: Traits | None = None) -> str:
     doubtful holds
     """
     traits = traits or Traits()
-    cell = TABLE.get(one.what, {}).get(thing, HOLDS)
-    if one.what == "turned" and one.idle:
+    cell = TABLE.get(happened.what, {}).get(thing, HOLDS)
+    if happened.what == "turned" and happened.idle:
         return HOLDS
     if cell == "zero":
-        return HOLDS if traits.zero_by_probe or one.kept_middle else DOUBTFUL
+        return HOLDS if traits.zero_by_probe or happened.kept_middle else DOUBTFUL
     if cell == "tip":
         return DOUBTFUL if traits.tip_is_probe else HOLDS
     return cell
 
 
-def said_of(thing: str, one: Happened) -> str:
+def said_of(thing: str, happened: Happened) -> str:
     """Give the sentence that an event says of a thing."""
-    return one.said or _OF.get((one.what, thing)) or SAID[one.what]
+    return happened.said or _OF.get((happened.what, thing)) or SAID[happened.what]
 
 
 def standing(thing: str, happened: Sequence[Happened], traits: Traits | None = None) -> Standing:
@@ -245,15 +245,15 @@ def standing(thing: str, happened: Sequence[Happened], traits: Traits | None = N
     """
     if thing not in THINGS:
         raise KeyError(thing)
-    found: dict[str, tuple[int, int, str]] = {}
-    for order, one in enumerate(happened):
-        grave = VALIDITIES.index(effect(thing, one, traits))
+    results: dict[str, tuple[int, int, str]] = {}
+    for order, event in enumerate(happened):
+        grave = VALIDITIES.index(effect(thing, event, traits))
         if grave:
-            found[one.what] = (grave, order, said_of(thing, one))
-    ranked = sorted(found.items(), key=lambda pair: (pair[1][0], pair[1][1]), reverse=True)
+            results[event.what] = (grave, order, said_of(thing, event))
+    ranked = sorted(results.items(), key=lambda pair: (pair[1][0], pair[1][1]), reverse=True)
     if not ranked:
         return Standing()
-    reasons = tuple(dict.fromkeys(said for _, (_, _, said) in ranked))
+    reasons = tuple(dict.fromkeys(text for _, (_, _, text) in ranked))
     return Standing(VALIDITIES[ranked[0][1][0]], reasons, tuple(what for what, _ in ranked))
 
 
@@ -278,10 +278,10 @@ def by_now(
     >>> [one.what for one in by_now(surface=("steel", "glass"), temperature=(60, 100), days=200)]
     ['surface', 'warmer', 'months']
     """
-    found = []
+    results = []
     before, today = surface
     if before and today and before != today:
-        found.append(
+        results.append(
             Happened(
                 "surface",
                 said=f"It was found on “{before}”; today “{today}” lies there, and may be thicker or thinner.",
@@ -289,9 +289,9 @@ def by_now(
         )
     then, now = temperature
     if then is not None and now is not None and abs(then - now) >= WARMER:
-        found.append(
+        results.append(
             Happened("warmer", said=f"It was found at {then:.0f} °C; today the bed is at {now:.0f} °C.")
         )
     if days > MONTHS * DAYS_A_MONTH:
-        found.append(Happened("months", said=f"It was found {days / DAYS_A_MONTH:.0f} months ago."))
-    return found
+        results.append(Happened("months", said=f"It was found {days / DAYS_A_MONTH:.0f} months ago."))
+    return results

@@ -152,23 +152,23 @@ def afterwards(happened: Sequence[Happened], done: Mapping[str, int], fit: Fit) 
     >>> afterwards(plate, dict.fromkeys(ORDER, 8), Fit()) is None
     True
     """
-    wanted: dict[str, int] = {}
-    calling = [one for one in happened if one.what in AFTER]
-    for one in calling:
-        for name in AFTER[one.what]:
-            if _can(name, one.what, fit):
-                wanted[name] = max(wanted.get(name, 0), one.number)
-    left = {name for name, number in wanted.items() if done.get(name, 0) <= number}
+    wish: dict[str, int] = {}
+    calling = [event for event in happened if event.what in AFTER]
+    for item in calling:
+        for name in AFTER[item.what]:
+            if _can(name, item.what, fit):
+                wish[name] = max(wish.get(name, 0), item.number)
+    left = {name for name, number in wish.items() if done.get(name, 0) <= number}
     if not left:
         return None
     # what is through is not shown again when something else happens
     open_ = [
-        one
-        for one in calling
-        if any(name in left and done.get(name, 0) <= one.number for name in AFTER[one.what])
+        item
+        for item in calling
+        if any(name in left and done.get(name, 0) <= item.number for name in AFTER[item.what])
     ]
-    names = {name for one in open_ for name in AFTER[one.what] if name in wanted}
-    events = tuple(dict.fromkeys(one.what for one in open_))
+    names = {name for item in open_ for name in AFTER[item.what] if name in wish}
+    events = tuple(dict.fromkeys(item.what for item in open_))
     steps = tuple(_step(name, events, fit, name not in left) for name in ORDER if name in names)
     return After(events, steps)
 

@@ -192,8 +192,8 @@ def _level(verdict: str | None, ended: bool, can: bool) -> Step:
     if verdict == "turn":
         return Step("level", "skipped" if ended else "doing", "There is tilt to take out.")
     if verdict == "unsure":
-        said = "These readings cannot decide. Measure again first."
-        return Step("level", "skipped" if ended else "to_do", said)
+        text = "These readings cannot decide. Measure again first."
+        return Step("level", "skipped" if ended else "to_do", text)
     return Step("level", "done", "There is no tilt worth turning for.")
 
 
@@ -232,21 +232,21 @@ def _printed(printed: tuple[str, str] | None, ended: bool, stands: bool) -> Step
         return Step("first-layer", "skipped", "Nothing was printed to prove it.")
     if printed is not None and printed[0] == "old":
         return Step("first-layer", "out_of_date" if stands else "to_do", printed[1])
-    said = "A printed patch proves bed and offset together."
-    return Step("first-layer", "doing" if stands else "to_do", said)
+    text = "A printed patch proves bed and offset together."
+    return Step("first-layer", "doing" if stands else "to_do", text)
 
 
 def _first_steps(before: Before, passed: bool) -> tuple[Step, Step, Step]:
     """Sound machine, warm-up and trust in the probe; what was passed over counts as skipped."""
     open_ = "skipped" if passed else "to_do"
     if before.bad:
-        found = f"{before.bad} thing{'s' if before.bad > 1 else ''} found bad; judgements that stand on it say so."
-        sound = Step("sound", "done", found)
+        result = f"{before.bad} thing{'s' if before.bad > 1 else ''} found bad; judgements that stand on it say so."
+        sound = Step("sound", "done", result)
     elif before.looked_at >= before.items > 0:
         sound = Step("sound", "done", "Everything was looked at.")
     elif before.looked_at:
-        said = f"{before.looked_at} of {before.items} looked at."
-        sound = Step("sound", "done" if passed else "doing", said)
+        text = f"{before.looked_at} of {before.items} looked at."
+        sound = Step("sound", "done" if passed else "doing", text)
     else:
         sound = Step("sound", open_, "Nobody has walked round the machine yet.")
     warm = {

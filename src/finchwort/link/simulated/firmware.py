@@ -121,12 +121,12 @@ class Firmware(Card):
     def spend(self, seconds: float) -> bool:
         """Take simulated time, saying "busy" now and then; tell whether the machine still runs."""
         until = time.monotonic() + seconds / self.speed
-        said = time.monotonic()
+        text = time.monotonic()
         while (left := until - time.monotonic()) > 0:
             if self.halted.wait(min(left, 0.05)):
                 return False
-            if time.monotonic() - said > BUSY_EVERY:
-                said = time.monotonic()
+            if time.monotonic() - text > BUSY_EVERY:
+                text = time.monotonic()
                 self.say("echo:busy: processing")
         self.pass_time()
         return not self.halted.is_set()
@@ -222,14 +222,14 @@ class Firmware(Card):
             self.say(f"Resend: {self.expected}")
             self.say("ok")
             return None
-        found = int(number[1])
+        result = int(number[1])
         command = body[number.end() :]
         renumber = re.match(r"M110\s+N(\d+)", command)
         if renumber:
             self.expected = int(renumber[1]) + 1
             self.say("ok")
             return None
-        if found != self.expected:
+        if result != self.expected:
             self.say(f"Error:Line Number is not Last Line Number+1, Last Line: {self.expected - 1}")
             self.say(f"Resend: {self.expected}")
             self.say("ok")

@@ -33,15 +33,15 @@ class Mood:
         """Turn what arrives into what the programme understands."""
         text = text.strip()
         for pattern, command in self.heard:
-            if found := pattern.fullmatch(text):
-                return found.expand(command)
+            if match := pattern.fullmatch(text):
+                return match.expand(command)
         return f"?{text}" if self.closed and text else text
 
     def say(self, text: str) -> str:
         """Turn what the programme says into what is sent."""
         for pattern, words in self.said:
-            if found := pattern.fullmatch(text):
-                return found.expand(words)
+            if match := pattern.fullmatch(text):
+                return match.expand(words)
         return text
 
 

@@ -51,7 +51,7 @@ class Island:
         """How it looks, for the page."""
         gap = float(np.average(self.gaps, weights=self.weights))
         low, high = np.min(self.points, axis=0), np.max(self.points, axis=0)
-        found = {
+        results = {
             "x": round(float(low[0] + high[0]) / 2, 1),
             "y": round(float(low[1] + high[1]) / 2, 1),
             "gap": round(gap, 4),
@@ -62,9 +62,9 @@ class Island:
         }
         corners = self.outline()
         if min(self.gaps) <= SCRAPE:
-            return found | {"look": "scraped", "words": "scraped: the tip was on the plate"}
+            return results | {"look": "scraped", "words": "scraped: the tip was on the plate"}
         if corners is None:
-            return found
+            return results
         x, y = corners.T
         inner = abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) / 2
         rim = float(np.hypot(x - np.roll(x, -1), y - np.roll(y, -1)).sum())
@@ -72,7 +72,7 @@ class Island:
         area = inner + rim * inner / self.length / 2
         fill = self.volume / (area * gap)
         look, words = next((look, words) for most, look, words in LOOKS if fill <= most)
-        return found | {
+        return results | {
             "outline": [[round(float(px), 1), round(float(py), 1)] for px, py in corners],
             "fill": round(fill, 3),
             "look": look,
@@ -119,8 +119,8 @@ class Sheet:
 
     def looks(self) -> list[dict]:
         """How each patch looks, oldest first; the line that fills the nozzle is none."""
-        found = [island.look() for island in self.islands if island.length > 0]
-        patches = [one for one in found if one["look"] != "line"]
-        for number, one in enumerate(patches, 1):
-            one["number"] = number
+        results = [island.look() for island in self.islands if island.length > 0]
+        patches = [result for result in results if result["look"] != "line"]
+        for number, patch in enumerate(patches, 1):
+            patch["number"] = number
         return patches

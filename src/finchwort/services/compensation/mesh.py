@@ -115,14 +115,14 @@ def mesh_for(session: Session, record: SurveyRecord, wish: MeshWish) -> Compensa
     left = methods = None
     if len(survey) >= MIN_KNOWN:
         fit = fit_of(session, record)
-        found: dict[str, MeshLeft] = {
+        results: dict[str, MeshLeft] = {
             name: left_by_mesh(survey, mesh, fit.bed, fit.noise, name) for name in METHODS
         }
-        left = found[wish.method]
+        left = results[wish.method]
         if kind != "mean":
             # at its own points a mesh leaves nothing: shown is what it leaves round them
             after = survey.with_heights(left.at_readings)
-        methods = judge_method([(name, one.rms) for name, one in found.items()])
+        methods = judge_method([(name, result.rms) for name, result in results.items()])
     deviation = float(np.abs(mesh.heights - mesh.heights.mean()).max())
     fade = advised_fade(deviation) if wish.fade is None else wish.fade
     return Compensated(

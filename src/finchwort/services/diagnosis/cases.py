@@ -74,7 +74,7 @@ def open_case(
         Trouble,
         client_key,
         "Another case was opened with this key, or it was taken back since.",
-        lambda there: _opened_with(there, client_key) == [tuple(one) for one in signs],
+        lambda there: _opened_with(there, client_key) == [tuple(sign) for sign in signs],
         printer_id=printer_id,
         words=words.strip(),
         circumstances=list(dict.fromkeys(circumstances)),
@@ -83,7 +83,7 @@ def open_case(
     )
     if known is not None:
         return known
-    strange = set(circumstances) - {one.key for one in beliefs().circumstances}
+    strange = set(circumstances) - {circumstance.key for circumstance in beliefs().circumstances}
     if strange:
         raise ChoiceError("diagnosis.nothing_known_circumstance", strange=strange.pop())
     if place is not None:
@@ -93,7 +93,7 @@ def open_case(
     visit = get_visit(session, visit_id) if visit_id is not None else _newest_visit(session, printer_id)
     if visit is not None and visit.printer_id != printer_id:
         raise ConflictError("That visit was at another printer.")
-    found = {name: getattr(visit, name) for name in STRIP} if visit else {"first_layer": printer.first_layer}
+    result = {name: getattr(visit, name) for name in STRIP} if visit else {"first_layer": printer.first_layer}
     case = Trouble(
         printer_id=printer_id,
         visit_id=visit.id if visit and visit_id is not None else None,
@@ -103,7 +103,7 @@ def open_case(
         x=place[0] if place else None,
         y=place[1] if place else None,
         circumstances=list(dict.fromkeys(circumstances)),
-        strip=found | (strip or {}),
+        strip=result | (strip or {}),
     )
     session.add(case)
     session.flush()
@@ -132,10 +132,10 @@ def _sign_key(client_key: str, place: int) -> str:
 def _opened_with(case: Trouble, client_key: str) -> list[tuple[str, str]]:
     """The signs that a case was opened with, those too that were taken back since."""
     by_key = {event.client_key: (event.key, event.value) for event in case.events}
-    found: list[tuple[str, str]] = []
-    while (one := by_key.get(_sign_key(client_key, len(found)))) is not None:
-        found.append(one)
-    return found
+    results: list[tuple[str, str]] = []
+    while (item := by_key.get(_sign_key(client_key, len(results)))) is not None:
+        results.append(item)
+    return results
 
 
 def _newest_visit(session: Session, printer_id: int) -> Visit | None:
@@ -147,7 +147,7 @@ def answer_sign(session: Session, case_id: int, sign: str, answer: str, **more: 
     """Record whether a sign was seen: "yes", "no", or "unknown" for not looked."""
     if answer != "unknown":
         _check_sign(sign, answer)
-    elif sign not in {one.key for one in beliefs().signs}:
+    elif sign not in {sign.key for sign in beliefs().signs}:
         raise ChoiceError("diagnosis.no_sign_called", sign=sign)
     return _add(session, _workable(session, case_id), "sign", sign, answer, **more)
 
@@ -160,10 +160,10 @@ def record_check(session: Session, case_id: int, check: str, outcome: str, **mor
     ChoiceError
         When the check cannot come out so.
     """
-    known = next((one for one in beliefs().checks if one.key == check), None)
+    known = next((item for item in beliefs().checks if item.key == check), None)
     if known is None:
         raise ChoiceError("diagnosis.no_check_called_2", check=check)
-    if outcome not in (CLEAR, *(one.key for one in known.outcomes)):
+    if outcome not in (CLEAR, *(outcome.key for outcome in known.outcomes)):
         raise ChoiceError("diagnosis.cannot_come_out", title=known.title, outcome=outcome)
     return _add(session, _workable(session, case_id), "check", check, outcome, **more)
 
@@ -194,7 +194,7 @@ def begin_remedy(
         While another one is under way: its outcome is to be told first.
     """
     case = _workable(session, case_id)
-    names = {one.key: one.name for one in beliefs().causes}
+    names = {cause.key: cause.name for cause in beliefs().causes}
     if cause not in names:
         raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
     under_way = open_remedies(case)
@@ -207,7 +207,7 @@ def begin_remedy(
     data: dict[str, Any] = {
         name: str(what.get(name, ""))[:200] for name in ("what", "before", "after", "prediction")
     }
-    data["others"] = [str(one)[:120] for one in others if str(one).strip()][:6]
+    data["others"] = [str(other)[:120] for other in others if str(other).strip()][:6]
     return _add(session, case, "remedy", cause, OPEN, data=data, **more)
 
 
@@ -265,15 +265,15 @@ def close_case(
         Key of a cause, or "unknown".
     """
     case = _workable(session, case_id)
-    names = {one.key: one.name for one in beliefs().causes}
+    names = {cause.key: cause.name for cause in beliefs().causes}
     if cause not in names and cause != UNKNOWN_CAUSE:
         raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
     event = _add(session, case, "close", cause, "closed", client_key=client_key, note=note, at=at)
-    said = names.get(cause, "cause not found")
+    text = names.get(cause, "cause not found")
     write_entry(
         session,
         "case",
-        f"Case closed: {said[0].lower()}{said[1:]}",
+        f"Case closed: {text[0].lower()}{text[1:]}",
         note.strip(),
         at=at,
         printer=case.printer,
@@ -314,13 +314,13 @@ def proposed_circumstances(session: Session, printer: Printer) -> list[str]:
         (end for case in list_cases(session, printer_id=printer.id) if (end := closed_as(case))), None
     )
     since = last.at if last else None
-    known = {one.key for one in beliefs().circumstances}
-    found = [change.what for change in changes_since(session, printer.id, since)]
-    return [what for what in dict.fromkeys(found) if what in known]
+    known = {circumstance.key for circumstance in beliefs().circumstances}
+    results = [change.what for change in changes_since(session, printer.id, since)]
+    return [what for what in dict.fromkeys(results) if what in known]
 
 
 def _check_sign(sign: str, answer: str) -> None:
-    if sign not in {one.key for one in beliefs().signs}:
+    if sign not in {sign.key for sign in beliefs().signs}:
         raise ChoiceError("diagnosis.no_sign_called", sign=sign)
     if answer not in ("yes", "no"):
         raise ChoiceError("diagnosis.sign_seen_not_seen")

@@ -69,7 +69,7 @@ def diagnose_cases(session: Session, cases: Sequence[Trouble]) -> dict[int, Diag
     """Rank the causes of those cases that are open, by their ids; what they share is worked out once."""
     causes: tuple[Cause, ...] | None = None
     models: dict[tuple[int, tuple[str, ...]], Model] = {}
-    found = {}
+    results = {}
     for case in cases:
         if closed_as(case):
             continue
@@ -78,8 +78,8 @@ def diagnose_cases(session: Session, cases: Sequence[Trouble]) -> dict[int, Diag
         if like not in models:
             models[like] = model_for(session, case.printer, case.circumstances, causes)
         findings = _findings(case, tuple(gather(known_of(session, case))))
-        found[case.id] = rank_causes(models[like], findings, checks_of(case), tried_of(case))
-    return found
+        results[case.id] = rank_causes(models[like], findings, checks_of(case), tried_of(case))
+    return results
 
 
 def remedy_for(case: Diagnosed, cause: str) -> Wanted:
@@ -89,7 +89,7 @@ def remedy_for(case: Diagnosed, cause: str) -> Wanted:
     ------
     ChoiceError
     """
-    if all(one.key != cause for one in beliefs().causes):
+    if all(item.key != cause for item in beliefs().causes):
         raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
     return number_remedy(beliefs().numbers.get(cause, ""), case.known)
 

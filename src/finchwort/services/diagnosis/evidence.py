@@ -73,7 +73,7 @@ def known_of(session: Session, case: Trouble) -> Known:
         else ()
     )
     mesh = of_printer(f"mesh {at}", lambda: stored_mesh(session, printer, visit))
-    surface = next((one for one in printer.surfaces if one.name == strip.get("surface")), None)
+    surface = next((surface for surface in printer.surfaces if surface.name == strip.get("surface")), None)
     pair = surfaces().get(strip.get("surface_kind") or "")
     material = materials().get(strip.get("material") or "")
     suits = suit(pair, material, strip.get("bed_temperature"), strip.get("nozzle_temperature"))
@@ -125,9 +125,9 @@ def _offset_error(
 ) -> float | None:
     """How much too high the tip stands, where patches told it, mm."""
     if visit is not None:
-        _, found = judged_ladders(session, visit, Bead(max(0.42, 1.2 * first_layer), first_layer))
-        if found is not None and found.one_sided is None:
-            return -found.best
+        _, result = judged_ladders(session, visit, Bead(max(0.42, 1.2 * first_layer), first_layer))
+        if result is not None and result.one_sided is None:
+            return -result.best
     if offset is not None and offset.reason in SURE and not doubted:
         return 0.0
     return None

@@ -23,7 +23,7 @@ FORM = "finchwort-cases-1"
 
 def believed(session: Session) -> tuple[tuple[Cause, ...], Counts]:
     """Return the causes as they are believed now, and the counts behind them."""
-    counts = add_counts([own_counts(session), *(read_counts(one.counts) for one in imports(session))])
+    counts = add_counts([own_counts(session), *(read_counts(item.counts) for item in imports(session))])
     return learn(beliefs().causes, counts), counts
 
 
@@ -43,9 +43,9 @@ def model_for(
     for missing, lacking in lacks.items():
         if lacking:
             odds |= dict.fromkeys(missing, LACKING)
-    for one in beliefs().circumstances:
-        if one.key in circumstances:
-            for cause, factor in one.odds.items():
+    for circumstance in beliefs().circumstances:
+        if circumstance.key in circumstances:
+            for cause, factor in circumstance.odds.items():
                 odds[cause] = odds.get(cause, 1.0) * factor
     return Model(believed(session)[0] if causes is None else causes, beliefs().signs, beliefs().checks, odds)
 
@@ -71,8 +71,8 @@ def read_counts(data: Any) -> Counts:
     causes, rows = data.get("causes"), data.get("signs")
     if not isinstance(causes, Mapping) or not isinstance(rows, list) or len(rows) > 5000:
         raise ChoiceError("diagnosis.file_counted_cases_damaged")
-    known = {one.key for one in beliefs().causes}
-    signs_known = {one.key for one in beliefs().signs}
+    known = {cause.key for cause in beliefs().causes}
+    signs_known = {sign.key for sign in beliefs().signs}
     signs = {}
     for row in rows:
         if not isinstance(row, list) or len(row) != 4:

@@ -125,8 +125,8 @@ def what_is_known(session: Session, visit: Visit, zero: float = 0.0, compensated
         return Known(Ground(refused=f"{NOTHING} Measure the bed first. {BY_PAPER}"), None, offset, mesh)
     doubt = ground.refused or _tip_doubt(session, visit, offset, looked)
     if doubt:
-        said = doubt.replace(MEASURE, f"{MEASURE} {BY_PAPER}").replace(SET_TIP, f"{SET_TIP} {BY_PAPER}")
-        ground = Ground(refused=said)
+        text = doubt.replace(MEASURE, f"{MEASURE} {BY_PAPER}").replace(SET_TIP, f"{SET_TIP} {BY_PAPER}")
+        ground = Ground(refused=text)
     return Known(ground, record, offset, mesh)
 
 
@@ -157,7 +157,7 @@ def _by_survey(
         compensated=mesh is not None,
         noise=record.noise,
         # a tip that was too high before the bed was moved need not be so now
-        zero=min(zero, 0.0) if any(one.what in GONE or one.what == "turned" for one in since) else zero,
+        zero=min(zero, 0.0) if any(item.what in GONE or item.what == "turned" for item in since) else zero,
         warmth=(record.bed_temperature, visit.bed_temperature),
         days=(utcnow() - record.taken_at).total_seconds() / 86400,
     )
@@ -193,12 +193,12 @@ def _look_doubts(session: Session, visit: Visit, looked: int, on: bool) -> list[
     """What is otherwise now than when paper was felt: another surface on the strip, or no mesh any more."""
     query = select(MachineChange).join(Entry, tells_of(MachineChange)).where(Entry.id == looked)
     change = session.scalars(query).first()
-    found = []
+    look_doubts = []
     if change is not None:
-        found += by_now(surface=(change.surface, visit.surface))
+        look_doubts += by_now(surface=(change.surface, visit.surface))
     if change is not None and change.compensated and not on:
-        found.append(Happened("uncompensated"))
-    return found
+        look_doubts.append(Happened("uncompensated"))
+    return look_doubts
 
 
 def _newest_look(session: Session, printer_id: int) -> int:
@@ -234,9 +234,9 @@ def _tip_doubt(session: Session, visit: Visit, offset: OffsetRecord | None, look
     ][:1]
     if not any(marks):
         return f"{NO_TIP} {SET_TIP}"
-    happened = [one.what for one in happened_since(session, printer.id, max(marks)) if one.what in TIP]
+    happened = [event.what for event in happened_since(session, printer.id, max(marks)) if event.what in TIP]
     if offset is not None and max(marks) == marks[1]:
-        happened += [one.what for one in by_now(surface=(offset.data.get("surface") or "", visit.surface))]
+        happened += [item.what for item in by_now(surface=(offset.data.get("surface") or "", visit.surface))]
         if offset.closer_is != printer.closer_is:
             happened.append("sign")
     return tip_doubt(happened)

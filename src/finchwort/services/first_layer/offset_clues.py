@@ -115,14 +115,14 @@ def record_paper(
     if not 0.02 <= real <= 1:
         raise OutOfRangeError("first_layer.strip_mm_thick_caliper")
     sd = math.hypot(MEASURED_SD, ASKED_SD if caliper_zero is not None else ZERO_SD) if measured else PAPER_SD
-    one = {"z": z, "feel": feel, "thickness": round(real, 4), "sd": round(sd, 4), "step": step}
+    item = {"z": z, "feel": feel, "thickness": round(real, 4), "sd": round(sd, 4), "step": step}
     how = f"lowered in steps of {millimetres(step)} until it just dragged" if step else FEEL_WORDS[feel]
     title = f"Paper in the middle at Z = {millimetres(z)}: {how}"
     return store_trial(
         session,
         get_visit(session, visit_id, lock=True),
         "paper",
-        [one],
+        [item],
         title,
         "",
         client_key=client_key,
@@ -153,9 +153,11 @@ def record_patches(
         }
         for p in patches
     ]
-    found = offset_from_patches(_patches(stored), bed_of(visit.printer), width, _shape(session, visit))
+    offset = offset_from_patches(_patches(stored), bed_of(visit.printer), width, _shape(session, visit))
     title = f"{len(patches)} patch{'es' if len(patches) > 1 else ''} measured"
-    return store_trial(session, visit, "patches", stored, title, found.sentence, client_key=client_key, at=at)
+    return store_trial(
+        session, visit, "patches", stored, title, offset.sentence, client_key=client_key, at=at
+    )
 
 
 def record_look(
@@ -195,11 +197,11 @@ def record_look(
 def known_of_offset(session: Session, visit: Visit, bead: Bead) -> OffsetKnown:
     """Join what a visit has found out about the offset, counted from the offset as it is now."""
     clues = _clues(session, visit, bead)
-    belief = believe([one.clue for one in clues])
+    belief = believe([clue.clue for clue in clues])
     # a strip that was felt before patches or a layer were looked at no longer says what to do next
-    recorded = [one.clue for one in clues if one.trial is not None]
+    recorded = [clue.clue for clue in clues if clue.trial is not None]
     newest = recorded[-1] if recorded and isinstance(recorded[-1], PaperClue) else None
-    only = all(isinstance(one.clue, PaperClue) for one in clues)
+    only = all(isinstance(clue.clue, PaperClue) for clue in clues)
     step = advise_offset(belief, newest, bead.height, only)
     return OffsetKnown(tuple(clues), belief, step)
 
@@ -241,8 +243,8 @@ def pressed(session: Session, printer: Printer) -> bool:
         .join(Visit)
         .where(Visit.printer_id == printer.id, Trial.id > trial.id, Trial.deleted_at.is_(None))
     )
-    for one in session.scalars(later):
-        if one.kind == "patches" or any(patch.get("step") in BOUNDS for patch in one.patches):
+    for item in session.scalars(later):
+        if item.kind == "patches" or any(patch.get("step") in BOUNDS for patch in item.patches):
             return False
     return closer_since(session, trial.visit, trial.parts, mark) > -SAME_POINT
 
@@ -285,21 +287,21 @@ def _clues(session: Session, visit: Visit, bead: Bead) -> list[Known]:
         .where(Trial.visit_id == visit.id, Trial.kind.in_(KINDS), Trial.deleted_at.is_(None))
         .order_by(Trial.id)
     )
-    found = []
+    clues = []
     for trial in session.scalars(query):
         if moved_since_trial(session, visit, trial):
             continue
         made = _clue(session, visit, trial, bead)
         if made is not None:
-            found.append(made)
+            clues.append(made)
     ladders, judged = judged_ladders(session, visit, bead)
     if judged is not None and judged.one_sided is None and not moved_since_trial(session, visit, ladders[-1]):
         words = f"{len(ladders)} ladder{'s' if len(ladders) > 1 else ''} judged"
-        found.append(Known(None, ValueClue(-judged.best, max(judged.sd, 0.004)), words))
+        clues.append(Known(None, ValueClue(-judged.best, max(judged.sd, 0.004)), words))
     trim = _trim(session, visit)
     if trim is not None:
-        found.append(trim)
-    return found
+        clues.append(trim)
+    return clues
 
 
 def closer_since(session: Session, visit: Visit, parts: Mapping[str, float], mark: int) -> float:
@@ -330,18 +332,18 @@ def _clue(session: Session, visit: Visit, trial: Trial, bead: Bead) -> Known | N
     mark = mark_of(session, trial)
     since = closer_since(session, visit, trial.parts, mark)
     if trial.kind == "paper":
-        one = trial.patches[0]
-        clue = PaperClue(one["feel"], one["z"], one["thickness"], one["sd"], one["step"], since)
-        how = "lowered until it just dragged" if one["step"] else FEEL_WORDS[one["feel"]]
-        return Known(trial, clue, f"paper at Z = {millimetres(one['z'])}: {how}")
+        patch = trial.patches[0]
+        clue = PaperClue(patch["feel"], patch["z"], patch["thickness"], patch["sd"], patch["step"], since)
+        how = "lowered until it just dragged" if patch["step"] else FEEL_WORDS[patch["feel"]]
+        return Known(trial, clue, f"paper at Z = {millimetres(patch['z'])}: {how}")
     if trial.kind == "patches":
-        found = patches_found(session, visit, trial)
+        result = patches_found(session, visit, trial)
         asked = trial.patches[0].get("zero") is not None
         value = ValueClue(
-            found.closer,
-            max(found.margin / Z95, 0.003),
+            result.closer,
+            max(result.margin / Z95, 0.003),
             ASKED_SD if asked else ZERO_SD,
-            bool(found.beyond),
+            bool(result.beyond),
             since,
         )
         return Known(

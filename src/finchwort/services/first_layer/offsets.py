@@ -224,11 +224,11 @@ def kept_offset(session: Session, turning: Turning) -> KeptOffset | None:
     if abs(value - before) < KEEPS:
         return None
     way = "rose" if rise > 0 else "sank"
-    said = (
+    text = (
         f"The middle of the bed {way} {millimetres(abs(rise))} and the zero stayed where it was: "
         f"{millimetres(value, signed=True)} keeps your first layer (was {millimetres(before, signed=True)})."
     )
-    return KeptOffset(value, before, {**newest.parts, place: value}, rise, said)
+    return KeptOffset(value, before, {**newest.parts, place: value}, rise, text)
 
 
 def trims_for(session: Session, visit: Visit) -> tuple[Advice, ...]:
@@ -309,10 +309,10 @@ def refuse_contact(session: Session, visit: Visit | None, bead: Bead) -> str | N
     relief = met_relief(session, visit, everything=True) if visit is not None else None
     if relief is None:
         return None
-    found = forecast_layer(relief.heights, bead, relief.middle)
-    if found.least > TOUCH:
+    result = forecast_layer(relief.heights, bead, relief.middle)
+    if result.least > TOUCH:
         return None
     return (
-        f"By the newest survey the bed is {millimetres(bead.height - found.least)} higher at its highest place than in the "
+        f"By the newest survey the bed is {millimetres(bead.height - result.least)} higher at its highest place than in the "
         f"middle: with a first layer of {millimetres(bead.height)} the tip would touch there. Level first."
     )

@@ -86,8 +86,8 @@ def test_print_for(session: Session, visit: Visit, kind: str, wish: PrintWish) -
     )
     known = what_is_known(session, visit, zero_of(session, visit, bead))
     if kind == "mesh_walk" and not known.mesh_holds:
-        said = known.mesh.outdated[0] if known.mesh else "None was stored."
-        raise ConflictError(f"No mesh is known to hold in this printer, so none can be seen at work. {said}")
+        text = known.mesh.outdated[0] if known.mesh else "None was stored."
+        raise ConflictError(f"No mesh is known to hold in this printer, so none can be seen at work. {text}")
     made = make_test_print(
         kind,
         setting,

@@ -100,7 +100,9 @@ def _holding(session: Session, visit: Visit, kind: str = "ladder") -> list[Trial
     """Keep the trials that are not gone: what tip and bed were like before says nothing about them now."""
     thing = "discs" if kind == "bed" else "ladder"
     return [
-        one for one in trials_of(session, visit.id, kind) if not trial_stands(session, visit, one, thing).gone
+        trial
+        for trial in trials_of(session, visit.id, kind)
+        if not trial_stands(session, visit, trial, thing).gone
     ]
 
 
@@ -116,8 +118,8 @@ def ladders_of(session: Session, visit: Visit, bead: Bead) -> Ladders:
 
     Each was printed at the offset of its time; when that was changed since, its patches count from the present one.
     """
-    trials, found = judged_ladders(session, visit, bead)
-    best, sd = (found.best, found.sd) if found else (0.0, _belief(session, visit))
+    trials, result = judged_ladders(session, visit, bead)
+    best, sd = (result.best, result.sd) if result else (0.0, _belief(session, visit))
     # the gap is best at the best shift, so the tip touches as much below it
     closest = best - best_gap(bead) + SAFE
     ground = what_is_known(session, visit).ground
@@ -125,7 +127,7 @@ def ladders_of(session: Session, visit: Visit, bead: Bead) -> Ladders:
         # the patches lie around the middle
         rise = ground.rise(bed_of(visit.printer).centre, LADDER_REACH)
         closest = max(closest + rise, _floor(bead, rise, zero_of(session, visit, bead)))
-    return Ladders(tuple(trials), found, plan_ladder(closest, best, sd, bead))
+    return Ladders(tuple(trials), result, plan_ladder(closest, best, sd, bead))
 
 
 def _belief(session: Session, visit: Visit) -> float:
@@ -146,12 +148,14 @@ def _counted_from_now(session: Session, visit: Visit, trials: Sequence[Trial]) -
     """Patches of trials with their shifts counted from the present offset; a ladder's lie in the middle."""
     now = ledger_of(newest_offset(session, visit.printer_id), visit.printer)
     x, y = bed_of(visit.printer).centre
-    found = []
+    results = []
     for trial in trials:
         closer = now.closer_by(Ledger(trial.parts, now.closer_is))
         closer += made_by_hand(session, visit.printer_id, mark_of(session, trial))
-        found += [Judged(p["shift"] + closer, p["step"], p.get("x", x), p.get("y", y)) for p in trial.patches]
-    return found
+        results += [
+            Judged(p["shift"] + closer, p["step"], p.get("x", x), p.get("y", y)) for p in trial.patches
+        ]
+    return results
 
 
 def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> JudgedBed:
@@ -161,7 +165,7 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
     """
     bed = bed_of(visit.printer)
     beds = _holding(session, visit, "bed")
-    found = None
+    result = None
     patches: list[Judged] = []
     if beds:
         patches = _counted_from_now(session, visit, beds)[-MAX_PATCHES:]
@@ -169,8 +173,8 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
         ladders = _counted_from_now(session, visit, _holding(session, visit))
         room = MAX_PATCHES - len(patches)
         patches += ladders[-room:] if room else []
-        found = judge_bed(patches, bead, bed)
-    best = found.best if found else 0.0
+        result = judge_bed(patches, bead, bed)
+    best = result.best if result else 0.0
     closest = best - best_gap(bead) + SAFE
     places = plan_bed(bed, bead, closest, side)
     ground = what_is_known(session, visit).ground
@@ -179,13 +183,14 @@ def judged_bed_of(session: Session, visit: Visit, bead: Bead, side: int = 5) -> 
         zero = zero_of(session, visit, bead)
         high = [ground.rise((x, y), DISC / 2) for x, y, _ in places]
         raised = [
-            max(one[2], _step_up(_floor(bead, rise, zero))) for one, rise in zip(places, high, strict=True)
+            max(place[2], _step_up(_floor(bead, rise, zero)))
+            for place, rise in zip(places, high, strict=True)
         ]
         # further up nothing could be judged: such a disc stays where it was, and is refused
         places = tuple(
             (x, y, up if up <= MAX_SHIFT else shift) for (x, y, shift), up in zip(places, raised, strict=True)
         )
-    return JudgedBed(tuple(beds), tuple(patches), found, places)
+    return JudgedBed(tuple(beds), tuple(patches), result, places)
 
 
 def zero_of(session: Session, visit: Visit, bead: Bead) -> float:
@@ -193,10 +198,10 @@ def zero_of(session: Session, visit: Visit, bead: Bead) -> float:
 
     Where an offset was written down after the ladders, whatever it was, nothing is taken closer on their word.
     """
-    trials, found = judged_ladders(session, visit, bead)
-    if found is None:
+    trials, result = judged_ladders(session, visit, bead)
+    if result is None:
         return 0.0
-    zero = -found.best - DOUBT * found.sd
+    zero = -result.best - DOUBT * result.sd
     offset = newest_offset(session, visit.printer_id)
     later = offset is not None and mark_of(session, offset) > mark_of(session, trials[-1])
     return min(zero, 0.0) if later else zero

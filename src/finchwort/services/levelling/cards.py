@@ -48,17 +48,17 @@ def deck_of(session: Session, visit: Visit, *, lower_middle: float = 0.0, tape: 
     if standing.gone:
         return Deck("nothing", "Measure again", (standing.why or "",))
     if record.verdict == OPEN:
-        said = "Paper said only which way, so nobody knows how far. Level by paper, or read the Z at which it drags."
-        return Deck("nothing", "How far is not known", (said,))
+        text = "Paper said only which way, so nobody knows how far. Level by paper, or read the Z at which it drags."
+        return Deck("nothing", "How far is not known", (text,))
     return _by_support(session, record, lower_middle, tape)
 
 
 def _by_support(session: Session, record: SurveyRecord, lower_middle: float, tape: float) -> Deck:
     printer = record.visit.printer
     if printer.beam_screws == 2:
-        found = beam_deck(beam_for(session, record)[0], bool(printer.screws))
-        if found:
-            return found
+        result = beam_deck(beam_for(session, record)[0], bool(printer.screws))
+        if result:
+            return result
     if printer.screws:
         return Deck("knobs", "Knobs to turn")
     if printer.pads:
@@ -66,14 +66,14 @@ def _by_support(session: Session, record: SurveyRecord, lower_middle: float, tap
     if printer.beam_screws == 1:
         fit = fit_of(session, record)
         span = beam_span(printer.beam_left, printer.beam_right, printer.width)
-        found = carriage_deck(
+        result = carriage_deck(
             fit.plane.a * span,
             fit.margin(np.array([span, 0.0])),
             TILT_SHARE * record.visit.first_layer,
         )
-        if found:
-            return found
+        if result:
+            return result
     plan = tape_for(session, record, tape)
     return tape_deck(plan) or bare_deck(
-        left_of(session, record).remedies, [one.sentence for one in plan.humps]
+        left_of(session, record).remedies, [hump.sentence for hump in plan.humps]
     )

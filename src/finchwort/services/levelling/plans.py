@@ -86,10 +86,10 @@ def skew_of(session: Session, visit: Visit) -> Skew | None:
     if test is None:
         return None
     try:
-        found = assess_test(test.kind, test.data).result
+        result = assess_test(test.kind, test.data).result
     except (CoreError, KeyError):
         return None
-    return found if isinstance(found, Skew) else None
+    return result if isinstance(result, Skew) else None
 
 
 @dataclass(frozen=True)
@@ -119,23 +119,23 @@ def carries_of(session: Session, printer: Printer) -> Carries:
         .order_by(Adjustment.id.desc())
         .limit(MAX_TRIALS)
     )
-    for one in session.scalars(query):
+    for item in session.scalars(query):
         after = session.scalars(
             select(SurveyRecord)
             .where(
-                SurveyRecord.visit_id == one.survey.visit_id,
-                SurveyRecord.taken_at > one.made_at,
+                SurveyRecord.visit_id == item.survey.visit_id,
+                SurveyRecord.taken_at > item.made_at,
                 SurveyRecord.deleted_at.is_(None),
             )
             .order_by(SurveyRecord.taken_at)
             .limit(1)
         ).first()
-        if after is None or OPEN in (one.survey.verdict, after.verdict):
+        if after is None or OPEN in (item.survey.verdict, after.verdict):
             continue
-        pair = (load_readings(session, one.survey_id), load_readings(session, after.id))
-        found = learn_carries(*pair, one.data["side"], one.data["rise"], noise_sd(session, after))
-        if found != "unknown":
-            return Carries(found, True)
+        pair = (load_readings(session, item.survey_id), load_readings(session, after.id))
+        result = learn_carries(*pair, item.data["side"], item.data["rise"], noise_sd(session, after))
+        if result != "unknown":
+            return Carries(result, True)
     return Carries("unknown", False)
 
 
@@ -259,15 +259,15 @@ def fault_of(session: Session, visit: Visit) -> str | None:
     for test in tests_of(session, visit.id):
         if test.kind == "line":
             way = lines.setdefault(test.data.get("direction") or "", {})
-            found = assess_test("line", test.data).result
-            if isinstance(found, Line):
-                way[str(test.data.get("what"))] = found
-    said = [
+            result = assess_test("line", test.data).result
+            if isinstance(result, Line):
+                way[str(test.data.get("what"))] = result
+    sentences = [
         compare_lines(way["plate"], way["carrier"])
         for way in lines.values()
         if {"plate", "carrier"} <= set(way)
     ]
-    return said[-1] if said else None
+    return sentences[-1] if sentences else None
 
 
 @dataclass(frozen=True)
@@ -301,7 +301,7 @@ def edges_of(session: Session, visit: Visit, what: str = "plate") -> tuple[list[
     if what == "plate" and rounds and rounds[-1].survey.verdict != OPEN:
         record = rounds[-1].survey
         relief, noise = make_relief(load_readings(session, record.id), bed), noise_sd(session, record)
-    found = []
+    results = []
     for test in tests_of(session, visit.id):
         data = test.data
         if test.kind != "line" or data.get("what") != what or not data.get("direction"):
@@ -310,10 +310,10 @@ def edges_of(session: Session, visit: Visit, what: str = "plate") -> tuple[list[
             laid = lay_line(bed, data["direction"], data["positions"], data["gaps"], data.get("across"))
         except CoreError:
             continue  # the bed was set up otherwise since
-        said = (
+        text = (
             compare_with_survey(laid, relief.at(laid.x, laid.y), noise)
             if relief is not None and noise is not None
             else None
         )
-        found.append(EdgeLine(test, laid, said))
-    return found, shape_of([one.laid for one in found], bed)
+        results.append(EdgeLine(test, laid, text))
+    return results, shape_of([result.laid for result in results], bed)

@@ -94,15 +94,15 @@ def _touches(readings: Sequence[JobReading], resumed: bool) -> tuple[list[float]
 
 
 def _assumptions(chain: list[Job]) -> list[str]:
-    said = ["Probed by the printer."]
+    sentences = ["Probed by the printer."]
     for job in chain[1:]:
         shift = job.live.get("shift")
         if shift is None:
             continue
         if abs(shift) > CLEAN_SHIFT:
-            said.append(
+            sentences.append(
                 f"Resumed after a break: the zero was {micro(shift, signed=True)} off and that was taken out."
             )
         else:
-            said.append("Resumed after a break: the zero had not moved.")
-    return said
+            sentences.append("Resumed after a break: the zero had not moved.")
+    return sentences

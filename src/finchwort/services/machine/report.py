@@ -46,9 +46,9 @@ def record_pasted(session: Session, printer: Printer, told: Told, client_key: st
     lock_printer(session, printer.id)
     before = newest_told(session, printer.id)
     was = told_of(before) if before is not None else Told()
-    said = {one.name for one in fields(Told) if getattr(told, one.name) != getattr(Told(), one.name)}
-    whole = replace(was, **{name: getattr(told, name) for name in said})
-    found = _record(
+    text = {field.name for field in fields(Told) if getattr(told, field.name) != getattr(Told(), field.name)}
+    whole = replace(was, **{name: getattr(told, name) for name in text})
+    record = _record(
         session,
         printer,
         whole,
@@ -56,23 +56,23 @@ def record_pasted(session: Session, printer: Printer, told: Told, client_key: st
         f"told-{blake2b(client_key.encode(), digest_size=8).hexdigest()}",
         None,
     )
-    return tuple(one for one in found if one.name in said)
+    return tuple(item for item in record if item.name in text)
 
 
 def _record(
     session: Session, printer: Printer, told: Told, before: MachineTold | None, key: str, job_id: int | None
 ) -> tuple[Compared, ...]:
     book = book_of(session, printer, before)
-    found = compare(told, book)
-    for one in found:
-        if one.event is None or (one.event in ONCE and _said_already(session, printer, one.event)):
+    result = compare(told, book)
+    for item in result:
+        if item.event is None or (item.event in ONCE and _said_already(session, printer, item.event)):
             continue
-        note = f"It says {one.says}; the book has {one.book}." if one.says and one.book else one.sentence
-        record_change(session, printer.id, one.event, client_key=f"{key}-{one.event}", note=note[:500])
+        note = f"It says {item.says}; the book has {item.book}." if item.says and item.book else item.sentence
+        record_change(session, printer.id, item.event, client_key=f"{key}-{item.event}", note=note[:500])
     session.add(MachineTold(printer_id=printer.id, job_id=job_id, told=_kept(told)))
     tick_if_asked(session, printer, "values", client_key=f"{key}-values")
     session.flush()
-    return found
+    return result
 
 
 def compared(session: Session, printer: Printer, record: MachineTold) -> tuple[Compared, ...]:

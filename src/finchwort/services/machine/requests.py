@@ -61,10 +61,10 @@ def ask(printer: Printer, kind: str, wish: Mapping[str, Any], known: Known | Non
     ------
     CoreError, ConflictError
     """
-    wanted = job_type(kind)
+    goal = job_type(kind)
     if not printer.port:
         raise ConflictError(f"{printer.name} has no line set up. Name its port in the printer's set-up.")
-    return wanted.ask(printer, wish, known or Known())
+    return goal.ask(printer, wish, known or Known())
 
 
 def gather(session: Session, printer: Printer, kind: str) -> Known:

@@ -148,8 +148,8 @@ def tell_foils(session: Session, printer_id: int, stacks: Mapping[str, Sequence[
     put_foils(printer, stacks)
     printer.changed_at = utcnow()
     session.flush()
-    said = "; ".join(f"{name} {sum(sizes):g} mm" for name, sizes in stacks.items())
-    write_entry(session, "printer", f"{printer.name}: foil under the pads set right", said, printer=printer)
+    text = "; ".join(f"{name} {sum(sizes):g} mm" for name, sizes in stacks.items())
+    write_entry(session, "printer", f"{printer.name}: foil under the pads set right", text, printer=printer)
     return printer
 
 
@@ -170,7 +170,7 @@ def _apply(printer: Printer, setup: PrinterSetup) -> None:
     ]
     if printer.pads != pads:
         printer.pads = pads
-    keep_off = [{**asdict(one), "name": one.name.strip()} for one in setup.keep_off]
+    keep_off = [{**asdict(place), "name": place.name.strip()} for place in setup.keep_off]
     if printer.keep_off != keep_off:
         printer.keep_off = keep_off
     for name in PLAIN:
@@ -210,13 +210,13 @@ PLAIN = (
 _SURFACE = ("name", "kind", "thickness", "condition", "prints_since_wash", "coats")
 
 
-def _apply_screws(printer: Printer, wanted: Sequence[ScrewSetup]) -> None:
+def _apply_screws(printer: Printer, screws: Sequence[ScrewSetup]) -> None:
     """Set the screws anew when something differs; limits keep the time at which they were said."""
     old = [(s.name, s.x, s.y, s.thread, s.pitch, s.to_tight, s.to_loose) for s in printer.screws]
-    new = [(s.name.strip(), s.x, s.y, s.thread, s.pitch, s.to_tight, s.to_loose) for s in wanted]
+    new = [(s.name.strip(), s.x, s.y, s.thread, s.pitch, s.to_tight, s.to_loose) for s in screws]
     if old == new:
         return
-    said = {(s.name, s.to_tight, s.to_loose): s.limits_at for s in printer.screws}
+    text = {(s.name, s.to_tight, s.to_loose): s.limits_at for s in printer.screws}
     printer.screws = [
         PrinterScrew(
             place=i,
@@ -227,15 +227,15 @@ def _apply_screws(printer: Printer, wanted: Sequence[ScrewSetup]) -> None:
             pitch=pitch,
             to_tight=tight,
             to_loose=loose,
-            limits_at=None if tight is None and loose is None else said.get((name, tight, loose)) or utcnow(),
+            limits_at=None if tight is None and loose is None else text.get((name, tight, loose)) or utcnow(),
         )
         for i, (name, x, y, thread, pitch, tight, loose) in enumerate(new)
     ]
 
 
-def _apply_surfaces(printer: Printer, wanted: Sequence[SurfaceSetup]) -> None:
+def _apply_surfaces(printer: Printer, surfaces: Sequence[SurfaceSetup]) -> None:
     old = [tuple(getattr(s, name) for name in _SURFACE) for s in printer.surfaces]
-    new = [(s.name.strip(), *(getattr(s, name) for name in _SURFACE[1:])) for s in wanted]
+    new = [(s.name.strip(), *(getattr(s, name) for name in _SURFACE[1:])) for s in surfaces]
     if old != new:
         printer.surfaces = [
             PrinterSurface(place=i, **dict(zip(_SURFACE, values, strict=True)))

@@ -39,19 +39,19 @@ def faults_of(session: Session, printer: Printer, doing: Sequence[str]) -> Fault
     """Say what the last tests and the last walk round found wrong that matters to what is begun with: home, probe, heat."""
     if not doing:
         return Faults()
-    said: list[str] = []
+    sentences: list[str] = []
     wrong = _switches(session, printer) if "home" in doing else []
-    said += wrong
+    sentences += wrong
     states, items = _found(session, printer), walk_items(printer)
-    said += [text for what in doing for text in warnings(items, states, what)]
+    sentences += [text for what in doing for text in warnings(items, states, what)]
     after = after_of(session, printer) if "home" in doing else None
     if after is not None:
-        said += [
+        sentences += [
             f"Not ticked off yet: {step.title[0].lower()}{step.title[1:]}. {step.how}"
             for step in after.left
             if step.name in BEFORE_HOMING
         ]
-    return Faults(tuple(dict.fromkeys(said)), bool(wrong))
+    return Faults(tuple(dict.fromkeys(sentences)), bool(wrong))
 
 
 def _found(session: Session, printer: Printer) -> dict[str, str]:
@@ -63,10 +63,10 @@ def _found(session: Session, printer: Printer) -> dict[str, str]:
         .order_by(Finding.id.desc())
         .limit(MAX_FINDINGS)
     )
-    found: dict[str, str] = {}
+    results: dict[str, str] = {}
     for item, state in session.execute(query):
-        found.setdefault(item, state)
-    return found
+        results.setdefault(item, state)
+    return results
 
 
 def _switches(session: Session, printer: Printer) -> list[str]:
@@ -85,7 +85,7 @@ def _switches(session: Session, printer: Printer) -> list[str]:
     when = f"{test.taken_at:%Y-%m-%d %H:%M} UTC"
     findings = assess_test("switches", test.data).result
     return [
-        f"The last test of the switches, {when}: {one.sentence}"
-        for one in (findings if isinstance(findings, tuple) else ())
-        if one.kind not in RIGHT
+        f"The last test of the switches, {when}: {finding.sentence}"
+        for finding in (findings if isinstance(findings, tuple) else ())
+        if finding.kind not in RIGHT
     ]

@@ -136,22 +136,22 @@ def touches_of(data: Mapping[str, Any]) -> Repeatability:
 
 
 def _assess_switches(data: Mapping[str, Any]) -> Assessed:
-    found: tuple[SwitchFinding, ...] = ()
+    results: tuple[SwitchFinding, ...] = ()
     if data.get("untouched"):
-        found = diagnose_switches(data["untouched"], data.get("pressed") or {}, data.get("wiring"))
+        results = diagnose_switches(data["untouched"], data.get("pressed") or {}, data.get("wiring"))
     probe = data.get("probe")
     if probe:
-        found += (diagnose_probe(probe["stowed"], probe["deployed"], probe.get("touched")),)
-    if not found:
+        results += (diagnose_probe(probe["stowed"], probe["deployed"], probe.get("touched")),)
+    if not results:
         raise ChoiceError("probing.put_states_switches_2")
-    kinds = {one.kind for one in found}
+    kinds = {result.kind for result in results}
     if kinds <= {"good"}:
         level, word = "good", "All switches right"
     elif kinds <= {"good", "waiting"}:
         level, word = "waiting", "Press the others too"
     else:
         level, word = "bad", "Something is wrong"
-    return Assessed("switches", level, word, tuple(one.sentence for one in found), found)
+    return Assessed("switches", level, word, tuple(result.sentence for result in results), results)
 
 
 def record_finding(session: Session, visit_id: int, item: str, state: str, note: str = "") -> Finding:
@@ -163,7 +163,7 @@ def record_finding(session: Session, visit_id: int, item: str, state: str, note:
     """
     visit = get_visit(session, visit_id, lock=True)
     _open(visit)
-    known = {one.key: one for one in walk_items(visit.printer)}
+    known = {walk_item.key: walk_item for walk_item in walk_items(visit.printer)}
     if item not in known:
         raise ChoiceError("probing.walk_round_printer_no", item=item)
     if state not in (*FINDINGS, "open"):
@@ -212,7 +212,7 @@ def store_test(
     if known is not None:
         return known
     _open(visit)
-    found = assess_test(kind, data, screws_of(visit.printer))
+    assessment = assess_test(kind, data, screws_of(visit.printer))
     test = ProbingTest(
         visit=visit,
         taken_at=at or utcnow(),
@@ -220,7 +220,7 @@ def store_test(
         kind=kind,
         source=source,
         data=data,
-        level=found.level,
+        level=assessment.level,
         surface=visit.surface,
     )
     session.add(test)
@@ -228,8 +228,8 @@ def store_test(
     write_entry(
         session,
         "test",
-        f"{TITLES[kind]}: {found.word[0].lower()}{found.word[1:]}",
-        f"{' '.join(found.sentences)}",
+        f"{TITLES[kind]}: {assessment.word[0].lower()}{assessment.word[1:]}",
+        f"{' '.join(assessment.sentences)}",
         at=at,
         printer=visit.printer,
         visit=visit,
@@ -250,11 +250,11 @@ def before_of(session: Session, visit: Visit, tests: Sequence[ProbingTest] | Non
     """Sum up what was found out before measuring, for the route."""
     tests = tests_of(session, visit.id) if tests is None else tests
     items = {item.key for item in walk_items(visit.printer)}
-    found = {key: one for key, one in latest_findings(session, visit.id).items() if key in items}
+    results = {key: finding for key, finding in latest_findings(session, visit.id).items() if key in items}
     soak, trust = newest(tests, "soak"), newest(tests, "repeatability")
     return Before(
-        looked_at=len(found),
-        bad=sum(one.state == "bad" for one in found.values()),
+        looked_at=len(results),
+        bad=sum(result.state == "bad" for result in results.values()),
         items=len(items),
         soak=soak.level if soak else None,
         trust=trust.level if trust else None,
@@ -266,29 +266,29 @@ def weaknesses(
 ) -> dict[str, list[str]]:
     """Say for each judgement what weakens it in this visit."""
     tests = tests_of(session, visit.id) if tests is None else tests
-    states = {key: one.state for key, one in latest_findings(session, visit.id).items()}
+    states = {key: finding.state for key, finding in latest_findings(session, visit.id).items()}
     items = walk_items(visit.printer)
-    said = {name: weakened(items, states, name) for name in ("trust", "warm", "map", "plan")}
+    words = {name: weakened(items, states, name) for name in ("trust", "warm", "map", "plan")}
     soak, trust = newest(tests, "soak"), newest(tests, "repeatability")
     if soak is not None and soak.level == "moving":
         text = "The bed was still moving when it was last watched: what it does after the survey is in no reading."
-        said["map"].append(text)
-        said["plan"].append(text)
+        words["map"].append(text)
+        words["plan"].append(text)
     if trust is not None and trust.level == "poor":
         text = "The probe repeats poorly: find the cause before you correct anything."
-        said["map"].append(text)
-        said["plan"].append(text)
+        words["map"].append(text)
+        words["plan"].append(text)
     switches = newest(tests, "switches")
     if switches is not None and switches.level == "bad":
-        said["trust"].append(
+        words["trust"].append(
             "A switch or the probe reports wrongly: do not home or probe until that is mended."
         )
     beam = newest(tests, "beam")
     if beam is not None and beam.level == "skewed":
-        said["plan"].append(
+        words["plan"].append(
             "The cross beam is skewed: the tilt from left to right comes back after a restart."
         )
-    return said
+    return words
 
 
 @dataclass(frozen=True)
@@ -322,13 +322,13 @@ def noise_in(session: Session, visit: Visit, own: float | None = None) -> Noise:
     test = newest(tests_of(session, visit.id), "repeatability")
     if test is not None:
         try:
-            found = touches_of(test.data)
+            touches = touches_of(test.data)
         except (CoreError, KeyError):
-            found = None
-        if found is not None:
-            left_out = ", without its drift and what stood out" if found.drifting or found.aside else ""
+            touches = None
+        if touches is not None:
+            left_out = ", without its drift and what stood out" if touches.drifting or touches.aside else ""
             return Noise(
-                found.noise, found.noise_dof, f"this visit's test of {found.touches} touches{left_out}"
+                touches.noise, touches.noise_dof, f"this visit's test of {touches.touches} touches{left_out}"
             )
     printer = visit.printer
     if printer.repeatability is not None:
@@ -336,21 +336,21 @@ def noise_in(session: Session, visit: Visit, own: float | None = None) -> Noise:
     return Noise(None, math.inf, "how well the readings fit")
 
 
-def describe_test(found: Assessed) -> str:
+def describe_test(assessed: Assessed) -> str:
     """Give a test's number for a list."""
-    result = found.result
+    result = assessed.result
     if isinstance(result, Repeatability):
         return f"range {micro(result.range)}, standard deviation {micro(result.sd)}, {result.touches} touches"
     if isinstance(result, Soak):
         return f"{result.heights.size} readings over {(result.times[-1] - result.times[0]) / 60:.0f} min"
     if isinstance(result, SoakAround):
-        span = max(one.times[-1] for one in result.against) - min(one.times[0] for one in result.against)
+        span = max(item.times[-1] for item in result.against) - min(item.times[0] for item in result.against)
         return f"{len(result.spots)} places in turn over {span / 60:.0f} min"
     if isinstance(result, Skew):
         return f"{millimetres(result.difference, signed=True)} over {result.span:g} mm"
     if isinstance(result, Line):
         return f"middle {millimetres(result.bow, signed=True)}"
-    return ", ".join(f"{one.switch}: {one.kind}" for one in result)
+    return ", ".join(f"{item.switch}: {item.kind}" for item in result)
 
 
 def _open(visit: Visit) -> None:

@@ -134,18 +134,18 @@ def store_survey(
     # of a bed that is known on one side only no more is said than it is at the least
     left_open = verdict.level == OPEN
     spread = felt.at_least if felt is not None and left_open else counting.spread
-    said = list(assumptions)
+    text = list(assumptions)
     if walk is not None and walk.sentence:
-        said.append(walk.sentence)
+        text.append(walk.sentence)
     if aside.any():
-        said.append(_say_aside(int(aside.sum())))
+        text.append(_say_aside(int(aside.sum())))
     record = SurveyRecord(
         visit=visit,
         taken_at=at or utcnow(),
         client_key=client_key,
         source=source,
         original=original,
-        assumptions=said,
+        assumptions=text,
         first_layer=visit.first_layer,
         count=len(survey),
         spread=spread,
@@ -213,17 +213,17 @@ def _tilt_noise(fit: BedFit) -> dict[str, float]:
 
 def _felt_at(felt: FeltBed | None, feels: Sequence[Feel], i: int) -> dict[str, Any]:
     low, high = (None, None) if felt is None else (float(felt.low[i]), float(felt.high[i]))
-    one = feels[i] if feels else None
+    feel = feels[i] if feels else None
     return {
-        "feel": one.feel if one else None,
-        "at_z": one.z if one else None,
+        "feel": feel.feel if feel else None,
+        "at_z": feel.z if feel else None,
         "low": low if low is not None and math.isfinite(low) else None,
         "high": high if high is not None and math.isfinite(high) else None,
     }
 
 
-def _same_readings(one: Survey, other: Survey) -> bool:
-    pairs = ((one.x, other.x), (one.y, other.y), (one.height, other.height))
+def _same_readings(survey: Survey, other: Survey) -> bool:
+    pairs = ((survey.x, other.x), (survey.y, other.y), (survey.height, other.height))
     return all(np.array_equal(*pair) for pair in pairs)
 
 
@@ -276,10 +276,10 @@ def judged(session: Session, record: SurveyRecord) -> tuple[Survey, Flatness, Sh
     left_open = felt is not None and bool(felt.open.any())
     tilt = None if left_open else judge_tilt(fit_of(session, record, taken), record.visit.first_layer)
     survey = taken.counting()
-    found = assess(
+    assessment = assess(
         survey, bed, record.visit.first_layer, bool(printer.screws), felt, tilt, printer.compensation
     )
-    return survey, *found, tilt
+    return survey, *assessment, tilt
 
 
 def rejudge(session: Session, record: SurveyRecord) -> None:

@@ -195,8 +195,8 @@ def describe(adjustment: Adjustment) -> tuple[str, str]:
             for pad, foils in data["stacks"].items()
         ]
         short = ", ".join(f"{size:g}" for size in data.get("short", ()))
-        said = f" More of {short} mm was laid than the drawer had: count it." if short else ""
-        return "Shims laid under the pads", "; ".join(parts) + " (mm)." + said
+        text = f" More of {short} mm was laid than the drawer had: count it." if short else ""
+        return "Shims laid under the pads", "; ".join(parts) + " (mm)." + text
     if adjustment.kind == "tape":
         return "Tape laid under the plate", "; ".join(
             f"{place['layers']} at x {place['x']:.0f}, y {place['y']:.0f}" for place in data["places"]
@@ -213,4 +213,4 @@ def describe(adjustment: Adjustment) -> tuple[str, str]:
 
 def moves_of(adjustments: Sequence[Adjustment]) -> list[Adjustment]:
     """Keep those that move the bed."""
-    return [one for one in adjustments if one.kind in MOVES]
+    return [adjustment for adjustment in adjustments if adjustment.kind in MOVES]

@@ -66,7 +66,7 @@ def at_bench(session: Session, visit: Visit) -> AtBench:
     steps = tuple(_steps(session, visit))
     return AtBench(
         bench,
-        follow(bench, [_done(one) for one in steps]),
+        follow(bench, [_done(step) for step in steps]),
         steps,
         (*(screw.name for screw in printer.screws), CENTRE),
     )
@@ -152,7 +152,7 @@ def record_step(
     stands = at_bench(session, visit)
     if len(stands.steps) >= MAX_STEPS:
         raise ConflictError("That is a long time at one bed. Store what was found, and look for the cause.")
-    done = [_done(one) for one in stands.steps]
+    done = [_done(step) for step in stands.steps]
     follow(stands.bench, [*done, Done(what, place, feel, value if what == "read" else turns)])
     step = BenchStep(
         visit_id=visit.id,
@@ -262,7 +262,7 @@ def finish_bench(session: Session, visit_id: int, *, client_key: str) -> SurveyR
         for (x, y), feel in zip(bench.places, now.felt, strict=True)
     ]
     heights = now.heights - THICKNESS
-    low, high = (np.array(side) for side in zip(*(one.band for one in feels), strict=True))
+    low, high = (np.array(side) for side in zip(*(feel.band for feel in feels), strict=True))
     middle = len(bench.screws)
     # what was read, turned until the strip drags, or felt to drag is known; a bound stays a bound
     for i, feel in enumerate(now.felt):

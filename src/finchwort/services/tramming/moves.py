@@ -100,35 +100,45 @@ def _read(session: Session, pairs: Sequence[tuple[Turning, SurveyRecord]]) -> li
             noises[record.id] = fit_of(session, record).noise if known is None else known
         return readings[record.id], noises[record.id]
 
-    found = []
+    results = []
     last = None
     for turning, after in pairs:
         (first, before_sd), (second, after_sd) = load(turning.survey), load(after)
         done = tuple(screw.done for screw in turning.screws)
-        found.append(RoundSeen(done, first, second, (before_sd, after_sd), last == turning.survey_id))
+        results.append(RoundSeen(done, first, second, (before_sd, after_sd), last == turning.survey_id))
         last = after.id
-    return found
+    return results
 
 
 def moves_from(printer: Printer, rounds: Sequence[RoundSeen]) -> list[Move]:
     """Say what rounds did to the tilt."""
     bed = bed_of(printer)
     return [
-        make_move(one.before, one.after, list(one.done), one.noise, chained=one.chained, bed=bed)
-        for one in rounds
+        make_move(
+            visit_round.before,
+            visit_round.after,
+            list(visit_round.done),
+            visit_round.noise,
+            chained=visit_round.chained,
+            bed=bed,
+        )
+        for visit_round in rounds
     ]
 
 
 def twists_from(rounds: Sequence[RoundSeen]) -> list[Twisting]:
     """Give rounds as far as they are about twist."""
-    return [Twisting(one.before, one.after, one.done, max(one.noise)) for one in rounds]
+    return [
+        Twisting(visit_round.before, visit_round.after, visit_round.done, max(visit_round.noise))
+        for visit_round in rounds
+    ]
 
 
 def _disturbed(session: Session, printer_id: int, turning: Turning, after: SurveyRecord) -> bool:
     """Whether something nobody counted moved the bed between a turning and the survey that saw it."""
     low, high = mark_of(session, turning), mark_of(session, after)
-    between = [one for one in happened_since(session, printer_id, low) if one.number < high]
-    return any(TABLE[one.what]["survey"] != HOLDS for one in between)
+    between = [event for event in happened_since(session, printer_id, low) if event.number < high]
+    return any(TABLE[event.what]["survey"] != HOLDS for event in between)
 
 
 def _next_survey(session: Session, turning: Turning) -> SurveyRecord | None:

@@ -222,7 +222,7 @@ def expect_plan(session: Session, record: SurveyRecord, wish: Wish) -> Expected:
     return _expected(record, planned, turns, planned.outlook, *expected)
 
 
-def expect_turns(session: Session, record: SurveyRecord, wish: Wish, wanted: Mapping[str, float]) -> Expected:
+def expect_turns(session: Session, record: SurveyRecord, wish: Wish, goal: Mapping[str, float]) -> Expected:
     """Work out the bed that other turns than the plan's would give; what is not named stays.
 
     Raises
@@ -230,7 +230,7 @@ def expect_turns(session: Session, record: SurveyRecord, wish: Wish, wanted: Map
     ConflictError, ChoiceError, OutOfRangeError
     """
     planned = plan_whole(session, record, wish)
-    plan, turns = planned.plan, turns_by_name(planned.plan, wanted)
+    plan, turns = planned.plan, turns_by_name(planned.plan, goal)
     bed = bed_of(record.visit.printer)
     outlook = look_ahead(
         planned.survey,
@@ -397,7 +397,7 @@ def record_turning(
     if visit.ended_at is not None:
         raise ConflictError("This visit is closed. Open it again, or begin a new one.")
     rounds = list_rounds(session, visit)
-    mine = next((one for one in rounds if one.survey.id == record.id), None)
+    mine = next((visit_round for visit_round in rounds if visit_round.survey.id == record.id), None)
     if mine is None or mine.turning is not None:
         raise ConflictError("What was turned after this survey is recorded already.")
     if (bed := survey_stands(session, record)).gone:
@@ -481,11 +481,11 @@ def set_turning_deleted(session: Session, turning_id: int, deleted: bool) -> Tur
 def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview | None]:
     """Look back on each round of a visit; ``None`` where nothing was turned before it."""
     reviews: list[RoundReview | None] = []
-    hand = hand_of(session) if any(one.turning for one in rounds) else None
-    readings = [load_readings(session, one.survey.id) for one in rounds]
-    for i, one in enumerate(rounds):
+    hand = hand_of(session) if any(visit_round.turning for visit_round in rounds) else None
+    readings = [load_readings(session, visit_round.survey.id) for visit_round in rounds]
+    for i, visit_round in enumerate(rounds):
         before = rounds[i - 1] if i else None
-        by_bound = before is not None and OPEN in (before.survey.verdict, one.survey.verdict)
+        by_bound = before is not None and OPEN in (before.survey.verdict, visit_round.survey.verdict)
         # what is known on one side only accuses no knob
         if before is None or before.turning is None or by_bound:
             reviews.append(None)
@@ -497,29 +497,29 @@ def review_rounds(session: Session, rounds: Sequence[Round]) -> list[RoundReview
                 readings[i],
                 screws,
                 turns,
-                one.survey.visit.first_layer,
-                repeatability=noise_for(session, one.survey).sd,
+                visit_round.survey.visit.first_layer,
+                repeatability=noise_for(session, visit_round.survey).sd,
                 hand_sd=hand.sd if hand else HAND_SD,
-                bed=bed_of(one.survey.visit.printer),
-                tilt=judge_tilt(fit_of(session, one.survey), one.survey.visit.first_layer),
+                bed=bed_of(visit_round.survey.visit.printer),
+                tilt=judge_tilt(fit_of(session, visit_round.survey), visit_round.survey.visit.first_layer),
             )
         )
     return reviews
 
 
 def _describe(turning: Turning) -> tuple[str, str]:
-    said = []
+    sentences = []
     for screw in turning.screws:
         if screw.done == 0:
             continue
         verb = "tightened" if screw.done > 0 else "loosened"
-        said.append(f"{screw.name} {verb} {turn_in_figures(screw.done, screw.divisions)}")
-    if not said:
+        sentences.append(f"{screw.name} {verb} {turn_in_figures(screw.done, screw.divisions)}")
+    if not sentences:
         return "No screw was turned", turning.note
     other = any(abs(s.done - s.planned) > 1e-9 for s in turning.screws)
-    detail = "; ".join(said) + " (turns)."
+    detail = "; ".join(sentences) + " (turns)."
     if other:
         detail += " Not as planned."
     if turning.note:
         detail += f"\n{turning.note}"
-    return f"{len(said)} screw{'s' if len(said) > 1 else ''} turned", detail
+    return f"{len(sentences)} screw{'s' if len(sentences) > 1 else ''} turned", detail

@@ -76,21 +76,21 @@ def drift_of(session: Session, printer: Printer) -> Drift:
     """
     visits = [v for v in reversed(list_visits(session, printer.id)[:MAX_VISITS])]
     rounds = rounds_of(session, [visit.id for visit in visits])
-    found, steps = [], []
+    result, steps = [], []
     left: SurveyRecord | None = None
-    marks = survey_marks(session, [one.survey.id for here in rounds.values() for one in here])
+    marks = survey_marks(session, [item.survey.id for here in rounds.values() for item in here])
     spoiled = _spoiled(session, printer, min(marks.values(), default=0))
     for visit in visits:
         here = rounds.get(visit.id)
         if not here:
             continue
         # what paper left open is no tilt that was found
-        here = [one for one in here if one.survey.verdict != OPEN] or []
+        here = [item for item in here if item.survey.verdict != OPEN] or []
         if not here:
             left = None
             continue
         first = here[0].survey
-        found.append(
+        result.append(
             Found(visit.id, first.taken_at, abs(first.tilt_x) + abs(first.tilt_y), first.peak_to_valley)
         )
         if left is not None and not any(marks[left.id] < number < marks[first.id] for number in spoiled):
@@ -101,11 +101,11 @@ def drift_of(session: Session, printer: Printer) -> Drift:
         left = here[-1].survey
     if left is not None and any(number > marks[left.id] for number in spoiled):
         left = None
-    enough = len(found) >= MIN_VALUES
+    enough = len(result) >= MIN_VALUES
     return Drift(
-        tuple(found),
-        individuals_chart([one.tilt for one in found]) if enough else None,
-        individuals_chart([one.flatness for one in found]) if enough else None,
+        tuple(result),
+        individuals_chart([item.tilt for item in result]) if enough else None,
+        individuals_chart([item.flatness for item in result]) if enough else None,
         forecast_drift(
             steps, printer.first_layer, (left.tilt_x, left.tilt_y) if left is not None else (0.0, 0.0)
         ),
@@ -116,11 +116,11 @@ def drift_of(session: Session, printer: Printer) -> Drift:
 def _spoiled(session: Session, printer: Printer, mark: int) -> list[int]:
     """Numbers of the lines after which the bed lay otherwise by somebody's hand: that is no drift."""
     happened = happened_since(session, printer.id, mark)
-    return [one.number for one in happened if effect("survey", one) == GONE]
+    return [event.number for event in happened if effect("survey", event) == GONE]
 
 
 def _noise(first: SurveyRecord, left: SurveyRecord) -> tuple[float, float]:
     """Standard deviation of a change of tilt by the noise of the readings, mm; the plate's shape is in both alike."""
-    x = [one.noise_x if one.noise_x is not None else UNKNOWN_NOISE for one in (first, left)]
-    y = [one.noise_y if one.noise_y is not None else UNKNOWN_NOISE for one in (first, left)]
+    x = [item.noise_x if item.noise_x is not None else UNKNOWN_NOISE for item in (first, left)]
+    y = [item.noise_y if item.noise_y is not None else UNKNOWN_NOISE for item in (first, left)]
     return math.hypot(*x), math.hypot(*y)

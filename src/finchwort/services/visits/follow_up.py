@@ -119,24 +119,24 @@ def _fit(printer: Printer) -> Fit:
 
 def _recorded(session: Session, printer: Printer) -> dict[str, int]:
     """Number of the newest line that did each step which ticks itself off, as far as it still holds."""
-    found: dict[str, int] = {}
+    results: dict[str, int] = {}
     survey = next(iter(newest_surveys(session, printer.id, 1)), None)
     if (
         survey is not None
         and survey.verdict not in UNDECIDED
         and not known_survey(session, printer, survey).gone
     ):
-        found["level"] = mark_of(session, survey)
+        results["level"] = mark_of(session, survey)
     visit = newest_visit(session, printer.id)
     offset = newest_offset(session, printer.id)
     if offset is not None and offset_stands(session, printer, offset, visit).holds:
-        found["offset"] = mark_of(session, offset)
+        results["offset"] = mark_of(session, offset)
     mesh = stored_mesh(session, printer, visit) if printer.compensation == "mesh" else None
     if mesh is not None and not mesh.standing.gone:
-        found["mesh"] = mark_of(session, mesh.record)
+        results["mesh"] = mark_of(session, mesh.record)
     printed = newest_print(session, printer)
     if printed is not None and not printed[1].gone:
-        found["print"] = mark_of(session, printed[0])
+        results["print"] = mark_of(session, printed[0])
     tested = (
         select(func.max(Entry.id))
         .join(ProbingTest, tells_of(ProbingTest))
@@ -146,5 +146,5 @@ def _recorded(session: Session, printer: Printer) -> dict[str, int]:
             ProbingTest.deleted_at.is_(None),
         )
     )
-    found["trust"] = session.scalar(tested) or 0
-    return found
+    results["trust"] = session.scalar(tested) or 0
+    return results

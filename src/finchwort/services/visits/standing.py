@@ -44,7 +44,9 @@ def stands(
         Only what was written down before this line counts.
     """
     since = [
-        one for one in happened_since(session, printer.id, mark) if before is None or one.number < before
+        event
+        for event in happened_since(session, printer.id, mark)
+        if before is None or event.number < before
     ]
     return standing(thing, [*since, *now], traits_of(printer))
 

@@ -97,19 +97,19 @@ def _found(session: Session, printer: Printer) -> Iterator[Holding]:
         yield Holding("knobs", turning.turned_at, stands(session, printer, "knobs", mark, now))
 
 
-def worst(one: Standing, other: Standing) -> Standing:
+def worst(standing: Standing, other: Standing) -> Standing:
     """Join what speaks against two things that a third stands on."""
-    first, second = sorted((one, other), key=lambda s: VALIDITIES.index(s.state), reverse=True)
+    first, second = sorted((standing, other), key=lambda s: VALIDITIES.index(s.state), reverse=True)
     reasons = tuple(dict.fromkeys((*first.reasons, *second.reasons)))
     return Standing(first.state, reasons, tuple(dict.fromkeys((*first.events, *second.events))))
 
 
 def print_state(session: Session, visit: Visit) -> tuple[str, str] | None:
     """Tell how far a visit has come with the print that proves bed and offset, for `finchwort.core.visits.route`."""
-    found = newest_print(session, visit.printer)
-    if found is None:
+    result = newest_print(session, visit.printer)
+    if result is None:
         return None
-    trial, standing = found
+    trial, standing = result
     if visit.ended_at is not None:
         return ("done", "A print was judged in this visit.") if trial.visit_id == visit.id else None
     if standing.gone:

@@ -56,13 +56,13 @@ def _usual_strip(printer: Printer) -> dict[str, Any]:
     """Surface and material of a printer nobody has visited yet, with usual temperatures."""
     surface = printer.surfaces[0] if printer.surfaces else None
     material = printer.materials[0] if printer.materials else ""
-    found = suit(surfaces().get(surface.kind) if surface else None, materials().get(material))
+    match = suit(surfaces().get(surface.kind) if surface else None, materials().get(material))
     return {
         "surface": surface.name if surface else "",
         "surface_kind": surface.kind if surface else "",
         "material": material,
-        "bed_temperature": found.bed,
-        "nozzle_temperature": found.nozzle,
+        "bed_temperature": match.bed,
+        "nozzle_temperature": match.nozzle,
     }
 
 
@@ -102,8 +102,8 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     word = verdict_word(verdict_of(last.survey), bool(visit.printer.screws), visit.printer.compensation)
     turned = sum(r.turning is not None for r in rounds)
     spreads = [
-        ("at least " if one.survey.verdict == "open" else "") + millimetres(one.survey.spread)
-        for one in (rounds[0], last)
+        ("at least " if item.survey.verdict == "open" else "") + millimetres(item.survey.spread)
+        for item in (rounds[0], last)
     ]
     variation = " to ".join(spreads if len(rounds) > 1 else spreads[1:])
     times = {0: "not turned", 1: "turned once", 2: "turned twice"}.get(turned, f"turned {turned} times")
@@ -157,9 +157,9 @@ def visit_route(
 ) -> tuple[Step, ...]:
     """Work out the state of the visit's steps."""
     events = []
-    for one in rounds:
+    for visit_round in rounds:
         events.append("survey")
-        if one.moved:
+        if visit_round.moved:
             events.append("turning")
     verdict = verdict_of(rounds[-1].survey) if rounds else None
     printer = visit.printer
@@ -182,10 +182,10 @@ def visit_route(
 def mesh_state(visit: Visit, rounds: Sequence[Round], bed: Standing | None = None) -> str | None:
     """Tell whether a mesh was stored in this visit, and whether it still stands on the last survey."""
     state = None
-    for one in rounds:
+    for visit_round in rounds:
         if state == "stored":
             state = "old"
-        if any(a.kind == "mesh" for a in one.adjustments):
+        if any(a.kind == "mesh" for a in visit_round.adjustments):
             state = "stored"
     moved = rounds[-1].moved or (bed is not None and bed.gone) if rounds else False
     return "old" if state == "stored" and moved else state

@@ -55,10 +55,10 @@ def tag_of(session: Session) -> str:
 @event.listens_for(Session, "before_flush")
 def _sign(session: Session, *_: object) -> None:
     device = session.info.get(DEVICE)
-    for one in session.new:
-        if device is not None and isinstance(one, FromDevice) and one.device_id is None:
-            one.device_id = device
-    if any(not isinstance(one, SILENT) for one in (*session.new, *session.dirty, *session.deleted)):
+    for item in session.new:
+        if device is not None and isinstance(item, FromDevice) and item.device_id is None:
+            item.device_id = device
+    if any(not isinstance(item, SILENT) for item in (*session.new, *session.dirty, *session.deleted)):
         session.info[WROTE] = True
 
 

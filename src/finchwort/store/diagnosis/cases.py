@@ -75,13 +75,13 @@ def closed_as(case: Trouble) -> CaseEvent | None:
 
 def answers_of(case: Trouble) -> dict[str, str]:
     """The newest answer to each sign: "yes" or "no"; one that was not looked for is left out."""
-    found: dict[str, str] = {}
+    answers: dict[str, str] = {}
     for event in events_of(case):
         if event.kind == "sign":
-            found.pop(event.key, None)
+            answers.pop(event.key, None)
             if event.value in ("yes", "no"):
-                found[event.key] = event.value
-    return found
+                answers[event.key] = event.value
+    return answers
 
 
 def findings_of(case: Trouble) -> list[Finding]:
@@ -91,8 +91,8 @@ def findings_of(case: Trouble) -> list[Finding]:
 
 def checks_of(case: Trouble) -> list[tuple[str, str]]:
     """The newest outcome of each check."""
-    found = {event.key: event.value for event in events_of(case) if event.kind == "check"}
-    return list(found.items())
+    results = {event.key: event.value for event in events_of(case) if event.kind == "check"}
+    return list(results.items())
 
 
 def tried_of(case: Trouble) -> list[tuple[str, bool]]:

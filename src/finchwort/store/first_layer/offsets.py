@@ -71,7 +71,7 @@ def ledger_of(record: OffsetRecord | None, printer: Printer) -> Ledger:
 
 def _plate_of(printer: Printer, surface: str) -> float | None:
     """Thickness of the surface of that name, mm."""
-    return next((one.thickness for one in printer.surfaces if one.name == surface), None)
+    return next((item.thickness for item in printer.surfaces if item.name == surface), None)
 
 
 def plate_thicker(session: Session, visit: Visit) -> float | None:
@@ -90,7 +90,7 @@ def unseen_plate(session: Session, printer: Printer) -> bool:
         return False
     newest = newest_offset(session, printer.id)
     mark = mark_of(session, newest) if newest is not None else 0
-    if any(one.what == "plate" for one in happened_since(session, printer.id, mark)):
+    if any(event.what == "plate" for event in happened_since(session, printer.id, mark)):
         return True
     latest = session.scalars(
         select(Visit)

@@ -65,16 +65,16 @@ class Hot:
 
 def may_be_hot(session: Session, now: datetime) -> list[Hot]:
     """Return the printers whose heaters are on, as far as is known, or may be after something broke off."""
-    found = {printer.id: Hot(printer, line.hot_until, None) for line, printer in hot_lines(session)}
+    results = {printer.id: Hot(printer, line.hot_until, None) for line, printer in hot_lines(session)}
     newest = select(func.max(Job.id)).where(Job.started_at.is_not(None)).group_by(Job.printer_id)
     query = select(Job).where(Job.id.in_(newest), Job.ended_at > now - COOLS).order_by(Job.id)
     for job in session.scalars(query):
         doubt = _doubt(session, job)
-        on = job.printer_id in found
+        on = job.printer_id in results
         if doubt and (on or (job.printer.deleted_at is None and _was_hot(job))):
-            until = found[job.printer_id].until if on else None
-            found[job.printer_id] = Hot(job.printer, until, f"{doubt} {STILL}")
-    return list(found.values())
+            until = results[job.printer_id].until if on else None
+            results[job.printer_id] = Hot(job.printer, until, f"{doubt} {STILL}")
+    return list(results.values())
 
 
 def _doubt(session: Session, job: Job) -> str | None:

@@ -250,8 +250,8 @@ def settle(session: Session) -> int:
         .execution_options(populate_existing=True)
     ).all()
     for job in lost:
-        said = "The link process that did this fell silent. "
-        said += "What was read is kept." if job.done else "Nothing was read yet."
+        text = "The link process that did this fell silent. "
+        text += "What was read is kept." if job.done else "Nothing was read yet."
         job.live = job.live | {"unsure": True}
         hot = (
             " Heaters that were on may still be on."
@@ -262,7 +262,7 @@ def settle(session: Session) -> int:
             session,
             job,
             JobState.INTERRUPTED,
-            f"{said} The machine may still move.{hot} Look at it; {POWER[0].lower()}{POWER[1:]}",
+            f"{text} The machine may still move.{hot} Look at it; {POWER[0].lower()}{POWER[1:]}",
         )
     return len(lost) + len(late)
 
@@ -292,14 +292,14 @@ def offset_read(session: Session, printer_id: int) -> Job | None:
         .order_by(Job.id.desc())
         .limit(1)
     )
-    found = session.scalars(query).first()
+    result = session.scalars(query).first()
     # what was sent since makes it old
     newer = select(Job.id).where(Job.printer_id == printer_id, Job.kind == JobKind.OFFSET)
-    if found is None or session.scalar(
-        newer.where(Job.id > found.id, Job.state != JobState.NOT_BEGUN).limit(1)
+    if result is None or session.scalar(
+        newer.where(Job.id > result.id, Job.state != JobState.NOT_BEGUN).limit(1)
     ):
         return None
-    return found
+    return result
 
 
 def add_reading(
@@ -375,19 +375,19 @@ def request_stop(session: Session, job_id: int, how: str) -> tuple[Job, str | No
 
 def chain_of(session: Session, job: Job) -> list[Job]:
     """Return a job and those it resumes, oldest first."""
-    found = [job]
-    while found[0].resumes is not None and len(found) < 100:
-        found.insert(0, session.get(Job, found[0].resumes))
-    return found
+    results = [job]
+    while results[0].resumes is not None and len(results) < 100:
+        results.insert(0, session.get(Job, results[0].resumes))
+    return results
 
 
 def readings_of(session: Session, jobs: Sequence[Job]) -> list[JobReading]:
     """Return the touches of jobs in order."""
-    found: list[JobReading] = []
+    readings: list[JobReading] = []
     for job in jobs:
         query = select(JobReading).where(JobReading.job_id == job.id).order_by(JobReading.place)
-        found += session.scalars(query.limit(MAX_READINGS))
-    return found
+        readings += session.scalars(query.limit(MAX_READINGS))
+    return readings
 
 
 def conversation(session: Session, job_id: int, after: int = 0, limit: int = 500) -> list[JobLine]:

@@ -22,9 +22,9 @@ def own_pairs(session: Session) -> list[OwnPair]:
 
 def own_range(session: Session, surface_kind: str, material: str) -> tuple[float, float] | None:
     """Return the workshop's own bed temperatures for a pair, °C; the newest entry counts."""
-    for one in own_pairs(session):
-        if (one.surface_kind, one.material) == (surface_kind, material):
-            return one.bed_low, one.bed_high
+    for own_pair in own_pairs(session):
+        if (own_pair.surface_kind, own_pair.material) == (surface_kind, material):
+            return own_pair.bed_low, own_pair.bed_high
     return None
 
 

@@ -22,7 +22,7 @@ def bed_of(printer: Printer) -> Bed:
 
 def keep_off_of(places: Iterable[Mapping[str, Any]]) -> tuple[KeepOff, ...]:
     """Return places to keep off from their stored fields."""
-    return tuple(KeepOff(**one) for one in places)
+    return tuple(KeepOff(**place) for place in places)
 
 
 def screws_of(printer: Printer) -> list[Screw]:
@@ -79,13 +79,13 @@ def supports_of(printer: Printer) -> list[tuple[str, float, float]]:
 
 def features_of(printer: Printer) -> list[str]:
     """What a walk round this printer must look at, see `finchwort.core.probing.FEATURES`."""
-    found = []
+    features = []
     if printer.screws:
-        found.append("screws")
+        features.append("screws")
     if printer.pads:
-        found.append("pads")
+        features.append("pads")
     if printer.beam_screws:
-        found.append(f"beam{printer.beam_screws}")
+        features.append(f"beam{printer.beam_screws}")
     if printer.probe_kind != "none":
-        found.append("probe")
-    return found
+        features.append("probe")
+    return features

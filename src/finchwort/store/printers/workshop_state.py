@@ -24,5 +24,5 @@ def state_of_workshop(session: Session) -> tuple:
             select(func.max(Workshop.version)).scalar_subquery(),
         ),
     )
-    found = [value for query in asked for value in session.execute(query).one()]
-    return (*state_of(session), *found, utcnow().strftime("%Y-%m-%d %H"))
+    results = [value for query in asked for value in session.execute(query).one()]
+    return (*state_of(session), *results, utcnow().strftime("%Y-%m-%d %H"))

@@ -12,14 +12,14 @@ from finchwort.store.models import Finding, ProbingTest
 
 def latest_findings(session: Session, visit_id: int) -> dict[str, Finding]:
     """Return the newest finding of each item."""
-    found: dict[str, Finding] = {}
+    findings: dict[str, Finding] = {}
     query = select(Finding).where(Finding.visit_id == visit_id).order_by(Finding.id)
     for finding in session.scalars(query):
         if finding.state == "open":
-            found.pop(finding.item, None)
+            findings.pop(finding.item, None)
         else:
-            found[finding.item] = finding
-    return found
+            findings[finding.item] = finding
+    return findings
 
 
 def tests_of(session: Session, visit_id: int) -> list[ProbingTest]:

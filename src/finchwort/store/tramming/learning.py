@@ -20,7 +20,7 @@ def room_of(
     """
     if all(screw.to_tight is None and screw.to_loose is None for screw in printer.screws):
         return None
-    found = []
+    results = []
     for screw in printer.screws:
         since = screw.limits_at or screw.created_at
         query = (
@@ -42,5 +42,5 @@ def room_of(
         turned = session.scalar(query)
         tight = math.inf if screw.to_tight is None else screw.to_tight - turned
         loose = math.inf if screw.to_loose is None else screw.to_loose + turned
-        found.append((tight, loose))
-    return found
+        results.append((tight, loose))
+    return results

@@ -51,13 +51,13 @@ def happened_since(session: Session, printer_id: int, mark: int) -> list[Happene
     if not older:
         kept[mark] = _load(session, printer_id, mark)
         older = [mark]
-    return [one for one in kept[max(older)] if one.number > mark]
+    return [item for item in kept[max(older)] if item.number > mark]
 
 
 def _load(session: Session, printer_id: int, mark: int) -> list[Happened]:
 
     after = (Entry.printer_id == printer_id, Entry.id > mark)
-    found: list[Happened] = []
+    events: list[Happened] = []
     turned = (
         select(Entry.id, Turning).join(Turning, tells_of(Turning)).where(*after, Turning.deleted_at.is_(None))
     )
@@ -65,7 +65,7 @@ def _load(session: Session, printer_id: int, mark: int) -> list[Happened]:
         moves = tuple((s.x, s.y, s.done * s.pitch) for s in turning.screws)
         as_planned = all(abs(screw.done - screw.planned) < 1e-9 for screw in turning.screws)
         kept = turning.hold == "centre" and as_planned
-        found.append(Happened("turned", moves, kept_middle=kept, number=number))
+        events.append(Happened("turned", moves, kept_middle=kept, number=number))
     adjusted = (
         select(Entry.id, Adjustment.kind)
         .join(Adjustment, tells_of(Adjustment))
@@ -77,8 +77,8 @@ def _load(session: Session, printer_id: int, mark: int) -> list[Happened]:
         .where(*after, MachineChange.deleted_at.is_(None), MachineChange.what.in_(EVENTS))
     )
     for query in (adjusted, changed):
-        found += [Happened(what, number=number) for number, what in session.execute(query)]
-    return sorted(found, key=lambda one: one.number)
+        events += [Happened(what, number=number) for number, what in session.execute(query)]
+    return sorted(events, key=lambda item: item.number)
 
 
 def newest_event(session: Session, printer_id: int, whats: Sequence[str]) -> int:

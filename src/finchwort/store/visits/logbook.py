@@ -124,24 +124,24 @@ def search_entries(
     if before is not None:
         at, ident = before
         narrowed.append(or_(Entry.at < at, and_(Entry.at == at, Entry.id < ident)))
-    wanted, by_index = _wanted(session, text)
+    wish, by_index = _wanted(session, text)
     newest = (Entry.at.desc(), Entry.id.desc())
     # a line shows its printer's name, and nothing else of it
     name = joinedload(Entry.printer).options(load_only(Printer.name), lazyload("*"))
     query = select(Entry).options(name).where(*narrowed).order_by(*newest).limit(limit)
-    if not wanted:
+    if not wish:
         return list(session.scalars(query))
     # a common word is found among the newest lines at once; only what is rare is looked up in the index of words
     near = select(Entry.id).where(*narrowed).order_by(*newest).limit(NEAR).subquery()
-    found = list(session.scalars(query.join(near, near.c.id == Entry.id).where(*wanted)))
-    if len(found) >= limit:
-        return found
-    return list(session.scalars(query.where(*wanted, *by_index)))
+    results = list(session.scalars(query.join(near, near.c.id == Entry.id).where(*wish)))
+    if len(results) >= limit:
+        return results
+    return list(session.scalars(query.where(*wish, *by_index)))
 
 
 def _wanted(session: Session, text: str) -> tuple[list[ColumnElement[bool]], list[ColumnElement[bool]]]:
     """What a line must hold, and what the index of words can say of it beforehand."""
-    wanted: list[ColumnElement[bool]] = []
+    wish: list[ColumnElement[bool]] = []
     begins: set[str] = set()
     for word in text.split()[:10]:
         pattern = "%" + word.replace("|", "||").replace("%", "|%").replace("_", "|_") + "%"
@@ -149,18 +149,18 @@ def _wanted(session: Session, text: str) -> tuple[list[ColumnElement[bool]], lis
         named = session.scalars(select(Printer.id).where(Printer.name.like(pattern, escape="|"))).all()
         parts = _WORDS.findall(word)
         if named or not parts:
-            wanted.append(or_(*like, Entry.printer_id.in_(named)))
+            wish.append(or_(*like, Entry.printer_id.in_(named)))
             continue
         begins |= set(parts)
         start = r"\b" + r"\W+".join(parts)
-        wanted.append(or_(Entry.title.regexp_match(start), Entry.detail.regexp_match(start)))
+        wish.append(or_(Entry.title.regexp_match(start), Entry.detail.regexp_match(start)))
     least, common = _indexed(session)
     known = [part for part in begins if len(part) >= least and part.lower() not in common]
     # the longest first: it is the rarest, mostly
     against = " ".join(f"+{part}*" for part in sorted(known, key=lambda part: (-len(part), part)))
     if not against:
-        return wanted, []
-    return wanted, [match(Entry.title, Entry.detail, against=against).in_boolean_mode()]
+        return wish, []
+    return wish, [match(Entry.title, Entry.detail, against=against).in_boolean_mode()]
 
 
 def _indexed(session: Session) -> tuple[int, frozenset[str]]:

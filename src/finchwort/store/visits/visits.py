@@ -23,7 +23,7 @@ class Round:
     @property
     def moved(self) -> bool:
         """Whether the bed was moved after this survey, so that it no longer holds."""
-        return self.turning is not None or any(one.kind != "mesh" for one in self.adjustments)
+        return self.turning is not None or any(adjustment.kind != "mesh" for adjustment in self.adjustments)
 
 
 def get_visit(session: Session, visit_id: int, *, deleted: bool = False, lock: bool = False) -> Visit:
@@ -87,18 +87,18 @@ def rounds_of(session: Session, visit_ids: Sequence[int]) -> dict[int, list[Roun
     )
     after = {turning.survey_id: turning for turning in turnings}
     adjusted: dict[int, list[Adjustment]] = {}
-    for one in session.scalars(
+    for item in session.scalars(
         select(Adjustment)
         .where(Adjustment.survey_id.in_([s.id for s in surveys]), Adjustment.deleted_at.is_(None))
         .order_by(Adjustment.id)
     ):
-        adjusted.setdefault(one.survey_id, []).append(one)
-    found: dict[int, list[Round]] = {}
+        adjusted.setdefault(item.survey_id, []).append(item)
+    rounds: dict[int, list[Round]] = {}
     for survey in surveys:
-        found.setdefault(survey.visit_id, []).append(
+        rounds.setdefault(survey.visit_id, []).append(
             Round(survey, after.get(survey.id), tuple(adjusted.get(survey.id, ())))
         )
-    return found
+    return rounds
 
 
 def verdict_of(survey: SurveyRecord) -> str:

@@ -25,27 +25,27 @@ def _folder() -> Path | None:
     return Place(room).backups if room else None
 
 
-def _backup_out(one: backup.Backup) -> schemas.BackupOut:
+def _backup_out(item: backup.Backup) -> schemas.BackupOut:
     return schemas.BackupOut(
-        name=one.path.name,
-        kind=one.manifest.kind,
-        made_at=datetime.fromisoformat(one.manifest.made_at),
-        bytes=one.bytes,
-        rows=sum(one.manifest.rows.values()),
-        version=one.manifest.version,
+        name=item.path.name,
+        kind=item.manifest.kind,
+        made_at=datetime.fromisoformat(item.manifest.made_at),
+        bytes=item.bytes,
+        rows=sum(item.manifest.rows.values()),
+        version=item.manifest.version,
     )
 
 
 def _all() -> schemas.BackupsOut:
     folder, setting = _folder(), read_setting(session(), Backups)
-    found = running(folder.parent) if folder else None
+    result = running(folder.parent) if folder else None
     return schemas.BackupsOut.of(
         setting,
         can=folder is not None,
-        by_itself=bool(found and found.keeps),
+        by_itself=bool(result and result.keeps),
         folder=str(folder or ""),
         trouble=backup_trouble(folder) if folder else "",
-        backups=[_backup_out(one) for one in backup.list_backups(folder)] if folder else [],
+        backups=[_backup_out(item) for item in backup.list_backups(folder)] if folder else [],
     )
 
 
@@ -77,8 +77,8 @@ def make_backup():
 def set_schedule(json_data: schemas.ScheduleIn):
     """Set whether backups are made by themselves, how often, and how many are kept."""
     write_setting(session(), Backups(json_data.on, json_data.hours, json_data.keep))
-    said = f"every {json_data.hours} h, {json_data.keep} kept" if json_data.on else "off"
-    devices.write_audit(session(), devices.KEPT, f"Backups by themselves: {said}.", address())
+    text = f"every {json_data.hours} h, {json_data.keep} kept" if json_data.on else "off"
+    devices.write_audit(session(), devices.KEPT, f"Backups by themselves: {text}.", address())
     return _all()
 
 

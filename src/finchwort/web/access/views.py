@@ -43,7 +43,7 @@ def _device_out(device: Device) -> schemas.DeviceOut:
 @blueprint.output(schemas.Devices)
 def get_devices():
     """Give the devices that are let in."""
-    return schemas.Devices(devices=[_device_out(one) for one in store.list_devices(session())])
+    return schemas.Devices(devices=[_device_out(device) for device in store.list_devices(session())])
 
 
 @blueprint.put("/devices/<int:device_id>")
@@ -51,9 +51,9 @@ def get_devices():
 @blueprint.output(schemas.DeviceOut)
 def change_device(device_id: int, json_data: schemas.DeviceChange):
     """Give a device another name or role, or more time."""
-    wanted = json_data
+    wish = json_data
     return _device_out(
-        store.change_device(session(), device_id, wanted.version, wanted.name, wanted.role, wanted.days)
+        store.change_device(session(), device_id, wish.version, wish.name, wish.role, wish.days)
     )
 
 
@@ -70,8 +70,8 @@ def remove_device(device_id: int):
 
 def _shared() -> Shared | None:
     folder = current_app.config.get("ROOM")
-    found = running(folder) if folder else None
-    return found.shared if found else None
+    result = running(folder) if folder else None
+    return result.shared if result else None
 
 
 @blueprint.post("/pairings")
@@ -129,12 +129,12 @@ def withdraw_code(pairing_id: int):
 
 def _sharing() -> schemas.SharingOut:
     folder = current_app.config.get("ROOM")
-    found = running(folder) if folder else None
+    result = running(folder) if folder else None
     on = read_setting(session(), Sharing).on
-    shared = (found.shared if found else None) or Shared(trouble=STARTING if on and found else "")
+    shared = (result.shared if result else None) or Shared(trouble=STARTING if on and result else "")
     return schemas.SharingOut(
         on=on,
-        can=bool(found and found.can_share),
+        can=bool(result and result.can_share),
         urls=shared.urls if on else [],
         fingerprint=shared.fingerprint,
         trouble=shared.trouble if on else "",
@@ -165,11 +165,11 @@ def set_sharing(json_data: schemas.SharingIn):
 @blueprint.output(schemas.AuditOut)
 def get_audit(query_data: schemas.AuditQuery):
     """Give the audit trail: pairings, roles, deletions, commands to machines."""
-    found = store.list_audit(session(), query_data.before, store.SHOWN + 1)
-    page = found[: store.SHOWN]
+    audit = store.list_audit(session(), query_data.before, store.SHOWN + 1)
+    page = audit[: store.SHOWN]
     return schemas.AuditOut(
-        lines=[schemas.AuditLine.of(one, at=one.created_at, device=one.device or None) for one in page],
-        before=page[-1].id if len(found) > store.SHOWN else None,
+        lines=[schemas.AuditLine.of(item, at=item.created_at, device=item.device or None) for item in page],
+        before=page[-1].id if len(audit) > store.SHOWN else None,
     )
 
 

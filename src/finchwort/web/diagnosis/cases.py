@@ -30,8 +30,10 @@ def get_form(printer_id: int):
     return schemas.CaseForm(
         groups=groups_out({}),
         circumstances=[
-            schemas.CircumstanceOut(key=one.key, name=one.name, proposed=one.key in proposed)
-            for one in beliefs().circumstances
+            schemas.CircumstanceOut(
+                key=circumstance.key, name=circumstance.name, proposed=circumstance.key in proposed
+            )
+            for circumstance in beliefs().circumstances
         ],
     )
 
@@ -41,10 +43,10 @@ def get_form(printer_id: int):
 @blueprint.output(schemas.CasesOut)
 def get_cases(query_data: schemas.CasesQuery):
     """List a page of cases, newest first."""
-    wanted = query_data
-    found = store.list_cases(session(), wanted.text, wanted.printer, after=wanted.after, limit=PAGE + 1)
-    page = found[:PAGE]
-    more = page[-1].id if len(found) > PAGE else None
+    wish = query_data
+    cases = store.list_cases(session(), wish.text, wish.printer, after=wish.after, limit=PAGE + 1)
+    page = cases[:PAGE]
+    more = page[-1].id if len(cases) > PAGE else None
     return schemas.CasesOut(cases=lines_out(page, diagnose_cases(session(), page)), after=more)
 
 
@@ -68,7 +70,7 @@ def open_case(printer_id: int, json_data: schemas.CaseIn):
         words=json_data.words,
         place=place,
         circumstances=json_data.circumstances,
-        signs=[(one.sign, one.answer) for one in json_data.signs if one.answer != "unknown"],
+        signs=[(sign.sign, sign.answer) for sign in json_data.signs if sign.answer != "unknown"],
         visit_id=json_data.visit_id,
     )
     return case_out(made, diagnose_case(session(), made))
@@ -91,10 +93,8 @@ def _done(event: CaseEvent) -> schemas.Done:
 @blueprint.output(schemas.Done, status_code=201)
 def answer_sign(case_id: int, json_data: schemas.AnswerIn):
     """Record whether a sign was seen."""
-    wanted = json_data
-    return _done(
-        service.answer_sign(session(), case_id, wanted.sign, wanted.answer, client_key=wanted.client_key)
-    )
+    wish = json_data
+    return _done(service.answer_sign(session(), case_id, wish.sign, wish.answer, client_key=wish.client_key))
 
 
 @blueprint.post("/cases/<int:case_id>/checks")
@@ -102,10 +102,10 @@ def answer_sign(case_id: int, json_data: schemas.AnswerIn):
 @blueprint.output(schemas.Done, status_code=201)
 def add_check(case_id: int, json_data: schemas.CheckIn):
     """Record how a check came out."""
-    wanted = json_data
+    wish = json_data
     return _done(
         service.record_check(
-            session(), case_id, wanted.check, wanted.outcome, client_key=wanted.client_key, note=wanted.note
+            session(), case_id, wish.check, wish.outcome, client_key=wish.client_key, note=wish.note
         )
     )
 
@@ -115,11 +115,9 @@ def add_check(case_id: int, json_data: schemas.CheckIn):
 @blueprint.output(schemas.Done, status_code=201)
 def begin_remedy(case_id: int, json_data: schemas.RemedyIn):
     """Begin an experiment with the remedy of a cause."""
-    wanted = json_data
+    wish = json_data
     return _done(
-        service.begin_remedy(
-            session(), case_id, wanted.cause, others=wanted.others, client_key=wanted.client_key
-        )
+        service.begin_remedy(session(), case_id, wish.cause, others=wish.others, client_key=wish.client_key)
     )
 
 
@@ -128,10 +126,10 @@ def begin_remedy(case_id: int, json_data: schemas.RemedyIn):
 @blueprint.output(schemas.Done, status_code=201)
 def end_remedy(case_id: int, event_id: int, json_data: schemas.OutcomeIn):
     """Tell what came of an experiment."""
-    wanted = json_data
+    wish = json_data
     return _done(
         service.end_remedy(
-            session(), case_id, event_id, wanted.better, client_key=wanted.client_key, note=wanted.note
+            session(), case_id, event_id, wish.better, client_key=wish.client_key, note=wish.note
         )
     )
 
@@ -141,9 +139,9 @@ def end_remedy(case_id: int, event_id: int, json_data: schemas.OutcomeIn):
 @blueprint.output(schemas.Done, status_code=201)
 def close_case(case_id: int, json_data: schemas.CloseIn):
     """Close a case with what it was."""
-    wanted = json_data
+    wish = json_data
     return _done(
-        service.close_case(session(), case_id, wanted.cause, client_key=wanted.client_key, note=wanted.note)
+        service.close_case(session(), case_id, wish.cause, client_key=wish.client_key, note=wish.note)
     )
 
 

@@ -32,12 +32,14 @@ def get_beliefs():
         cases=counts.cases,
         causes=[_cause(old, new, counts, asks, total) for old, new in zip(table, now, strict=True)],
         checks=[
-            schemas.BelievedCheck.of(check, outcomes=[*(one.words for one in check.outcomes), check.clear])
+            schemas.BelievedCheck.of(
+                check, outcomes=[*(outcome.words for outcome in check.outcomes), check.clear]
+            )
             for check in beliefs().checks
         ],
         imports=[
-            schemas.ImportOut.of(one, cases=service.read_counts(one.counts).cases)
-            for one in store.imports(session())
+            schemas.ImportOut.of(item, cases=service.read_counts(item.counts).cases)
+            for item in store.imports(session())
         ],
     )
 
@@ -102,13 +104,13 @@ def check_part(query_data: schemas.PartQuery):
         long_lines=q.long_lines,
     )
     suits = suit(surfaces().get(q.surface), materials().get(q.material), q.bed, q.hot)
-    found = [schemas.RemarkOut.of(one) for one in remarks]
-    found += [schemas.RemarkOut(what="warmth", level="change", sentence=one) for one in suits.remarks]
+    results = [schemas.RemarkOut.of(remark) for remark in remarks]
+    results += [schemas.RemarkOut(what="warmth", level="change", sentence=remark) for remark in suits.remarks]
     return schemas.PartCheckOut(
         brim_width=brim.width,
         brim_layers=brim.layers,
         brim=brim.why,
-        remarks=found,
+        remarks=results,
         cost=None if q.grams is None or q.price is None else cost_of(q.grams, q.price),
     )
 
@@ -136,14 +138,16 @@ def get_table():
                 )
             )
         rows.append(schemas.SurfaceRow(key=surface.key, name=surface.name, pairs=pairs))
-    cleaning, adhesives = ([schemas.School.of(one) for one in several] for several in schools())
+    cleaning, adhesives = ([schemas.School.of(item) for item in several] for several in schools())
     return schemas.TableOut(
         materials=list(kinds),
-        nozzles=[[one.nozzle_low, one.nozzle_high] for one in kinds.values()],
+        nozzles=[[kind.nozzle_low, kind.nozzle_high] for kind in kinds.values()],
         surfaces=rows,
         own=[
-            schemas.OwnPairOut.of(one, surface=one.surface_kind, low=one.bed_low, high=one.bed_high)
-            for one in own_pairs(session())
+            schemas.OwnPairOut.of(
+                own_pair, surface=own_pair.surface_kind, low=own_pair.bed_low, high=own_pair.bed_high
+            )
+            for own_pair in own_pairs(session())
         ],
         cleaning=cleaning,
         adhesives=adhesives,
@@ -155,15 +159,15 @@ def get_table():
 @blueprint.output(schemas.Done, status_code=201)
 def add_own(json_data: schemas.OwnPairIn):
     """Write down what holds in this workshop."""
-    wanted = json_data
+    wish = json_data
     made = add_own_pair(
         session(),
-        wanted.surface,
-        wanted.material,
-        wanted.low,
-        wanted.high,
-        client_key=wanted.client_key,
-        note=wanted.note,
+        wish.surface,
+        wish.material,
+        wish.low,
+        wish.high,
+        client_key=wish.client_key,
+        note=wish.note,
     )
     return schemas.Done(id=made.id)
 
@@ -174,7 +178,7 @@ deletable(blueprint, "/table/own", "pair", set_own_pair_deleted)
 def _own_results() -> dict[tuple[str, str], list[str]]:
     """What closed cases of this workshop say of a surface, a material and a bed temperature."""
     names = {cause.key: cause.name for cause in beliefs().causes}
-    found: dict[tuple[str, str], list[str]] = {}
+    own_results: dict[tuple[str, str], list[str]] = {}
     for case in list_cases(session()):
         end = closed_as(case)
         if end is None:
@@ -183,7 +187,7 @@ def _own_results() -> dict[tuple[str, str], list[str]]:
         key = strip.get("surface_kind") or "", strip.get("material") or ""
         warm = strip.get("bed_temperature")
         at = "" if warm is None else f" at {warm:.0f} °C"
-        found.setdefault(key, []).append(
+        own_results.setdefault(key, []).append(
             f"{end.at:%d %b %Y}{at}: {names.get(end.key, 'cause not found').lower()}"
         )
-    return found
+    return own_results

@@ -72,10 +72,10 @@ def _line_out(case: Trouble, diagnosis: Diagnosis | None) -> schemas.CaseLine:
 
 def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
     """Give a case with all that belongs to it."""
-    found, offers = diagnosed.diagnosis, diagnosed.proposals
+    result, offers = diagnosed.diagnosis, diagnosed.proposals
     end = store.closed_as(case)
     under_way = store.open_remedies(case)
-    names = {one.key: one.name for one in beliefs().circumstances}
+    names = {circumstance.key: circumstance.name for circumstance in beliefs().circumstances}
     return schemas.CaseOut.of(
         case,
         printer=case.printer.name,
@@ -84,59 +84,59 @@ def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
         circumstances=[names[key] for key in case.circumstances if key in names],
         closed=_name(end.key) if end else None,
         closed_note=end.note if end else "",
-        sentence=found.sentence,
-        alike=list(found.alike),
-        ranked=[_ranked(one, diagnosed) for one in found.ranked[:SHOWN]],
-        next=next_step(found.ranked[0].probability, offers),
-        proposals=[_proposal(one) for one in offers[:PROPOSED]],
+        sentence=result.sentence,
+        alike=list(result.alike),
+        ranked=[_ranked(item, diagnosed) for item in result.ranked[:SHOWN]],
+        next=next_step(result.ranked[0].probability, offers),
+        proposals=[_proposal(offer) for offer in offers[:PROPOSED]],
         evidence=[
-            schemas.EvidenceOut(words=one.source, there=one.there)
-            for one in _once(diagnosed.measured)
-            if max(one.there, one.absent) >= NOTED
+            schemas.EvidenceOut(words=item.source, there=item.there)
+            for item in _once(diagnosed.measured)
+            if max(item.there, item.absent) >= NOTED
         ],
         groups=groups_out(store.answers_of(case)),
         under_way=_under_way(under_way[0]) if under_way else None,
         concluded=_concluded(case),
-        events=[_event(one) for one in reversed(store.events_of(case))],
+        events=[_event(event) for event in reversed(store.events_of(case))],
     )
 
 
 def _once(findings):
     """Two signs that stand on one measurement are told once, by the surer."""
     best = {}
-    for one in findings:
-        before = best.get(one.source)
-        if before is None or max(one.there, 0.5) > max(before.there, 0.5):
-            best[one.source] = one
+    for finding in findings:
+        before = best.get(finding.source)
+        if before is None or max(finding.there, 0.5) > max(before.there, 0.5):
+            best[finding.source] = finding
     return list(best.values())
 
 
-def _reason(one: Reason) -> schemas.ReasonOut:
-    size = max(one.factor, 1 / max(one.factor, 1e-9))
+def _reason(reason: Reason) -> schemas.ReasonOut:
+    size = max(reason.factor, 1 / max(reason.factor, 1e-9))
     strength = "strongly" if size >= STRONG else "clearly" if size >= CLEARLY else "somewhat"
-    return schemas.ReasonOut(words=one.words, factor=one.factor, strength=strength)
+    return schemas.ReasonOut(words=reason.words, factor=reason.factor, strength=strength)
 
 
-def _ranked(one: Ranked, diagnosed: Diagnosed) -> schemas.RankedOut:
-    cause = one.cause
-    wanted = remedy_for(diagnosed, cause.key)
+def _ranked(ranked: Ranked, diagnosed: Diagnosed) -> schemas.RankedOut:
+    cause = ranked.cause
+    wish = remedy_for(diagnosed, cause.key)
     return schemas.RankedOut.of(
         cause,
-        probability=one.probability,
-        speaks_for=[_reason(r) for r in one.speaks_for],
-        against=[_reason(r) for r in one.against],
+        probability=ranked.probability,
+        speaks_for=[_reason(r) for r in ranked.speaks_for],
+        against=[_reason(r) for r in ranked.against],
         page=PAGES.get(beliefs().numbers.get(cause.key, ""), ""),
-        wanted=schemas.WantedOut.of(wanted),
+        wanted=schemas.WantedOut.of(wish),
     )
 
 
-def _proposal(one: Proposal) -> schemas.ProposalOut:
-    check = one.check
+def _proposal(proposal: Proposal) -> schemas.ProposalOut:
+    check = proposal.check
     return schemas.ProposalOut.of(
         check,
-        why=one.why,
-        gain=one.gain,
-        meanings=[schemas.MeaningOut.of(m, cause=_name(m.cause)) for m in one.meanings],
+        why=proposal.why,
+        gain=proposal.gain,
+        meanings=[schemas.MeaningOut.of(m, cause=_name(m.cause)) for m in proposal.meanings],
     )
 
 
@@ -145,7 +145,7 @@ def _name(key: str) -> str:
 
 
 def _under_way(event: CaseEvent) -> schemas.UnderWay:
-    cause = next(one for one in beliefs().causes if one.key == event.key)
+    cause = next(cause for cause in beliefs().causes if cause.key == event.key)
     data = event.data
     return schemas.UnderWay.of(
         cause,

@@ -15,8 +15,8 @@ blueprint = APIBlueprint("extrusion", __name__, url_prefix="/api", tag="extrusio
 @blueprint.output(schemas.StepsOut)
 def get_steps(query_data: schemas.StepsQuery):
     """Correct the steps per mm of filament."""
-    found = calibrate_steps(query_data.steps, query_data.asked, query_data.measured)
-    return schemas.StepsOut.of(found)
+    result = calibrate_steps(query_data.steps, query_data.asked, query_data.measured)
+    return schemas.StepsOut.of(result)
 
 
 @blueprint.get("/extrusion/lines")

@@ -33,18 +33,18 @@ def get_first_layer(survey_id: int, query_data: schemas.FirstLayerQuery):
     bed = bed_of(record.visit.printer)
     bead = Bead(query_data.width, record.visit.first_layer, query_data.flow)
     relief, change = _bed_at(record, query_data)
-    found = forecast_layer(relief.heights, bead, relief.middle + query_data.shift)
-    return _out(record, query_data, bed, bead, relief, found, change)
+    result = forecast_layer(relief.heights, bead, relief.middle + query_data.shift)
+    return _out(record, query_data, bed, bead, relief, result, change)
 
 
 def _stages(record: SurveyRecord) -> list[str]:
     printer = record.visit.printer
-    found = ["measured"]
+    stages = ["measured"]
     if printer.screws:
-        found.append("plan")
+        stages.append("plan")
     if printer.compensation != "none":
-        found.append("compensated")
-    return found
+        stages.append("compensated")
+    return stages
 
 
 def _bed_at(
@@ -81,8 +81,8 @@ def laid_out(bead: Bead, laid: Laid, rough: float = 0.0) -> schemas.LaidOut:
 
 def _stands(record: SurveyRecord, bead: Bead) -> float | None:
     """How much higher the tip stands now than is right in the middle, as far as patches were judged, mm."""
-    _, found = judged_ladders(session(), record.visit, bead)
-    return None if found is None or found.one_sided is not None else -found.best
+    _, result = judged_ladders(session(), record.visit, bead)
+    return None if result is None or result.one_sided is not None else -result.best
 
 
 def _out(
@@ -91,17 +91,17 @@ def _out(
     bed: Bed,
     bead: Bead,
     relief: Relief,
-    found: Forecast,
+    forecast: Forecast,
     change: tuple[float, float, float] | None,
 ) -> schemas.FirstLayerOut:
     # a textured plate has pits that the melt fills first
-    pitted = {kind for one in trims() if one.key == "rough" for kind in one.surfaces}
+    pitted = {kind for trim in trims() if trim.key == "rough" for kind in trim.surfaces}
     rough = TEXTURE if record.visit.surface_kind in pitted else 0.0
     places = []
-    for at in (int(found.gap.argmin()), int(found.gap.argmax())):
+    for at in (int(forecast.gap.argmin()), int(forecast.gap.argmax())):
         row, column = divmod(at, relief.xs.size)
         x, y = float(relief.xs[column]), float(relief.ys[row])
-        laid = bead.at_gap(float(found.gap[row, column]))
+        laid = bead.at_gap(float(forecast.gap[row, column]))
         places.append(
             schemas.PlaceOut(x=x, y=y, name=place_in_words(bed, x, y), laid=laid_out(bead, laid, rough))
         )
@@ -113,19 +113,19 @@ def _out(
         shift=query.shift,
         columns=relief.xs.size,
         rows=relief.ys.size,
-        gaps_um=np.rint(found.gap * 1000).astype(int).ravel().tolist(),
+        gaps_um=np.rint(forecast.gap * 1000).astype(int).ravel().tolist(),
         limits=list(bead.limits()),
-        bands=[schemas.BandOut(band=name, words=SAID[name], share=found.shares[name]) for name in BANDS],
-        best=query.shift + found.best,
-        best_share=found.best_share,
-        closest=query.shift + found.closest,
-        touches=found.touches,
+        bands=[schemas.BandOut(band=name, words=SAID[name], share=forecast.shares[name]) for name in BANDS],
+        best=query.shift + forecast.best,
+        best_share=forecast.best_share,
+        closest=query.shift + forecast.closest,
+        touches=forecast.touches,
         change=None
         if change is None
         else schemas.PlaneChange(rise_x=change[0], rise_y=change[1], lift=change[2]),
         stands=_stands(record, bead),
-        sentence=found.sentence,
-        agrees=agree(record.verdict, found, bead) if query.stage == "measured" else None,
+        sentence=forecast.sentence,
+        agrees=agree(record.verdict, forecast, bead) if query.stage == "measured" else None,
         middle=laid_out(bead, bead.at_gap(bead.height + query.shift), rough),
         places=places,
     )

@@ -172,9 +172,9 @@ def joined_offset(
     shown = Correction(step.closer if step.what == "type" else 0.0, belief.margin, step.sentence)
     what, low, high = step.what, belief.low, belief.high
     if patches is not None:
-        if any(one.trial is None or one.trial.id != (trial.id if trial else 0) for one in known.clues):
-            said = f"{step.sentence} The patches by themselves: {patches.sentence}"
-            shown = Correction(shown.closer, shown.margin, said)
+        if any(clue.trial is None or clue.trial.id != (trial.id if trial else 0) for clue in known.clues):
+            text = f"{step.sentence} The patches by themselves: {patches.sentence}"
+            shown = Correction(shown.closer, shown.margin, text)
         else:  # nothing else is known: what the patches say stands as it is
             shown = Correction(patches.closer, patches.margin, patches.sentence)
             what = "leave" if patches.enough else "type"
@@ -189,8 +189,8 @@ def joined_offset(
             "high": high if belief.bounded else None,
             "trial": trial.id if trial else None,
             "clues": [
-                schemas.ClueOut(trial=one.trial.id if one.trial else None, words=one.words)
-                for one in known.clues
+                schemas.ClueOut(trial=clue.trial.id if clue.trial else None, words=clue.words)
+                for clue in known.clues
             ],
         }
     )
@@ -235,7 +235,7 @@ def new_offset(
         refused=refused,
         enough=patches.enough if patches else abs(correction.closer) < 0.0005,
         means=list(patches.means) if patches else [],
-        outliers=[list(one) for one in patches.outliers] if patches else [],
+        outliers=[list(outlier) for outlier in patches.outliers] if patches else [],
         tilt=patches.tilt if patches and patches.tilted else None,
         turns=_turns(visit, patches) if patches and patches.tilted else [],
         by_hand=by_hand,

@@ -33,8 +33,8 @@ def _xy(points) -> list[schemas.XY]:
 @blueprint.output(schemas.TestPrintOut)
 def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery):
     """Draw a test print, or say why it would do harm."""
-    found = _made(visit_id, query_data)
-    made = found.made
+    result = _made(visit_id, query_data)
+    made = result.made
     return schemas.TestPrintOut.of(
         made,
         title=KINDS[made.kind],
@@ -43,10 +43,10 @@ def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery):
         walk=_xy(made.walk),
         minutes=made.seconds / 60,
         bed_temperature=made.setting.bed_temperature,
-        compensation="on" if found.mesh_on else "off" if found.mesh_off else "none",
-        measured=found.measured,
+        compensation="on" if result.mesh_on else "off" if result.mesh_off else "none",
+        measured=result.measured,
         cautions=list(made.cautions),
-        made_for=list(found.made_for),
+        made_for=list(result.made_for),
         file=_name(visit_id, made.kind),
     )
 
@@ -62,14 +62,14 @@ def get_test_print_file(visit_id: int, query_data: schemas.TestPrintQuery):
         raise ConflictError(
             "How this printer is told to heat and home is not known: its dialect has no commands for it."
         )
-    found = _made(visit_id, query_data)
+    result = _made(visit_id, query_data)
     text = write_gcode(
-        found.made,
+        result.made,
         commands,
         printer=visit.printer.name,
-        mesh_on=found.mesh_on,
-        mesh_off=found.mesh_off,
-        made_for=found.made_for,
+        mesh_on=result.mesh_on,
+        mesh_off=result.mesh_off,
+        made_for=result.made_for,
     )
     name = _name(visit_id, query_data.kind)
     return Response(

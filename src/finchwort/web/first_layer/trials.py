@@ -53,7 +53,7 @@ def get_ladder(visit_id: int, query_data: schemas.LadderQuery):
 @blueprint.output(schemas.TrialOut, status_code=201)
 def add_ladder(visit_id: int, json_data: schemas.LadderIn):
     """Record a ladder and how its patches were judged."""
-    patches = [(one.shift, one.step) for one in json_data.patches]
+    patches = [(patch.shift, patch.step) for patch in json_data.patches]
     made = service.record_ladder(
         session(), visit_id, patches, client_key=json_data.client_key, note=json_data.note
     )
@@ -76,7 +76,7 @@ def get_judged_bed(visit_id: int, query_data: schemas.BedQuery):
 @blueprint.output(schemas.TrialOut, status_code=201)
 def add_judged_bed(visit_id: int, json_data: schemas.JudgedBedIn):
     """Record discs over the bed and how they were judged."""
-    patches = [(one.shift, one.step, one.x, one.y) for one in json_data.patches]
+    patches = [(patch.shift, patch.step, patch.x, patch.y) for patch in json_data.patches]
     made = service.record_trial(
         session(), visit_id, "bed", patches, client_key=json_data.client_key, note=json_data.note
     )
@@ -104,22 +104,22 @@ def step_examples(bead: Bead) -> list[schemas.StepExample]:
     ]
 
 
-def _correction(visit: Visit, found: Ladder | None) -> tuple[str, schemas.NewOffsetOut | None]:
+def _correction(visit: Visit, ladder: Ladder | None) -> tuple[str, schemas.NewOffsetOut | None]:
     """Where the offset is kept that is corrected, and the correction; none while the best is only known to be beyond."""
     book = ledger_of(newest_offset(session(), visit.printer_id), visit.printer)
     place = "printer" if "printer" in book.parts else next(iter(book.parts))
-    if found is None or found.one_sided is not None:
+    if ladder is None or ladder.one_sided is not None:
         return place, None
     return place, new_offset(
-        visit, place, Correction(-found.best, (found.high - found.low) / 2, found.sentence)
+        visit, place, Correction(-ladder.best, (ladder.high - ladder.low) / 2, ladder.sentence)
     )
 
 
 def _out(visit: Visit, bead: Bead, ladders: service.Ladders) -> schemas.LadderOut:
     newest = newest_offset(session(), visit.printer_id)
     book = ledger_of(newest, visit.printer)
-    found = ladders.found
-    place, correction = _correction(visit, found)
+    result = ladders.found
+    place, correction = _correction(visit, result)
     return schemas.LadderOut(
         rungs=[
             schemas.RungOut(
@@ -134,20 +134,20 @@ def _out(visit: Visit, bead: Bead, ladders: service.Ladders) -> schemas.LadderOu
         sliced=bead.height,
         examples=step_examples(bead),
         trials=[_trial(trial) for trial in ladders.trials],
-        best=found.best if found else None,
-        low=found.low if found else None,
-        high=found.high if found else None,
-        done=bool(found and found.done),
-        one_sided=bool(found and found.one_sided),
-        sentence=found.sentence if found else "Nothing is judged yet.",
+        best=result.best if result else None,
+        low=result.low if result else None,
+        high=result.high if result else None,
+        done=bool(result and result.done),
+        one_sided=bool(result and result.one_sided),
+        sentence=result.sentence if result else "Nothing is judged yet.",
         correction=correction,
     )
 
 
 def _bed_out(visit: Visit, bead: Bead, judged: service.JudgedBed) -> schemas.JudgedBedOut:
     bed = bed_of(visit.printer)
-    found = judged.found
-    turns = _turns(visit, judged) if found else []
+    result = judged.found
+    turns = _turns(visit, judged) if result else []
     return schemas.JudgedBedOut(
         discs=[
             schemas.DiscOut(
@@ -160,30 +160,30 @@ def _bed_out(visit: Visit, bead: Bead, judged: service.JudgedBed) -> schemas.Jud
         examples=step_examples(bead),
         trials=[_trial(trial) for trial in judged.trials],
         patches=[schemas.JudgedPlaceOut.of(p) for p in judged.patches],
-        best=found.best if found else None,
-        low=found.low if found else None,
-        high=found.high if found else None,
-        tilt=found.tilt if found else None,
-        tilt_low=found.tilt_low if found else None,
-        tilt_high=found.tilt_high if found else None,
-        bow=found.bow if found else None,
-        bow_margin=found.bow_margin if found else None,
-        sentences=list(bed_sentences(found, bool(visit.printer.screws), visit.printer.compensation))
-        if found
+        best=result.best if result else None,
+        low=result.low if result else None,
+        high=result.high if result else None,
+        tilt=result.tilt if result else None,
+        tilt_low=result.tilt_low if result else None,
+        tilt_high=result.tilt_high if result else None,
+        bow=result.bow if result else None,
+        bow_margin=result.bow_margin if result else None,
+        sentences=list(bed_sentences(result, bool(visit.printer.screws), visit.printer.compensation))
+        if result
         else [],
         turns=turns,
-        correction=_correction(visit, found)[1],
+        correction=_correction(visit, result)[1],
     )
 
 
 def _turns(visit: Visit, judged: service.JudgedBed) -> list[str]:
     """What the knobs would do about the tilt that is sure."""
-    found, printer = judged.found, visit.printer
-    if found is None or not found.tilt_shows or not printer.screws:
+    result, printer = judged.found, visit.printer
+    if result is None or not result.tilt_shows or not printer.screws:
         return []
     bed = bed_of(printer)
-    heights = heights_from(judged.patches, found, bed)
-    sd = reading_sd(heights, found, bed)
+    heights = heights_from(judged.patches, result, bed)
+    sd = reading_sd(heights, result, bed)
     plan = plan_heights(
         session(), printer, heights, sd, len(judged.patches), visit.first_layer, "the looks"
     ).plan

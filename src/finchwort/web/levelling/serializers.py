@@ -52,19 +52,19 @@ def shims_out(
 ) -> schemas.ShimPlanOut:
     """Give stacks of foil with the bed they should make; ``rise`` of its mean in mm."""
     if plan.done:
-        said = f"Leave the pads as they are: no foil in the drawer makes it better than {millimetres(plan.spread_before)} by more than the readings can tell."
+        text = f"Leave the pads as they are: no foil in the drawer makes it better than {millimetres(plan.spread_before)} by more than the readings can tell."
     else:
         wished = (
             f", the middle {millimetres(plan.middle_after or 0.0)} lower than the rim as you wished"
             if plan.wished
             else ""
         )
-        said = (
+        text = (
             f"From {millimetres(plan.spread_before)} to an expected {millimetres(plan.spread_after)} between highest and "
             f"lowest reading{wished}. {centre_sentence(rise, 0.0)} Measure each stack with calipers before you lay it."
         )
     if not plan.proven:
-        said += " Time ran out before this was proven best; it is the best found."
+        text += " Time ran out before this was proven best; it is the best found."
     return schemas.ShimPlanOut.of(
         plan,
         survey_id=record.id,
@@ -79,7 +79,7 @@ def shims_out(
             )
             for stack in plan.stacks
         ],
-        sentence=said,
+        sentence=text,
         heights=rounded(plan.predicted.height),
         relief=relief_out(relief, plan.predicted.height - plan.predicted.height.mean()),
         verdict=verdict_out(verdict),
@@ -92,11 +92,11 @@ def tapes_out(plan: TapePlan) -> schemas.TapesOut:
         kind=plan.kind,
         places=[
             schemas.TapeOut(
-                **{**vars(one), "pieces": [schemas.PieceOut(**vars(piece)) for piece in one.pieces]}
+                **{**vars(place), "pieces": [schemas.PieceOut(**vars(piece)) for piece in place.pieces]}
             )
-            for one in plan.places
+            for place in plan.places
         ],
-        humps=[schemas.HumpOut(**vars(one)) for one in plan.humps],
+        humps=[schemas.HumpOut(**vars(hump)) for hump in plan.humps],
         sentence=plan.sentence,
     )
 
@@ -125,7 +125,7 @@ def _way_out(way: Way) -> schemas.WayOut:
     if way.kind == "shims":
         shims = [schemas.StackIn(name=n, foils=sizes) for n, sizes in way.data["stacks"].items()]
     elif way.kind == "tape":
-        tape = [schemas.TapePlace(**one) for one in way.data["places"]]
+        tape = [schemas.TapePlace(**item) for item in way.data["places"]]
     else:
         beam = schemas.BeamMove(**way.data)
     return schemas.WayOut(label=way.label, shims=shims, tape=tape, beam=beam)
@@ -147,8 +147,10 @@ def left_out(left: Left, first_layer: float) -> schemas.LeftOut:
     return schemas.LeftOut(
         peak_to_valley=left.peak_to_valley,
         share=left.peak_to_valley / first_layer,
-        odd=[schemas.OddOut.of(one, indices=list(one.indices)) for one in left.odd],
-        remedies=[schemas.RemedyOut.of(one, consequences=list(one.consequences)) for one in left.remedies],
+        odd=[schemas.OddOut.of(item, indices=list(item.indices)) for item in left.odd],
+        remedies=[
+            schemas.RemedyOut.of(remedy, consequences=list(remedy.consequences)) for remedy in left.remedies
+        ],
         fault=left.fault,
     )
 
@@ -170,7 +172,7 @@ def stored_out(stored: StoredMesh) -> schemas.StoredMeshOut:
 
 def compensation_out(
     record: SurveyRecord,
-    found: Compensated,
+    compensated: Compensated,
     relief: reliefs.Relief,
     verdict: Verdict,
     advice: str,
@@ -180,58 +182,58 @@ def compensation_out(
     stored: StoredMesh | None,
 ) -> schemas.CompensationOut:
     """Give a mesh and what comes of it."""
-    if found.left is None:
+    if compensated.left is None:
         left = "Too few readings to say what the mesh leaves between its points."
     else:
         how = (
             "by the curvature between its points and the noise of the readings"
-            if found.left.by == "curvature"
+            if compensated.left.by == "curvature"
             else "by the readings that it does not go through"
         )
         left = (
-            f"Between its points this mesh leaves {micro(found.left.rms)} (root mean square, {how}), "
-            f"19 of 20 places less than {millimetres(max(found.left.worst, 0.01))}."
+            f"Between its points this mesh leaves {micro(compensated.left.rms)} (root mean square, {how}), "
+            f"19 of 20 places less than {millimetres(max(compensated.left.worst, 0.01))}."
         )
-        if found.left.rim is not None:
-            left += f" Beyond its outermost points, where the machine carries their height on, it leaves {micro(found.left.rim)}."
+        if compensated.left.rim is not None:
+            left += f" Beyond its outermost points, where the machine carries their height on, it leaves {micro(compensated.left.rim)}."
         left += " The map shows at each reading the most that is left round it."
     bed = bed_of(record.visit.printer)
-    nodes = np.stack(np.meshgrid(found.mesh.xs, found.mesh.ys), axis=-1).reshape(-1, 2)
+    nodes = np.stack(np.meshgrid(compensated.mesh.xs, compensated.mesh.ys), axis=-1).reshape(-1, 2)
     return schemas.CompensationOut.of(
-        found,
+        compensated,
         survey_id=record.id,
-        kind_sentence=KINDS[found.kind],
-        columns=int(found.mesh.xs.size),
-        rows=int(found.mesh.ys.size),
-        fade=found.fade.height,
-        fade_sentence=found.fade.sentence,
-        fade_share=found.fade.share,
-        left_rms=found.left.rms if found.left else None,
-        left_worst=found.left.worst if found.left else None,
-        left_rim=found.left.rim if found.left else None,
+        kind_sentence=KINDS[compensated.kind],
+        columns=int(compensated.mesh.xs.size),
+        rows=int(compensated.mesh.ys.size),
+        fade=compensated.fade.height,
+        fade_sentence=compensated.fade.sentence,
+        fade_share=compensated.fade.share,
+        left_rms=compensated.left.rms if compensated.left else None,
+        left_worst=compensated.left.worst if compensated.left else None,
+        left_rim=compensated.left.rim if compensated.left else None,
         left_sentence=left,
-        methods_sentence=found.methods,
+        methods_sentence=compensated.methods,
         advice=advice,
-        heights=rounded(found.after.height),
-        relief=relief_out(relief, found.after.height),
+        heights=rounded(compensated.after.height),
+        relief=relief_out(relief, compensated.after.height),
         nodes=[schemas.XY(x=float(x), y=float(y)) for x, y in nodes],
         verdict=verdict_out(verdict),
         order=order,
         table=table,
         commands=commands,
         stored=stored_out(stored) if stored else None,
-        mean=mean_out(mean_only(found.survey, bed, record.visit.first_layer))
-        if found.kind == "mean"
+        mean=mean_out(mean_only(compensated.survey, bed, record.visit.first_layer))
+        if compensated.kind == "mean"
         else None,
     )
 
 
-def mean_out(found: MeanOnly) -> schemas.MeanOut:
+def mean_out(result: MeanOnly) -> schemas.MeanOut:
     """Give what compensation by the mean does."""
     return schemas.MeanOut.of(
-        found,
-        corners=[schemas.CornerOut(name=name, height=height) for name, height in found.corners],
-        sentences=list(found.sentences),
+        result,
+        corners=[schemas.CornerOut(name=name, height=height) for name, height in result.corners],
+        sentences=list(result.sentences),
     )
 
 
@@ -250,22 +252,22 @@ def _chart_out(chart: Chart | None) -> schemas.ChartOut | None:
 def drift_out(drift: Drift, again: datetime | None) -> schemas.DriftOut:
     """Give run charts and forecast."""
     if drift.tilt is None:
-        said = f"{len(drift.found)} visits so far; limits need five."
+        text = f"{len(drift.found)} visits so far; limits need five."
     elif drift.tilt.outside or drift.tilt.jumps:
         odd = sorted({*drift.tilt.outside, *drift.tilt.jumps})
         days = ", ".join(f"{drift.found[i].at:%d %b}" for i in odd)
-        said = (
+        text = (
             f"Out of the ordinary: {days}. Something happened before that visit; the logbook may tell what."
         )
     else:
-        said = "Every visit found it within the limits: what wanders is the ordinary."
+        text = "Every visit found it within the limits: what wanders is the ordinary."
     forecast = drift.forecast
     return schemas.DriftOut.of(
         forecast,
-        found=[schemas.FoundOut.of(one) for one in drift.found],
+        found=[schemas.FoundOut.of(item) for item in drift.found],
         tilt=_chart_out(drift.tilt),
         flatness=_chart_out(drift.flatness),
         monthly=forecast.monthly if forecast.monthly is None or math.isfinite(forecast.monthly) else None,
         look_again=again,
-        chart_sentence=said,
+        chart_sentence=text,
     )

@@ -46,7 +46,7 @@ def get_foils():
 @blueprint.output(schemas.FoilsOut)
 def put_foils(json_data: schemas.FoilsIn):
     """Count anew what foil lies in the drawer."""
-    foils = [Foil(one.thickness, one.count, one.roll) for one in json_data.foils]
+    foils = [Foil(foil.thickness, foil.count, foil.roll) for foil in json_data.foils]
     return serializers.foils_out(set_foils(session(), foils, json_data.version))
 
 
@@ -63,7 +63,7 @@ def get_measured(query_data: schemas.MeasureQuery):
 @blueprint.output(schemas.Done)
 def put_foil_under(printer_id: int, json_data: schemas.FoilUnderIn):
     """Set right what is known of the foil under the pads; the drawer is not counted by it."""
-    stacks = {one.name: list(one.foils) for one in json_data.shims}
+    stacks = {shim.name: list(shim.foils) for shim in json_data.shims}
     return schemas.Done(id=tell_foils(session(), printer_id, stacks).id)
 
 
@@ -138,33 +138,33 @@ def get_left(survey_id: int):
 def get_compensation(survey_id: int, query_data: schemas.MeshQuery):
     """Make a mesh from a survey, and show what it leaves."""
     record = get_survey(session(), survey_id)
-    found = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
+    mesh = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
     printer = record.visit.printer
     bed = bed_of(printer)
-    *_, verdict = assess(found.after, bed, record.visit.first_layer, bool(printer.screws))
+    *_, verdict = assess(mesh.after, bed, record.visit.first_layer, bool(printer.screws))
     advice = advise_grid(
-        [found.survey], bed, record.visit.first_layer, probe=(printer.probe_dx, printer.probe_dy)
+        [mesh.survey], bed, record.visit.first_layer, probe=(printer.probe_dx, printer.probe_dy)
     )
     return serializers.compensation_out(
         record,
-        found,
-        make_relief(found.after, bed),
+        mesh,
+        make_relief(mesh.after, bed),
         verdict,
         advice.sentence,
         list(ORDER),
-        mesh_table(found.mesh),
-        _commands(record, found),
+        mesh_table(mesh.mesh),
+        _commands(record, mesh),
         stored_mesh(session(), printer, record.visit),
     )
 
 
-def _commands(record: SurveyRecord, found) -> str:
+def _commands(record: SurveyRecord, result) -> str:
     commands = known_commands(record.visit.printer.dialect)
-    if found.kind != "mesh":
+    if result.kind != "mesh":
         commands = {}
     # the middle is where the offset was found: a mesh that moved it would bring the tip closer there
-    level = interpolate(found.mesh, *([place] for place in bed_of(record.visit.printer).centre))
-    return mesh_commands(found.mesh, commands, found.fade.height, float(level[0]))
+    level = interpolate(result.mesh, *([place] for place in bed_of(record.visit.printer).centre))
+    return mesh_commands(result.mesh, commands, result.fade.height, float(level[0]))
 
 
 @blueprint.get("/surveys/<int:survey_id>/mesh.<form>")
@@ -173,8 +173,8 @@ def _commands(record: SurveyRecord, found) -> str:
 def get_mesh_file(survey_id: int, form: str, query_data: schemas.MeshQuery):
     """Give a mesh as a file: a table, or commands for the machine."""
     record = get_survey(session(), survey_id)
-    found = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
-    text = mesh_table(found.mesh) + "\n" if form == "txt" else _commands(record, found)
+    mesh = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
+    text = mesh_table(mesh.mesh) + "\n" if form == "txt" else _commands(record, mesh)
     name = f"mesh-{record.id}-{record.taken_at:%Y-%m-%d}.{'txt' if form == 'txt' else 'gcode'}"
     return Response(
         text, mimetype="text/plain", headers={"Content-Disposition": f"attachment; filename={name}"}
@@ -190,21 +190,21 @@ def add_adjustment(survey_id: int, json_data: schemas.AdjustmentIn):
     if json_data.shims is not None:
         kind, data = (
             "shims",
-            {"stacks": {one.name: sorted(one.foils, reverse=True) for one in json_data.shims}},
+            {"stacks": {shim.name: sorted(shim.foils, reverse=True) for shim in json_data.shims}},
         )
     elif json_data.tape is not None:
-        kind, data = "tape", {"places": [one.model_dump() for one in json_data.tape]}
+        kind, data = "tape", {"places": [item.model_dump() for item in json_data.tape]}
     elif json_data.beam is not None:
         kind, data = "beam", json_data.beam.model_dump()
     else:
-        found = mesh_for(session(), record, MeshWish(**json_data.mesh.model_dump()))
+        mesh = mesh_for(session(), record, MeshWish(**json_data.mesh.model_dump()))
         kind = "mesh"
         data = {
-            "columns": int(found.mesh.xs.size),
-            "rows": int(found.mesh.ys.size),
-            "method": found.method,
-            "fade": found.fade.height,
-            "deviation": round(found.deviation, 4),
+            "columns": int(mesh.mesh.xs.size),
+            "rows": int(mesh.mesh.ys.size),
+            "method": mesh.method,
+            "fade": mesh.fade.height,
+            "deviation": round(mesh.deviation, 4),
         }
     made = adjustments.record_adjustment(
         session(), survey_id, kind, data, client_key=json_data.client_key, note=json_data.note
@@ -220,8 +220,8 @@ deletable(blueprint, "/adjustments", "adjustment", adjustments.set_adjustment_de
 def get_drift(printer_id: int):
     """Say how a printer's level wanders from visit to visit."""
     printer = get_printer(session(), printer_id)
-    found = drift_of(session(), printer)
+    drift = drift_of(session(), printer)
     again = None
-    if found.forecast.days is not None and found.found:
-        again = (found.left_at or found.found[-1].at) + timedelta(days=found.forecast.days)
-    return serializers.drift_out(found, again)
+    if drift.forecast.days is not None and drift.found:
+        again = (drift.left_at or drift.found[-1].at) + timedelta(days=drift.forecast.days)
+    return serializers.drift_out(drift, again)

@@ -110,13 +110,13 @@ def get_working():
         unsure=[_line_out(job) for job in stored_jobs.unsure_jobs(session())],
         hot=[
             schemas.HotOut(
-                printer_id=one.printer.id,
-                printer=one.printer.name,
-                until=one.until,
-                overdue=one.until is not None and one.until + OVERDUE < now,
-                doubt=one.doubt,
+                printer_id=item.printer.id,
+                printer=item.printer.name,
+                until=item.until,
+                overdue=item.until is not None and item.until + OVERDUE < now,
+                doubt=item.doubt,
             )
-            for one in heaters.may_be_hot(session(), now)
+            for item in heaters.may_be_hot(session(), now)
         ],
     )
 
@@ -188,7 +188,7 @@ def get_conversation(job_id: int, query_data: schemas.SaidQuery):
     """Give the raw conversation with the machine."""
     stored_jobs.get_job(session(), job_id)
     lines = stored_jobs.conversation(session(), job_id, query_data.after)
-    return schemas.Conversation(lines=[schemas.SaidOut.of(one, at=one.created_at) for one in lines])
+    return schemas.Conversation(lines=[schemas.SaidOut.of(line, at=line.created_at) for line in lines])
 
 
 def _touch_out(reading: JobReading) -> schemas.TouchOut:

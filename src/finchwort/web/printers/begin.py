@@ -16,18 +16,18 @@ blueprint = APIBlueprint("begin", __name__, url_prefix="/api", tag="begin")
 
 def _found() -> Running | None:
     folder = current_app.config.get("ROOM")
-    found = running(folder) if folder else None
+    result = running(folder) if folder else None
     # the demo listens on this computer only; a phone could not follow
-    return found if found and found.can_demo and not current_app.config.get("ENTRANCE") else None
+    return result if result and result.can_demo and not current_app.config.get("ENTRANCE") else None
 
 
 def _demo() -> schemas.DemoOut:
-    found, wanted = _found(), read_setting(session(), Demo).wanted
+    result, wish = _found(), read_setting(session(), Demo).wanted
     return schemas.DemoOut(
-        can=found is not None,
-        wanted=wanted,
-        ready=bool(wanted and found and found.demo_ready),
-        url=found.demo if found and wanted else None,
+        can=result is not None,
+        wanted=wish,
+        ready=bool(wish and result and result.demo_ready),
+        url=result.demo if result and wish else None,
     )
 
 

@@ -180,8 +180,8 @@ def get_pattern(printer_id: int, query_data: schemas.PatternQuery):
         named = paper_places(bed, store.supports_of(printer))
         names, points = [name for name, *_ in named], [(x, y) for _, x, y in named]
     elif query_data.inset is None and not query_data.by_probe:
-        wanted = suggest_points(bed, query_data.columns, query_data.rows)
-        points = [place for place in clear_of(bed, wanted) if place]
+        wish = suggest_points(bed, query_data.columns, query_data.rows)
+        points = [place for place in clear_of(bed, wish) if place]
     else:
         probe = (printer.probe_dx, printer.probe_dy) if query_data.by_probe else (0.0, 0.0)
         inset = usual_inset(bed) if query_data.inset is None else query_data.inset
@@ -245,10 +245,10 @@ def get_knowledge():
 @blueprint.output(schemas.SuitOut)
 def get_suit(query_data: schemas.SuitQuery):
     """Judge a surface with a material and their temperatures."""
-    found = suit(
+    match = suit(
         surfaces().get(query_data.surface),
         materials().get(query_data.material),
         query_data.bed,
         query_data.nozzle,
     )
-    return serializers.suit_out(found)
+    return serializers.suit_out(match)

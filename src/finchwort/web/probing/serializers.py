@@ -45,10 +45,10 @@ class First:
 
 def items_out(printer: Printer, findings: Mapping[str, Finding]) -> list[schemas.ItemOut]:
     """Give the walk round with what was found."""
-    found = []
+    items = []
     for item in walk_items(printer):
         finding = findings.get(item.key)
-        found.append(
+        items.append(
             schemas.ItemOut.of(
                 item,
                 mend=item.mending.how if item.mending else "",
@@ -58,7 +58,7 @@ def items_out(printer: Printer, findings: Mapping[str, Finding]) -> list[schemas
                 note=finding.note if finding else "",
             )
         )
-    return found
+    return items
 
 
 def _maybe(value: float) -> float | None:
@@ -100,13 +100,13 @@ def _soak(s: Soak) -> schemas.SoakOut:
 
 
 def result_out(
-    found: Assessed,
+    assessed: Assessed,
     others: Sequence[ProbingTest] = (),
     what: str | None = None,
     direction: str | None = None,
 ) -> schemas.TestResult:
     """Give what a test says."""
-    result = found.result
+    result = assessed.result
     parts: dict = {}
     if isinstance(result, Repeatability):
         parts["repeatability"] = _repeatability(result)
@@ -129,13 +129,13 @@ def result_out(
             compared=_compared(result, what, others, direction),
         )
     else:
-        parts["switches"] = [schemas.SwitchOut.of(one, walk=list(one.walk)) for one in result]
+        parts["switches"] = [schemas.SwitchOut.of(item, walk=list(item.walk)) for item in result]
     return schemas.TestResult(
-        kind=found.kind,
-        level=found.level,
-        word=found.word,
-        figures=describe_test(found),
-        sentences=list(found.sentences),
+        kind=assessed.kind,
+        level=assessed.level,
+        word=assessed.word,
+        figures=describe_test(assessed),
+        sentences=list(assessed.sentences),
         **parts,
     )
 
@@ -145,16 +145,16 @@ def edges_out(lines: Sequence[EdgeLine], shape: EdgeShape) -> schemas.EdgesOut:
     return schemas.EdgesOut(
         lines=[
             schemas.EdgeLineOut(
-                id=one.test.id,
-                direction=one.laid.direction,
-                x=rounded(one.laid.x),
-                y=rounded(one.laid.y),
-                heights=rounded(one.laid.line.heights),
-                bow=one.laid.line.bow,
-                sentence=one.laid.line.sentence,
-                survey=one.survey,
+                id=line.test.id,
+                direction=line.laid.direction,
+                x=rounded(line.laid.x),
+                y=rounded(line.laid.y),
+                heights=rounded(line.laid.line.heights),
+                bow=line.laid.line.bow,
+                sentence=line.laid.line.sentence,
+                survey=line.survey,
             )
-            for one in lines
+            for line in lines
         ],
         relief=relief_out(shape.relief, shape.relief.heights.ravel()) if shape.relief is not None else None,
         missing=list(shape.missing),
@@ -166,16 +166,16 @@ def _compared(
     line: Line, what: str | None, others: Sequence[ProbingTest], direction: str | None = None
 ) -> str | None:
     """Compare a line with the newest one of the other kind that lay the same way: plate and bare carrier."""
-    wanted = {"plate": "carrier", "carrier": "plate"}.get(what or "")
+    wish = {"plate": "carrier", "carrier": "plate"}.get(what or "")
     other = next(
         (
             t
             for t in reversed(others)
-            if t.kind == "line" and t.data.get("what") == wanted and t.data.get("direction") == direction
+            if t.kind == "line" and t.data.get("what") == wish and t.data.get("direction") == direction
         ),
         None,
     )
-    if wanted is None or other is None:
+    if wish is None or other is None:
         return None
     second = assess_test("line", other.data).result
     return compare_lines(line, second) if what == "plate" else compare_lines(second, line)
@@ -185,10 +185,10 @@ def test_out(test: ProbingTest, others: Sequence[ProbingTest] = ()) -> schemas.T
     """Give a stored test."""
     screws = screws_of(test.visit.printer)
     what = test.data.get("what")
-    said = result_out(assess_test(test.kind, test.data, screws), others, what, test.data.get("direction"))
+    text = result_out(assess_test(test.kind, test.data, screws), others, what, test.data.get("direction"))
     shown = {name: test.data.get(name) for name in schemas.TestDataOut.model_fields}
     return schemas.TestOut(
-        **said.model_dump(),
+        **text.model_dump(),
         id=test.id,
         taken_at=test.taken_at,
         source=test.source,

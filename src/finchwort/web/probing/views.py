@@ -64,12 +64,12 @@ def _in_place(printer: Printer, data: dict[str, Any]) -> None:
 @blueprint.output(schemas.Done, status_code=201)
 def add_finding(visit_id: int, json_data: schemas.FindingIn):
     """Note what the walk round found at an item."""
-    found = service.record_finding(session(), visit_id, json_data.item, json_data.state, json_data.note)
+    result = service.record_finding(session(), visit_id, json_data.item, json_data.state, json_data.note)
     if json_data.state == "good" and json_data.item in FOUND:
         # the same was asked for after something happened
         printer = get_visit(session(), visit_id).printer
-        tick_if_asked(session(), printer, FOUND[json_data.item], client_key=f"finding-{found.id}")
-    return schemas.Done(id=found.id)
+        tick_if_asked(session(), printer, FOUND[json_data.item], client_key=f"finding-{result.id}")
+    return schemas.Done(id=result.id)
 
 
 @blueprint.post("/printers/<int:printer_id>/tests/preview")
@@ -80,11 +80,11 @@ def preview_test(printer_id: int, json_data: schemas.TestData):
     printer = get_printer(session(), printer_id)
     try:
         data = _data(json_data)
-        found = service.assess_test(json_data.kind, data, screws_of(printer))
+        assessment = service.assess_test(json_data.kind, data, screws_of(printer))
         _in_place(printer, data)
     except TooFewReadingsError as error:
         return schemas.TestPreview(waiting=sentence(error))
-    return schemas.TestPreview(result=serializers.result_out(found))
+    return schemas.TestPreview(result=serializers.result_out(assessment))
 
 
 @blueprint.post("/visits/<int:visit_id>/tests")

@@ -64,10 +64,10 @@ def _find(kind: str, title: str, sentence: str, step: str = "", **more) -> schem
 
 
 def _finds(visit: Visit, heard: Pasted) -> list[schemas.FindOut]:
-    found = []
+    finds = []
     if heard.switches:
-        said = ", ".join(f"{name} {state}" for name, state in heard.switches.items())
-        found.append(_find("switches", "Switch states", f"{said}.", "sound", switches=heard.switches))
+        text = ", ".join(f"{name} {state}" for name, state in heard.switches.items())
+        finds.append(_find("switches", "Switch states", f"{text}.", "sound", switches=heard.switches))
     data = {"heights": list(heard.touches)} if heard.touches else {}
     if heard.summary:
         data = {"summary": vars(heard.summary)}
@@ -75,39 +75,39 @@ def _finds(visit: Visit, heard: Pasted) -> list[schemas.FindOut]:
         try:
             test = assess_test("repeatability", data)
         except CoreError as error:
-            found.append(_find("repeatability", "Touches at one place", sentence(error), "trust"))
+            finds.append(_find("repeatability", "Touches at one place", sentence(error), "trust"))
         else:
             more = {
                 "heights": data.get("heights", []),
                 "summary": schemas.SummaryIn(**data["summary"]) if "summary" in data else None,
             }
-            said = f"{test.word}. {test.sentences[0]}"
-            found.append(_find("repeatability", "Touches at one place", said, "trust", **more))
+            text = f"{test.word}. {test.sentences[0]}"
+            finds.append(_find("repeatability", "Touches at one place", text, "trust", **more))
     if heard.told is not None:
         rows = serializers.compared_out(_beside(visit.printer, heard.told))
-        said = "Beside what is written down of this printer:" if rows else "What the machine says of itself."
-        found.append(_find("settings", "Stored settings", said, rows=rows))
+        text = "Beside what is written down of this printer:" if rows else "What the machine says of itself."
+        finds.append(_find("settings", "Stored settings", text, rows=rows))
     if heard.row is not None:
-        found.append(_row(visit, heard.row))
-    return found
+        finds.append(_row(visit, heard.row))
+    return finds
 
 
 def _row(visit: Visit, row: tuple[float, float, float]) -> schemas.FindOut:
     title = "Three heights of one row"
     if visit.printer.beam_screws != 2:
-        said = "Left, middle, right of one row. This beam does not hang on two lead screws, so type them at their places."
-        return _find("row", title, said, "measure", heights=list(row))
+        text = "Left, middle, right of one row. This beam does not hang on two lead screws, so type them at their places."
+        return _find("row", title, text, "measure", heights=list(row))
     try:
-        said = beam_by_row(session(), visit, row)[0].sentence
+        text = beam_by_row(session(), visit, row)[0].sentence
     except CoreError as error:
-        said = sentence(error)
-    return _find("row", title, said, "sound", heights=list(row))
+        text = sentence(error)
+    return _find("row", title, text, "sound", heights=list(row))
 
 
 def _beside(printer: Printer, told: Told) -> tuple[Compared, ...]:
     """Hold what a text tells against the book; what it leaves out is left out here too."""
-    found = compare(told, book_of(session(), printer, newest_told(session(), printer.id)))
-    return tuple(one for one in found if one.state != "untold")
+    result = compare(told, book_of(session(), printer, newest_told(session(), printer.id)))
+    return tuple(item for item in result if item.state != "untold")
 
 
 def _readings(printer: Printer, text: str) -> list[schemas.FindOut]:
@@ -117,5 +117,5 @@ def _readings(printer: Printer, text: str) -> list[schemas.FindOut]:
         return []
     if len(survey) < MIN_READINGS:
         return []
-    said = f"{len(survey)} readings of the bed."
-    return [_find("readings", "Heights of the bed", said, "measure")]
+    words = f"{len(survey)} readings of the bed."
+    return [_find("readings", "Heights of the bed", words, "measure")]

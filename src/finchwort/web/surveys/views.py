@@ -130,16 +130,16 @@ def _by_hand(given: schemas.HandIn, bed: Bed) -> _Understood:
     readings = [
         HandReading(p.x, p.y, p.value, p.feel, p.stop, p.z, given.thickness, given.step) for p in given.points
     ]
-    found = hand_survey(readings, given.way, given.plus_is_high, bed)
+    result = hand_survey(readings, given.way, given.plus_is_high, bed)
     return _Understood(
-        found.survey,
+        result.survey,
         "points",
         "height",
         "mm",
-        found.remarks,
-        noise=found.noise,
-        felt=found.felt,
-        feels=found.feels,
+        result.remarks,
+        noise=result.noise,
+        felt=result.felt,
+        feels=result.feels,
     )
 
 
@@ -168,19 +168,19 @@ def preview(printer_id: int, json_data: schemas.PreviewIn):
     """
     printer = get_printer(session(), printer_id)
     try:
-        found = _understand(json_data, printer)
+        result = _understand(json_data, printer)
     except (TooFewReadingsError, CollinearError) as error:
         if json_data.points is None and json_data.by_hand is None:
             raise
         return schemas.PreviewOut(waiting=schemas.Waiting(reason=sentence(error)))
-    return schemas.PreviewOut(preview=_preview(json_data, printer, found))
+    return schemas.PreviewOut(preview=_preview(json_data, printer, result))
 
 
-def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood) -> schemas.Preview:
-    bed, survey = bed_of(printer), found.survey
+def _preview(json_data: schemas.PreviewIn, printer: Printer, understood: _Understood) -> schemas.Preview:
+    bed, survey = bed_of(printer), understood.survey
     first_layer = json_data.first_layer or printer.first_layer
-    left_open = found.felt is not None and bool(found.felt.open.any())
-    noise = _trusted(json_data, printer, found.noise)
+    left_open = understood.felt is not None and bool(understood.felt.open.any())
+    noise = _trusted(json_data, printer, understood.noise)
     fit = fit_bed(survey, bed, noise.sd, noise.dof, settle=not left_open)
     aside = np.zeros(len(survey), dtype=bool)
     aside[list(fit.aside)] = True
@@ -188,16 +188,16 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
     counting = taken.counting()
     tilt = None if left_open else judge_tilt(fit, first_layer)
     parts = service.assess(
-        counting, bed, first_layer, bool(printer.screws), found.felt, tilt, printer.compensation
+        counting, bed, first_layer, bool(printer.screws), understood.felt, tilt, printer.compensation
     )
     relief = make_relief(counting, bed, parts[0].plane)
     by_points = json_data.points is not None or json_data.by_hand is not None
     return schemas.Preview.of(
-        found,
-        bounds=serializers.rectangle(found.bounds) if found.bounds else None,
-        assumptions=list(found.assumptions),
-        lines=[schemas.LineProblem.of(p) for p in found.problems],
-        doubt=found.doubt(printer) or relief.doubt,
+        understood,
+        bounds=serializers.rectangle(understood.bounds) if understood.bounds else None,
+        assumptions=list(understood.assumptions),
+        lines=[schemas.LineProblem.of(p) for p in understood.problems],
+        doubt=understood.doubt(printer) or relief.doubt,
         bed=serializers.bed_out(bed),
         screws=serializers.screws_out(printer),
         x=drawn.rounded(survey.x),
@@ -205,10 +205,10 @@ def _preview(json_data: schemas.PreviewIn, printer: Printer, found: _Understood)
         height=drawn.rounded(survey.height),
         outline=serializers.places(measured_outline(survey)),
         relief=drawn.relief_out(relief, survey.height),
-        unknown=_unknown(found.felt, bed, relief),
+        unknown=_unknown(understood.felt, bed, relief),
         aside=serializers.aside_out(taken, fit),
         next_place=_next_place(counting, fit, first_layer, printer) if by_points and not left_open else None,
-        figures=serializers.figures_out(counting, *parts, found.felt, fit, tilt),
+        figures=serializers.figures_out(counting, *parts, understood.felt, fit, tilt),
     )
 
 
@@ -235,19 +235,19 @@ def _next_place(survey: Survey, fit: BedFit, first_layer: float, printer: Printe
 def add_survey(visit_id: int, json_data: schemas.SurveyIn):
     """Store the readings of a visit."""
     visit = get_visit(session(), visit_id)
-    found = _understand(json_data, visit.printer)
-    doubt = found.doubt(visit.printer)
+    result = _understand(json_data, visit.printer)
+    doubt = result.doubt(visit.printer)
     record = service.store_survey(
         session(),
         visit_id,
-        found.survey,
+        result.survey,
         client_key=json_data.client_key,
         source=json_data.by_hand.way if json_data.by_hand else json_data.source,
         original=json_data.text,
-        noise=found.noise,
-        felt=found.felt,
-        feels=found.feels,
-        assumptions=(*found.assumptions, doubt) if doubt else found.assumptions,
+        noise=result.noise,
+        felt=result.felt,
+        feels=result.feels,
+        assumptions=(*result.assumptions, doubt) if doubt else result.assumptions,
     )
     return serializers.survey_out(record)
 
@@ -302,11 +302,11 @@ def _unknown(felt: FeltBed | None, bed: Bed, relief: Relief) -> list[list[int]]:
     """Runs of grid points that are not known: row, first column, one past the last."""
     if felt is None or not felt.open.any():
         return []
-    found = []
+    results = []
     for row, cells in enumerate(unknown_cells(bed, felt.belief, relief.xs, relief.ys)):
         edges = np.flatnonzero(np.diff(np.concatenate([[0], cells.astype(int), [0]])))
-        found += [[row, int(a), int(b)] for a, b in zip(edges[::2], edges[1::2], strict=True)]
-    return found
+        results += [[row, int(a), int(b)] for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    return results
 
 
 @blueprint.put("/surveys/<int:survey_id>/readings/<int:place>")
@@ -335,23 +335,23 @@ def get_movement(survey_id: int, query_data: schemas.MovementQuery):
     if after.visit.printer_id != before.visit.printer_id:
         raise ChoiceError("surveys.these_surveys_two_printers")
     bed = bed_of(after.visit.printer)
-    found = compare_surveys(
+    result = compare_surveys(
         store.load_readings(session(), before.id), store.load_readings(session(), after.id), bed
     )
-    moved = found.survey
-    relief = make_relief(moved.with_heights(moved.height - found.mean), bed)
+    moved = result.survey
+    relief = make_relief(moved.with_heights(moved.height - result.mean), bed)
     return schemas.MovementOut(
         before_id=before.id,
         after_id=after.id,
         bed=serializers.bed_out(bed),
         x=drawn.rounded(moved.x),
         y=drawn.rounded(moved.y),
-        moved=drawn.rounded(moved.height - found.mean),
+        moved=drawn.rounded(moved.height - result.mean),
         outline=serializers.places(measured_outline(moved)),
-        relief=drawn.relief_out(relief, moved.height - found.mean),
-        mean=found.mean,
+        relief=drawn.relief_out(relief, moved.height - result.mean),
+        mean=result.mean,
         spread=moved.spread,
-        sentence=found.sentence,
+        sentence=result.sentence,
     )
 
 

@@ -89,7 +89,7 @@ def _out(visit: Visit, stands: service.AtBench) -> schemas.BenchOut:
             )
             for i, (x, y) in enumerate(bench.places)
         ],
-        steps=[_step_out(one, printer) for one in stands.steps],
+        steps=[_step_out(step, printer) for step in stands.steps],
         place=now.next_place,
         ask=ask,
         turn=_turn(stands, printer) if now.knob is not None else None,
@@ -175,26 +175,26 @@ def _shape(stands: service.AtBench) -> str:
     feel = now.felt[len(names) - 1]
     if now.middle_read:
         lies = "higher" if now.middle > 0 else "lower"
-        said = f"The centre lies {millimetres(abs(now.middle))} ± {millimetres(now.middle_margin)} {lies} than the corners."
+        text = f"The centre lies {millimetres(abs(now.middle))} ± {millimetres(now.middle_margin)} {lies} than the corners."
     elif feel == "slight":
         return "The centre drags like the corners: the plate is flat as far as paper tells, and what there was is tilt."
     else:
         lies = "lower" if feel == "free" else "higher"
-        said = f"At the centre the strip {FEEL_WORDS[feel or 'slight']}: it lies {lies} than the corners."
-    return f"{said} That is the plate's own shape, a warp, and no knob takes it out."
+        text = f"At the centre the strip {FEEL_WORDS[feel or 'slight']}: it lies {lies} than the corners."
+    return f"{text} That is the plate's own shape, a warp, and no knob takes it out."
 
 
-def _step_out(one: BenchStep, printer: Printer) -> schemas.BenchStepOut:
-    if one.what == "feel":
-        said = f"{one.name}: {FEEL_WORDS[one.feel or 'slight']}"
-    elif one.what == "drag":
-        said = f"{one.name}: turned until the strip just drags"
-    elif one.what == "read":
-        said = f"{one.name}: {millimetres(one.value or 0.0, signed=True)} against the corners"
+def _step_out(bench_step: BenchStep, printer: Printer) -> schemas.BenchStepOut:
+    if bench_step.what == "feel":
+        text = f"{bench_step.name}: {FEEL_WORDS[bench_step.feel or 'slight']}"
+    elif bench_step.what == "drag":
+        text = f"{bench_step.name}: turned until the strip just drags"
+    elif bench_step.what == "read":
+        text = f"{bench_step.name}: {millimetres(bench_step.value or 0.0, signed=True)} against the corners"
     else:
-        way = "tighter" if (one.turns or 0) > 0 else "looser"
-        said = f"{one.name}: {turn_in_figures(one.turns or 0.0, 8)} {way}"
-    return schemas.BenchStepOut.of(one, at=one.created_at, sentence=said)
+        way = "tighter" if (bench_step.turns or 0) > 0 else "looser"
+        text = f"{bench_step.name}: {turn_in_figures(bench_step.turns or 0.0, 8)} {way}"
+    return schemas.BenchStepOut.of(bench_step, at=bench_step.created_at, sentence=text)
 
 
 @blueprint.get("/visits/<int:visit_id>/looks")

@@ -50,7 +50,7 @@ def turn_out(turn: Turn, printer: Printer, room: tuple[float, float] | None) -> 
 def holds_out(printer: Printer) -> list[schemas.Hold]:
     """Give the ways in which this printer can be planned."""
     offset = "The middle changes its height, so the Z offset needs another look."
-    found = [
+    holds = [
         schemas.Hold(
             value="centre",
             label="Keep the middle",
@@ -67,11 +67,11 @@ def holds_out(printer: Printer) -> list[schemas.Hold]:
             effect=f"For springs that are nearly solid. {offset}",
         ),
     ]
-    found += [
+    holds += [
         schemas.Hold(value=s.name, label=f"Hold {s.name}", effect=f"That screw stays. {offset}")
         for s in printer.screws
     ]
-    return found
+    return holds
 
 
 def _short(turn: Turn) -> str | None:
@@ -85,12 +85,12 @@ def _room(room: tuple[float, float] | None) -> str | None:
     """Say what travel is left in a spring, turns."""
     if room is None:
         return None
-    said = [
+    sentences = [
         f"{max(0.0, left):.2g} {way}"
         for left, way in zip(room, ("to tight", "to loose"), strict=True)
         if math.isfinite(left)
     ]
-    return f"turns left: {', '.join(said)}" if said else None
+    return f"turns left: {', '.join(sentences)}" if sentences else None
 
 
 REFERENCES = {
@@ -113,26 +113,26 @@ REFERENCES = {
 def datums_out(planned: Planned, wish: Wish) -> list[schemas.DatumOut]:
     """Give the planes there are to choose from, and what each leaves."""
     screws = [turn.screw for turn in planned.plan.turns]
-    found = []
+    datums = []
     for name in REFERENCES:
         try:
             points = wish.points if name == "three_points" else None
-            one = choose_plane(planned.survey, name, points=points, screws=screws)
+            plane = choose_plane(planned.survey, name, points=points, screws=screws)
         except CoreError:
             continue
         label, hint = REFERENCES[name]
-        found.append(
+        datums.append(
             schemas.DatumOut(
                 reference=name,
                 label=label,
                 hint=hint,
-                peak_to_valley=one.peak_to_valley,
-                rms=one.rms,
-                used=list(one.used),
+                peak_to_valley=plane.peak_to_valley,
+                rms=plane.rms,
+                used=list(plane.used),
                 chosen=name == wish.reference,
             )
         )
-    return found
+    return datums
 
 
 def outlook_out(outlook: Outlook) -> schemas.OutlookOut:

@@ -33,12 +33,12 @@ def get_changes(printer_id: int):
     """Give what was changed since the offset was found."""
     printer = get_printer(session(), printer_id)
     newest = newest_offset(session(), printer_id)
-    found = store.changes_since(session(), printer_id, newest.made_at if newest else None)
+    changes = store.changes_since(session(), printer_id, newest.made_at if newest else None)
     return schemas.ChangesOut(
         kinds=[
             schemas.ChangeKind(what=what, words=words) for what, words in service.kinds_for(printer).items()
         ],
-        since=[_out(change) for change in found],
+        since=[_out(change) for change in changes],
     )
 
 
@@ -47,24 +47,24 @@ def get_changes(printer_id: int):
 @blueprint.output(schemas.ChangeOut, status_code=201)
 def add_change(printer_id: int, json_data: schemas.ChangeIn):
     """Write down what was changed."""
-    wanted = json_data
+    wish = json_data
     made = service.record_change(
         session(),
         printer_id,
-        wanted.what,
-        client_key=wanted.client_key,
-        visit_id=wanted.visit_id,
-        note=wanted.note,
-        compensated=_follows_mesh(wanted),
+        wish.what,
+        client_key=wish.client_key,
+        visit_id=wish.visit_id,
+        note=wish.note,
+        compensated=_follows_mesh(wish),
     )
     return _out(made)
 
 
-def _follows_mesh(wanted: schemas.ChangeIn) -> bool | None:
+def _follows_mesh(wish: schemas.ChangeIn) -> bool | None:
     """Whether a machine followed a mesh while paper was felt, as far as is known."""
-    if wanted.what != service.CLEAR or wanted.visit_id is None:
+    if wish.what != service.CLEAR or wish.visit_id is None:
         return None
-    visit = get_visit(session(), wanted.visit_id)
+    visit = get_visit(session(), wish.visit_id)
     mesh = None if visit.printer.compensation == "none" else stored_mesh(session(), visit.printer, visit)
     return mesh is not None and not mesh.outdated
 
@@ -76,14 +76,14 @@ def get_standing(printer_id: int):
     printer = get_printer(session(), printer_id)
     things = [
         schemas.HoldingOut(
-            thing=one.thing,
-            name=NAMES[one.thing],
-            word=WORDS[one.standing.state],
-            at=one.at,
-            state=one.standing.state,
-            reasons=list(one.standing.reasons),
+            thing=what_hold.thing,
+            name=NAMES[what_hold.thing],
+            word=WORDS[what_hold.standing.state],
+            at=what_hold.at,
+            state=what_hold.standing.state,
+            reasons=list(what_hold.standing.reasons),
         )
-        for one in what_holds(session(), printer)
+        for what_hold in what_holds(session(), printer)
     ]
     return schemas.StandingsOut(things=things, after=serializers.after_out(after_of(session(), printer)))
 
@@ -96,13 +96,13 @@ def get_told(printer_id: int):
     record = newest_told(session(), printer_id)
     if record is None:
         return schemas.ToldOut(at=None, machine="", can=[], rows=[], untold="")
-    told, found = told_of(record), compared(session(), printer, record)
+    told, result = told_of(record), compared(session(), printer, record)
     return schemas.ToldOut(
         at=record.created_at,
         machine=told.machine,
         can=sorted(name.replace("_", " ") for name, can in told.abilities.items() if can),
-        rows=serializers.compared_out(found),
-        untold=untold(found),
+        rows=serializers.compared_out(result),
+        untold=untold(result),
     )
 
 

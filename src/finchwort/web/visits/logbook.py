@@ -61,9 +61,9 @@ def _search(query: schemas.LogbookQuery, limit: int) -> list[Entry]:
 @blueprint.output(schemas.Logbook)
 def get_logbook(query_data: schemas.LogbookQuery):
     """Give a page of entries, newest first."""
-    found = _search(query_data, store.PAGE + 1)
-    page = found[: store.PAGE]
-    more = _mark(page[-1]) if len(found) > store.PAGE else None
+    matches = _search(query_data, store.PAGE + 1)
+    page = matches[: store.PAGE]
+    more = _mark(page[-1]) if len(matches) > store.PAGE else None
     return schemas.Logbook(entries=[serializers.entry_out(entry) for entry in page], before=more)
 
 

@@ -39,18 +39,18 @@ class Connect(JobType):
         """Do it."""
         desk.tell(says=machine.greet())
         desk.warmth(machine.temperatures())
-        said = ["Connected."]
+        sentences = ["Connected."]
         try:
             desk.tell(switches=machine.switches())
         except (RefusedError, SilentError):
             # a line that is gone is found out by the next question
-            said.append(NO_SWITCHES)
+            sentences.append(NO_SWITCHES)
         told = machine.tell()
         with desk.records() as session:
             compared = record_told(session, session.get_one(Printer, desk.printer_id), told, desk.job_id)
-        said += others(compared)
-        said.append(untold(compared))
-        return " ".join(text for text in said if text)
+        sentences += others(compared)
+        sentences.append(untold(compared))
+        return " ".join(text for text in sentences if text)
 
 
 @dataclass(frozen=True)

@@ -107,8 +107,8 @@ class _Pin(JobType):
             return f"{self.over}. {NO_SWITCHES}"
         desk.tell(switches=states)
         probe = next((name for name in states if "probe" in name), None)
-        said = f"{probe} is {states[probe]}" if probe else "none of its switches is called a probe"
-        return f"{self.over}: {said}."
+        text = f"{probe} is {states[probe]}" if probe else "none of its switches is called a probe"
+        return f"{self.over}: {text}."
 
 
 @dataclass(frozen=True)
