@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from typing import IO, Any
 
 import click
 
@@ -16,7 +17,7 @@ DEFAULT_PORT = 8420
 class Sentence(click.ClickException):
     """An error told in one sentence."""
 
-    def show(self, file=None) -> None:
+    def show(self, file: IO[Any] | None = None) -> None:
         """Print the sentence alone."""
         click.echo(self.message, err=True)
 

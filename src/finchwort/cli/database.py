@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
+
+if TYPE_CHECKING:
+    from sqlalchemy import Engine
 
 from finchwort.cli.base import Sentence, main
 
@@ -14,7 +18,7 @@ def db() -> None:
     """Look after the database named in FINCHWORT_DATABASE_URL."""
 
 
-def engine_of_place():
+def engine_of_place() -> Engine:
     """Return an engine for the database that the environment names."""
     from finchwort.store.database import make_engine
 

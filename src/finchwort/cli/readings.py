@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import csv
 import json
+from typing import IO, TYPE_CHECKING, Any
 
 import click
 
 from finchwort.cli.base import Sentence, main
+
+if TYPE_CHECKING:
+    from finchwort.core.printers import Bed, Screw
 
 
 @main.command()
@@ -25,7 +29,17 @@ from finchwort.cli.base import Sentence, main
 @click.option("--back-first", is_flag=True, help="A grid's first line is the back row.")
 @click.option("--json", "as_json", is_flag=True, help="For scripts.")
 def read(
-    file, size, centre_origin, screws, pitch, hold, repeatability, layer, gaps, back_first, as_json
+    file: IO[bytes],
+    size: str | None,
+    centre_origin: bool,
+    screws: str | None,
+    pitch: float,
+    hold: str,
+    repeatability: float | None,
+    layer: float,
+    gaps: bool,
+    back_first: bool,
+    as_json: bool,
 ) -> None:
     """Analyse a file of readings: flatness, shape and, with --screws, the plan."""
     from finchwort.core.base.errors import CoreError
@@ -42,7 +56,7 @@ def read(
     click.echo(json.dumps(report, indent=1) if as_json else _tell(report))
 
 
-def _bed(size: str | None, centre_origin: bool):
+def _bed(size: str | None, centre_origin: bool) -> Bed | None:
     from finchwort.core.printers import Bed
 
     if size is None:
@@ -54,7 +68,7 @@ def _bed(size: str | None, centre_origin: bool):
     return Bed(width, depth, "centre" if centre_origin else "front_left")
 
 
-def _screws(text: str, bed, pitch: float):
+def _screws(text: str, bed: Bed, pitch: float) -> list[Screw]:
     from finchwort.core.printers import Screw, suggest_screws
 
     if text in ("3", "4"):
@@ -64,14 +78,25 @@ def _screws(text: str, bed, pitch: float):
             rows = [row for row in csv.reader(lines) if row and not row[0].startswith("#")]
         if rows and rows[0][0].strip().lower() == "name":
             rows.pop(0)
-        return [Screw(row[0].strip(), *(float(cell) for cell in row[1:4])) for row in rows]
+        return [Screw(row[0].strip(), float(row[1]), float(row[2]), float(row[3])) for row in rows]
     except OSError as error:
         raise Sentence(f"{text} cannot be read: {error.strerror}.") from None
     except (ValueError, TypeError, IndexError):
         raise Sentence(f"{text} should have lines of name,x,y,pitch.") from None
 
 
-def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer, gaps, back_first):
+def _report(
+    data: bytes,
+    size: str | None,
+    centre_origin: bool,
+    screws: str | None,
+    pitch: float,
+    hold: str,
+    repeatability: float | None,
+    layer: float,
+    gaps: bool,
+    back_first: bool,
+) -> dict[str, Any]:
     from finchwort.core.base.wording import turn_in_figures
     from finchwort.core.printers import Bed, places_doubt
     from finchwort.formats import Hint, read_survey
@@ -89,7 +114,7 @@ def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer
     places = () if screws is None else _screws(screws, bed, pitch)
     analysed = analyse(survey, bed, layer, places, hold, repeatability)
     flatness, zone, shape, verdict = analysed.flatness, analysed.zone, analysed.shape, analysed.verdict
-    report = {
+    report: dict[str, Any] = {
         "readings": len(analysed.survey),
         "set_aside": analysed.aside,
         "assumptions": [*result.assumptions, *([doubt] if doubt else [])],
@@ -131,14 +156,14 @@ def _report(data, size, centre_origin, screws, pitch, hold, repeatability, layer
     return report
 
 
-def _tell(report: dict) -> str:
+def _tell(report: dict[str, Any]) -> str:
     flat, shape = report["flatness_mm"], report["shape_mm"]
     lines = [*report["assumptions"]]
     if report["set_aside"]:
-        item = report["set_aside"] == 1
+        single = report["set_aside"] == 1
         lines.append(
-            f"{report['set_aside']} reading{' belongs' if item else 's belong'} to no such bed and "
-            f"{'counts' if item else 'count'} for nothing here."
+            f"{report['set_aside']} reading{' belongs' if single else 's belong'} to no such bed and "
+            f"{'counts' if single else 'count'} for nothing here."
         )
     if report["unread_lines"]:
         lines.append(f"{report['unread_lines']} lines could not be read.")

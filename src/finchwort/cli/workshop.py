@@ -25,11 +25,20 @@ from finchwort.runtime.signals import until_told
 @click.option("--share-address", multiple=True, help="Listen there only, instead of at all local addresses.")
 @click.option("--foreground", is_flag=True, help="Stay in the terminal; Ctrl-C stops it.")
 @DIALECTS
-def start(data, port, database_port, share, share_port, share_address, foreground) -> None:
+def start(
+    data: Path | None,
+    port: int,
+    database_port: int | None,
+    share: bool | None,
+    share_port: int,
+    share_address: tuple[str, ...],
+    foreground: bool,
+) -> None:
     """Start your own workshop: database, pages, link to the printers; it goes on in the background."""
     from finchwort.runtime import background
     from finchwort.runtime.authority import is_private
     from finchwort.runtime.house import House, Plan
+    from finchwort.store.place import running
     from finchwort.store.server import ServerError
 
     place = background.place_of(data)
@@ -55,7 +64,7 @@ def start(data, port, database_port, share, share_port, share_address, foregroun
         if foreground:
             House(plan).run()
             return
-        result = background.running(place.folder)
+        result = running(place.folder)
         if result is not None:
             raise Sentence(f"Finchwort is running already: http://127.0.0.1:{result.port}")
         words = ["--data", str(place.folder), "--port", str(port), "--share-port", str(share_port)]
@@ -92,9 +101,10 @@ def status(data: Path | None, as_json: bool) -> None:
 
     from finchwort.runtime import background
     from finchwort.services.backup import list_backups
+    from finchwort.store.place import running
 
     place = background.place_of(data)
-    result = background.running(place.folder)
+    result = running(place.folder)
     if as_json:
         click.echo(json.dumps(asdict(result) if result else None))
     else:

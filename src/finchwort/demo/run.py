@@ -6,6 +6,7 @@ import subprocess
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import Engine
 
@@ -73,7 +74,7 @@ def run_demo(
     _check_ports(ports)
     words = ["simulate", "--port", str(ports.line), "--page", str(ports.page), "--speed", str(speed)]
 
-    def simulated(_url: str) -> dict[str, Callable[[], subprocess.Popen]]:
+    def simulated(_url: str) -> dict[str, Callable[[], subprocess.Popen[Any]]]:
         return {"simulated printer": lambda: begin(own_command(*words), quiet=True)}
 
     plan = Plan(

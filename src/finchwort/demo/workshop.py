@@ -11,14 +11,27 @@ import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from typing import Any
 
 import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.kinds import KnobView
+from finchwort.core.first_layer import ZeroKeeper
 from finchwort.core.levelling import Foil
-from finchwort.core.printers import Bed, Screw, suggest_points, suggest_screws
+from finchwort.core.printers import (
+    Bed,
+    Compensation,
+    OffsetPlace,
+    Origin,
+    ProbeKind,
+    Screw,
+    SurfaceCondition,
+    suggest_points,
+    suggest_screws,
+)
 from finchwort.core.surveys import Survey
 from finchwort.demo.complaints import load_complaints
 from finchwort.services.first_layer import offsets
@@ -123,7 +136,7 @@ class Builder:
         source: str = "typed",
         slipping: str | None = None,
         close: bool = True,
-        **strip,
+        **strip: Any,
     ) -> Visit:
         """Make one visit: measure, turn by the plan, measure again."""
         visit = visits.start_visit(self.session, printer, at=self.moment(days_ago), **strip)
@@ -168,7 +181,7 @@ class Builder:
             at=self.moment(days_ago, 45),
         )
 
-    def test(self, visit: Visit, kind: str, data: dict, days_ago: float, minutes: float) -> None:
+    def test(self, visit: Visit, kind: str, data: dict[str, Any], days_ago: float, minutes: float) -> None:
         """Store a test of a visit."""
         probe_tests.store_test(
             self.session, visit.id, kind, data, client_key=self.key(), at=self.moment(days_ago, minutes)
@@ -227,7 +240,7 @@ def _bittern(build: Builder) -> None:
     bed = Bed(240, 200, "front_left", 255, 215)
     setup = PrinterSetup(
         name="Bittern",
-        zero_kept="switch",
+        zero_kept=ZeroKeeper.SWITCH,
         width=240,
         depth=200,
         plate_width=255,
@@ -236,11 +249,11 @@ def _bittern(build: Builder) -> None:
         screws=_screws(bed, 4, "M4", 0.7, (4.0, 3.0)),
         beam_screws=1,
         surfaces=(
-            SurfaceSetup("Textured sheet", "textured_pei", 0.5, "good", 6, 0),
-            SurfaceSetup("Old glass", "glass", 4.0, "worn", 2, 1),
+            SurfaceSetup("Textured sheet", "textured_pei", 0.5, SurfaceCondition.GOOD, 6, 0),
+            SurfaceSetup("Old glass", "glass", 4.0, SurfaceCondition.WORN, 2, 1),
         ),
         materials=("PETG", "PLA"),
-        offset_kept=("printer", "slicer"),
+        offset_kept=(OffsetPlace.PRINTER, OffsetPlace.SLICER),
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(151))
     plate = Plate(
@@ -251,7 +264,7 @@ def _bittern(build: Builder) -> None:
         stiffness=(1.0, 1.25, 0.7, 1.1),
         lost=0.04,
     )
-    strip = {
+    strip: dict[str, Any] = {
         "surface": "Textured sheet",
         "surface_kind": "textured_pei",
         "material": "PETG",
@@ -309,12 +322,12 @@ def _avocet(build: Builder) -> None:
     bed = Bed(330, 310, "front_left", 340, 325)
     setup = PrinterSetup(
         name="Avocet",
-        zero_kept="probe",
+        zero_kept=ZeroKeeper.PROBE,
         width=330,
         depth=310,
         plate_width=340,
         plate_depth=325,
-        knob_view="face",
+        knob_view=KnobView.FACE,
         repeatability=0.006,
         note="Prints sieve frames. Screws are turned from above with a key.",
         screws=_screws(bed, 3, "M3", 0.5),
@@ -322,17 +335,17 @@ def _avocet(build: Builder) -> None:
         beam_left=-20.0,
         beam_right=350.0,
         beam_steps=3200,
-        probe_kind="retracting",
+        probe_kind=ProbeKind.RETRACTING,
         probe_dx=-38.0,
         probe_dy=-9.0,
-        compensation="mesh",
-        surfaces=(SurfaceSetup("Smooth sheet", "smooth_pei", 0.8, "good", 3, 0),),
+        compensation=Compensation.MESH,
+        surfaces=(SurfaceSetup("Smooth sheet", "smooth_pei", 0.8, SurfaceCondition.GOOD, 3, 0),),
         materials=("ASA", "ABS"),
         most_nozzle=280.0,
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(140))
     plate = Plate(bed, lambda u, v: 0.1 - 0.09 * u**2 - 0.12 * v**2 + 0.015 * u * v, 0.006, build.rng)
-    strip = {
+    strip: dict[str, Any] = {
         "surface": "Smooth sheet",
         "surface_kind": "smooth_pei",
         "material": "ASA",
@@ -373,7 +386,7 @@ def _water_rail(build: Builder) -> None:
         name="Water Rail",
         width=165,
         depth=165,
-        origin="centre",
+        origin=Origin.CENTRE,
         plate_width=175,
         plate_depth=175,
         note="Prints plant labels. No screws; the plate rests on pads.",
@@ -391,12 +404,12 @@ def _water_rail(build: Builder) -> None:
             KeepOffSetup("front clip", -11.0, -87.5, 11.0, -76.0, 6.0),
             KeepOffSetup("back clip", -11.0, 76.0, 11.0, 87.5, 6.0),
         ),
-        surfaces=(SurfaceSetup("Coated glass", "coated_glass", 4.0, "good", 11, 0),),
+        surfaces=(SurfaceSetup("Coated glass", "coated_glass", 4.0, SurfaceCondition.GOOD, 11, 0),),
         materials=("PLA",),
     )
     printer = printers.create_printer(build.session, setup, at=build.moment(120))
     plate = Plate(bed, lambda u, v: 0.025 * u * v + 0.01 * u**2, 0.008, build.rng)
-    strip = {
+    strip: dict[str, Any] = {
         "surface": "Coated glass",
         "surface_kind": "coated_glass",
         "material": "PLA",
@@ -438,16 +451,16 @@ def _snipe(build: Builder, line: str, page: str) -> None:
     where = f" Turn its knobs at {page}" if page else ""
     setup = PrinterSetup(
         name="Snipe",
-        zero_kept="probe",
+        zero_kept=ZeroKeeper.PROBE,
         width=220,
         depth=220,
         note=f"A simulated printer: nothing here is real but the arithmetic.{where}",
         screws=_screws(bed, 4, "M4", 0.7),
-        probe_kind="inductive",
+        probe_kind=ProbeKind.INDUCTIVE,
         probe_dx=28.0,
         probe_dy=-12.0,
-        compensation="mesh",
-        surfaces=(SurfaceSetup("Smooth sheet", "smooth_pei", 0.8, "new", 0, 0),),
+        compensation=Compensation.MESH,
+        surfaces=(SurfaceSetup("Smooth sheet", "smooth_pei", 0.8, SurfaceCondition.NEW, 0, 0),),
         materials=("PLA", "PETG"),
         port=line,
     )

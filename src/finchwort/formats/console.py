@@ -57,6 +57,10 @@ class Console:
         return sum(map(len, self.rows))
 
 
+_Match = tuple[str, list[list[float]], list[int], str, bool, bool]
+"""Layout, rows, the lines where they stood, what it was; numbered, and back row first."""
+
+
 def find_readings(text: str) -> Console | None:
     r"""Look for readings among chatter: labelled X, Y, Z, or a matrix in brackets or columns.
 
@@ -93,7 +97,7 @@ def _with_points(line: str) -> str:
     return _COMMA.sub(r"\1.\2", line)
 
 
-def _labelled(lines: list[str]):
+def _labelled(lines: list[str]) -> _Match | None:
     rows, numbers = [], []
     for number, line in enumerate(lines, 1):
         if len(line) > LONGEST:
@@ -107,7 +111,7 @@ def _labelled(lines: list[str]):
     return "points", rows, numbers, f"{len(rows)} labelled readings", False, False
 
 
-def _brackets(lines: list[str]):
+def _brackets(lines: list[str]) -> _Match | None:
     rows, numbers = [], []
     for number, line in enumerate(lines, 1):
         if "[" not in line:
@@ -132,7 +136,7 @@ def _brackets(lines: list[str]):
     )
 
 
-def _columns(lines: list[str]):
+def _columns(lines: list[str]) -> _Match | None:
     best: list[_Row] = []
     run: list[_Row] = []
     for number, line in enumerate([*lines, ""], 1):
@@ -150,8 +154,9 @@ def _columns(lines: list[str]):
     back_first = False
     barred = [row.number for row in rows]
     first = [row.values[0] for row in rows]
-    if None not in barred and (_counts(barred) or _counts(barred[::-1])):
-        numbered, back_first = True, not _counts(barred)
+    known = [number for number in barred if number is not None]
+    if len(known) == len(barred) and (_counts(known) or _counts(known[::-1])):
+        numbered, back_first = True, not _counts(known)
     elif (
         len(rows[0].values) >= 3
         and (_counts(first) or _counts(first[::-1]))

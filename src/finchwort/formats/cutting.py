@@ -6,8 +6,7 @@ import math
 import re
 from dataclasses import dataclass, field
 
-from finchwort.core.base.errors import OutOfRangeError
-from finchwort.formats.result import Problem
+from finchwort.core.base.errors import OutOfRangeError, Problem
 
 MAX_BYTES = 1_000_000
 """Largest text that is read, bytes."""

@@ -6,6 +6,7 @@ import json
 import math
 import struct
 import zlib
+from typing import Any
 from xml.etree.ElementTree import ParseError
 
 from defusedxml.common import DefusedXmlException
@@ -165,7 +166,7 @@ def read_json(text: str) -> tuple[Table, str]:
     return table, _from_list(result, table)
 
 
-def _from_object(result: dict, table: Table) -> str:
+def _from_object(result: dict[str, Any], table: Table) -> str:
     keys = {str(key).lower(): value for key, value in result.items()}
     for name in ("points", "readings", "data"):
         if isinstance(keys.get(name), list):
@@ -184,7 +185,7 @@ def _from_object(result: dict, table: Table) -> str:
     raise UnreadableTextError("formats.json_holds_no_height")
 
 
-def _from_list(result: list, table: Table, points: bool = False) -> str:
+def _from_list(result: list[Any], table: Table, points: bool = False) -> str:
     if not result:
         raise UnreadableTextError("formats.json_holds_no_reading")
     if all(isinstance(item, dict) for item in result):
@@ -204,7 +205,7 @@ def _from_list(result: list, table: Table, points: bool = False) -> str:
     raise UnreadableTextError("formats.json_holds_no_list")
 
 
-def _fill(table: Table, rows: list) -> None:
+def _fill(table: Table, rows: list[Any]) -> None:
     if sum(len(row) for row in rows) > 3 * MAX_READINGS:
         raise OutOfRangeError("formats.these_more_readings", max_readings=MAX_READINGS)
     for number, row in enumerate(rows, 1):

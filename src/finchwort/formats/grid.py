@@ -7,16 +7,19 @@ from dataclasses import replace
 import numpy as np
 
 from finchwort.core.base.errors import ChoiceError, TooFewReadingsError, TooManyReadingsError
+from finchwort.core.base.geometry import Array
 from finchwort.core.printers import usual_inset
 from finchwort.core.surveys import MAX_READINGS
 from finchwort.formats.cutting import Table
 from finchwort.formats.result import Hint, UnreadableTextError
 
+Laid = tuple[Array, Array, Array, int, int, tuple[float, float, float, float]]
+"""x, y and values, shape (n,), mm and as written; then columns, rows and bounds (mm)."""
 SMOOTHER = 0.3
 """Rows that disagree less than this share once every second is turned around were walked to and fro (ours)."""
 
 
-def read_grid(table: Table, hint: Hint, assumed: list[str]):
+def read_grid(table: Table, hint: Hint, assumed: list[str]) -> Laid:
     """Return x, y and values, shape (n,), mm and as written; then columns, rows and bounds (mm)."""
     widths = [len(row) for row in table.rows]
     width = max(set(widths), key=widths.count)
@@ -36,7 +39,7 @@ def read_grid(table: Table, hint: Hint, assumed: list[str]):
     return place_grid(np.array(kept), hint, assumed)
 
 
-def read_list(table: Table, hint: Hint, assumed: list[str]):
+def read_list(table: Table, hint: Hint, assumed: list[str]) -> Laid:
     """Read values that stand one after the other, as `read_grid` gives them."""
     values = np.array([value for row in table.rows for value in row])
     columns = hint.columns
@@ -52,7 +55,7 @@ def read_list(table: Table, hint: Hint, assumed: list[str]):
     return place_grid(values.reshape(-1, columns), hint, assumed)
 
 
-def read_indices(table: Table, hint: Hint, assumed: list[str]):
+def read_indices(table: Table, hint: Hint, assumed: list[str]) -> Laid:
     """Read lines of column number, row number and value, as `read_grid` gives them."""
     cells = np.array([row[:3] for row in table.rows if len(row) >= 3])
     i, j = cells[:, 0].astype(int), cells[:, 1].astype(int)
@@ -77,7 +80,7 @@ def read_indices(table: Table, hint: Hint, assumed: list[str]):
     return place_grid(values, replace(hint, serpentine=False), assumed)
 
 
-def place_grid(values: np.ndarray, hint: Hint, assumed: list[str]):
+def place_grid(values: Array, hint: Hint, assumed: list[str]) -> Laid:
     """Lay a table of values on the bed.
 
     Returns

@@ -84,7 +84,7 @@ def hear_pasted(text: str, dialect: Dialect) -> Pasted:
     """
     lines = [_STAMP.sub("", line, count=1).strip() for line in text[:MAX_TEXT].splitlines()]
     lines = [line for line in lines if line]
-    switches = {}
+    switches: dict[str, str] = {}
     for line in lines:
         if (switch := dialect.hear_switch(line)) is not None:
             switches.update([switch])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from finchwort.core.base.errors import ChoiceError, TooManyReadingsError
+from finchwort.core.base.geometry import Array
 from finchwort.core.surveys import MAX_READINGS, join_near
 from finchwort.formats.cutting import Table
 from finchwort.formats.result import Hint, UnreadableTextError
@@ -21,7 +22,7 @@ def column(heads: list[str], axis: str) -> int | None:
     return next((i for i, head in enumerate(heads) if head in _HEADS[axis]), None)
 
 
-def read_points(table: Table, assumed: list[str]):
+def read_points(table: Table, assumed: list[str]) -> tuple[Array, Array, Array]:
     """Return x, y (mm) and values (as written), each of shape (n,)."""
     places = (0, 1, 2)
     if table.heads:
@@ -43,10 +44,11 @@ def read_points(table: Table, assumed: list[str]):
         raise TooManyReadingsError(
             "formats.readings_more_survey_holds_3", count=len(kept), max_readings=MAX_READINGS
         )
-    return tuple(np.array(kept).T)
+    x, y, values = np.array(kept).T
+    return x, y, values
 
 
-def mirror(x, y, hint: Hint):
+def mirror(x: Array, y: Array, hint: Hint) -> tuple[Array, Array]:
     """Swap left and right, front and back, as the hint says; places in mm."""
     if not (hint.flip_x or hint.flip_y):
         return x, y
@@ -60,7 +62,7 @@ def mirror(x, y, hint: Hint):
     return x, y
 
 
-def merge(x, y, heights, assumed: list[str]):
+def merge(x: Array, y: Array, heights: Array, assumed: list[str]) -> tuple[Array, Array, Array]:
     """Take the mean height (mm) where one place (mm), or what is one to the tip, was measured several times."""
     x, y, heights, remark = join_near(x, y, heights)
     if remark:

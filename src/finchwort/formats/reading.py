@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
+from finchwort.core.base.geometry import Array
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
 from finchwort.formats.console import Console, find_readings
@@ -284,7 +286,9 @@ def _near(bed: Bed, places: np.ndarray) -> bool:
     )
 
 
-def _to_heights(values, heads, hint: Hint, assumed: list[str]):
+def _to_heights(
+    values: Array, heads: Sequence[str] | None, hint: Hint, assumed: list[str]
+) -> tuple[Array, str, str]:
     kind = hint.values
     if kind is None:
         kind = "gap" if heads and any(h in ("gap", "gap_mm") for h in heads) else "height"

@@ -14,7 +14,9 @@ import numpy as np
 import sdfio
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.geometry import Array
 from finchwort.core.surveys import MAX_READINGS, Survey
+from finchwort.formats.grid import Laid
 from finchwort.formats.result import Hint, UnreadableTextError
 
 MARKS = (b"aISO", b"bISO", b"aBCR", b"bBCR")
@@ -73,7 +75,7 @@ def survey_sdf(survey: Survey, *, binary: bool = False, at: datetime | None = No
     return file.dumps(format=form)
 
 
-def read_sdf(data: bytes, hint: Hint, assumed: list[str]):
+def read_sdf(data: bytes, hint: Hint, assumed: list[str]) -> Laid:
     """Read an SDF file.
 
     Returns
@@ -133,7 +135,7 @@ def _check_size(data: bytes) -> None:
             )
 
 
-def _places(file: sdfio.SdfFile, columns: int, rows: int):
+def _places(file: sdfio.SdfFile, columns: int, rows: int) -> tuple[Array, Array] | tuple[None, None]:
     """Places of columns and rows as our own trailer tells them, mm; none when it does not."""
     try:
         fields = {name.lower(): value for name, value in file.trailer_fields.items()}
@@ -156,7 +158,7 @@ def _origin(hint: Hint, width: float, depth: float, assumed: list[str]) -> tuple
     return cx - width / 2, cy - depth / 2
 
 
-def _even_grid(survey: Survey):
+def _even_grid(survey: Survey) -> tuple[Array, Array, Array]:
     xs, ys = np.unique(survey.x), np.unique(survey.y)
     full = xs.size * ys.size == len(survey) and min(xs.size, ys.size) >= 2
     if full:

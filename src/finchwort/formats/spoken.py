@@ -131,8 +131,9 @@ def _with_header(lines: list[tuple[int, str]]) -> Spoken | None:
                 # without a separator words can stand in the last column alone
                 parts = line.split(None, len(cells) - 1) if separator is None else _cells(line, separator)
                 values = [_number(parts[i]) if i < len(parts) else None for i in (roles[a] for a in "xyz")]
-                if None not in values:
-                    rows.append(values)
+                numeric = [value for value in values if value is not None]
+                if len(numeric) == len(values):
+                    rows.append(numeric)
                     numbers.append(number)
             if len(rows) < MIN_ROWS:
                 continue
@@ -157,12 +158,12 @@ def _with_words(lines: list[tuple[int, str]]) -> Spoken | None:
             continue
         numeric = [i for i in range(width) if all(_number(cells[i]) is not None for _, cells in same)]
         if (len(numeric) == width and width == 4) or len(numeric) == 4:
-            first = [_number(cells[numeric[0]]) for _, cells in same]
+            first = [_float(cells[numeric[0]]) for _, cells in same]
             if first[0] in (0.0, 1.0) and all(b - a == 1 for a, b in pairwise(first)):
                 numeric = numeric[1:]  # a running number
         if len(numeric) != 3:
             continue
-        rows = [[_number(cells[i]) for i in numeric] for _, cells in same]
+        rows = [[_float(cells[i]) for i in numeric] for _, cells in same]
         remark = f"{len(rows)} lines of a table; columns of words and running numbers were left out."
         return Spoken(rows, [number for number, _ in same], None, None, remark)
     return None
@@ -192,6 +193,7 @@ def _sentences(lines: list[tuple[int, str]]) -> Spoken | None:
 
 def _sentence(line: str) -> tuple[list[float], bool, bool] | None:
     """Read place and height out of a sentence: in any order, with any words between."""
+    spans: tuple[tuple[int, int], ...]
     x, y = _X.search(line), _Y.search(line)
     if x and y:
         place, spans = (x[1], y[1]), (x.span(), y.span())

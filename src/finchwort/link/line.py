@@ -236,7 +236,7 @@ class Line:
     def _read(self) -> list[str]:
         """Return the lines that are whole, waiting ``SLICE`` seconds at most."""
         self._fill()
-        results = []
+        results: list[str] = []
         while True:
             raw, end, rest = self._buffer.partition(b"\n")
             if not end:

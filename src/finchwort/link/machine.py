@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import math
+import re
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -14,8 +15,8 @@ from finchwort.core.printers import Bed, blocked
 from finchwort.core.probing import reach
 from finchwort.formats.pasted import hear_told, mesh_rows
 from finchwort.knowledge.dialect import Dialect
-from finchwort.link.line import Line, LineError, RefusedError, ResetError, SilentError
-from finchwort.services.machine.port import LimitError
+from finchwort.link.line import Line, ResetError
+from finchwort.services.machine.port import LimitError, LineError, RefusedError, SilentError
 
 FEED = 6000.0
 """Travel, mm/min."""
@@ -267,7 +268,7 @@ class Machine:
         return height
 
     @staticmethod
-    def _same_place(result, x: float, y: float) -> bool:
+    def _same_place(result: re.Match[str], x: float, y: float) -> bool:
         return abs(float(result["x"]) - x) < 0.5 and abs(float(result["y"]) - y) < 0.5
 
     def park(self, x: float, y: float) -> None:
@@ -293,7 +294,7 @@ class Machine:
         ------
         SilentError
         """
-        results = {}
+        results: dict[str, str] = {}
         for text in self.line.send(self.dialect.say("switches")):
             switch = self.dialect.hear_switch(text)
             if switch is not None:

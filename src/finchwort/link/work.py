@@ -12,11 +12,10 @@ from typing import Any
 import structlog
 from sqlalchemy.orm import Session, sessionmaker
 
-from finchwort.link.line import LineError, SilentError
-from finchwort.link.machine import FarTouchError, LimitError, Machine
+from finchwort.link.machine import FarTouchError, Machine
 from finchwort.services.machine.jobs import keep_readings
 from finchwort.services.machine.kinds import JOBS, JobKind
-from finchwort.services.machine.port import Warmth
+from finchwort.services.machine.port import LimitError, LineError, SilentError, Warmth
 from finchwort.store.access.marks import quietly, sessions_for
 from finchwort.store.machine import heaters
 from finchwort.store.machine import jobs as stored_jobs

@@ -17,9 +17,10 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from finchwort.core.printers import way_over
 from finchwort.knowledge.dialect import DialectError, load_dialect
-from finchwort.link.line import Line, LineError
+from finchwort.link.line import Line
 from finchwort.link.machine import Limits, Machine
 from finchwort.link.work import Pulse, StopError, end_work, run_job, switch_off
+from finchwort.services.machine.port import LineError
 from finchwort.store.machine import heaters, jobs, lines
 from finchwort.store.machine.kinds import JobState
 from finchwort.store.models import Job, Printer
@@ -239,9 +240,9 @@ class Worker:
         """Close the line and give it back, also one that could not be opened."""
         held = self.held
         self._close()
-        if held is None and line_id is None:
-            return
         line_id = held.line_id if held is not None else line_id
+        if line_id is None:
+            return
         try:
             with self.sessions.begin() as session:
                 lines.release_line(session, line_id, self.owner)

@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import cast
 
 from cryptography import x509
 from cryptography.hazmat.primitives import hashes, serialization
@@ -69,7 +70,9 @@ class Authority:
         self._make_folder()
         if self._still_good():
             self.certificate = x509.load_pem_x509_certificate(self._certificate.read_bytes())
-            self.key = serialization.load_pem_private_key(self._key.read_bytes(), None)
+            self.key = cast(
+                "ec.EllipticCurvePrivateKey", serialization.load_pem_private_key(self._key.read_bytes(), None)
+            )
         else:
             self._make()
 
@@ -149,7 +152,7 @@ class Authority:
                 x509.NameAttribute(NameOID.COMMON_NAME, f"Finchwort in the local network {mark}"),
             ]
         )
-        permitted = [x509.DNSName(name) for name in NAMES]
+        permitted: list[x509.GeneralName] = [x509.DNSName(name) for name in NAMES]
         permitted += [x509.IPAddress(ipaddress.ip_network(net)) for net in PRIVATE]
         self.certificate = (
             _begin(name, self.key, _now() + AUTHORITY_FOR)

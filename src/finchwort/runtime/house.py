@@ -13,6 +13,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
@@ -111,7 +112,7 @@ class House:
 
     plan: Plan
     prepare: Callable[[DatabaseServer, Engine], list[str]] = lambda *_: []
-    extra: Callable[[str], dict[str, Callable[[], subprocess.Popen]]] = lambda _: {}
+    extra: Callable[[str], dict[str, Callable[[], subprocess.Popen[Any]]]] = lambda _: {}
     parts: dict[str, Part] = field(default_factory=dict)
 
     def run(self) -> None:
@@ -290,7 +291,7 @@ class _SharedPart:
     def __init__(self, plan: Plan, url: str, listen: Listen | None, say: Callable[[str], None]) -> None:
         self.plan, self.url, self.listen, self.say = plan, url, listen, say
         self.state = Shared()
-        self.process: subprocess.Popen | None = None
+        self.process: subprocess.Popen[Any] | None = None
         self._looked = self._tried = float("-inf")
         self._addresses: tuple[str, ...] = ()
         self._renew = datetime.max.replace(tzinfo=UTC)
@@ -366,7 +367,7 @@ class _DemoPart:
         self.folder, self.listen = folder, listen
         self.port = next((port for port in range(8421, 8440) if port_is_free(port)), free_port())
         self.url = f"http://127.0.0.1:{self.port}"
-        self.process: subprocess.Popen | None = None
+        self.process: subprocess.Popen[Any] | None = None
         self.ready = False
         self._tried = float("-inf")
 

@@ -75,13 +75,13 @@ class Log:
         """Write a line."""
         getattr(self._log, level)(sentence, part=part, **more)
 
-    def listen(self, part: str, process: subprocess.Popen) -> None:
+    def listen(self, part: str, process: subprocess.Popen[Any]) -> None:
         """Write down what a process says, until it ends."""
         thread = threading.Thread(target=self._pump, args=(part, process), daemon=True)
         thread.start()
         self._threads = [thread for thread in self._threads if thread.is_alive()] + [thread]
 
-    def _pump(self, part: str, process: subprocess.Popen) -> None:
+    def _pump(self, part: str, process: subprocess.Popen[Any]) -> None:
         assert process.stdout is not None
         with process.stdout as text:
             for raw in iter(text.readline, b""):

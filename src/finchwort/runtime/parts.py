@@ -10,6 +10,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from finchwort.store.database import ENVIRONMENT
 from finchwort.store.place import ROOM
@@ -19,7 +20,7 @@ START_SECONDS = 60
 MAX_ENDS, WITHIN = 8, 60.0
 """Parts that end more often than this, within so many seconds, are not begun again."""
 
-Listen = Callable[[subprocess.Popen], None]
+Listen = Callable[[subprocess.Popen[Any]], None]
 """Takes what a process says, when it is not to go to the terminal."""
 
 
@@ -41,7 +42,7 @@ def begin(
     data: Path | None = None,
     listen: Listen | None = None,
     quiet: bool = False,
-) -> subprocess.Popen:
+) -> subprocess.Popen[Any]:
     """Begin a process that ends with this one.
 
     Parameters
@@ -83,7 +84,7 @@ def start_web(
     data: Path | None = None,
     listen: Listen | None = None,
     advice: str | None = None,
-) -> subprocess.Popen:
+) -> subprocess.Popen[Any]:
     """Start the web server and wait until it answers.
 
     Raises
@@ -105,7 +106,7 @@ def start_web(
     raise ServerError("The web server did not start; its messages stand above, or in the log.")
 
 
-def stop(process: subprocess.Popen) -> None:
+def stop(process: subprocess.Popen[Any]) -> None:
     """Stop a process and wait for it."""
     if process.poll() is None:
         process.terminate()
@@ -119,7 +120,7 @@ def stop(process: subprocess.Popen) -> None:
 class Part:
     """A process that is begun again when it dies."""
 
-    def __init__(self, name: str, begin: Callable[[], subprocess.Popen]) -> None:
+    def __init__(self, name: str, begin: Callable[[], subprocess.Popen[Any]]) -> None:
         self.name, self.begin = name, begin
         self.process = begin()
 

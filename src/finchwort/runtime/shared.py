@@ -12,6 +12,7 @@ import ssl
 import sys
 from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import Any
 
 import click
 import structlog
@@ -45,10 +46,10 @@ class TlsConfig(Config):
         return context
 
 
-def never_empty(app: Callable) -> Callable:
+def never_empty(app: Callable[..., Any]) -> Callable[..., Any]:
     """Give the answer's beginning to the server also when it has no body."""
 
-    def answer(environ: dict, start_response: Callable) -> Iterable[bytes]:
+    def answer(environ: dict[str, Any], start_response: Callable[..., Any]) -> Iterable[bytes]:
         body = app(environ, start_response)
         try:
             text = False
@@ -65,13 +66,13 @@ def never_empty(app: Callable) -> Callable:
     return answer
 
 
-def _tell(loop: asyncio.AbstractEventLoop, context: dict) -> None:
+def _tell(loop: asyncio.AbstractEventLoop, context: dict[str, Any]) -> None:
     """Leave what cannot be helped unsaid: connections that are open when it ends are cut."""
     if not isinstance(context.get("exception"), asyncio.CancelledError):
         loop.default_exception_handler(context)
 
 
-async def _serve(config: Config, app: Callable) -> None:
+async def _serve(config: Config, app: Callable[..., Any]) -> None:
     leaving = asyncio.Event()
     loop = asyncio.get_running_loop()
     loop.set_exception_handler(_tell)
@@ -89,7 +90,14 @@ async def _serve(config: Config, app: Callable) -> None:
 @click.option("--certificate", required=True, type=click.Path(path_type=Path, exists=True))
 @click.option("--key", required=True, type=click.Path(path_type=Path, exists=True))
 @click.option("--authority", required=True, type=click.Path(path_type=Path, exists=True))
-def main(port, addresses, names, certificate, key, authority) -> None:
+def main(
+    port: int,
+    addresses: tuple[str, ...],
+    names: tuple[str, ...],
+    certificate: Path,
+    key: Path,
+    authority: Path,
+) -> None:
     """Serve devices of the local network, with the database named in FINCHWORT_DATABASE_URL."""
     config = TlsConfig()
     config.bind = [f"{address}:{port}" for address in addresses]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import JSON, ForeignKey, Index, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import MEDIUMTEXT
@@ -29,7 +30,7 @@ class Workshop(Recorded, Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     version: Mapped[int] = mapped_column()
     name: Mapped[str] = mapped_column(String(80))
-    foils: Mapped[list] = mapped_column(JSON, default=list)
+    foils: Mapped[list[Any]] = mapped_column(JSON, default=list[Any])
 
     __mapper_args__ = {"version_id_col": version}
 
@@ -55,7 +56,7 @@ class Printer(Recorded, SoftDeleted, Base):
     divisions: Mapped[int]
     repeatability: Mapped[float | None]
     note: Mapped[str] = mapped_column(String(500))
-    pads: Mapped[list] = mapped_column(JSON)
+    pads: Mapped[list[Any]] = mapped_column(JSON)
     beam_screws: Mapped[int]
     beam_lead: Mapped[float]
     beam_left: Mapped[float | None]
@@ -70,8 +71,8 @@ class Printer(Recorded, SoftDeleted, Base):
     probe_dy: Mapped[float]
     closer_is: Mapped[str] = mapped_column(String(10))
     compensation: Mapped[str] = mapped_column(String(10))
-    offset_kept: Mapped[list] = mapped_column(JSON)
-    materials: Mapped[list] = mapped_column(JSON)
+    offset_kept: Mapped[list[Any]] = mapped_column(JSON)
+    materials: Mapped[list[Any]] = mapped_column(JSON)
     port: Mapped[str] = mapped_column(String(200))
     baud: Mapped[int]
     dialect: Mapped[str] = mapped_column(String(40))
@@ -82,7 +83,7 @@ class Printer(Recorded, SoftDeleted, Base):
     longest_heat: Mapped[float]
     zero_kept: Mapped[str] = mapped_column(String(10), default="")
     switch_pitch: Mapped[float | None]
-    keep_off: Mapped[list] = mapped_column(JSON, default=list)
+    keep_off: Mapped[list[Any]] = mapped_column(JSON, default=list[Any])
 
     surfaces: Mapped[list[PrinterSurface]] = relationship(
         order_by="PrinterSurface.place", cascade="all, delete-orphan", lazy="selectin"
@@ -166,7 +167,7 @@ class SurveyRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     original: Mapped[str | None] = mapped_column(
         Text().with_variant(MEDIUMTEXT, "mysql", "mariadb"), deferred=True
     )
-    assumptions: Mapped[list] = mapped_column(JSON)
+    assumptions: Mapped[list[Any]] = mapped_column(JSON)
     first_layer: Mapped[float]
     count: Mapped[int]
     spread: Mapped[float]
@@ -279,7 +280,7 @@ class Adjustment(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     survey_id: Mapped[int] = mapped_column(ForeignKey("survey.id"))
     made_at: Mapped[datetime]
     kind: Mapped[str] = mapped_column(String(20))
-    data: Mapped[dict] = mapped_column(JSON)
+    data: Mapped[dict[str, Any]] = mapped_column(JSON)
     note: Mapped[str] = mapped_column(String(500))
 
     survey: Mapped[SurveyRecord] = relationship()
@@ -342,7 +343,7 @@ class ProbingTest(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     taken_at: Mapped[datetime]
     kind: Mapped[str] = mapped_column(String(20))
     source: Mapped[str] = mapped_column(String(20))
-    data: Mapped[dict] = mapped_column(JSON)
+    data: Mapped[dict[str, Any]] = mapped_column(JSON)
     level: Mapped[str] = mapped_column(String(20))
     surface: Mapped[str] = mapped_column(String(80), default="")
 
@@ -379,11 +380,11 @@ class Job(Recorded, Idempotent, FromDevice, Base):
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
     line_id: Mapped[int] = mapped_column(ForeignKey("machine_line.id"))
     kind: Mapped[str] = mapped_column(String(20))
-    params: Mapped[dict] = mapped_column(JSON)
+    params: Mapped[dict[str, Any]] = mapped_column(JSON)
     state: Mapped[str] = mapped_column(String(20))
     stop: Mapped[str | None] = mapped_column(String(10))
     message: Mapped[str] = mapped_column(String(500))
-    live: Mapped[dict] = mapped_column(JSON)
+    live: Mapped[dict[str, Any]] = mapped_column(JSON)
     done: Mapped[int]
     total: Mapped[int]
     owner: Mapped[str | None] = mapped_column(String(80))
@@ -410,7 +411,7 @@ class MachineTold(Recorded, FromDevice, Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
     job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"))
-    told: Mapped[dict] = mapped_column(JSON)
+    told: Mapped[dict[str, Any]] = mapped_column(JSON)
 
     __table_args__ = (Index(None, "printer_id", "id"),)
 

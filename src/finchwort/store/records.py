@@ -9,6 +9,7 @@ from typing import Any, ClassVar, TypeVar, cast
 
 from sqlalchemy import CursorResult, Delete, Double, ForeignKey, MetaData, String, Update, select
 from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, Session, mapped_column
 from sqlalchemy.types import TypeDecorator
 
@@ -20,13 +21,13 @@ def utcnow() -> datetime:
     return datetime.now(UTC)
 
 
-class UtcDateTime(TypeDecorator):
+class UtcDateTime(TypeDecorator[datetime]):
     """An aware time in UTC, kept to the microsecond."""
 
     impl = DATETIME(fsp=6)
     cache_ok = True
 
-    def process_bind_param(self, value, dialect):
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
         """Store aware times only, as UTC."""
         if value is None:
             return None
@@ -34,7 +35,7 @@ class UtcDateTime(TypeDecorator):
             raise ValueError("A time without a zone cannot be stored.")
         return value.astimezone(UTC).replace(tzinfo=None)
 
-    def process_result_value(self, value, dialect):
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
         """Read back an aware time."""
         return value.replace(tzinfo=UTC) if value is not None else None
 
@@ -89,6 +90,7 @@ class Logged:
 
     subject: ClassVar[Subject]
     id: Mapped[int]
+    deleted_at: Mapped[datetime | None]
 
 
 class Idempotent:
@@ -130,7 +132,7 @@ def sent_before(
     known = session.scalars(select(model).where(model.client_key == client_key)).first()
     if known is None:
         return None
-    if known.deleted_at is not None or not same(known):
+    if getattr(known, "deleted_at", None) is not None or not same(known):
         raise KeyTakenError(taken)
     if any(getattr(known, column) != value for column, value in what.items()):
         raise KeyTakenError(taken)

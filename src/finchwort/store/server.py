@@ -19,6 +19,7 @@ import subprocess
 import tempfile
 import time
 from pathlib import Path
+from typing import IO, Any
 
 import pymysql
 from sqlalchemy import URL
@@ -93,9 +94,9 @@ class DatabaseServer:
         self.log = folder / "mariadb.log"
         self.scratch = folder / "tmp"
         self.port = port
-        self.process: subprocess.Popen | None = None
+        self.process: subprocess.Popen[Any] | None = None
         self._log_from = 0
-        self._lock = None
+        self._lock: IO[str] | None = None
         self._short: Path | None = None
         self.socket = folder / "mariadb.sock"
         self.live = folder / "live.txt"
@@ -280,7 +281,7 @@ class DatabaseServer:
         self.scratch.mkdir(exist_ok=True)
         done = subprocess.run(
             [
-                self._install,
+                str(self._install),
                 "--no-defaults",
                 f"--datadir={self.data}",
                 f"--user={user}",
@@ -306,7 +307,12 @@ class DatabaseServer:
                 self._await()
             except ServerError:
                 # between looking for a free port and listening on it, another program may have taken it
-                if self.port is not None or not tries_left or self.process.poll() is None:
+                if (
+                    self.port is not None
+                    or not tries_left
+                    or self.process is None
+                    or self.process.poll() is None
+                ):
                     raise
             else:
                 self.port = port
@@ -318,7 +324,7 @@ class DatabaseServer:
             self._log_from = log.tell()
             self.process = subprocess.Popen(
                 [
-                    self._mariadbd,
+                    str(self._mariadbd),
                     "--no-defaults",
                     f"--datadir={self.data}",
                     f"--user={getpass.getuser()}",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from typing import Any
 
 from apiflask import APIFlask
 from sqlalchemy import URL
@@ -69,7 +70,7 @@ def create_app(url: str | URL | None = None, entrance: guard.Entrance | None = N
         version=finchwort.__version__,
         spec_path="/api/openapi.json",
         docs_path=None,
-        static_folder=None,
+        static_folder=None,  # type: ignore[arg-type]
     )
     app.config.update(
         AUTO_SERVERS=False,
@@ -91,7 +92,7 @@ def create_app(url: str | URL | None = None, entrance: guard.Entrance | None = N
     @app.get("/api/health")
     @app.output(schemas.Health)
     @app.doc(tags=["health"])
-    def health():
+    def health() -> schemas.Health:
         """Tell whether the product can work."""
         database.session().connection()
         return schemas.Health(ok=True, version=finchwort.__version__)
@@ -101,7 +102,7 @@ def create_app(url: str | URL | None = None, entrance: guard.Entrance | None = N
     return app
 
 
-def _name_errors(path: str, method: str, operation: dict) -> None:
+def _name_errors(path: str, method: str, operation: dict[str, Any]) -> None:
     """Say with which errors an operation may answer: all are problem details."""
     codes = {"400": "The request was not understood."}
     if "{" in path:
@@ -122,7 +123,7 @@ def _name_errors(path: str, method: str, operation: dict) -> None:
         operation["responses"].setdefault(code, {"description": text, "content": problem})
 
 
-def _flatten(spec: dict) -> dict:
+def _flatten(spec: Any) -> dict[str, Any]:
     """Give every schema one plain name, and add the form of the errors."""
     results = dict(spec["components"]["schemas"])
     results["Problem"] = schemas.Problem.model_json_schema(

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import sys
 from dataclasses import asdict
+from typing import Any
 
 import numpy as np
 import structlog
+from apiflask import APIFlask, HTTPError
 from flask import Flask, Response, g, json, request
 from pydantic import ValidationError
 from scipy.spatial import QhullError
 from sqlalchemy.exc import DBAPIError, IntegrityError, OperationalError
 from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
+from werkzeug.wrappers import Response as Answer
 
 from finchwort.core.base.errors import CoreError, UnknownGroundError
 from finchwort.messages.errors import sentence
@@ -77,7 +80,7 @@ INPUT = "input"
 UNKNOWN_GROUND = "unknown-ground"
 
 
-def problem(status: int, detail: str, *, kind: str = "about:blank", **more) -> Response:
+def problem(status: int, detail: str, *, kind: str = "about:blank", **more: Any) -> Response:
     """Make an answer in problem JSON."""
     body = {
         "type": kind,
@@ -95,7 +98,7 @@ def _number(error: DBAPIError) -> int | None:
     return next(iter(getattr(error.orig, "args", ())), None)
 
 
-def _once_more(app: Flask):
+def _once_more(app: Flask) -> Answer:
     """Answer a request once more, from the beginning, after what it met at the same moment has passed."""
     g.again = True
     held = g.get("session")
@@ -104,24 +107,24 @@ def _once_more(app: Flask):
     try:
         return app.make_response(app.dispatch_request())
     except Exception as error:
-        return app.handle_user_exception(error)
+        return app.make_response(app.handle_user_exception(error))
 
 
-def install(app: Flask) -> None:
+def install(app: APIFlask) -> None:
     """Answer every error with problem JSON."""
 
     @app.error_processor
-    def refuse(error):
+    def refuse(error: HTTPError) -> Response:
         cause = error.__cause__
         if error.status_code == 422 and isinstance(cause, ValidationError):
             fields = field_errors(cause.errors(include_url=False, include_input=False))
             where = fields[0].field.replace("_", " ")
             errors = [asdict(wrong) for wrong in fields]
             return problem(422, f"{where}: {fields[0].message}", kind=INPUT, errors=errors)
-        return problem(error.status_code, error.message)
+        return problem(error.status_code, error.message or "This did not work.")
 
     @app.errorhandler(HTTPException)
-    def http(error: HTTPException):
+    def http(error: HTTPException) -> Answer:
         status = error.code or 500
         text = {
             400: "The request was not understood.",
@@ -130,46 +133,46 @@ def install(app: Flask) -> None:
             413: "This is too large. Readings may be up to 1 MB of text.",
         }
         if error.response is not None and status < 400:
-            return error.response
+            return error.get_response()
         return problem(status, text.get(status, error.description or "This did not work."))
 
     @app.errorhandler(CoreError)
-    def core(error: CoreError):
+    def core(error: CoreError) -> Response:
         lines = [{"line": p.line, "text": p.text, "reason": p.reason} for p in getattr(error, "problems", ())]
         kind = UNKNOWN_GROUND if isinstance(error, UnknownGroundError) else INPUT
         return problem(422, sentence(error), kind=kind, lines=lines, code=error.code)
 
     @app.errorhandler(NotFoundError)
-    def gone(error: NotFoundError):
+    def gone(error: NotFoundError) -> Response:
         return problem(404, str(error))
 
     @app.errorhandler(NotAllowedError)
-    def not_allowed(error: NotAllowedError):
+    def not_allowed(error: NotAllowedError) -> Response:
         return problem(403, str(error))
 
     @app.errorhandler(StaleError)
-    def stale(error: StaleError):
+    def stale(error: StaleError) -> Response:
         return problem(409, str(error), kind=STALE)
 
     @app.errorhandler(StaleDataError)
-    def stale_row(_error: StaleDataError):
+    def stale_row(_error: StaleDataError) -> Response:
         return problem(409, "This was changed elsewhere at the same moment.", kind=STALE)
 
     @app.errorhandler(ConflictError)
-    def conflict(error: ConflictError):
+    def conflict(error: ConflictError) -> Response:
         kinds = {KeyTakenError: KEY_TAKEN, ReadFirstError: READ_FIRST, TypeFirstError: TYPE_FIRST}
         kind = kinds.get(type(error), CONFLICT)
         return problem(409, str(error), kind=kind)
 
     @app.errorhandler(IntegrityError)
-    def twice(error: IntegrityError):
+    def twice(error: IntegrityError) -> Answer:
         # the same request came at the same moment: its other half has stored the record, and is answered with it
         if _number(error) == DUPLICATE and "client_key" in str(error.orig) and not g.get("again"):
             return _once_more(app)
         return database(error)
 
     @app.errorhandler(OperationalError)
-    def no_database(error: OperationalError):
+    def no_database(error: OperationalError) -> Answer:
         number = _number(error)
         if number in AT_ONCE and not g.get("again"):
             return _once_more(app)
@@ -185,7 +188,7 @@ def install(app: Flask) -> None:
         )
 
     @app.errorhandler(DBAPIError)
-    def database(error: DBAPIError):
+    def database(error: DBAPIError) -> Response:
         log.error("database error", path=request.path, error=str(error.orig))
         if _number(error) in DAMAGED:
             return problem(500, DAMAGED_TABLE)
@@ -196,7 +199,7 @@ def install(app: Flask) -> None:
     @app.errorhandler(np.linalg.LinAlgError)
     @app.errorhandler(QhullError)
     @app.errorhandler(OverflowError)
-    def no_shape(error: Exception):
+    def no_shape(error: Exception) -> Response:
         log.error("not worked out", path=request.path, exc_info=error)
         return problem(
             422,
@@ -205,10 +208,10 @@ def install(app: Flask) -> None:
         )
 
     @app.errorhandler(RecursionError)
-    def too_deep(_error: RecursionError):
+    def too_deep(_error: RecursionError) -> Response:
         return problem(400, "The request was not understood.")
 
     @app.errorhandler(Exception)
-    def unforeseen(error: Exception):
+    def unforeseen(error: Exception) -> Response:
         log.error("unforeseen error", path=request.path, exc_info=error)
         return problem(500, "Something went wrong in Finchwort. Nothing was stored by this request.")

@@ -40,7 +40,7 @@ def install(app: Flask) -> None:
     app.config["ROOM"] = Path(os.environ[ROOM]) if os.environ.get(ROOM) else None
 
     @app.before_request
-    def refuse_strangers():
+    def refuse_strangers() -> Response | None:
         if not request.headers.get("Host"):
             return problem(400, "The request does not say whom it is for.")
         _ = request.host  # raises for a host that is not ours

@@ -219,7 +219,9 @@ def route_of(visit: Visit, rounds: Sequence[Round], first: First, now: Now) -> t
 
 def standing_out(standing: Standing | None) -> schemas.StandingOut | None:
     """Give whether something holds."""
-    return standing and schemas.StandingOut(state=standing.state, reasons=list(standing.reasons))
+    if standing is None:
+        return None
+    return schemas.StandingOut(state=standing.state, reasons=list(standing.reasons))
 
 
 def next_out(steps: Sequence[Step]) -> schemas.NextOut | None:

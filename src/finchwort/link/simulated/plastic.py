@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
@@ -47,7 +48,7 @@ class Island:
         except QhullError:
             return None
 
-    def look(self) -> dict:
+    def look(self) -> dict[str, Any]:
         """How it looks, for the page."""
         gap = float(np.average(self.gaps, weights=self.weights))
         low, high = np.min(self.points, axis=0), np.max(self.points, axis=0)
@@ -117,7 +118,7 @@ class Sheet:
         island.gaps += np.asarray(gap(xs, ys), dtype=float).tolist()
         island.weights += [far / count] * count
 
-    def looks(self) -> list[dict]:
+    def looks(self) -> list[dict[str, Any]]:
         """How each patch looks, oldest first; the line that fills the nozzle is none."""
         results = [island.look() for island in self.islands if island.length > 0]
         patches = [result for result in results if result["look"] != "line"]

@@ -9,6 +9,7 @@ be committed after one with a higher.
 from __future__ import annotations
 
 from datetime import timedelta
+from typing import Any
 
 from sqlalchemy import Result, delete, event, func, insert, select
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker
@@ -63,7 +64,7 @@ def _sign(session: Session, *_: object) -> None:
 
 
 @event.listens_for(Session, "do_orm_execute")
-def _notice(state: ORMExecuteState) -> Result | None:
+def _notice(state: ORMExecuteState) -> Result[Any] | None:
     if not (state.is_insert or state.is_update or state.is_delete):
         return None
     result = state.invoke_statement()
@@ -81,7 +82,8 @@ def _mark(session: Session) -> None:
     if not session.info.pop(WROTE, False) or session.info.get(QUIET):
         return
     made = session.connection().execute(insert(Written).values(created_at=utcnow()))
-    number = session.info[MARK] = made.inserted_primary_key[0]
+    key = made.inserted_primary_key
+    number = session.info[MARK] = key[0] if key else 0
     if number % DROP_EVERY == 0:
         session.connection().execute(delete(Written).where(Written.created_at < utcnow() - KEPT))
 

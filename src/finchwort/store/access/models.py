@@ -6,6 +6,7 @@ Times are UTC.  Tokens are kept as SHA-256 only: what stands here lets nobody in
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
@@ -69,7 +70,7 @@ class Setting(Recorded, Base):
     __tablename__ = "setting"
 
     name: Mapped[str] = mapped_column(String(40), primary_key=True)
-    value: Mapped[dict] = mapped_column(JSON)
+    value: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
 class Written(Recorded, Base):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -27,8 +28,8 @@ class Trouble(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     words: Mapped[str] = mapped_column(String(500))
     x: Mapped[float | None]
     y: Mapped[float | None]
-    circumstances: Mapped[list] = mapped_column(JSON)
-    strip: Mapped[dict] = mapped_column(JSON)
+    circumstances: Mapped[list[Any]] = mapped_column(JSON)
+    strip: Mapped[dict[str, Any]] = mapped_column(JSON)
 
     printer: Mapped[Printer] = relationship(lazy="joined")
     events: Mapped[list[CaseEvent]] = relationship(
@@ -51,7 +52,7 @@ class CaseEvent(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
     kind: Mapped[str] = mapped_column(String(12))
     key: Mapped[str] = mapped_column(String(40))
     value: Mapped[str] = mapped_column(String(20))
-    data: Mapped[dict] = mapped_column(JSON)
+    data: Mapped[dict[str, Any]] = mapped_column(JSON)
     note: Mapped[str] = mapped_column(String(500))
 
     trouble: Mapped[Trouble] = relationship(back_populates="events")
@@ -65,7 +66,7 @@ class BeliefImport(Recorded, SoftDeleted, Idempotent, FromDevice, Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80))
-    counts: Mapped[dict] = mapped_column(JSON)
+    counts: Mapped[dict[str, Any]] = mapped_column(JSON)
     __table_args__ = (UniqueConstraint("client_key"),)
 
 

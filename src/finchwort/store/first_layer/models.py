@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -21,10 +22,10 @@ class OffsetRecord(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     visit_id: Mapped[int | None] = mapped_column(ForeignKey("visit.id"))
     made_at: Mapped[datetime]
     reason: Mapped[str] = mapped_column(String(20))
-    parts: Mapped[dict] = mapped_column(JSON)
+    parts: Mapped[dict[str, Any]] = mapped_column(JSON)
     closer_is: Mapped[str] = mapped_column(String(10))
     closer: Mapped[float | None]
-    data: Mapped[dict] = mapped_column(JSON)
+    data: Mapped[dict[str, Any]] = mapped_column(JSON)
     note: Mapped[str] = mapped_column(String(500))
     __table_args__ = (UniqueConstraint("client_key"), Index(None, "printer_id", "made_at"))
 
@@ -42,8 +43,8 @@ class Trial(Recorded, SoftDeleted, Idempotent, FromDevice, Logged, Base):
     visit_id: Mapped[int] = mapped_column(ForeignKey("visit.id"))
     made_at: Mapped[datetime]
     kind: Mapped[str] = mapped_column(String(20))
-    parts: Mapped[dict] = mapped_column(JSON)
-    patches: Mapped[list] = mapped_column(JSON)
+    parts: Mapped[dict[str, Any]] = mapped_column(JSON)
+    patches: Mapped[list[Any]] = mapped_column(JSON)
     note: Mapped[str] = mapped_column(String(500))
     surface: Mapped[str] = mapped_column(String(80), default="")
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from finchwort.store.machine.kinds import JobKind, JobState
 from finchwort.store.machine.lines import LEASE, db_now, free
 from finchwort.store.models import Job, MachineLine, Printer, Visit
+from finchwort.store.records import changed_rows
 from finchwort.store.visits.logbook import write_entry
 
 COOLS = timedelta(hours=1)
@@ -112,12 +113,12 @@ def set_cold(session: Session, printer: Printer) -> None:
     ).first()
     if job is not None and job.ended_at is not None:
         job.live = job.live | {COLD: True}
-    gone = session.execute(
+    gone = (
         update(MachineLine)
         .where(MachineLine.hot_printer_id == printer.id)
         .values(hot_until=None, hot_printer_id=None)
     )
-    if gone.rowcount:
+    if changed_rows(session, gone):
         write_entry(session, "job", f"{printer.name} was switched off by hand", printer=printer)
 
 
@@ -150,4 +151,4 @@ def hot_lines(session: Session) -> list[tuple[MachineLine, Printer]]:
         .where(MachineLine.hot_until.is_not(None))
         .order_by(MachineLine.id)
     )
-    return [tuple(row) for row in session.execute(query)]
+    return [(line, printer) for line, printer in session.execute(query)]

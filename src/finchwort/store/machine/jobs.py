@@ -255,7 +255,7 @@ def settle(session: Session) -> int:
         job.live = job.live | {"unsure": True}
         hot = (
             " Heaters that were on may still be on."
-            if session.get(MachineLine, job.line_id).hot_until
+            if session.get_one(MachineLine, job.line_id).hot_until
             else ""
         )
         end_job(
@@ -377,7 +377,7 @@ def chain_of(session: Session, job: Job) -> list[Job]:
     """Return a job and those it resumes, oldest first."""
     results = [job]
     while results[0].resumes is not None and len(results) < 100:
-        results.insert(0, session.get(Job, results[0].resumes))
+        results.insert(0, session.get_one(Job, results[0].resumes))
     return results
 
 

@@ -8,7 +8,7 @@ from enum import StrEnum
 class JobKind(StrEnum):
     """A kind of job; its title is how it is called on the screens and in the logbook."""
 
-    title: str
+    title: str  # type: ignore[assignment]
 
     def __new__(cls, word: str, title: str = "") -> JobKind:
         """Make a kind from its word and its title."""

@@ -8,6 +8,7 @@ from sqlalchemy import ColumnElement, func, insert, or_, select, update
 from sqlalchemy.orm import Session
 
 from finchwort.store.models import MachineLine, Printer
+from finchwort.store.records import changed_rows
 
 LEASE = timedelta(seconds=20)
 """An owner who is silent for so long has lost its line."""
@@ -15,7 +16,8 @@ LEASE = timedelta(seconds=20)
 
 def db_now(session: Session) -> datetime:
     """Return the database's time, UTC."""
-    return session.scalar(select(func.utc_timestamp(6))).replace(tzinfo=UTC)
+    now: datetime = session.execute(select(func.utc_timestamp(6))).scalar_one()
+    return now.replace(tzinfo=UTC)
 
 
 def free(owner: str, now: datetime) -> ColumnElement[bool]:
@@ -40,12 +42,12 @@ def line_of(session: Session, printer: Printer) -> MachineLine:
 def keep_line(session: Session, line_id: int, owner: str, now: datetime | None = None) -> bool:
     """Renew the lease of a line between jobs; tell whether it is still ours."""
     now = now or db_now(session)
-    kept = session.execute(
+    kept = (
         update(MachineLine)
         .where(MachineLine.id == line_id, MachineLine.owner == owner)
         .values(lease_until=now + LEASE)
     )
-    return kept.rowcount == 1
+    return changed_rows(session, kept) == 1
 
 
 def release_line(session: Session, line_id: int, owner: str) -> None:

@@ -52,7 +52,7 @@ def drop_table(name: str) -> None:
         op.drop_table(name)
 
 
-def add_column(table: str, column: sa.Column) -> None:
+def add_column(table: str, column: sa.Column[Any]) -> None:
     """Add a column, unless it is there."""
     if column.name not in _columns(table):
         op.add_column(table, column)

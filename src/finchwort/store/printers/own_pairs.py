@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -51,7 +52,12 @@ def add_own_pair(
     if not (math.isfinite(low) and math.isfinite(high) and 0 <= low <= high <= HOTTEST_BED):
         raise OutOfRangeError("printers.bed_temperatures_lower_first", hottest_bed=HOTTEST_BED)
     taken = "Another entry was written with this key, or it was taken back since."
-    sent = {"surface_kind": surface_kind, "material": material.strip()[:80], "bed_low": low, "bed_high": high}
+    sent: dict[str, Any] = {
+        "surface_kind": surface_kind,
+        "material": material.strip()[:80],
+        "bed_low": low,
+        "bed_high": high,
+    }
     known = sent_before(session, OwnPair, client_key, taken, **sent)
     if known is not None:
         return known

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -10,7 +12,7 @@ from finchwort.store.records import utcnow
 from finchwort.store.tramming.operator import state_of
 
 
-def state_of_workshop(session: Session) -> tuple:
+def state_of_workshop(session: Session) -> tuple[Any, ...]:
     """Tell the state that the workshop's page stands on: it changes with whatever is written down, and every hour.
 
     Records write lines into the logbook; what writes none carries a version, or is only ever added.

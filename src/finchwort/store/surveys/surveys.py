@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from sqlalchemy import bindparam, select
@@ -140,7 +141,7 @@ class Ground:
         As they are set up now.
     """
 
-    state: tuple
+    state: tuple[Any, ...]
     first_layer: float
     bed: Bed
     screws: tuple[ScrewSetup, ...]
@@ -199,10 +200,14 @@ def load_ground(session: Session, survey_id: int) -> Ground:
     rows = session.connection().execute(_GROUND, {"survey": survey_id}).all()
     if not rows:
         raise NotFoundError("There is no such survey. It may have been deleted.")
-    first_layer, *size, keep_off = rows[0][7:14]
-    screws = tuple(ScrewSetup(*row[14:]) for row in rows if row[14] is not None)
-    state = tuple(rows[0][:7])
-    return Ground(state, first_layer, Bed(*size, keep_off_of(keep_off)), screws)
+    first: tuple[Any, ...] = tuple(rows[0])
+    first_layer, width, depth, origin, plate_width, plate_depth, keep_off = first[7:14]
+    described: list[tuple[Any, ...]] = [tuple(row[14:]) for row in rows if row[14] is not None]
+    screws = tuple(ScrewSetup(*screw) for screw in described)
+    state = first[:7]
+    return Ground(
+        state, first_layer, Bed(width, depth, origin, plate_width, plate_depth, keep_off_of(keep_off)), screws
+    )
 
 
 def load_taken(session: Session, survey_id: int) -> Taken:

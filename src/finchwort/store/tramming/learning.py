@@ -39,7 +39,7 @@ def room_of(
         )
         if before is not None:
             query = query.where(Turning.turned_at <= before)
-        turned = session.scalar(query)
+        turned = session.scalar(query) or 0.0
         tight = math.inf if screw.to_tight is None else screw.to_tight - turned
         loose = math.inf if screw.to_loose is None else screw.to_loose + turned
         results.append((tight, loose))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -11,7 +13,7 @@ NEWEST = 64
 """So many lines may be under way at once."""
 
 
-def state_of(session: Session) -> tuple:
+def state_of(session: Session) -> tuple[Any, ...]:
     """Tell the records by their place, the newest lines of the logbook, and which lines were taken back."""
     # a line with a lower number may be committed after one with a higher: the newest are told by their sum
     ids = select(Entry.id).order_by(Entry.id.desc()).limit(NEWEST).subquery()

@@ -37,7 +37,7 @@ def survey_marks(session: Session, ids: Sequence[int]) -> dict[int, int]:
         .where(Entry.subject_kind == Subject.SURVEY, Entry.subject_id.in_(ids))
         .group_by(Entry.subject_id)
     )
-    return {survey: number for survey, number in session.execute(query)} if ids else {}
+    return {survey: number for survey, number in session.execute(query) if survey is not None} if ids else {}
 
 
 def happened_since(session: Session, printer_id: int, mark: int) -> list[Happened]:

@@ -116,7 +116,7 @@ def search_entries(
     list of Entry
         At most ``limit``.
     """
-    narrowed = [Entry.deleted_at.is_(None)]
+    narrowed: list[ColumnElement[bool]] = [Entry.deleted_at.is_(None)]
     if printer_id is not None:
         narrowed.append(Entry.printer_id == printer_id)
     if kind is not None:
@@ -160,7 +160,7 @@ def _wanted(session: Session, text: str) -> tuple[list[ColumnElement[bool]], lis
     against = " ".join(f"+{part}*" for part in sorted(known, key=lambda part: (-len(part), part)))
     if not against:
         return wish, []
-    return wish, [match(Entry.title, Entry.detail, against=against).in_boolean_mode()]
+    return wish, [match(Entry.title.expression, Entry.detail.expression, against=against).in_boolean_mode()]
 
 
 def _indexed(session: Session) -> tuple[int, frozenset[str]]:

@@ -51,14 +51,14 @@ def _all() -> schemas.BackupsOut:
 
 @blueprint.get("/backups")
 @blueprint.output(schemas.BackupsOut)
-def get_backups():
+def get_backups() -> schemas.BackupsOut:
     """Give the backups there are, newest first."""
     return _all()
 
 
 @blueprint.post("/backups")
 @blueprint.output(schemas.BackupsOut, status_code=201)
-def make_backup():
+def make_backup() -> schemas.BackupsOut:
     """Make a backup now, and read it back."""
     folder = _folder()
     if folder is None:
@@ -74,7 +74,7 @@ def make_backup():
 @blueprint.put("/backups/schedule")
 @blueprint.input(schemas.ScheduleIn)
 @blueprint.output(schemas.BackupsOut)
-def set_schedule(json_data: schemas.ScheduleIn):
+def set_schedule(json_data: schemas.ScheduleIn) -> schemas.BackupsOut:
     """Set whether backups are made by themselves, how often, and how many are kept."""
     write_setting(session(), Backups(json_data.on, json_data.hours, json_data.keep))
     text = f"every {json_data.hours} h, {json_data.keep} kept" if json_data.on else "off"

@@ -10,6 +10,7 @@ from flask import Flask, Response, current_app, g, make_response, redirect, rend
 from flask_limiter import Limiter
 from limits import parse
 from sqlalchemy.orm import Session
+from werkzeug.wrappers import Response as Answer
 
 from finchwort.core.base.errors import ChoiceError
 from finchwort.messages.errors import sentence
@@ -70,11 +71,11 @@ def install(app: Flask, entrance: Entrance | None) -> None:
     app.extensions["refuse_late"] = refuse_late
 
     @app.errorhandler(429)
-    def too_often(_error):
+    def too_often(_error: Exception) -> Response:
         return problem(429, TOO_OFTEN)
 
     @app.before_request
-    def let_in():
+    def let_in() -> Answer | None:
         pairing = _pairing_pages(entrance)
         if pairing is not None:
             return pairing
@@ -127,7 +128,7 @@ def _ask_to_pair() -> Response:
     return _page(401)
 
 
-def _pairing_pages(entrance: Entrance) -> Response | None:
+def _pairing_pages(entrance: Entrance) -> Answer | None:
     if request.path == STYLE and request.method in READING:
         answer = make_response(render_template("pair.css"))
         answer.mimetype = "text/css"
@@ -152,7 +153,7 @@ def _pairing_pages(entrance: Entrance) -> Response | None:
     return _pair()
 
 
-def _pair() -> Response:
+def _pair() -> Answer:
     """Let a device in by the code that it shows."""
     code, name = request.form.get("code", "")[:100], request.form.get("name", "")[:60]
     old = request.cookies.get(COOKIE)

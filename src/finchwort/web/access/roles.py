@@ -123,7 +123,7 @@ NEEDS: dict[str, str] = {
     "begin.get_demo": OWN,
 }
 
-SENTENCES = {
+SENTENCES: dict[str, str] = {
     RECORD: "This device may look, but not write anything down. Its owner can give it another role.",
     CHANGE: "This device may not change a set-up. Use another one, or ask the owner for another role.",
     DELETE: "This device may not delete or take back anything. Use another one, or ask the owner for another role.",

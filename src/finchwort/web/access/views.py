@@ -27,7 +27,7 @@ STARTING = "It is being opened. The address appears in a moment."
 
 @blueprint.get("/me")
 @blueprint.output(schemas.Me)
-def get_me():
+def get_me() -> schemas.Me:
     """Say who asks, and what that device may do."""
     role = g.get("role", store.OWNER)
     return schemas.Me(name=g.get("device_name"), role=role, may=sorted(roles.MAY[role]))
@@ -41,7 +41,7 @@ def _device_out(device: Device) -> schemas.DeviceOut:
 
 @blueprint.get("/devices")
 @blueprint.output(schemas.Devices)
-def get_devices():
+def get_devices() -> schemas.Devices:
     """Give the devices that are let in."""
     return schemas.Devices(devices=[_device_out(device) for device in store.list_devices(session())])
 
@@ -49,7 +49,7 @@ def get_devices():
 @blueprint.put("/devices/<int:device_id>")
 @blueprint.input(schemas.DeviceChange)
 @blueprint.output(schemas.DeviceOut)
-def change_device(device_id: int, json_data: schemas.DeviceChange):
+def change_device(device_id: int, json_data: schemas.DeviceChange) -> schemas.DeviceOut:
     """Give a device another name or role, or more time."""
     wish = json_data
     return _device_out(
@@ -59,7 +59,7 @@ def change_device(device_id: int, json_data: schemas.DeviceChange):
 
 @blueprint.delete("/devices/<int:device_id>")
 @blueprint.output(schemas.Done)
-def remove_device(device_id: int):
+def remove_device(device_id: int) -> schemas.Done:
     """Let a device in no more."""
     if device_id == g.get("device_id"):
         raise ConflictError(
@@ -77,7 +77,7 @@ def _shared() -> Shared | None:
 @blueprint.post("/pairings")
 @blueprint.input(schemas.CodeIn)
 @blueprint.output(schemas.CodeOut, status_code=201)
-def make_code(json_data: schemas.CodeIn):
+def make_code(json_data: schemas.CodeIn) -> schemas.CodeOut:
     """Make a code for one device, with a picture of the address that carries it."""
     shared = _shared()
     if shared is None or not shared.urls:
@@ -115,14 +115,14 @@ def _state_of(pairing: Pairing) -> schemas.CodeState:
 
 @blueprint.get("/pairings/<int:pairing_id>")
 @blueprint.output(schemas.CodeState)
-def get_code(pairing_id: int):
+def get_code(pairing_id: int) -> schemas.CodeState:
     """Say what became of a code."""
     return _state_of(store.get_pairing(session(), pairing_id))
 
 
 @blueprint.delete("/pairings/<int:pairing_id>")
 @blueprint.output(schemas.CodeState)
-def withdraw_code(pairing_id: int):
+def withdraw_code(pairing_id: int) -> schemas.CodeState:
     """Make a code worthless that was not used."""
     return _state_of(store.withdraw_code(session(), pairing_id))
 
@@ -143,7 +143,7 @@ def _sharing() -> schemas.SharingOut:
 
 @blueprint.get("/sharing")
 @blueprint.output(schemas.SharingOut)
-def get_sharing():
+def get_sharing() -> schemas.SharingOut:
     """Say whether devices of the local network may come in, and by which address."""
     return _sharing()
 
@@ -151,7 +151,7 @@ def get_sharing():
 @blueprint.put("/sharing")
 @blueprint.input(schemas.SharingIn)
 @blueprint.output(schemas.SharingOut)
-def set_sharing(json_data: schemas.SharingIn):
+def set_sharing(json_data: schemas.SharingIn) -> schemas.SharingOut:
     """Open the way in from the local network, or close it."""
     if read_setting(session(), Sharing).on != json_data.on:
         write_setting(session(), Sharing(json_data.on))
@@ -163,7 +163,7 @@ def set_sharing(json_data: schemas.SharingIn):
 @blueprint.get("/audit")
 @blueprint.input(schemas.AuditQuery, location="query")
 @blueprint.output(schemas.AuditOut)
-def get_audit(query_data: schemas.AuditQuery):
+def get_audit(query_data: schemas.AuditQuery) -> schemas.AuditOut:
     """Give the audit trail: pairings, roles, deletions, commands to machines."""
     audit = store.list_audit(session(), query_data.before, store.SHOWN + 1)
     page = audit[: store.SHOWN]

@@ -23,7 +23,7 @@ PAGE = 20
 
 @blueprint.get("/printers/<int:printer_id>/case-form")
 @blueprint.output(schemas.CaseForm)
-def get_form(printer_id: int):
+def get_form(printer_id: int) -> schemas.CaseForm:
     """Give what a new case is asked, with what changed since the last one was closed."""
     printer = get_printer(session(), printer_id)
     proposed = service.proposed_circumstances(session(), printer)
@@ -41,7 +41,7 @@ def get_form(printer_id: int):
 @blueprint.get("/cases")
 @blueprint.input(schemas.CasesQuery, location="query")
 @blueprint.output(schemas.CasesOut)
-def get_cases(query_data: schemas.CasesQuery):
+def get_cases(query_data: schemas.CasesQuery) -> schemas.CasesOut:
     """List a page of cases, newest first."""
     wish = query_data
     cases = store.list_cases(session(), wish.text, wish.printer, after=wish.after, limit=PAGE + 1)
@@ -52,7 +52,7 @@ def get_cases(query_data: schemas.CasesQuery):
 
 @blueprint.get("/causes")
 @blueprint.output(schemas.CausesOut)
-def get_causes():
+def get_causes() -> schemas.CausesOut:
     """Name all causes."""
     return schemas.CausesOut(causes={cause.key: cause.name for cause in beliefs().causes})
 
@@ -60,7 +60,7 @@ def get_causes():
 @blueprint.post("/printers/<int:printer_id>/cases")
 @blueprint.input(schemas.CaseIn)
 @blueprint.output(schemas.CaseOut, status_code=201)
-def open_case(printer_id: int, json_data: schemas.CaseIn):
+def open_case(printer_id: int, json_data: schemas.CaseIn) -> schemas.CaseOut:
     """Open a case."""
     place = (json_data.place.x, json_data.place.y) if json_data.place else None
     made = service.open_case(
@@ -78,7 +78,7 @@ def open_case(printer_id: int, json_data: schemas.CaseIn):
 
 @blueprint.get("/cases/<int:case_id>")
 @blueprint.output(schemas.CaseOut)
-def get_case(case_id: int):
+def get_case(case_id: int) -> schemas.CaseOut:
     """Give a case with its causes, reasons and the next check."""
     case = store.get_case(session(), case_id)
     return case_out(case, diagnose_case(session(), case))
@@ -91,7 +91,7 @@ def _done(event: CaseEvent) -> schemas.Done:
 @blueprint.post("/cases/<int:case_id>/signs")
 @blueprint.input(schemas.AnswerIn)
 @blueprint.output(schemas.Done, status_code=201)
-def answer_sign(case_id: int, json_data: schemas.AnswerIn):
+def answer_sign(case_id: int, json_data: schemas.AnswerIn) -> schemas.Done:
     """Record whether a sign was seen."""
     wish = json_data
     return _done(service.answer_sign(session(), case_id, wish.sign, wish.answer, client_key=wish.client_key))
@@ -100,7 +100,7 @@ def answer_sign(case_id: int, json_data: schemas.AnswerIn):
 @blueprint.post("/cases/<int:case_id>/checks")
 @blueprint.input(schemas.CheckIn)
 @blueprint.output(schemas.Done, status_code=201)
-def add_check(case_id: int, json_data: schemas.CheckIn):
+def add_check(case_id: int, json_data: schemas.CheckIn) -> schemas.Done:
     """Record how a check came out."""
     wish = json_data
     return _done(
@@ -113,7 +113,7 @@ def add_check(case_id: int, json_data: schemas.CheckIn):
 @blueprint.post("/cases/<int:case_id>/remedies")
 @blueprint.input(schemas.RemedyIn)
 @blueprint.output(schemas.Done, status_code=201)
-def begin_remedy(case_id: int, json_data: schemas.RemedyIn):
+def begin_remedy(case_id: int, json_data: schemas.RemedyIn) -> schemas.Done:
     """Begin an experiment with the remedy of a cause."""
     wish = json_data
     return _done(
@@ -124,7 +124,7 @@ def begin_remedy(case_id: int, json_data: schemas.RemedyIn):
 @blueprint.post("/cases/<int:case_id>/remedies/<int:event_id>")
 @blueprint.input(schemas.OutcomeIn)
 @blueprint.output(schemas.Done, status_code=201)
-def end_remedy(case_id: int, event_id: int, json_data: schemas.OutcomeIn):
+def end_remedy(case_id: int, event_id: int, json_data: schemas.OutcomeIn) -> schemas.Done:
     """Tell what came of an experiment."""
     wish = json_data
     return _done(
@@ -137,7 +137,7 @@ def end_remedy(case_id: int, event_id: int, json_data: schemas.OutcomeIn):
 @blueprint.post("/cases/<int:case_id>/close")
 @blueprint.input(schemas.CloseIn)
 @blueprint.output(schemas.Done, status_code=201)
-def close_case(case_id: int, json_data: schemas.CloseIn):
+def close_case(case_id: int, json_data: schemas.CloseIn) -> schemas.Done:
     """Close a case with what it was."""
     wish = json_data
     return _done(
@@ -148,7 +148,7 @@ def close_case(case_id: int, json_data: schemas.CloseIn):
 @blueprint.post("/cases/<int:case_id>/reopen")
 @blueprint.input(schemas.ReopenIn)
 @blueprint.output(schemas.Done, status_code=201)
-def reopen_case(case_id: int, json_data: schemas.ReopenIn):
+def reopen_case(case_id: int, json_data: schemas.ReopenIn) -> schemas.Done:
     """Open a closed case again."""
     return _done(service.reopen_case(session(), case_id, client_key=json_data.client_key))
 

@@ -22,7 +22,7 @@ blueprint = APIBlueprint("beliefs", __name__, url_prefix="/api", tag="beliefs")
 
 @blueprint.get("/beliefs")
 @blueprint.output(schemas.BeliefsOut)
-def get_beliefs():
+def get_beliefs() -> schemas.BeliefsOut:
     """Give every cause, sign, check and remedy, by the table and with what was counted."""
     now, counts = service.believed(session())
     asks = {sign.key: sign.ask for sign in beliefs().signs}
@@ -64,7 +64,7 @@ def _cause(
 
 @blueprint.get("/beliefs.json")
 @blueprint.doc(hide=True)
-def export_counts():
+def export_counts() -> Response:
     """Give this workshop's counted cases as a file."""
     text = json.dumps(service.write_counts(store.own_counts(session())), indent=1, ensure_ascii=False)
     return Response(
@@ -77,7 +77,7 @@ def export_counts():
 @blueprint.post("/beliefs/imports")
 @blueprint.input(schemas.MergeIn)
 @blueprint.output(schemas.Done, status_code=201)
-def merge_counts(json_data: schemas.MergeIn):
+def merge_counts(json_data: schemas.MergeIn) -> schemas.Done:
     """Take another workshop's counted cases in."""
     made = service.merge_counts(session(), json_data.name, json_data.counts, client_key=json_data.client_key)
     return schemas.Done(id=made.id)
@@ -89,7 +89,7 @@ deletable(blueprint, "/beliefs/imports", "import", store.set_import_deleted)
 @blueprint.get("/part")
 @blueprint.input(schemas.PartQuery, location="query")
 @blueprint.output(schemas.PartCheckOut)
-def check_part(query_data: schemas.PartQuery):
+def check_part(query_data: schemas.PartQuery) -> schemas.PartCheckOut:
     """Check a part and its settings: brim, speed, width, fan, temperatures, cost."""
     q = query_data
     brim = advise_brim(q.width, q.depth, q.height, q.corners, q.material)
@@ -117,7 +117,7 @@ def check_part(query_data: schemas.PartQuery):
 
 @blueprint.get("/table")
 @blueprint.output(schemas.TableOut)
-def get_table():
+def get_table() -> schemas.TableOut:
     """Give the table of surfaces and materials, with what this workshop found."""
     own = _own_results()
     kinds = materials()
@@ -126,13 +126,13 @@ def get_table():
         pairs = []
         for name in kinds:
             pair = surface.pairs.get(name)
-            suits = pair is not None and pair.bed_low is not None
+            bed = [pair.bed_low, pair.bed_high] if pair is not None and pair.bed_low is not None else None
             pairs.append(
                 schemas.PairOut(
                     material=name,
-                    suits=suits,
+                    suits=bed is not None,
                     bonds=bool(pair and pair.bonds),
-                    bed=[pair.bed_low, pair.bed_high] if suits else None,
+                    bed=bed,
                     need=NEEDS[pair.need] if pair and pair.need else "",
                     own=own.get((surface.key, name), []),
                 )
@@ -157,7 +157,7 @@ def get_table():
 @blueprint.post("/table/own")
 @blueprint.input(schemas.OwnPairIn)
 @blueprint.output(schemas.Done, status_code=201)
-def add_own(json_data: schemas.OwnPairIn):
+def add_own(json_data: schemas.OwnPairIn) -> schemas.Done:
     """Write down what holds in this workshop."""
     wish = json_data
     made = add_own_pair(

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from finchwort.core.diagnosis import (
     CLEAR,
     Diagnosis,
+    Finding,
     Proposal,
     Ranked,
     Reason,
@@ -101,9 +102,9 @@ def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
     )
 
 
-def _once(findings):
+def _once(findings: Sequence[Finding]) -> list[Finding]:
     """Two signs that stand on one measurement are told once, by the surer."""
-    best = {}
+    best: dict[str, Finding] = {}
     for finding in findings:
         before = best.get(finding.source)
         if before is None or max(finding.there, 0.5) > max(before.there, 0.5):

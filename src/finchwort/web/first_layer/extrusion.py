@@ -13,7 +13,7 @@ blueprint = APIBlueprint("extrusion", __name__, url_prefix="/api", tag="extrusio
 @blueprint.get("/extrusion/steps")
 @blueprint.input(schemas.StepsQuery, location="query")
 @blueprint.output(schemas.StepsOut)
-def get_steps(query_data: schemas.StepsQuery):
+def get_steps(query_data: schemas.StepsQuery) -> schemas.StepsOut:
     """Correct the steps per mm of filament."""
     result = calibrate_steps(query_data.steps, query_data.asked, query_data.measured)
     return schemas.StepsOut.of(result)
@@ -22,7 +22,7 @@ def get_steps(query_data: schemas.StepsQuery):
 @blueprint.get("/extrusion/lines")
 @blueprint.input(schemas.LinesQuery, location="query")
 @blueprint.output(schemas.LinesOut)
-def get_lines(query_data: schemas.LinesQuery):
+def get_lines(query_data: schemas.LinesQuery) -> schemas.LinesOut:
     """Work out how lines lie side by side, and whether the hot end keeps up."""
     asked = query_data
     lines = line_up(asked.width, asked.height, asked.nozzle)

@@ -27,7 +27,7 @@ blueprint = APIBlueprint("first_layer", __name__, url_prefix="/api", tag="first 
 @blueprint.get("/surveys/<int:survey_id>/first-layer")
 @blueprint.input(schemas.FirstLayerQuery, location="query")
 @blueprint.output(schemas.FirstLayerOut)
-def get_first_layer(survey_id: int, query_data: schemas.FirstLayerQuery):
+def get_first_layer(survey_id: int, query_data: schemas.FirstLayerQuery) -> schemas.FirstLayerOut:
     """Foretell the first layer over the bed, with the offset right in the middle but for a shift."""
     record = get_survey(session(), survey_id)
     bed = bed_of(record.visit.printer)
@@ -64,8 +64,10 @@ def _bed_at(
     )
     if stage != "plan":
         return relief, None
-    given = (query.rise_x, query.rise_y, query.lift)
-    change = plan_for(session(), record).change if None in given else given
+    if query.rise_x is None or query.rise_y is None or query.lift is None:
+        change = plan_for(session(), record).change
+    else:
+        change = (query.rise_x, query.rise_y, query.lift)
     return relief.plus(*change), change
 
 

@@ -66,12 +66,7 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
         parts=_parts(dict(book.parts)),
         outdated=list(service.offset_outdated(session(), printer, newest, visit)) if newest else [],
         patches=[schemas.Place(name=n, x=x, y=y) for n, x, y in patch_places(bed_of(printer))],
-        trims=[
-            schemas.TrimAdvice(
-                closer=None if a.closer is None else list(a.closer), sentence=a.sentence, tag=a.tag
-            )
-            for a in advice
-        ],
+        trims=[schemas.TrimAdvice.of(a, closer=None if a.closer is None else list(a.closer)) for a in advice],
         trim_total=total_trim(advice),
         switch=switch_trouble(None, store.plate_thicker(session(), visit))
         if visit is not None and printer.zero_kept == "switch"
@@ -83,14 +78,14 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
 
 @blueprint.get("/printers/<int:printer_id>/offset")
 @blueprint.output(schemas.OffsetOut)
-def get_offset(printer_id: int):
+def get_offset(printer_id: int) -> schemas.OffsetOut:
     """Give the offset that counts, and its history."""
     return _offset(get_printer(session(), printer_id), None)
 
 
 @blueprint.get("/visits/<int:visit_id>/offset")
 @blueprint.output(schemas.OffsetOut)
-def get_offset_of_visit(visit_id: int):
+def get_offset_of_visit(visit_id: int) -> schemas.OffsetOut:
     """Give the offset of a visit's printer, with what puts it out of date today."""
     visit = get_visit(session(), visit_id)
     return _offset(visit.printer, visit)
@@ -99,12 +94,12 @@ def get_offset_of_visit(visit_id: int):
 @blueprint.post("/printers/<int:printer_id>/offset")
 @blueprint.input(schemas.OffsetIn)
 @blueprint.output(schemas.OffsetEntry, status_code=201)
-def add_offset(printer_id: int, json_data: schemas.OffsetIn):
+def add_offset(printer_id: int, json_data: schemas.OffsetIn) -> schemas.OffsetEntry:
     """Write down the offset as it stands in the machine now."""
     record = service.record_offset(
         session(),
         printer_id,
-        json_data.parts,
+        {str(place): value for place, value in json_data.parts.items()},
         json_data.reason,
         client_key=json_data.client_key,
         visit_id=json_data.visit_id,
@@ -121,7 +116,7 @@ deletable(blueprint, "/offsets", "offset", service.set_offset_deleted)
 @blueprint.post("/visits/<int:visit_id>/offset/paper")
 @blueprint.input(schemas.PaperIn)
 @blueprint.output(schemas.NewOffsetOut)
-def by_paper(visit_id: int, json_data: schemas.PaperIn):
+def by_paper(visit_id: int, json_data: schemas.PaperIn) -> schemas.NewOffsetOut:
     """Record how paper felt in the middle, with its Z, and say what follows."""
     trial = clues.record_paper(session(), visit_id, **json_data.model_dump(exclude={"place"}))
     return joined_offset(get_visit(session(), visit_id), json_data.place, trial=trial)
@@ -130,7 +125,7 @@ def by_paper(visit_id: int, json_data: schemas.PaperIn):
 @blueprint.post("/visits/<int:visit_id>/offset/patches")
 @blueprint.input(schemas.PatchesIn)
 @blueprint.output(schemas.NewOffsetOut)
-def by_patches(visit_id: int, json_data: schemas.PatchesIn):
+def by_patches(visit_id: int, json_data: schemas.PatchesIn) -> schemas.NewOffsetOut:
     """Record the thickness of printed patches, and say what follows."""
     patches = [Patch(p.x, p.y, p.commanded, tuple(p.thickness)) for p in json_data.patches]
     trial = clues.record_patches(
@@ -148,7 +143,7 @@ def by_patches(visit_id: int, json_data: schemas.PatchesIn):
 @blueprint.get("/visits/<int:visit_id>/offset/known")
 @blueprint.input(schemas.PlaceQuery, location="query")
 @blueprint.output(schemas.NewOffsetOut)
-def get_known(visit_id: int, query_data: schemas.PlaceQuery):
+def get_known(visit_id: int, query_data: schemas.PlaceQuery) -> schemas.NewOffsetOut:
     """Say what is known of the offset so far, and what to do next."""
     return joined_offset(get_visit(session(), visit_id), query_data.place)
 
@@ -156,7 +151,7 @@ def get_known(visit_id: int, query_data: schemas.PlaceQuery):
 @blueprint.post("/visits/<int:visit_id>/offset/trim")
 @blueprint.input(schemas.TrimIn)
 @blueprint.output(schemas.NewOffsetOut)
-def by_trim(visit_id: int, json_data: schemas.TrimIn):
+def by_trim(visit_id: int, json_data: schemas.TrimIn) -> schemas.NewOffsetOut:
     """Give the new value after trimming while a print runs."""
     visit = get_visit(session(), visit_id)
     # what was trimmed is there already: nothing to refuse

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable, Sequence
 
 from apiflask import APIBlueprint
 from flask import Response
@@ -24,14 +25,14 @@ def _made(visit_id: int, query: schemas.TestPrintQuery) -> MadePrint:
     return test_print_for(session(), get_visit(session(), visit_id), query.kind, wish)
 
 
-def _xy(points) -> list[schemas.XY]:
+def _xy(points: Iterable[Sequence[float]]) -> list[schemas.XY]:
     return [schemas.XY(x=float(x), y=float(y)) for x, y in points]
 
 
 @blueprint.get("/visits/<int:visit_id>/test-print")
 @blueprint.input(schemas.TestPrintQuery, location="query")
 @blueprint.output(schemas.TestPrintOut)
-def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery):
+def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery) -> schemas.TestPrintOut:
     """Draw a test print, or say why it would do harm."""
     result = _made(visit_id, query_data)
     made = result.made
@@ -54,7 +55,7 @@ def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery):
 @blueprint.get("/visits/<int:visit_id>/test-print.gcode")
 @blueprint.input(schemas.TestPrintQuery, location="query")
 @blueprint.doc(hide=True)
-def get_test_print_file(visit_id: int, query_data: schemas.TestPrintQuery):
+def get_test_print_file(visit_id: int, query_data: schemas.TestPrintQuery) -> Response:
     """Give a test print as a file for the printer."""
     visit = get_visit(session(), visit_id)
     commands = print_commands(visit.printer.dialect)

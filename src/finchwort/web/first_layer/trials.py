@@ -40,7 +40,7 @@ blueprint = APIBlueprint("trials", __name__, url_prefix="/api", tag="trials")
 @blueprint.get("/visits/<int:visit_id>/ladder")
 @blueprint.input(schemas.LadderQuery, location="query")
 @blueprint.output(schemas.LadderOut)
-def get_ladder(visit_id: int, query_data: schemas.LadderQuery):
+def get_ladder(visit_id: int, query_data: schemas.LadderQuery) -> schemas.LadderOut:
     """Give the next ladder to print, and what those judged so far say."""
     visit = get_visit(session(), visit_id)
     refuse_pressed(session(), visit.printer)
@@ -51,7 +51,7 @@ def get_ladder(visit_id: int, query_data: schemas.LadderQuery):
 @blueprint.post("/visits/<int:visit_id>/ladder")
 @blueprint.input(schemas.LadderIn)
 @blueprint.output(schemas.TrialOut, status_code=201)
-def add_ladder(visit_id: int, json_data: schemas.LadderIn):
+def add_ladder(visit_id: int, json_data: schemas.LadderIn) -> schemas.TrialOut:
     """Record a ladder and how its patches were judged."""
     patches = [(patch.shift, patch.step) for patch in json_data.patches]
     made = service.record_ladder(
@@ -63,7 +63,7 @@ def add_ladder(visit_id: int, json_data: schemas.LadderIn):
 @blueprint.get("/visits/<int:visit_id>/judged-bed")
 @blueprint.input(schemas.BedQuery, location="query")
 @blueprint.output(schemas.JudgedBedOut)
-def get_judged_bed(visit_id: int, query_data: schemas.BedQuery):
+def get_judged_bed(visit_id: int, query_data: schemas.BedQuery) -> schemas.JudgedBedOut:
     """Give where to print discs over the bed, and what those judged so far say of offset and tilt."""
     visit = get_visit(session(), visit_id)
     refuse_pressed(session(), visit.printer)
@@ -74,7 +74,7 @@ def get_judged_bed(visit_id: int, query_data: schemas.BedQuery):
 @blueprint.post("/visits/<int:visit_id>/judged-bed")
 @blueprint.input(schemas.JudgedBedIn)
 @blueprint.output(schemas.TrialOut, status_code=201)
-def add_judged_bed(visit_id: int, json_data: schemas.JudgedBedIn):
+def add_judged_bed(visit_id: int, json_data: schemas.JudgedBedIn) -> schemas.TrialOut:
     """Record discs over the bed and how they were judged."""
     patches = [(patch.shift, patch.step, patch.x, patch.y) for patch in json_data.patches]
     made = service.record_trial(

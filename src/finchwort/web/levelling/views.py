@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from typing import Any
 
 import numpy as np
 from apiflask import APIBlueprint
@@ -14,7 +15,7 @@ from finchwort.core.surveys import make_relief
 from finchwort.formats.mesh import mesh_commands, mesh_table
 from finchwort.formats.row import read_row
 from finchwort.knowledge.dialect import mesh_commands as known_commands
-from finchwort.services.compensation.mesh import MeshWish, mesh_for, stored_mesh
+from finchwort.services.compensation.mesh import Compensated, MeshWish, mesh_for, stored_mesh
 from finchwort.services.levelling import plans
 from finchwort.services.levelling.cards import deck_of
 from finchwort.services.printers.printers import set_foils, tell_foils
@@ -36,7 +37,7 @@ blueprint = APIBlueprint("levelling", __name__, url_prefix="/api", tag="levellin
 
 @blueprint.get("/foils")
 @blueprint.output(schemas.FoilsOut)
-def get_foils():
+def get_foils() -> schemas.FoilsOut:
     """Give what foil lies in the drawer."""
     return serializers.foils_out(get_workshop(session()))
 
@@ -44,7 +45,7 @@ def get_foils():
 @blueprint.put("/foils")
 @blueprint.input(schemas.FoilsIn)
 @blueprint.output(schemas.FoilsOut)
-def put_foils(json_data: schemas.FoilsIn):
+def put_foils(json_data: schemas.FoilsIn) -> schemas.FoilsOut:
     """Count anew what foil lies in the drawer."""
     foils = [Foil(foil.thickness, foil.count, foil.roll) for foil in json_data.foils]
     return serializers.foils_out(set_foils(session(), foils, json_data.version))
@@ -53,7 +54,7 @@ def put_foils(json_data: schemas.FoilsIn):
 @blueprint.get("/foils/measured")
 @blueprint.input(schemas.MeasureQuery, location="query")
 @blueprint.output(schemas.MeasuredOut)
-def get_measured(query_data: schemas.MeasureQuery):
+def get_measured(query_data: schemas.MeasureQuery) -> schemas.MeasuredOut:
     """Say how thick one piece of foil is, of several that were measured together."""
     return schemas.MeasuredOut(**vars(measure_foil(query_data.together, query_data.pieces)))
 
@@ -61,7 +62,7 @@ def get_measured(query_data: schemas.MeasureQuery):
 @blueprint.put("/printers/<int:printer_id>/foil")
 @blueprint.input(schemas.FoilUnderIn)
 @blueprint.output(schemas.Done)
-def put_foil_under(printer_id: int, json_data: schemas.FoilUnderIn):
+def put_foil_under(printer_id: int, json_data: schemas.FoilUnderIn) -> schemas.Done:
     """Set right what is known of the foil under the pads; the drawer is not counted by it."""
     stacks = {shim.name: list(shim.foils) for shim in json_data.shims}
     return schemas.Done(id=tell_foils(session(), printer_id, stacks).id)
@@ -70,7 +71,7 @@ def put_foil_under(printer_id: int, json_data: schemas.FoilUnderIn):
 @blueprint.get("/surveys/<int:survey_id>/shims")
 @blueprint.input(schemas.ShimQuery, location="query")
 @blueprint.output(schemas.ShimPlanOut)
-def get_shims(survey_id: int, query_data: schemas.ShimQuery):
+def get_shims(survey_id: int, query_data: schemas.ShimQuery) -> schemas.ShimPlanOut:
     """Say which foils to lay under which pad, and show the bed they should give."""
     record = get_survey(session(), survey_id)
     plan = plans.shims_for(session(), record, query_data.lower_middle)
@@ -89,7 +90,7 @@ def get_shims(survey_id: int, query_data: schemas.ShimQuery):
 @blueprint.get("/surveys/<int:survey_id>/tape")
 @blueprint.input(schemas.TapeQuery, location="query")
 @blueprint.output(schemas.TapesOut)
-def get_tape(survey_id: int, query_data: schemas.TapeQuery):
+def get_tape(survey_id: int, query_data: schemas.TapeQuery) -> schemas.TapesOut:
     """Say where tape goes under a loose plate."""
     record = get_survey(session(), survey_id)
     return serializers.tapes_out(plans.tape_for(session(), record, query_data.thickness))
@@ -98,7 +99,7 @@ def get_tape(survey_id: int, query_data: schemas.TapeQuery):
 @blueprint.get("/visits/<int:visit_id>/cards")
 @blueprint.input(schemas.DeckQuery, location="query")
 @blueprint.output(schemas.DeckOut)
-def get_cards(visit_id: int, query_data: schemas.DeckQuery):
+def get_cards(visit_id: int, query_data: schemas.DeckQuery) -> schemas.DeckOut:
     """Give what is to be done at the printer, one instruction at a time."""
     visit = get_visit(session(), visit_id)
     deck = deck_of(session(), visit, lower_middle=query_data.lower_middle, tape=query_data.tape)
@@ -108,7 +109,7 @@ def get_cards(visit_id: int, query_data: schemas.DeckQuery):
 
 @blueprint.get("/surveys/<int:survey_id>/beam")
 @blueprint.output(schemas.BeamPlanOut)
-def get_beam(survey_id: int):
+def get_beam(survey_id: int) -> schemas.BeamPlanOut:
     """Say which side of the cross beam to drive, or that it is not the beam."""
     record = get_survey(session(), survey_id)
     return serializers.beam_out(record, *plans.beam_for(session(), record))
@@ -117,7 +118,7 @@ def get_beam(survey_id: int):
 @blueprint.post("/visits/<int:visit_id>/beam-row")
 @blueprint.input(schemas.BeamRowIn)
 @blueprint.output(schemas.BeamPlanOut)
-def post_beam_row(visit_id: int, json_data: schemas.BeamRowIn):
+def post_beam_row(visit_id: int, json_data: schemas.BeamRowIn) -> schemas.BeamPlanOut:
     """Say which side of the cross beam to drive by three bare numbers: left, middle, right."""
     visit = get_visit(session(), visit_id)
     values = read_row(json_data.text, json_data.values)
@@ -126,7 +127,7 @@ def post_beam_row(visit_id: int, json_data: schemas.BeamRowIn):
 
 @blueprint.get("/surveys/<int:survey_id>/left")
 @blueprint.output(schemas.LeftOut)
-def get_left(survey_id: int):
+def get_left(survey_id: int) -> schemas.LeftOut:
     """Say what no screw takes out, and what to do about it."""
     record = get_survey(session(), survey_id)
     return serializers.left_out(plans.left_of(session(), record), record.visit.first_layer)
@@ -135,7 +136,7 @@ def get_left(survey_id: int):
 @blueprint.get("/surveys/<int:survey_id>/compensation")
 @blueprint.input(schemas.MeshQuery, location="query")
 @blueprint.output(schemas.CompensationOut)
-def get_compensation(survey_id: int, query_data: schemas.MeshQuery):
+def get_compensation(survey_id: int, query_data: schemas.MeshQuery) -> schemas.CompensationOut:
     """Make a mesh from a survey, and show what it leaves."""
     record = get_survey(session(), survey_id)
     mesh = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
@@ -158,19 +159,20 @@ def get_compensation(survey_id: int, query_data: schemas.MeshQuery):
     )
 
 
-def _commands(record: SurveyRecord, result) -> str:
+def _commands(record: SurveyRecord, result: Compensated) -> str:
     commands = known_commands(record.visit.printer.dialect)
     if result.kind != "mesh":
         commands = {}
     # the middle is where the offset was found: a mesh that moved it would bring the tip closer there
-    level = interpolate(result.mesh, *([place] for place in bed_of(record.visit.printer).centre))
+    x, y = bed_of(record.visit.printer).centre
+    level = interpolate(result.mesh, [x], [y])
     return mesh_commands(result.mesh, commands, result.fade.height, float(level[0]))
 
 
 @blueprint.get("/surveys/<int:survey_id>/mesh.<form>")
 @blueprint.input(schemas.MeshQuery, location="query")
 @blueprint.doc(hide=True)
-def get_mesh_file(survey_id: int, form: str, query_data: schemas.MeshQuery):
+def get_mesh_file(survey_id: int, form: str, query_data: schemas.MeshQuery) -> Response:
     """Give a mesh as a file: a table, or commands for the machine."""
     record = get_survey(session(), survey_id)
     mesh = mesh_for(session(), record, MeshWish(**query_data.model_dump()))
@@ -184,20 +186,19 @@ def get_mesh_file(survey_id: int, form: str, query_data: schemas.MeshQuery):
 @blueprint.post("/surveys/<int:survey_id>/adjustments")
 @blueprint.input(schemas.AdjustmentIn)
 @blueprint.output(schemas.AdjustmentOut, status_code=201)
-def add_adjustment(survey_id: int, json_data: schemas.AdjustmentIn):
+def add_adjustment(survey_id: int, json_data: schemas.AdjustmentIn) -> schemas.AdjustmentOut:
     """Record shims, tape, a driven beam or a stored mesh."""
     record = get_survey(session(), survey_id)
+    data: dict[str, Any]
     if json_data.shims is not None:
-        kind, data = (
-            "shims",
-            {"stacks": {shim.name: sorted(shim.foils, reverse=True) for shim in json_data.shims}},
-        )
+        kind = "shims"
+        data = {"stacks": {shim.name: sorted(shim.foils, reverse=True) for shim in json_data.shims}}
     elif json_data.tape is not None:
         kind, data = "tape", {"places": [item.model_dump() for item in json_data.tape]}
     elif json_data.beam is not None:
         kind, data = "beam", json_data.beam.model_dump()
     else:
-        mesh = mesh_for(session(), record, MeshWish(**json_data.mesh.model_dump()))
+        mesh = mesh_for(session(), record, MeshWish(**(json_data.mesh or schemas.MeshQuery()).model_dump()))
         kind = "mesh"
         data = {
             "columns": int(mesh.mesh.xs.size),
@@ -217,7 +218,7 @@ deletable(blueprint, "/adjustments", "adjustment", adjustments.set_adjustment_de
 
 @blueprint.get("/printers/<int:printer_id>/drift")
 @blueprint.output(schemas.DriftOut)
-def get_drift(printer_id: int):
+def get_drift(printer_id: int) -> schemas.DriftOut:
     """Say how a printer's level wanders from visit to visit."""
     printer = get_printer(session(), printer_id)
     drift = drift_of(session(), printer)

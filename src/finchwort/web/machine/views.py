@@ -48,7 +48,7 @@ def _demand(asked: Asked) -> None:
 @blueprint.post("/printers/<int:printer_id>/jobs/ask")
 @blueprint.input(schemas.JobWanted)
 @blueprint.output(schemas.AskedOut)
-def ask(printer_id: int, json_data: schemas.JobWanted):
+def ask(printer_id: int, json_data: schemas.JobWanted) -> schemas.AskedOut:
     """Say what a job would do, before anything moves or heats."""
     asked, _ = _asked(get_printer(session(), printer_id), json_data.job)
     _demand(asked)
@@ -58,7 +58,7 @@ def ask(printer_id: int, json_data: schemas.JobWanted):
 @blueprint.post("/printers/<int:printer_id>/jobs")
 @blueprint.input(schemas.JobIn)
 @blueprint.output(schemas.JobLineOut, status_code=201)
-def add_job(printer_id: int, json_data: schemas.JobIn):
+def add_job(printer_id: int, json_data: schemas.JobIn) -> schemas.JobLineOut:
     """Ask for a job whose words the person has read: its token says so."""
     printer, wish = get_printer(session(), printer_id), json_data.job
     known = stored_jobs.job_by_key(session(), json_data.client_key)
@@ -102,7 +102,7 @@ def settle() -> None:
 
 @blueprint.get("/jobs")
 @blueprint.output(schemas.WorkOut)
-def get_working():
+def get_working() -> schemas.WorkOut:
     """Give the jobs that wait or run, the heaters that are on, and the machines of which nobody knows what they do."""
     now = _now()
     return schemas.WorkOut(
@@ -123,14 +123,14 @@ def get_working():
 
 @blueprint.post("/jobs/<int:job_id>/seen")
 @blueprint.output(schemas.Done)
-def see_job(job_id: int):
+def see_job(job_id: int) -> schemas.Done:
     """Write down that a person looked at a machine after a job broke off: it stands still."""
     return schemas.Done(id=stored_jobs.set_seen(session(), job_id).id)
 
 
 @blueprint.post("/printers/<int:printer_id>/cold")
 @blueprint.output(schemas.Done)
-def set_cold(printer_id: int):
+def set_cold(printer_id: int) -> schemas.Done:
     """Write down that a person switched a printer off by hand: its heaters are off."""
     printer = get_printer(session(), printer_id)
     heaters.set_cold(session(), printer)
@@ -139,7 +139,7 @@ def set_cold(printer_id: int):
 
 @blueprint.get("/printers/<int:printer_id>/jobs")
 @blueprint.output(schemas.Jobs)
-def get_jobs(printer_id: int):
+def get_jobs(printer_id: int) -> schemas.Jobs:
     """Give the newest jobs of a printer."""
     get_printer(session(), printer_id)
     return schemas.Jobs(jobs=[_line_out(job) for job in stored_jobs.list_jobs(session(), printer_id)])
@@ -147,7 +147,7 @@ def get_jobs(printer_id: int):
 
 @blueprint.get("/jobs/<int:job_id>")
 @blueprint.output(schemas.JobOut)
-def get_job(job_id: int):
+def get_job(job_id: int) -> schemas.JobOut:
     """Give a job with its touches."""
     job = stored_jobs.get_job(session(), job_id)
     chain = stored_jobs.chain_of(session(), job)
@@ -163,7 +163,7 @@ def get_job(job_id: int):
 @blueprint.post("/jobs/<int:job_id>/stop")
 @blueprint.input(schemas.StopIn)
 @blueprint.output(schemas.StopOut)
-def stop_job(job_id: int, json_data: schemas.StopIn):
+def stop_job(job_id: int, json_data: schemas.StopIn) -> schemas.StopOut:
     """Stop a job: after the reading under way, or the whole machine at once; say so when nobody hears it."""
     job, unheard = stored_jobs.request_stop(session(), job_id, json_data.how)
     devices.write_audit(session(), devices.COMMAND, f"{job.printer.name}: stop ({json_data.how}).", address())
@@ -172,7 +172,7 @@ def stop_job(job_id: int, json_data: schemas.StopIn):
 
 @blueprint.post("/jobs/<int:job_id>/keep")
 @blueprint.output(schemas.KeptOut)
-def keep_job(job_id: int):
+def keep_job(job_id: int) -> schemas.KeptOut:
     """Store what a job that broke off has read."""
     job = stored_jobs.get_job(session(), job_id)
     if not can_keep(session(), job):
@@ -184,7 +184,7 @@ def keep_job(job_id: int):
 @blueprint.get("/jobs/<int:job_id>/conversation")
 @blueprint.input(schemas.SaidQuery, location="query")
 @blueprint.output(schemas.Conversation)
-def get_conversation(job_id: int, query_data: schemas.SaidQuery):
+def get_conversation(job_id: int, query_data: schemas.SaidQuery) -> schemas.Conversation:
     """Give the raw conversation with the machine."""
     stored_jobs.get_job(session(), job_id)
     lines = stored_jobs.conversation(session(), job_id, query_data.after)

@@ -33,14 +33,14 @@ def _demo() -> schemas.DemoOut:
 
 @blueprint.get("/demo")
 @blueprint.output(schemas.DemoOut)
-def get_demo():
+def get_demo() -> schemas.DemoOut:
     """Say whether the demo workshop can be looked at, and where."""
     return _demo()
 
 
 @blueprint.post("/demo")
 @blueprint.output(schemas.DemoOut)
-def want_demo():
+def want_demo() -> schemas.DemoOut:
     """Start the demo workshop beside one's own; it has records of its own."""
     if _found() is None:
         raise ConflictError("The demo cannot be started from here. On the computer: finchwort demo run.")

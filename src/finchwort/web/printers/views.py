@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict, fields
+from typing import Any
 
 from apiflask import APIBlueprint
 from flask import Response
@@ -35,7 +36,6 @@ from finchwort.web.visits.views import now_of
 
 blueprint = APIBlueprint("printers", __name__, url_prefix="/api", tag="printers")
 
-"""Dialects that ship; the link process reads their files, and any of the person's own."""
 HISTORY = 24
 """So many visits the drift line of a printer shows."""
 
@@ -44,13 +44,13 @@ def _setup(data: schemas.PrinterIn) -> PrinterSetup:
     return PrinterSetup(**{field.name: getattr(data, field.name) for field in fields(PrinterSetup)})
 
 
-_shown: dict[str, tuple[tuple, str]] = {}
+_shown: dict[str, tuple[tuple[Any, ...], str]] = {}
 """The page as it was shown last, by the records it is of, with the state it stands on."""
 
 
 @blueprint.get("/workshop")
 @blueprint.output(schemas.WorkshopOut)
-def get_workshop():
+def get_workshop() -> Response:
     """Give the workshop with a card for every printer."""
     where = str(session().get_bind().engine.url)
     state = state_of_workshop(session())
@@ -96,14 +96,14 @@ def _next(visit: Visit, rounds: Sequence[Round]) -> schemas.NextOut | None:
 @blueprint.put("/workshop")
 @blueprint.input(schemas.WorkshopIn)
 @blueprint.output(schemas.Done)
-def rename_workshop(json_data: schemas.WorkshopIn):
+def rename_workshop(json_data: schemas.WorkshopIn) -> schemas.Done:
     """Give the workshop another name."""
     return schemas.Done(id=service.rename_workshop(session(), json_data.name, json_data.version).id)
 
 
 @blueprint.get("/threads")
 @blueprint.output(schemas.Threads)
-def get_threads():
+def get_threads() -> schemas.Threads:
     """Give the threads a bed screw may have."""
     return schemas.Threads(threads=[schemas.ThreadOut(name=t.name, pitch=t.pitch) for t in threads()])
 
@@ -111,7 +111,7 @@ def get_threads():
 @blueprint.post("/suggestions")
 @blueprint.input(schemas.SuggestIn)
 @blueprint.output(schemas.SuggestOut)
-def suggest(json_data: schemas.SuggestIn):
+def suggest(json_data: schemas.SuggestIn) -> schemas.SuggestOut:
     """Give the usual places of screws on a bed."""
     bed = Bed(
         json_data.width,
@@ -136,14 +136,14 @@ def suggest(json_data: schemas.SuggestIn):
 @blueprint.post("/printers")
 @blueprint.input(schemas.PrinterIn)
 @blueprint.output(schemas.PrinterOut, status_code=201)
-def create_printer(json_data: schemas.PrinterIn):
+def create_printer(json_data: schemas.PrinterIn) -> schemas.PrinterOut:
     """Set up a printer."""
     return serializers.printer_out(service.create_printer(session(), _setup(json_data)))
 
 
 @blueprint.get("/printers/<int:printer_id>")
 @blueprint.output(schemas.PrinterPage)
-def get_printer(printer_id: int):
+def get_printer(printer_id: int) -> schemas.PrinterPage:
     """Give a printer with its visits."""
     db = session()
     printer = store.get_printer(db, printer_id)
@@ -158,7 +158,7 @@ def get_printer(printer_id: int):
 @blueprint.put("/printers/<int:printer_id>")
 @blueprint.input(schemas.PrinterChange)
 @blueprint.output(schemas.PrinterOut)
-def change_printer(printer_id: int, json_data: schemas.PrinterChange):
+def change_printer(printer_id: int, json_data: schemas.PrinterChange) -> schemas.PrinterOut:
     """Change a printer's set-up."""
     return serializers.printer_out(
         service.update_printer(session(), printer_id, _setup(json_data), json_data.version)
@@ -171,7 +171,7 @@ deletable(blueprint, "/printers", "printer", service.set_printer_deleted)
 @blueprint.get("/printers/<int:printer_id>/pattern")
 @blueprint.input(schemas.PatternQuery, location="query")
 @blueprint.output(schemas.Pattern)
-def get_pattern(printer_id: int, query_data: schemas.PatternQuery):
+def get_pattern(printer_id: int, query_data: schemas.PatternQuery) -> schemas.Pattern:
     """Give places to measure, in walking order."""
     printer = store.get_printer(session(), printer_id)
     bed = store.bed_of(printer)
@@ -198,7 +198,7 @@ def _where(bed: Bed, x: float, y: float) -> str:
 
 @blueprint.get("/printers/<int:printer_id>/advice")
 @blueprint.output(schemas.AdviceOut)
-def get_advice(printer_id: int):
+def get_advice(printer_id: int) -> schemas.AdviceOut:
     """Say how many places this bed needs, from the shapes it has shown."""
     db = session()
     printer = store.get_printer(db, printer_id)
@@ -222,7 +222,7 @@ def get_advice(printer_id: int):
 @blueprint.post("/printers/<int:printer_id>/surfaces/use")
 @blueprint.input(schemas.SurfaceUse)
 @blueprint.output(schemas.PrinterOut)
-def use_surface(printer_id: int, json_data: schemas.SurfaceUse):
+def use_surface(printer_id: int, json_data: schemas.SurfaceUse) -> schemas.PrinterOut:
     """Count a print, a wash or a coat of adhesive on a surface."""
     return serializers.printer_out(
         service.use_surface(session(), printer_id, json_data.name, json_data.action)
@@ -231,7 +231,7 @@ def use_surface(printer_id: int, json_data: schemas.SurfaceUse):
 
 @blueprint.get("/knowledge")
 @blueprint.output(schemas.KnowledgeOut)
-def get_knowledge():
+def get_knowledge() -> schemas.KnowledgeOut:
     """Give the surfaces, materials and dialects there are."""
     return schemas.KnowledgeOut(
         surfaces=[schemas.KindOut(key=s.key, name=s.name) for s in surfaces().values()],
@@ -243,7 +243,7 @@ def get_knowledge():
 @blueprint.get("/suit")
 @blueprint.input(schemas.SuitQuery, location="query")
 @blueprint.output(schemas.SuitOut)
-def get_suit(query_data: schemas.SuitQuery):
+def get_suit(query_data: schemas.SuitQuery) -> schemas.SuitOut:
     """Judge a surface with a material and their temperatures."""
     match = suit(
         surfaces().get(query_data.surface),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -107,7 +108,7 @@ def result_out(
 ) -> schemas.TestResult:
     """Give what a test says."""
     result = assessed.result
-    parts: dict = {}
+    parts: dict[str, Any] = {}
     if isinstance(result, Repeatability):
         parts["repeatability"] = _repeatability(result)
     elif isinstance(result, Soak):
@@ -178,6 +179,8 @@ def _compared(
     if wish is None or other is None:
         return None
     second = assess_test("line", other.data).result
+    if not isinstance(line, Line) or not isinstance(second, Line):
+        return None
     return compare_lines(line, second) if what == "plate" else compare_lines(second, line)
 
 

@@ -62,7 +62,7 @@ def _in_place(printer: Printer, data: dict[str, Any]) -> None:
 @blueprint.post("/visits/<int:visit_id>/findings")
 @blueprint.input(schemas.FindingIn)
 @blueprint.output(schemas.Done, status_code=201)
-def add_finding(visit_id: int, json_data: schemas.FindingIn):
+def add_finding(visit_id: int, json_data: schemas.FindingIn) -> schemas.Done:
     """Note what the walk round found at an item."""
     result = service.record_finding(session(), visit_id, json_data.item, json_data.state, json_data.note)
     if json_data.state == "good" and json_data.item in FOUND:
@@ -75,7 +75,7 @@ def add_finding(visit_id: int, json_data: schemas.FindingIn):
 @blueprint.post("/printers/<int:printer_id>/tests/preview")
 @blueprint.input(schemas.TestData)
 @blueprint.output(schemas.TestPreview)
-def preview_test(printer_id: int, json_data: schemas.TestData):
+def preview_test(printer_id: int, json_data: schemas.TestData) -> schemas.TestPreview:
     """Say what a test would show, without storing it."""
     printer = get_printer(session(), printer_id)
     try:
@@ -90,7 +90,7 @@ def preview_test(printer_id: int, json_data: schemas.TestData):
 @blueprint.post("/visits/<int:visit_id>/tests")
 @blueprint.input(schemas.TestIn)
 @blueprint.output(schemas.TestOut, status_code=201)
-def add_test(visit_id: int, json_data: schemas.TestIn):
+def add_test(visit_id: int, json_data: schemas.TestIn) -> schemas.TestOut:
     """Store a test of a visit."""
     visit = get_visit(session(), visit_id)
     others = store.tests_of(session(), visit.id)
@@ -102,7 +102,7 @@ def add_test(visit_id: int, json_data: schemas.TestIn):
 @blueprint.get("/visits/<int:visit_id>/straightedge")
 @blueprint.input(schemas.EdgeQuery, location="query")
 @blueprint.output(schemas.EdgesOut)
-def get_straightedge(visit_id: int, query_data: schemas.EdgeQuery):
+def get_straightedge(visit_id: int, query_data: schemas.EdgeQuery) -> schemas.EdgesOut:
     """Give the straightedge lines of a visit in their places, and the shape they show together."""
     return serializers.edges_out(*edges_of(session(), get_visit(session(), visit_id), query_data.what))
 

@@ -14,14 +14,14 @@ class In(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-def input_of(described: type, name: str, doc: str) -> type[In]:
+def input_of(described: type) -> type[In]:
     """Make what comes in from a dataclass that a person fills in: the same fields, ranges and usual values."""
     hints = get_type_hints(described, include_extras=True)
     given: dict[str, Any] = {}
     for field in fields(described):
         usual = field.default if field.default_factory is MISSING else field.default_factory()
         given[field.name] = (hints[field.name], ... if usual is MISSING else usual)
-    return create_model(name, __base__=In, __doc__=doc, __module__=__name__, **given)
+    return create_model(f"{described.__name__}In", __base__=In, __module__=__name__, **given)
 
 
 class Out(BaseModel):

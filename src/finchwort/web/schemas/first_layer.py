@@ -114,7 +114,6 @@ class FirstLayerOut(Out):
             description="how much higher the tip stands now than is right in the middle, by judged patches"
         ),
     ]
-    agrees: Annotated[str | None, Field(description="how this and the judgement of the bed agree")]
     sentence: str
     agrees: Annotated[str | None, Field(description="how this and the judgement of the bed agree")]
     middle: LaidOut

@@ -13,7 +13,7 @@ from finchwort.store.fields import Coordinate, Key
 from finchwort.store.machine.kinds import JobKind, JobState
 from finchwort.web.schemas.base import XY, In, Out
 
-Place = tuple[Coordinate, Coordinate]
+Spot = tuple[Coordinate, Coordinate]
 Offset = Annotated[FiniteFloat, Field(ge=-20, le=20, description="a Z offset, mm")]
 NOT_OF_THE_WISH = {"kind", "visit", "resume"}
 """What a wish carries beside what its kind of job is asked with."""
@@ -89,7 +89,7 @@ class GridWish(Wish):
     columns: Annotated[int, Field(ge=2, le=25)] | None = None
     rows: Annotated[int, Field(ge=2, le=25)] | None = None
     inset: Annotated[FiniteFloat, Field(ge=0, le=500)] | None = None
-    points: Annotated[list[Place], Field(max_length=625)] | None = None
+    points: Annotated[list[Spot], Field(max_length=625)] | None = None
     resume: Annotated[int | None, Field(description="job whose rest is wanted")] = None
 
 

@@ -24,7 +24,9 @@ from finchwort.store.fields import Name, Short, Side
 from finchwort.store.printers.setups import KeepOffSetup, PrinterSetup
 from finchwort.web.schemas.base import XY, In, Out, Rectangle, input_of
 
-PrinterIn = input_of(PrinterSetup, "PrinterIn", "A printer as the person describes it.")
+
+class PrinterIn(input_of(PrinterSetup)):  # type: ignore[misc]
+    """A printer as the person describes it."""
 
 
 class PrinterChange(PrinterIn):

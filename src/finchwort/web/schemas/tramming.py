@@ -10,13 +10,14 @@ from pydantic import Field, FiniteFloat, StringConstraints
 from finchwort.core.base.kinds import Rotation
 from finchwort.core.first_layer import JudgedStep
 from finchwort.core.levelling import AdjustmentKind
+from finchwort.core.probing import Drag
 from finchwort.core.surveys import Reference
 from finchwort.core.tramming import BenchAsk, BenchPhase, BenchStepKind, Decision, TurnAction, TurnReason
 from finchwort.store.fields import Key, ScrewName
 from finchwort.web.schemas.base import In, Out
 from finchwort.web.schemas.first_layer import StepExample
 from finchwort.web.schemas.printers import Bed
-from finchwort.web.schemas.surveys import Drag, Relief, SurveyOut, Verdict
+from finchwort.web.schemas.surveys import Relief, SurveyOut, Verdict
 
 Turns = Annotated[dict[ScrewName, Annotated[FiniteFloat, Field(ge=-20, le=20)]], Field(max_length=9)]
 

@@ -8,12 +8,13 @@ from typing import Annotated
 from pydantic import Field, StringConstraints
 
 from finchwort.core.machine import ToldName, ToldState
+from finchwort.core.probing import SwitchState
 from finchwort.core.surveys import PastedKind
 from finchwort.core.visits import EntryKind, StandingState, StepName, StepState, Thing
 from finchwort.store.fields import BedTemperature, Key, LayerHeight, Name, NozzleTemperature
 from finchwort.web.schemas.base import In, Out
 from finchwort.web.schemas.printers import PrinterOut, SuitOut
-from finchwort.web.schemas.probing import ItemOut, SummaryIn, SwitchName, SwitchState, TestOut, Weaknesses
+from finchwort.web.schemas.probing import ItemOut, SummaryIn, SwitchName, TestOut, Weaknesses
 from finchwort.web.schemas.surveys import Relief, SurveyOut
 from finchwort.web.schemas.tramming import RoundOut
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from apiflask import APIBlueprint
 
 from finchwort.core.base.errors import ChoiceError, CoreError
@@ -29,7 +31,7 @@ MIN_READINGS = 3
 @blueprint.post("/visits/<int:visit_id>/pasted")
 @blueprint.input(schemas.PastedIn)
 @blueprint.output(schemas.PastedOut)
-def sort_pasted(visit_id: int, json_data: schemas.PastedIn):
+def sort_pasted(visit_id: int, json_data: schemas.PastedIn) -> schemas.PastedOut:
     """Say what a copied text tells, and where each of it belongs; nothing is stored."""
     visit = get_visit(session(), visit_id)
     heard = hear_pasted(json_data.text, _dialect(visit.printer))
@@ -42,7 +44,7 @@ def sort_pasted(visit_id: int, json_data: schemas.PastedIn):
 @blueprint.post("/printers/<int:printer_id>/told")
 @blueprint.input(schemas.ToldIn)
 @blueprint.output(schemas.SettingsKeptOut, status_code=201)
-def keep_told(printer_id: int, json_data: schemas.ToldIn):
+def keep_told(printer_id: int, json_data: schemas.ToldIn) -> schemas.SettingsKeptOut:
     """Keep settings that were copied from a machine; what is not as the book has it is written down."""
     printer = get_printer(session(), printer_id)
     told = hear_pasted(json_data.text, _dialect(printer)).told
@@ -58,8 +60,8 @@ def _dialect(printer: Printer) -> Dialect:
     return dialect_of(printer.dialect)
 
 
-def _find(kind: str, title: str, sentence: str, step: str = "", **more) -> schemas.FindOut:
-    plain = {"heights": [], "summary": None, "switches": {}, "rows": []}
+def _find(kind: str, title: str, sentence: str, step: str = "", **more: Any) -> schemas.FindOut:
+    plain: dict[str, Any] = {"heights": [], "summary": None, "switches": {}, "rows": []}
     return schemas.FindOut(kind=kind, title=title, sentence=sentence, step=step, **(plain | more))
 
 
@@ -68,7 +70,7 @@ def _finds(visit: Visit, heard: Pasted) -> list[schemas.FindOut]:
     if heard.switches:
         text = ", ".join(f"{name} {state}" for name, state in heard.switches.items())
         finds.append(_find("switches", "Switch states", f"{text}.", "sound", switches=heard.switches))
-    data = {"heights": list(heard.touches)} if heard.touches else {}
+    data: dict[str, Any] = {"heights": list(heard.touches)} if heard.touches else {}
     if heard.summary:
         data = {"summary": vars(heard.summary)}
     if data:
@@ -77,7 +79,7 @@ def _finds(visit: Visit, heard: Pasted) -> list[schemas.FindOut]:
         except CoreError as error:
             finds.append(_find("repeatability", "Touches at one place", sentence(error), "trust"))
         else:
-            more = {
+            more: dict[str, Any] = {
                 "heights": data.get("heights", []),
                 "summary": schemas.SummaryIn(**data["summary"]) if "summary" in data else None,
             }

@@ -5,14 +5,17 @@ from __future__ import annotations
 import base64
 import binascii
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import datetime
 from threading import Lock
+from typing import Any
 
 import numpy as np
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.base.errors import ChoiceError, CollinearError, TooFewReadingsError
+from finchwort.core.base.errors import ChoiceError, CollinearError, Problem, TooFewReadingsError
 from finchwort.core.printers import Bed, clear_of, places_doubt, suggest_points, suggest_screw_points
 from finchwort.core.probing import (
     FEEL_WORDS,
@@ -57,7 +60,7 @@ blueprint = APIBlueprint("surveys", __name__, url_prefix="/api", tag="surveys")
 
 MAX_MAPS = 64
 """So many maps a process keeps ready; a survey never changes, and what it stands on carries a version."""
-_maps: dict[tuple, str] = {}
+_maps: dict[tuple[Any, ...], str] = {}
 _maps_lock = Lock()
 
 
@@ -71,7 +74,7 @@ class _Understood:
     columns: int | None = None
     rows: int | None = None
     bounds: tuple[float, float, float, float] | None = None
-    problems: tuple = ()
+    problems: tuple[Problem, ...] = ()
     unread: int = 0
     serpentine: bool = False
     noise: float | None = None
@@ -118,10 +121,9 @@ def _understand(data: schemas.ReadingsIn, printer: Printer) -> _Understood:
     values = data.values or "height"
     unit = data.unit or "mm"
     scale = (-1.0 if values == "gap" else 1.0) / (1000 if unit == "um" else 1)
+    points = data.points or []
     survey, remark = averaged(
-        [p.x for p in data.points],
-        [p.y for p in data.points],
-        [p.value * scale + 0.0 for p in data.points],
+        [p.x for p in points], [p.y for p in points], [p.value * scale + 0.0 for p in points]
     )
     return _Understood(survey, "points", values, unit, (remark,) if remark else ())
 
@@ -152,7 +154,7 @@ def _decoded(file: str | None) -> bytes:
 
 @blueprint.get("/feels")
 @blueprint.output(schemas.Feels)
-def get_feels():
+def get_feels() -> schemas.Feels:
     """Give how a strip may feel under the nozzle, from far to close."""
     feels = [schemas.FeelOut(key=key, words=FEEL_WORDS[key], only_bound=key in ONE_SIDED) for key in FEELS]
     return schemas.Feels(feels=feels, paper=PAPER, steps=list(STEPS))
@@ -161,7 +163,7 @@ def get_feels():
 @blueprint.post("/printers/<int:printer_id>/preview")
 @blueprint.input(schemas.PreviewIn)
 @blueprint.output(schemas.PreviewOut)
-def preview(printer_id: int, json_data: schemas.PreviewIn):
+def preview(printer_id: int, json_data: schemas.PreviewIn) -> schemas.PreviewOut:
     """Show what would be stored, without storing it.
 
     Points that are still being typed may be too few or on one line: that is not an error, but a wait.
@@ -232,7 +234,7 @@ def _next_place(survey: Survey, fit: BedFit, first_layer: float, printer: Printe
 @blueprint.post("/visits/<int:visit_id>/surveys")
 @blueprint.input(schemas.SurveyIn)
 @blueprint.output(schemas.SurveyOut, status_code=201)
-def add_survey(visit_id: int, json_data: schemas.SurveyIn):
+def add_survey(visit_id: int, json_data: schemas.SurveyIn) -> schemas.SurveyOut:
     """Store the readings of a visit."""
     visit = get_visit(session(), visit_id)
     result = _understand(json_data, visit.printer)
@@ -254,7 +256,7 @@ def add_survey(visit_id: int, json_data: schemas.SurveyIn):
 
 @blueprint.get("/surveys/<int:survey_id>/map")
 @blueprint.output(schemas.Map)
-def get_map(survey_id: int):
+def get_map(survey_id: int) -> Response:
     """Give the map of a survey: as measured, and with the tilt taken out."""
     ground = store.load_ground(session(), survey_id)
     text = _maps.get(ground.state)
@@ -312,14 +314,14 @@ def _unknown(felt: FeltBed | None, bed: Bed, relief: Relief) -> list[list[int]]:
 @blueprint.put("/surveys/<int:survey_id>/readings/<int:place>")
 @blueprint.input(schemas.AsideIn)
 @blueprint.output(schemas.SurveyOut)
-def set_aside(survey_id: int, place: int, json_data: schemas.AsideIn):
+def set_aside(survey_id: int, place: int, json_data: schemas.AsideIn) -> schemas.SurveyOut:
     """Set a reading aside, or put it back to count."""
     return serializers.survey_out(service.set_reading_aside(session(), survey_id, place, json_data.aside))
 
 
 @blueprint.get("/surveys/<int:survey_id>/minimum-zone")
 @blueprint.output(schemas.MinimumZone)
-def get_minimum_zone(survey_id: int):
+def get_minimum_zone(survey_id: int) -> schemas.MinimumZone:
     """Give the flatness by the minimum zone, which takes longer than the rest."""
     store.get_survey(session(), survey_id)
     flatness = assess_flatness(store.load_readings(session(), survey_id), "minimum_zone")
@@ -329,7 +331,7 @@ def get_minimum_zone(survey_id: int):
 @blueprint.get("/surveys/<int:survey_id>/movement")
 @blueprint.input(schemas.MovementQuery, location="query")
 @blueprint.output(schemas.MovementOut)
-def get_movement(survey_id: int, query_data: schemas.MovementQuery):
+def get_movement(survey_id: int, query_data: schemas.MovementQuery) -> schemas.MovementOut:
     """Say where the bed moved since an earlier survey, cold against hot for instance."""
     after, before = store.get_survey(session(), survey_id), store.get_survey(session(), query_data.before)
     if after.visit.printer_id != before.visit.printer_id:
@@ -355,7 +357,7 @@ def get_movement(survey_id: int, query_data: schemas.MovementQuery):
     )
 
 
-FILES = {
+FILES: dict[str, tuple[str, str, Callable[[Survey, datetime], str | bytes]]] = {
     "csv": ("text/csv", "csv", lambda survey, _at: survey_csv(survey)),
     "json": ("application/json", "json", lambda survey, _at: survey_json(survey)),
     "sdf": ("text/plain", "sdf", lambda survey, at: survey_sdf(survey, at=at)),
@@ -366,7 +368,7 @@ FILES = {
 
 @blueprint.get("/surveys/<int:survey_id>/readings.<form>")
 @blueprint.doc(hide=True)
-def get_file(survey_id: int, form: str):
+def get_file(survey_id: int, form: str) -> Response:
     """Give the readings as a file."""
     if form not in FILES:
         raise NotFoundError("Readings come as csv, json, sdf (ASCII) or bsdf (binary).")

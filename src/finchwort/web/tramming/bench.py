@@ -29,7 +29,7 @@ blueprint = APIBlueprint("bench", __name__, url_prefix="/api", tag="bench")
 
 @blueprint.get("/visits/<int:visit_id>/bench")
 @blueprint.output(schemas.BenchOut)
-def get_bench(visit_id: int):
+def get_bench(visit_id: int) -> schemas.BenchOut:
     """Say where levelling at the bench stands, and what is next."""
     visit = get_visit(session(), visit_id)
     return _out(visit, service.at_bench(session(), visit))
@@ -38,7 +38,7 @@ def get_bench(visit_id: int):
 @blueprint.post("/visits/<int:visit_id>/bench")
 @blueprint.input(schemas.BenchStepIn)
 @blueprint.output(schemas.BenchOut)
-def add_step(visit_id: int, json_data: schemas.BenchStepIn):
+def add_step(visit_id: int, json_data: schemas.BenchStepIn) -> schemas.BenchOut:
     """Record a feel or a turn, and say what is next."""
     service.record_step(session(), visit_id, **json_data.model_dump())
     return get_bench_of(visit_id)
@@ -46,7 +46,7 @@ def add_step(visit_id: int, json_data: schemas.BenchStepIn):
 
 @blueprint.post("/visits/<int:visit_id>/bench/undo")
 @blueprint.output(schemas.BenchOut)
-def undo_step(visit_id: int):
+def undo_step(visit_id: int) -> schemas.BenchOut:
     """Take back the newest step."""
     service.undo_step(session(), visit_id)
     return get_bench_of(visit_id)
@@ -55,7 +55,7 @@ def undo_step(visit_id: int):
 @blueprint.post("/visits/<int:visit_id>/bench/finish")
 @blueprint.input(schemas.BenchFinishIn)
 @blueprint.output(schemas.SurveyOut, status_code=201)
-def finish(visit_id: int, json_data: schemas.BenchFinishIn):
+def finish(visit_id: int, json_data: schemas.BenchFinishIn) -> schemas.SurveyOut:
     """Store what was found as a survey by paper."""
     return serializers.survey_out(service.finish_bench(session(), visit_id, client_key=json_data.client_key))
 
@@ -200,7 +200,7 @@ def _step_out(bench_step: BenchStep, printer: Printer) -> schemas.BenchStepOut:
 @blueprint.get("/visits/<int:visit_id>/looks")
 @blueprint.input(schemas.LooksQuery, location="query")
 @blueprint.output(schemas.LooksOut)
-def get_looks(visit_id: int, query_data: schemas.LooksQuery):
+def get_looks(visit_id: int, query_data: schemas.LooksQuery) -> schemas.LooksOut:
     """Say how a first layer was last seen to look, and what follows."""
     visit = get_visit(session(), visit_id)
     return _looks_out(visit, _newest_look(visit), query_data.printing)
@@ -209,12 +209,12 @@ def get_looks(visit_id: int, query_data: schemas.LooksQuery):
 @blueprint.post("/visits/<int:visit_id>/looks")
 @blueprint.input(schemas.LooksIn)
 @blueprint.output(schemas.LooksOut)
-def add_looks(visit_id: int, json_data: schemas.LooksIn):
+def add_looks(visit_id: int, json_data: schemas.LooksIn) -> schemas.LooksOut:
     """Record how a first layer looks, and say what follows."""
     trial = offset_clues.record_look(
         session(),
         visit_id,
-        json_data.looks,
+        {str(place): str(step) for place, step in json_data.looks.items()},
         client_key=json_data.client_key,
         note="While it printed." if json_data.printing else "",
     )
@@ -224,7 +224,7 @@ def add_looks(visit_id: int, json_data: schemas.LooksIn):
 @blueprint.post("/visits/<int:visit_id>/looks/turned")
 @blueprint.input(schemas.LookTurned)
 @blueprint.output(schemas.LooksOut)
-def add_look_turned(visit_id: int, json_data: schemas.LookTurned):
+def add_look_turned(visit_id: int, json_data: schemas.LookTurned) -> schemas.LooksOut:
     """Record a knob that was turned on a look: what was measured before no longer holds."""
     visit = get_visit(session(), visit_id)
     printer = visit.printer

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -145,7 +146,7 @@ def plan_out(record: SurveyRecord, expected: Expected, wish: Wish) -> schemas.Pl
     planned, printer = expected.planned, record.visit.printer
     plan = planned.plan
     noise = f"One reading is trusted to ±{millimetres(2 * plan.noise)}, from {planned.noise.source}."
-    rooms = planned.room or [None] * len(plan.turns)
+    rooms: Sequence[tuple[float, float] | None] = planned.room or [None] * len(plan.turns)
     slipping = planned.learned.slipping
     return schemas.PlanOut.of(
         plan,

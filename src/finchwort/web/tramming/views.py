@@ -23,7 +23,7 @@ def _wish(query: schemas.PlanQuery) -> service.Wish:
 @blueprint.get("/surveys/<int:survey_id>/plan")
 @blueprint.input(schemas.PlanQuery, location="query")
 @blueprint.output(schemas.PlanOut)
-def get_plan(survey_id: int, query_data: schemas.PlanQuery):
+def get_plan(survey_id: int, query_data: schemas.PlanQuery) -> schemas.PlanOut:
     """Say which screw to turn and how far, and show the bed it should give."""
     record, wish = get_survey(session(), survey_id), _wish(query_data)
     return serializers.plan_out(record, service.expect_plan(session(), record, wish), wish)
@@ -32,7 +32,7 @@ def get_plan(survey_id: int, query_data: schemas.PlanQuery):
 @blueprint.post("/surveys/<int:survey_id>/what-if")
 @blueprint.input(schemas.WhatIfIn)
 @blueprint.output(schemas.WhatIfOut)
-def what_if(survey_id: int, json_data: schemas.WhatIfIn):
+def what_if(survey_id: int, json_data: schemas.WhatIfIn) -> schemas.WhatIfOut:
     """Show the bed that other turns would give; nothing is recorded."""
     record = get_survey(session(), survey_id)
     expected = service.expect_turns(session(), record, _wish(json_data), json_data.turns)
@@ -42,7 +42,7 @@ def what_if(survey_id: int, json_data: schemas.WhatIfIn):
 @blueprint.post("/surveys/<int:survey_id>/turnings")
 @blueprint.input(schemas.TurningIn)
 @blueprint.output(schemas.TurningOut, status_code=201)
-def add_turning(survey_id: int, json_data: schemas.TurningIn):
+def add_turning(survey_id: int, json_data: schemas.TurningIn) -> schemas.TurningOut:
     """Record what was turned."""
     turning = service.record_turning(
         session(),
@@ -60,7 +60,7 @@ deletable(blueprint, "/turnings", "turning", service.set_turning_deleted)
 
 @blueprint.get("/printers/<int:printer_id>/learned")
 @blueprint.output(schemas.LearnedOut)
-def get_learned(printer_id: int):
+def get_learned(printer_id: int) -> schemas.LearnedOut:
     """Say what the rounds taught about this printer's knobs."""
     printer = get_printer(session(), printer_id)
     if not printer.screws:
@@ -71,7 +71,7 @@ def get_learned(printer_id: int):
 @blueprint.put("/printers/<int:printer_id>/learned")
 @blueprint.input(schemas.MendedIn)
 @blueprint.output(schemas.MendedOut)
-def set_learned(printer_id: int, json_data: schemas.MendedIn):
+def set_learned(printer_id: int, json_data: schemas.MendedIn) -> schemas.MendedOut:
     """Begin to learn anew after a repair, or go back to an earlier beginning."""
     before = learning.set_learned_since(session(), printer_id, json_data.since, note=json_data.note)
     return schemas.MendedOut(before=before)

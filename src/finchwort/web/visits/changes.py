@@ -29,7 +29,7 @@ def _out(change: MachineChange) -> schemas.ChangeOut:
 
 @blueprint.get("/printers/<int:printer_id>/changes")
 @blueprint.output(schemas.ChangesOut)
-def get_changes(printer_id: int):
+def get_changes(printer_id: int) -> schemas.ChangesOut:
     """Give what was changed since the offset was found."""
     printer = get_printer(session(), printer_id)
     newest = newest_offset(session(), printer_id)
@@ -45,7 +45,7 @@ def get_changes(printer_id: int):
 @blueprint.post("/printers/<int:printer_id>/changes")
 @blueprint.input(schemas.ChangeIn)
 @blueprint.output(schemas.ChangeOut, status_code=201)
-def add_change(printer_id: int, json_data: schemas.ChangeIn):
+def add_change(printer_id: int, json_data: schemas.ChangeIn) -> schemas.ChangeOut:
     """Write down what was changed."""
     wish = json_data
     made = service.record_change(
@@ -71,7 +71,7 @@ def _follows_mesh(wish: schemas.ChangeIn) -> bool | None:
 
 @blueprint.get("/printers/<int:printer_id>/standing")
 @blueprint.output(schemas.StandingsOut)
-def get_standing(printer_id: int):
+def get_standing(printer_id: int) -> schemas.StandingsOut:
     """Say of all that is known of a printer whether it still holds, and what is to be done."""
     printer = get_printer(session(), printer_id)
     things = [
@@ -90,7 +90,7 @@ def get_standing(printer_id: int):
 
 @blueprint.get("/printers/<int:printer_id>/told")
 @blueprint.output(schemas.ToldOut)
-def get_told(printer_id: int):
+def get_told(printer_id: int) -> schemas.ToldOut:
     """Give what a machine said of itself last, beside the book."""
     printer = get_printer(session(), printer_id)
     record = newest_told(session(), printer_id)
@@ -109,7 +109,7 @@ def get_told(printer_id: int):
 @blueprint.post("/printers/<int:printer_id>/after")
 @blueprint.input(schemas.TickIn)
 @blueprint.output(schemas.Done, status_code=201)
-def tick_step(printer_id: int, json_data: schemas.TickIn):
+def tick_step(printer_id: int, json_data: schemas.TickIn) -> schemas.Done:
     """Tick off a step after something happened; the change it writes down can be taken back."""
     made = tick(session(), printer_id, **json_data.model_dump())
     return schemas.Done(id=made.id)
@@ -118,7 +118,7 @@ def tick_step(printer_id: int, json_data: schemas.TickIn):
 @blueprint.post("/printers/<int:printer_id>/after/leave-out")
 @blueprint.input(schemas.LeaveOutIn)
 @blueprint.output(schemas.Done, status_code=201)
-def leave_out_rest(printer_id: int, json_data: schemas.LeaveOutIn):
+def leave_out_rest(printer_id: int, json_data: schemas.LeaveOutIn) -> schemas.Done:
     """Leave out what is still open of that list."""
     made = leave_out(session(), printer_id, **json_data.model_dump())
     return schemas.Done(id=made.id)

@@ -59,7 +59,7 @@ def _search(query: schemas.LogbookQuery, limit: int) -> list[Entry]:
 @blueprint.get("/logbook")
 @blueprint.input(schemas.LogbookQuery, location="query")
 @blueprint.output(schemas.Logbook)
-def get_logbook(query_data: schemas.LogbookQuery):
+def get_logbook(query_data: schemas.LogbookQuery) -> schemas.Logbook:
     """Give a page of entries, newest first."""
     matches = _search(query_data, store.PAGE + 1)
     page = matches[: store.PAGE]
@@ -70,7 +70,7 @@ def get_logbook(query_data: schemas.LogbookQuery):
 @blueprint.get("/logbook.csv")
 @blueprint.input(schemas.LogbookQuery, location="query")
 @blueprint.doc(hide=True)
-def export_logbook(query_data: schemas.LogbookQuery):
+def export_logbook(query_data: schemas.LogbookQuery) -> Response:
     """Give what was found as a file."""
     out = io.StringIO()
     writer = csv.writer(out)
@@ -90,7 +90,7 @@ def export_logbook(query_data: schemas.LogbookQuery):
 @blueprint.post("/logbook")
 @blueprint.input(schemas.NoteIn)
 @blueprint.output(schemas.EntryOut, status_code=201)
-def add_note(json_data: schemas.NoteIn):
+def add_note(json_data: schemas.NoteIn) -> schemas.EntryOut:
     """Write a note."""
     printer = get_printer(session(), json_data.printer) if json_data.printer else None
     return serializers.entry_out(store.add_note(session(), json_data.text, printer=printer))

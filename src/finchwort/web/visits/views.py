@@ -45,7 +45,7 @@ def now_of(visit: Visit, rounds: Sequence[store.Round]) -> serializers.Now:
 @blueprint.post("/printers/<int:printer_id>/visits")
 @blueprint.input(schemas.StripIn)
 @blueprint.output(schemas.VisitOut, status_code=201)
-def start_visit(printer_id: int, json_data: schemas.StripIn):
+def start_visit(printer_id: int, json_data: schemas.StripIn) -> schemas.VisitOut:
     """Begin a visit; the strip is taken over from the visit before."""
     printer = get_printer(session(), printer_id)
     return _show(service.start_visit(session(), printer, **json_data.model_dump()))
@@ -53,7 +53,7 @@ def start_visit(printer_id: int, json_data: schemas.StripIn):
 
 @blueprint.get("/visits/<int:visit_id>")
 @blueprint.output(schemas.VisitOut)
-def get_visit(visit_id: int):
+def get_visit(visit_id: int) -> schemas.VisitOut:
     """Give a visit with its rounds."""
     return _show(store.get_visit(session(), visit_id))
 
@@ -61,7 +61,7 @@ def get_visit(visit_id: int):
 @blueprint.patch("/visits/<int:visit_id>")
 @blueprint.input(schemas.VisitChange)
 @blueprint.output(schemas.VisitOut)
-def change_visit(visit_id: int, json_data: schemas.VisitChange):
+def change_visit(visit_id: int, json_data: schemas.VisitChange) -> schemas.VisitOut:
     """Change the setup strip or the note."""
     changes = json_data.model_dump(exclude={"version"}, exclude_unset=True)
     for name in ("surface", "surface_kind", "material", "note"):
@@ -78,14 +78,14 @@ def change_visit(visit_id: int, json_data: schemas.VisitChange):
 @blueprint.post("/visits/<int:visit_id>/finish")
 @blueprint.input(schemas.FinishIn)
 @blueprint.output(schemas.VisitOut)
-def finish_visit(visit_id: int, json_data: schemas.FinishIn):
+def finish_visit(visit_id: int, json_data: schemas.FinishIn) -> schemas.VisitOut:
     """Close a visit."""
     return _show(service.finish_visit(session(), visit_id, json_data.note))
 
 
 @blueprint.post("/visits/<int:visit_id>/reopen")
 @blueprint.output(schemas.VisitOut)
-def reopen_visit(visit_id: int):
+def reopen_visit(visit_id: int) -> schemas.VisitOut:
     """Open a closed visit again."""
     return _show(service.reopen_visit(session(), visit_id))
 

@@ -1,5 +1,7 @@
 """Probe, surfaces and line of a printer; walk round, tests, and jobs at the machine"""
 
+from typing import Any
+
 import sqlalchemy as sa
 from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
@@ -8,7 +10,7 @@ revision = '0002'
 down_revision = '0001'
 
 TIME = mysql.DATETIME(fsp=6)
-PRINTER = [
+PRINTER: list[tuple[Any, ...]] = [
     ('pads', sa.JSON(), '[]'),
     ('beam_screws', sa.Integer(), '0'),
     ('beam_lead', sa.Double(), '8'),

@@ -1,5 +1,7 @@
 """Travel left in springs, what a beam carries, shims, meshes and foil"""
 
+from typing import Any
+
 import sqlalchemy as sa
 from finchwort.store.migrations import steps as op
 from sqlalchemy.dialects import mysql
@@ -8,7 +10,7 @@ revision = '0003'
 down_revision = '0002'
 
 TIME = mysql.DATETIME(fsp=6)
-ADDED = [
+ADDED: list[tuple[Any, ...]] = [
     ('workshop', 'foils', sa.JSON(), '[]'),
     ('printer', 'beam_carries', sa.String(length=10), 'unknown'),
     ('printer', 'beam_steps', sa.Integer(), None),

@@ -1,5 +1,7 @@
 """How long heaters stay on, since when they are, and on which surface a survey was taken"""
 
+from typing import Any
+
 import sqlalchemy as sa
 from sqlalchemy.dialects import mysql
 
@@ -9,7 +11,7 @@ revision = '0008'
 down_revision = '0007'
 
 TIME = mysql.DATETIME(fsp=6)
-ADDED = [
+ADDED: list[tuple[Any, ...]] = [
     ('printer', 'longest_heat', sa.Double(), '60'),
     ('survey', 'surface', sa.String(length=80), ''),
     ('machine_line', 'hot_until', TIME, None),

@@ -1,5 +1,7 @@
 """Feels with their bounds, what was done at the bench, where a printer keeps its zero, and on what paper was felt"""
 
+from typing import Any
+
 import sqlalchemy as sa
 from sqlalchemy.dialects import mysql
 
@@ -9,7 +11,7 @@ revision = '0009'
 down_revision = '0008'
 
 TIME = mysql.DATETIME(fsp=6)
-ADDED = [
+ADDED: list[tuple[Any, ...]] = [
     ('reading', 'feel', sa.String(length=10), None),
     ('reading', 'at_z', sa.Double(), None),
     ('reading', 'low', sa.Double(), None),

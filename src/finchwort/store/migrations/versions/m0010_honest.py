@@ -1,6 +1,8 @@
 """Readings set aside, when each was taken, the drift of a survey, the noise of its tilt, which way lead screws raise, and
 an index by which lines taken back are found"""
 
+from typing import Any
+
 import sqlalchemy as sa
 
 from finchwort.store.migrations import steps as op
@@ -8,7 +10,7 @@ from finchwort.store.migrations import steps as op
 revision = '0010'
 down_revision = '0009'
 
-ADDED = [
+ADDED: list[tuple[Any, ...]] = [
     ('reading', 'aside', sa.Boolean(), None),
     ('reading', 'second', sa.Double(), None),
     ('survey', 'drift', sa.Double(), None),
