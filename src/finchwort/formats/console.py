@@ -6,6 +6,8 @@ import re
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
+from finchwort.core.base.wording import counted
+
 NUMBER = r"[+\-−]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?"
 _LABELLED = re.compile(
     rf"\bX\s*[:=]?\s*(?P<x>{NUMBER})\b.*?\bY\s*[:=]?\s*(?P<y>{NUMBER})\b.*?\bZ\s*[:=]?\s*(?P<z>{NUMBER})\b",
@@ -79,7 +81,7 @@ def find_readings(text: str) -> Console | None:
             chatter = max(0, filled - len(set(numbers)))
             remark = f"{what} found among other text" if chatter else f"{what} found"
             if chatter:
-                remark += f"; {chatter} line{'s' if chatter > 1 else ''} without a reading passed over"
+                remark += f"; {counted(chatter, 'line')} without a reading passed over"
             return Console(layout, rows, numbers, chatter, remark + ".", numbered, back_first)
     return None
 

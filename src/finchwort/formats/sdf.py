@@ -15,6 +15,7 @@ import sdfio
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.wording import counted
 from finchwort.core.surveys import MAX_READINGS, Survey
 from finchwort.formats.grid import Laid
 from finchwort.formats.result import Hint, UnreadableTextError
@@ -116,9 +117,7 @@ def read_sdf(data: bytes, hint: Hint, assumed: list[str]) -> Laid:
     there = np.isfinite(heights)
     if not there.all():
         lost = int((~there).sum())
-        assumed.append(
-            f"{lost} point{'s' if lost > 1 else ''} of the file were not measured and are left out."
-        )
+        assumed.append(f"{counted(lost, 'point')} of the file were not measured and are left out.")
     bounds = (float(xs[0]), float(ys[0]), float(xs[-1]), float(ys[-1]))
     return grid_x[there], grid_y[there], heights[there], columns, rows, bounds
 

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from finchwort.core.base.wording import counted
+
 NUMBER = r"[+\-−]?(?:\d+(?:[.,]\d+)?|[.,]\d+)(?:[eE][+-]?\d+)?"
 _UNIT = r"(?:\s*(?:mm|µm|μm|um|microns?))?"
 _CELL = re.compile(rf"^({NUMBER}){_UNIT}$", re.IGNORECASE)
@@ -185,7 +187,7 @@ def _sentences(lines: list[tuple[int, str]]) -> Spoken | None:
     passed = len(lines) - len(rows)
     remark = f"{len(rows)} touches, a sentence each"
     if passed:
-        remark += f"; {passed} line{'s' if passed > 1 else ''} without one passed over"
+        remark += f"; {counted(passed, 'line')} without one passed over"
     return Spoken(
         rows, numbers, True if gaps == {True} else None, True if micros == {True} else None, f"{remark}."
     )

@@ -108,8 +108,8 @@ ERRORS = {
     "first_layer.where_each_patch": "Say where each patch lies.",
     "first_layer.where_offset_kept_value": "Say where the offset is kept, and its value.",
     "first_layer.whether_closer_more_negative": "Say whether closer is more negative or more positive.",
-    "first_layer.would_come_closer_mm": "{upper}{name} would come closer than {tip_room:g} mm to {name_2}.",
-    "first_layer.would_outside_printable_area": "{upper}{name} would lie outside the printable area.",
+    "first_layer.would_come_closer_mm": "{name} would come closer than {tip_room:g} mm to {name_2}.",
+    "first_layer.would_outside_printable_area": "{name} would lie outside the printable area.",
     "first_layer.would_printer_limit": (
         "The {what} would be at {value:g} °C; this printer's limit is {most:g} °C."
     ),

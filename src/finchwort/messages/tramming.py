@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from finchwort.core.base.wording import millimetres, seen_direction, turn_in_words
+from finchwort.core.base.wording import counted, millimetres, seen_direction, turn_in_words
 from finchwort.core.tramming import Bends, Turn
 
 ERRORS = {
@@ -122,6 +122,6 @@ def learned_sentence(rounds: int, bends: Bends) -> str:
         return (
             "No round of this bed is known yet: the knobs are taken to move a stiff plate on equal springs."
         )
-    text = f"{rounds} round{'s' if rounds > 1 else ''}"
+    text = f"{counted(rounds, 'round')}"
     more = f" {bends.sentence}" if bends.sentence else ""
     return f"What the knobs do was learned from {text} of this bed; each new round corrects it.{more}"

@@ -89,7 +89,7 @@ class Keeper:
         if not setting.on or not begun or not due(newest, self._failed, setting.hours, datetime.now(UTC)):
             return False
         try:
-            item = backup.make_backup(self.url, self.folder, backup.DAILY, setting.keep)
+            stored = backup.make_backup(self.url, self.folder, backup.DAILY, setting.keep)
         except backup.BackupError as error:
             self._failed = datetime.now(UTC)
             tell_backup_trouble(self.folder, str(error))
@@ -98,5 +98,7 @@ class Keeper:
         self._failed = None
         if backup_trouble(self.folder):
             tell_backup_trouble(self.folder, "")
-        self.say(f"Backup {item.path.name} was made and read back: {sum(item.manifest.rows.values())} rows.")
+        self.say(
+            f"Backup {stored.path.name} was made and read back: {sum(stored.manifest.rows.values())} rows."
+        )
         return True

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.wording import lower_first, millimetres
 from finchwort.core.diagnosis import Suit, suit
 from finchwort.core.levelling import beam_span
 from finchwort.core.machine import NAMES as TOLD_NAMES
@@ -234,7 +234,7 @@ def after_out(after: After | None) -> schemas.AfterOut | None:
     """Give what is to be done after what happened."""
     if after is None:
         return None
-    words = [WHATS[what][0].lower() + WHATS[what][1:] for what in after.events]
+    words = [lower_first(WHATS[what]) for what in after.events]
     return schemas.AfterOut(
         title=f"After: {', '.join(words)}",
         steps=[schemas.AfterStepOut(**vars(step)) for step in after.steps],

@@ -136,6 +136,39 @@ def shift_in_words(shift: float) -> str:
     return f"{amount} {'farther' if shift > 0 else 'closer'}"
 
 
+def upper_first(text: str) -> str:
+    """Begin a text as a sentence is begun, and leave the rest as it is.
+
+    Examples
+    --------
+    >>> upper_first("turn the front left knob"), upper_first("")
+    ('Turn the front left knob', '')
+    """
+    return text[:1].upper() + text[1:]
+
+
+def lower_first(text: str) -> str:
+    """Take a sentence into the middle of another.
+
+    Examples
+    --------
+    >>> lower_first("Home first."), lower_first("")
+    ('home first.', '')
+    """
+    return text[:1].lower() + text[1:]
+
+
+def counted(count: int, noun: str) -> str:
+    """Say how many there are of something whose plural takes an s.
+
+    Examples
+    --------
+    >>> counted(1, "reading"), counted(12, "reading"), counted(0, "touch line")
+    ('1 reading', '12 readings', '0 touch lines')
+    """
+    return f"{count:,} {noun}{'' if count == 1 else 's'}"
+
+
 def duration(seconds: float) -> str:
     """Say how long something takes.
 

@@ -45,13 +45,13 @@ def left_between(
     """
     if not (MIN_SIDE <= columns <= MAX_SIDE and MIN_SIDE <= rows <= MAX_SIDE):
         raise OutOfRangeError("compensation.mesh_points_side", min_side=MIN_SIDE, max_side=MAX_SIDE)
-    item = joined(survey)
-    if len(item) < len(survey):
-        left = left_between(item, columns, rows, method, folds)
-        if len(left) < len(item):
+    merged = joined(survey)
+    if len(merged) < len(survey):
+        left = left_between(merged, columns, rows, method, folds)
+        if len(left) < len(merged):
             return left
         # every reading gets what its own place leaves
-        own = cKDTree(np.column_stack([item.x, item.y])).query(np.column_stack([survey.x, survey.y]))[1]
+        own = cKDTree(np.column_stack([merged.x, merged.y])).query(np.column_stack([survey.x, survey.y]))[1]
         return left[own]
     x, y, z = survey.x, survey.y, fit_plane(survey).residual
     if len(survey) > MAX_KNOWN:

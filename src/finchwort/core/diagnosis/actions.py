@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.wording import lower_first, millimetres
 from finchwort.core.diagnosis.evidence import Known
 from finchwort.core.diagnosis.part_check import SLOW, Brim
 
@@ -116,7 +116,7 @@ def conclude(better: bool, cause: str, others: Sequence[str]) -> str:
     >>> print(conclude(True, "Bed too cold", ["washed the plate"]))
     It is better, and nobody can say why: bed too cold was treated together with washed the plate. Undo one of them to find out.
     """
-    name = f"{cause[0].lower()}{cause[1:]}"
+    name = f"{lower_first(cause)}"
     if others:
         also = " and ".join(others)
         if better:

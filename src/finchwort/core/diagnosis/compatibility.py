@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import lower_first
 
 NEEDS = {
     "release": "a release layer such as a thin coat of glue stick, because it may bond too well and tear the surface",
@@ -124,7 +125,7 @@ def suit(
     if surface is None or material is None:
         return Suit("unknown", None, start, None, nozzle_range, tuple(sentences))
     pair = surface.pairs.get(material.name)
-    where = f"{material.name} on {surface.name[0].lower() + surface.name[1:]}"
+    where = f"{material.name} on {lower_first(surface.name)}"
     if surface.name[:2].isupper():
         where = f"{material.name} on {surface.name}"
     if pair is None or pair.bed_low is None or pair.bed_high is None:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from scipy import special
 
 from finchwort.core.base.errors import NonFiniteError, OutOfRangeError
-from finchwort.core.base.wording import micro, millimetres
+from finchwort.core.base.wording import counted, lower_first, micro, millimetres
 from finchwort.core.diagnosis.model import Finding
 
 MIN_DOUBT = 0.03
@@ -198,14 +198,14 @@ def _machine(k: Known) -> Sequence[Finding]:
         results.append(soft("uprights_differ", sure, f"The uprights differ by {millimetres(abs(k.skew))}"))
     if k.mesh_kept:
         text = (
-            f"The stored mesh: {k.mesh_outdated[0].lower()}{k.mesh_outdated[1:]}"
+            f"The stored mesh: {lower_first(k.mesh_outdated)}"
             if k.mesh_outdated
             else "The stored mesh still holds"
         )
         results.append(soft("mesh_outdated", 0.9 if k.mesh_outdated else 0.1, text.rstrip(".")))
     if k.offset_known:
         text = (
-            f"The Z offset: {k.offset_outdated[0].lower()}{k.offset_outdated[1:]}"
+            f"The Z offset: {lower_first(k.offset_outdated)}"
             if k.offset_outdated
             else "Nothing puts the Z offset in doubt"
         )
@@ -253,7 +253,7 @@ def _surface(k: Known) -> Sequence[Finding]:
         results.append(soft("table_unsuited", 1 - MIN_DOUBT if bad else MIN_DOUBT, text))
     if k.prints_since_wash is not None:
         n = k.prints_since_wash
-        text = f"{n} print{'s' if n != 1 else ''} since the last wash"
+        text = f"{counted(n, 'print')} since the last wash"
         results.append(soft("many_prints_unwashed", beyond(n, MANY_PRINTS, 4.0), text))
     if k.coats is not None and k.pair in ("good", "needs"):
         stale = k.need and (k.coats == 0 or (k.prints_since_wash or 0) > COAT_PRINTS)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.wording import lower_first
 from finchwort.core.diagnosis.check_selection import Proposal, propose_checks
 from finchwort.core.diagnosis.inference import Model
 from finchwort.core.diagnosis.model import CLEAR, Cause, Finding
@@ -202,7 +203,7 @@ def _words(model: Model, finding: Finding) -> str:
     if finding.source:
         return finding.source
     ask = model.signs[model.sign_at[finding.sign]].ask
-    return ask if finding.there > finding.absent else f"Not seen: {ask[0].lower()}{ask[1:]}"
+    return ask if finding.there > finding.absent else f"Not seen: {lower_first(ask)}"
 
 
 def _told(model: Model, key: str, outcome: str) -> str:

@@ -11,7 +11,7 @@ import numpy as np
 from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError, TooFewReadingsError
 from finchwort.core.base.geometry import Array, is_line
 from finchwort.core.base.statistics import grubbs_test, student_quantile
-from finchwort.core.base.wording import micro, millimetres
+from finchwort.core.base.wording import counted, micro, millimetres
 from finchwort.core.first_layer.bead import Bead
 from finchwort.core.printers import Bed, CloserSign
 from finchwort.core.probing import CALIPER_SD
@@ -371,7 +371,7 @@ def _say(patch_offset: PatchOffset) -> str:
         )
     if patch_offset.outliers:
         n = len(patch_offset.outliers)
-        text += f" {n} reading{'s' if n > 1 else ''} that stood out {'were' if n > 1 else 'was'} left out."
+        text += f" {counted(n, 'reading')} that stood out {'were' if n > 1 else 'was'} left out."
     return text
 
 

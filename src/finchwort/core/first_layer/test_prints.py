@@ -10,7 +10,7 @@ import numpy as np
 
 from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError, UnknownGroundError
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import duration, millimetres, shift_in_words
+from finchwort.core.base.wording import duration, millimetres, shift_in_words, upper_first
 from finchwort.core.first_layer.bead import TOUCH, Bead
 from finchwort.core.first_layer.clearance import Ground, keeps_clear, safe_height
 from finchwort.core.first_layer.kinds import PrintKind
@@ -481,15 +481,12 @@ def _refuse(made: TestPrint, ground: Ground) -> None:
     for name, points, z, margin in paths:
         (x0, y0), (x1, y1) = points.min(axis=0) - margin, points.max(axis=0) + margin
         if x0 < bed.x_min - 1e-6 or y0 < bed.y_min - 1e-6 or x1 > bed.x_max + 1e-6 or y1 > bed.y_max + 1e-6:
-            raise OutOfRangeError(
-                "first_layer.would_outside_printable_area", upper=name[0].upper(), name=name[1:]
-            )
+            raise OutOfRangeError("first_layer.would_outside_printable_area", name=upper_first(name))
         way = crosses(bed, [tuple(point) for point in points], TIP_ROOM)
         if way:
             raise OutOfRangeError(
                 "first_layer.would_come_closer_mm",
-                upper=name[0].upper(),
-                name=name[1:],
+                name=upper_first(name),
                 tip_room=TIP_ROOM,
                 name_2=way.name,
             )

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.wording import lower_first, millimetres, upper_first
 from finchwort.core.levelling.foils import Foil, piece_in_words
 from finchwort.core.levelling.gantry import BeamPlan, how_far
 from finchwort.core.levelling.residual import Remedy
@@ -134,7 +134,7 @@ def _do(stack: Stack, foils: Sequence[Foil]) -> str:
         return away
     verb = "Add" if old & new else "Lay"
     text = f"{verb} {_pieces(laid, foils)}"
-    return f"{away}, {text[0].lower()}{text[1:]}" if away else text
+    return f"{away}, {lower_first(text)}" if away else text
 
 
 def _pieces(sizes: Sequence[float], foils: Sequence[Foil]) -> str:
@@ -288,7 +288,7 @@ def _each_piece(tape: Tape) -> list[str]:
     """Say each piece of tape; layers that are alike once."""
     words = list(dict.fromkeys(piece.words for piece in tape.pieces))
     if len(words) == 1:
-        return [f"{words[0][0].upper()}{words[0][1:]}."]
+        return [f"{upper_first(words[0])}."]
     return [f"{number}: {word}." for number, word in enumerate((piece.words for piece in tape.pieces), 1)]
 
 

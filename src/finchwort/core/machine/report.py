@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.wording import lower_first, millimetres
 
 SAME_OFFSET = 0.006
 """Two offsets are one when they differ by no more: machines say them to the hundredth, mm."""
@@ -125,7 +125,7 @@ def others(comparisons: Sequence[Compared]) -> list[str]:
     'Z offset: it stands 0.20 mm from what is writ'
     """
     return [
-        f"{NAMES[comparison.name]}: {comparison.sentence[0].lower()}{comparison.sentence[1:]}"
+        f"{NAMES[comparison.name]}: {lower_first(comparison.sentence)}"
         for comparison in comparisons
         if comparison.state == "other"
     ]

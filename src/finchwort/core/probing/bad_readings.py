@@ -66,13 +66,13 @@ def smallest_step(values: ArrayLike) -> float:
     >>> smallest_step([0.1, 0.1125, 0.1, 0.125]), smallest_step([0.1, 0.1013, 0.0987, 0.1051])
     (0.0125, 0.0)
     """
-    item = np.unique(np.round(np.asarray(values, dtype=np.float64), 6))
-    if item.size < 2:
+    distinct = np.unique(np.round(np.asarray(values, dtype=np.float64), 6))
+    if distinct.size < 2:
         return 0.0
-    step = float(np.diff(item).min())
+    step = float(np.diff(distinct).min())
     if step < MIN_NOISE:
         return 0.0
-    counts = (item - item[0]) / step
+    counts = (distinct - distinct[0]) / step
     # a few steps between many values are a resolution; values that all differ are none
     whole = bool(np.abs(counts - np.round(counts)).max() < 0.02)
-    return round(step, 6) if whole and item.size <= max(3, len(np.asarray(values)) // 2) else 0.0
+    return round(step, 6) if whole and distinct.size <= max(3, len(np.asarray(values)) // 2) else 0.0

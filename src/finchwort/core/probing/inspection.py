@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import lower_first
 from finchwort.core.probing.kinds import FindingState
 
 FINDINGS = tuple(FindingState)
@@ -114,7 +115,7 @@ def weakened(items: Iterable[Item], result: Mapping[str, str], judgement: str) -
     if judgement not in JUDGEMENTS:
         raise ChoiceError("probing.no_judgement_called", judgement=judgement)
     return [
-        f"Not as it should be: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
+        f"Not as it should be: {lower_first(item.title)}. {item.ignore}"
         for item in items
         if judgement in item.weakens and result.get(item.key) == "bad"
     ]
@@ -139,7 +140,7 @@ def warnings(items: Iterable[Item], result: Mapping[str, str], doing: str) -> li
     if doing not in DOINGS:
         raise ChoiceError("probing.nothing_begun_called", doing=doing)
     return [
-        f"Found bad: {item.title[0].lower()}{item.title[1:]}. {item.ignore}"
+        f"Found bad: {lower_first(item.title)}. {item.ignore}"
         for item in items
         if doing in item.warns and result.get(item.key) == "bad"
     ]

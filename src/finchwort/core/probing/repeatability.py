@@ -161,9 +161,9 @@ class Repeatability:
         remarks.append(consequence + ".")
         if self.aside:
             names = " and ".join(f"{i + 1} ({micro(self.heights[i], signed=True)})" for i in self.aside)
-            item = len(self.aside) == 1
+            alone = len(self.aside) == 1
             remarks.append(
-                f"Touch{'' if item else 'es'} {names} stand{'s' if item else ''} out beyond chance and {'is' if item else 'are'} "
+                f"Touch{'' if alone else 'es'} {names} stand{'s' if alone else ''} out beyond chance and {'is' if alone else 'are'} "
                 "left out. Clean the tip, look for debris, and repeat the test."
             )
         if self.drifting:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.wording import counted
 from finchwort.core.printers import Screw
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming.bench import BENDS
@@ -76,7 +77,7 @@ class Bends:
         """What the rounds showed, or nothing."""
         if not self.rounds:
             return None
-        rounds = f"{self.rounds} round{'s' if self.rounds > 1 else ''}"
+        rounds = f"{counted(self.rounds, 'round')}"
         percent = f"{100 * max(0.0, self.share):.0f} % ± {196 * self.sd:.0f} %"
         if self.used and not self.said_to:
             return (

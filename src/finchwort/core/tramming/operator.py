@@ -10,6 +10,7 @@ import numpy as np
 from scipy import linalg
 
 from finchwort.core.base.statistics import Z95
+from finchwort.core.base.wording import counted
 from finchwort.core.printers import Screw
 from finchwort.core.tramming.response import MAX_MOVES, Move, learn, stack
 from finchwort.core.tramming.screws import HAND_SD
@@ -48,7 +49,7 @@ class Hand:
         degrees = 360 * self.sd
         if self.rounds == 0:
             return f"Nothing is known of your hand yet: a turn is taken to be true within about {degrees:.0f}° (1/32 of a turn)."
-        text = f"From {self.rounds} round{'s' if self.rounds > 1 else ''} your hand turns true within about {degrees:.0f}°"
+        text = f"From {counted(self.rounds, 'round')} your hand turns true within about {degrees:.0f}°"
         return text + ("." if self.rounds >= STEADY else ", which is still mostly what hands do.")
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.wording import upper_first
 from finchwort.core.printers import Screw
 
 ALL_ORDERS_TO = 6
@@ -118,11 +119,11 @@ def _why(screws: Sequence[Screw], moves: Array, order: Sequence[int], won: float
             else ("opposite ways: turned one after the other they tip the plate without forcing it")
         )
         return (
-            f"{once} {screws[first].name[0].upper()}{screws[first].name[1:]} and {screws[second].name} lie across "
+            f"{once} {upper_first(screws[first].name)} and {screws[second].name} lie across "
             f"from each other and go {how}."
         )
     return (
-        f"{once} {screws[first].name[0].upper()}{screws[first].name[1:]} and {screws[second].name} go together: "
+        f"{once} {upper_first(screws[first].name)} and {screws[second].name} go together: "
         "in this order the springs are forced least on the way."
     )
 

@@ -10,7 +10,7 @@ import numpy as np
 from scipy import special
 
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.wording import millimetres, upper_first
 from finchwort.core.printers import Bed, Screw, check_screws
 from finchwort.core.surveys import Survey, Tilt, assess_flatness, verdict_level
 from finchwort.core.tramming.response import change_of_tilt
@@ -177,7 +177,7 @@ def _explain(screws: Sequence[Screw], turns: Array, misfit: Callable[[Array], fl
     text = " or ".join(f"the {name} knob" for name in names)
     return Finding(
         "slack",
-        f"{text[0].upper()}{text[1:]} seems to have done about {share} % of its turn. Does the screw spin "
+        f"{upper_first(text)} seems to have done about {share} % of its turn. Does the screw spin "
         "with its knob, or has the spring gone slack? Hold the screw, turn the knob and watch.",
         names,
     )

@@ -10,6 +10,7 @@ import numpy as np
 from scipy import linalg
 
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.wording import upper_first
 from finchwort.core.printers import Screw
 from finchwort.core.tramming.response import MAX_MOVES, Move, prior_response, stack
 from finchwort.core.tramming.screws import HAND_SD
@@ -67,7 +68,7 @@ class Slipping:
             )
         if self.suspects:
             names = " or ".join(f"the {name} knob" for name in self.suspects)
-            text = f"{names[0].upper()}{names[1:]} does less than it should; one tilt cannot tell which."
+            text = f"{upper_first(names)} does less than it should; one tilt cannot tell which."
             if self.hold:
                 text += f" Leave {self.hold} alone in the next round, and the round will tell."
             return text

@@ -12,6 +12,7 @@ from scipy import special
 
 from finchwort.core.base.errors import NonFiniteError, OutOfRangeError, TooFewReadingsError
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.wording import counted
 from finchwort.core.surveys import check_first_layer, good_spread
 
 D2, D4 = 1.128, 3.267
@@ -302,9 +303,7 @@ def forecast_drift(
         f"(between {_days(soonest)} and {_days(latest)}){begins}."
     )
     if jumps:
-        text += (
-            f" {jumps} jump{'s' if jumps > 1 else ''} that stood out {'are' if jumps > 1 else 'is'} left out."
-        )
+        text += f" {counted(jumps, 'jump')} that stood out {'are' if jumps > 1 else 'is'} left out."
     return Forecast(about, soonest, latest, monthly, count, text)
 
 
@@ -325,4 +324,4 @@ def _weigh_rates(days: Array, change: Array, noise: Array, rates: Array) -> Arra
 
 def _days(days: float) -> str:
     whole = max(1, round(days))
-    return f"{whole} day{'s' if whole > 1 else ''}"
+    return f"{counted(whole, 'day')}"

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import counted, lower_first
 from finchwort.core.surveys import VerdictLevel
 from finchwort.core.visits.events import Standing
 from finchwort.core.visits.kinds import StepState
@@ -143,7 +144,7 @@ def route(
         judge = Step("judge", "out_of_date", f"{bed.why} The map shows the bed before.")
         level = Step("level", "out_of_date", f"{bed.why} A plan needs new readings first.")
     else:
-        doubt = f" Doubtful: {bed.why[0].lower()}{bed.why[1:]}" if bed.reasons else ""
+        doubt = f" Doubtful: {lower_first(bed.why)}" if bed.reasons else ""
         measure = Step("measure", "done", f"The readings are newer than the last turn.{doubt}")
         judge = Step("judge", "done", f"Judged against the first layer.{doubt}")
         level = _level(verdict, ended, has_screws or can_level)
@@ -240,8 +241,8 @@ def _first_steps(before: Before, passed: bool) -> tuple[Step, Step, Step]:
     """Sound machine, warm-up and trust in the probe; what was passed over counts as skipped."""
     open_ = "skipped" if passed else "to_do"
     if before.bad:
-        result = f"{before.bad} thing{'s' if before.bad > 1 else ''} found bad; judgements that stand on it say so."
-        sound = Step("sound", "done", result)
+        text = f"{counted(before.bad, 'thing')} found bad; judgements that stand on it say so."
+        sound = Step("sound", "done", text)
     elif before.looked_at >= before.items > 0:
         sound = Step("sound", "done", "Everything was looked at.")
     elif before.looked_at:

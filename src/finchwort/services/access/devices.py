@@ -162,8 +162,8 @@ def claim(session: Session, code: str, name: str, address: str) -> tuple[Device,
     if not name.strip():
         raise ChoiceError("access.give_device_name_told")
     now = utcnow()
-    result = Pairing.code_hash == digest(plain(code))
-    good = (result, Pairing.used_at.is_(None), Pairing.withdrawn_at.is_(None), Pairing.expires_at > now)
+    same_code = Pairing.code_hash == digest(plain(code))
+    good = (same_code, Pairing.used_at.is_(None), Pairing.withdrawn_at.is_(None), Pairing.expires_at > now)
     # of two that show the same code at the same moment one changes the row, and the other finds it changed
     if changed_rows(session, update(Pairing).where(*good).values(used_at=now)) != 1:
         write_audit(session, MISSED, "A wrong, used or old code was tried.", address)
@@ -176,7 +176,7 @@ def claim(session: Session, code: str, name: str, address: str) -> tuple[Device,
             )
             write_audit(session, LOCKED, "Too many wrong codes: all open codes were withdrawn.", address)
         return None
-    pairing = session.scalars(select(Pairing).where(result).execution_options(populate_existing=True)).one()
+    pairing = session.scalars(select(Pairing).where(same_code).execution_options(populate_existing=True)).one()
     token = secrets.token_urlsafe(TOKEN_BYTES)
     device = Device(
         name=name.strip()[:60],

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.wording import lower_first
 from finchwort.core.diagnosis import CLEAR
 from finchwort.knowledge import beliefs
 from finchwort.services.diagnosis.diagnose import diagnose_case, remedy_for
@@ -273,7 +274,7 @@ def close_case(
     write_entry(
         session,
         "case",
-        f"Case closed: {text[0].lower()}{text[1:]}",
+        f"Case closed: {lower_first(text)}",
         note.strip(),
         at=at,
         printer=case.printer,

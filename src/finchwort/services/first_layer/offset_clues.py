@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.statistics import Z95
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.wording import counted, millimetres
 from finchwort.core.first_layer import (
     ASKED_SD,
     MEASURED_SD,
@@ -115,14 +115,14 @@ def record_paper(
     if not 0.02 <= real <= 1:
         raise OutOfRangeError("first_layer.strip_mm_thick_caliper")
     sd = math.hypot(MEASURED_SD, ASKED_SD if caliper_zero is not None else ZERO_SD) if measured else PAPER_SD
-    item = {"z": z, "feel": feel, "thickness": round(real, 4), "sd": round(sd, 4), "step": step}
+    strip = {"z": z, "feel": feel, "thickness": round(real, 4), "sd": round(sd, 4), "step": step}
     how = f"lowered in steps of {millimetres(step)} until it just dragged" if step else FEEL_WORDS[feel]
     title = f"Paper in the middle at Z = {millimetres(z)}: {how}"
     return store_trial(
         session,
         get_visit(session, visit_id, lock=True),
         "paper",
-        [item],
+        [strip],
         title,
         "",
         client_key=client_key,
@@ -296,7 +296,7 @@ def _clues(session: Session, visit: Visit, bead: Bead) -> list[Known]:
             clues.append(made)
     ladders, judged = judged_ladders(session, visit, bead)
     if judged is not None and judged.one_sided is None and not moved_since_trial(session, visit, ladders[-1]):
-        words = f"{len(ladders)} ladder{'s' if len(ladders) > 1 else ''} judged"
+        words = f"{counted(len(ladders), 'ladder')} judged"
         clues.append(Known(None, ValueClue(-judged.best, max(judged.sd, 0.004)), words))
     trim = _trim(session, visit)
     if trim is not None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from finchwort.core.base.wording import lower_first
 from finchwort.core.probing import warnings
 from finchwort.services.probing.probe_tests import assess_test, walk_items
 from finchwort.services.visits.follow_up import after_of
@@ -47,7 +48,7 @@ def faults_of(session: Session, printer: Printer, doing: Sequence[str]) -> Fault
     after = after_of(session, printer) if "home" in doing else None
     if after is not None:
         sentences += [
-            f"Not ticked off yet: {step.title[0].lower()}{step.title[1:]}. {step.how}"
+            f"Not ticked off yet: {lower_first(step.title)}. {step.how}"
             for step in after.left
             if step.name in BEFORE_HOMING
         ]

@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, CoreError
-from finchwort.core.base.wording import micro, millimetres
+from finchwort.core.base.wording import lower_first, micro, millimetres
 from finchwort.core.levelling import Skew, assess_beam
 from finchwort.core.printers import Screw
 from finchwort.core.probing import (
@@ -177,7 +177,7 @@ def record_finding(session: Session, visit_id: int, item: str, state: str, note:
         write_entry(
             session,
             "finding",
-            f"Not as it should be: {title[0].lower()}{title[1:]}",
+            f"Not as it should be: {lower_first(title)}",
             note.strip(),
             printer=visit.printer,
             visit=visit,
@@ -228,7 +228,7 @@ def store_test(
     write_entry(
         session,
         "test",
-        f"{TITLES[kind]}: {assessment.word[0].lower()}{assessment.word[1:]}",
+        f"{TITLES[kind]}: {lower_first(assessment.word)}",
         f"{' '.join(assessment.sentences)}",
         at=at,
         printer=visit.printer,

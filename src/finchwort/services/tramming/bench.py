@@ -9,6 +9,7 @@ import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from finchwort.core.base.wording import counted
 from finchwort.core.probing import Feel, FeltBed, least_spread
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming import CORNER_SURE, Bench, Done, Now, bench_of, follow
@@ -281,7 +282,7 @@ def finish_bench(session: Session, visit_id: int, *, client_key: str) -> SurveyR
         felt=felt,
         feels=feels,
         assumptions=[
-            f"Levelled by paper at the bench: {turned} turning{'s' if turned != 1 else ''}, {now.passes} "
+            f"Levelled by paper at the bench: {counted(turned, 'turning')}, {now.passes} "
             f"pass{'es' if now.passes > 1 else ''}. Heights are what all feels and turns together say."
         ],
     )

@@ -10,7 +10,7 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
-from finchwort.core.base.wording import turn_in_figures
+from finchwort.core.base.wording import counted, turn_in_figures
 from finchwort.core.printers import Bed, Screw
 from finchwort.core.surveys import BedFit, Relief, Survey, Verdict, fit_bed, judge_tilt, make_relief
 from finchwort.core.tramming import (
@@ -522,4 +522,4 @@ def _describe(turning: Turning) -> tuple[str, str]:
         detail += " Not as planned."
     if turning.note:
         detail += f"\n{turning.note}"
-    return f"{len(sentences)} screw{'s' if len(sentences) > 1 else ''} turned", detail
+    return f"{counted(len(sentences), 'screw')} turned", detail

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import lower_first
 from finchwort.core.visits import TITLES
 from finchwort.store.errors import ConflictError
 from finchwort.store.first_layer.models import MachineChange
@@ -31,7 +32,7 @@ DID = "did_"
 """Before the name of a step of `finchwort.core.afterwards` that a person ticked off."""
 LEFT_OUT = "left_out"
 """A person leaves out what is still open of such a list."""
-TICKS = {DID + name: f"Done: {title[0].lower()}{title[1:]}" for name, title in TITLES.items()} | {
+TICKS = {DID + name: f"Done: {lower_first(title)}" for name, title in TITLES.items()} | {
     LEFT_OUT: "The rest of the list left out"
 }
 CLEAR = "clear"

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.wording import counted, millimetres
 from finchwort.core.diagnosis import suit
 from finchwort.core.surveys import check_first_layer, verdict_word
 from finchwort.core.visits import Before, Standing, Step, route
@@ -107,7 +107,7 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     ]
     variation = " to ".join(spreads if len(rounds) > 1 else spreads[1:])
     times = {0: "not turned", 1: "turned once", 2: "turned twice"}.get(turned, f"turned {turned} times")
-    detail = f"{len(rounds)} survey{'s' if len(rounds) > 1 else ''}, {times}; variation {variation}."
+    detail = f"{counted(len(rounds), 'survey')}, {times}; variation {variation}."
     bed = survey_stands(session, last.survey, visit)
     if last.moved:
         word = "Turned last, not measured since" if last.turning else "Moved last, not measured since"

@@ -17,6 +17,7 @@ from typing import Any
 from sqlalchemy import func, insert, or_, select, update
 from sqlalchemy.orm import Session, joinedload
 
+from finchwort.core.base.wording import lower_first
 from finchwort.core.surveys import MAX_READINGS
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.machine.kinds import OVER, UNDER_WAY, JobKind, JobState
@@ -262,7 +263,7 @@ def settle(session: Session) -> int:
             session,
             job,
             JobState.INTERRUPTED,
-            f"{text} The machine may still move.{hot} Look at it; {POWER[0].lower()}{POWER[1:]}",
+            f"{text} The machine may still move.{hot} Look at it; {lower_first(POWER)}",
         )
     return len(lost) + len(late)
 
