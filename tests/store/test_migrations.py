@@ -15,6 +15,7 @@ from finchwort.services.upkeep import judge_again
 from finchwort.services.visits.changes import record_change
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
+from finchwort.store.forms import known_forms
 from finchwort.store.printers import printers
 from finchwort.store.records import Base
 from finchwort.store.visits import visits
@@ -33,6 +34,9 @@ class MigrationTest(unittest.TestCase):
         with self.engine.connect() as link:
             context = MigrationContext.configure(link, opts={"compare_type": True})
             self.assertEqual(compare_metadata(context, Base.metadata), [])
+
+    def test_every_form_is_known_without_its_migration_being_loaded(self):
+        self.assertEqual(known_forms(), {script.revision for script in migrate.scripts()})
 
     def test_up_and_down_on_a_populated_database(self):
         support.fill_with_demo(self.engine)

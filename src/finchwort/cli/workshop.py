@@ -36,13 +36,14 @@ def start(
 ) -> None:
     """Start your own workshop: database, pages, link to the printers; it goes on in the background."""
     from finchwort.runtime import background
-    from finchwort.runtime.authority import is_private
-    from finchwort.runtime.house import House, Plan
+    from finchwort.runtime.plan import Plan
     from finchwort.store.place import running
     from finchwort.store.server import ServerError
 
     place = background.place_of(data)
     for address in share_address:
+        from finchwort.runtime.authority import is_private
+
         try:
             good = is_private(address)
         except ValueError:
@@ -62,6 +63,9 @@ def start(
     )
     try:
         if foreground:
+            # only the process that goes on needs all of it
+            from finchwort.runtime.house import House
+
             House(plan).run()
             return
         result = running(place.folder)
@@ -100,7 +104,7 @@ def status(data: Path | None, as_json: bool) -> None:
     from dataclasses import asdict
 
     from finchwort.runtime import background
-    from finchwort.services.backup import list_backups
+    from finchwort.services.backup_file import list_backups
     from finchwort.store.place import running
 
     place = background.place_of(data)

@@ -11,8 +11,9 @@ from typing import Any
 from sqlalchemy import Engine
 
 from finchwort.demo.workshop import load_demo, repoint
-from finchwort.runtime.house import House, Plan
+from finchwort.runtime.house import House
 from finchwort.runtime.parts import begin, check_port, own_command
+from finchwort.runtime.plan import Plan
 from finchwort.store.database import make_sessions
 from finchwort.store.server import DatabaseServer, ServerError
 

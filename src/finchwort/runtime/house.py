@@ -9,7 +9,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -33,6 +33,7 @@ from finchwort.runtime.parts import (
     start_web,
     stop,
 )
+from finchwort.runtime.plan import Plan
 from finchwort.runtime.signals import until_told
 from finchwort.services.backup import drop_leftovers
 from finchwort.services.upkeep import judge_again
@@ -42,7 +43,6 @@ from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.place import STATE, Place, Running, Shared
 from finchwort.store.server import DatabaseServer, ServerError, free_port, little_room, port_is_free
 
-SHARE_PORT = 8443
 LOOK_EVERY = 0.5
 """So often it is looked whether all parts run, s."""
 WISHES_EVERY = 1.0
@@ -52,49 +52,6 @@ ADDRESSES_EVERY = 30.0
 TRY_AGAIN = 20.0
 """What did not start is tried again after so long, s."""
 READY = "Finchwort is ready"
-
-
-@dataclass(frozen=True)
-class Plan:
-    """What is to run.
-
-    Attributes
-    ----------
-    folder : Path
-    port : int
-        Of the pages, on the loopback address.
-    database_port : int or None
-        A free one when not given.
-    fresh : bool
-        Forget what is stored.
-    log : bool
-        Write what the parts say into the log; otherwise it goes to the terminal.
-    share : bool or None
-        Open or close the way in from the network; None leaves it as it was.
-    share_port : int
-    share_addresses : sequence of str
-        Where to listen for devices; this computer's addresses in local networks when empty.
-    backups : bool
-    demo : bool
-        The demo workshop can be started beside it.
-    stop_by : str
-        How it is stopped, in words.
-    advice : str or None
-        What to do when the port is taken.
-    """
-
-    folder: Path
-    port: int
-    database_port: int | None = None
-    fresh: bool = False
-    log: bool = True
-    share: bool | None = None
-    share_port: int = SHARE_PORT
-    share_addresses: Sequence[str] = ()
-    backups: bool = True
-    demo: bool = True
-    stop_by: str = "finchwort stop"
-    advice: str | None = None
 
 
 @dataclass

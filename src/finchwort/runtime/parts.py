@@ -12,8 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from finchwort.store.database import ENVIRONMENT
-from finchwort.store.place import ROOM
+from finchwort.store.place import ENVIRONMENT, ROOM
 from finchwort.store.server import ServerError, die_with_parent, port_is_free
 
 START_SECONDS = 60

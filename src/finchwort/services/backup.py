@@ -9,7 +9,6 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import gzip
-import hashlib
 import json
 import os
 import re
@@ -18,9 +17,8 @@ import shutil
 import subprocess
 import tempfile
 import zipfile
-import zlib
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import IO, Any
@@ -30,6 +28,20 @@ from sqlalchemy.exc import DBAPIError
 
 import finchwort
 from finchwort.services.access.devices import KEPT, forget_all_devices, list_devices, may_come, write_audit
+from finchwort.services.backup_file import (
+    CHUNK,
+    FORMAT,
+    MANIFEST,
+    NAME,
+    RECORDS,
+    Backup,
+    BackupError,
+    Manifest,
+    list_backups,
+    read_backup,
+    records_of,
+    sum_of_file,
+)
 from finchwort.services.upkeep import judge_again
 from finchwort.store import migrate
 from finchwort.store.access.kinds import BackupKind
@@ -38,57 +50,23 @@ from finchwort.store.dump import DumpError, client, dump, secret_of
 from finchwort.store.records import utcnow
 from finchwort.store.server import DATABASE, DatabaseServer
 
+__all__ = [
+    "BEFORE_RESTORE",
+    "BY_HAND",
+    "DAILY",
+    "NAME",
+    "Backup",
+    "BackupError",
+    "drop_leftovers",
+    "list_backups",
+    "make_backup",
+    "read_backup",
+    "restore",
+]
+
 DAILY, BY_HAND, BEFORE_RESTORE = KINDS = tuple(BackupKind)
 MAX_KEPT: dict[str, int] = {BY_HAND: 20, BEFORE_RESTORE: 10}
 """So many of a kind are kept, the newest; of daily ones as many as the setting says."""
-FORMAT = 1
-MANIFEST, RECORDS = "manifest.json", "records.sql.gz"
-LARGEST_MANIFEST = 1_000_000
-LAST_LINE = b"-- Dump completed"
-NAME = re.compile(r"finchwort-\d{8}-\d{6}-(?:daily|by-hand|before-restore)(?:-\d+)?\.zip")
-CHUNK = 1 << 20
-
-
-class BackupError(RuntimeError):
-    """A backup cannot be made, read or brought back; the text is a sentence for the person."""
-
-
-@dataclass(frozen=True)
-class Manifest:
-    """What a backup says of itself.
-
-    Attributes
-    ----------
-    format : int
-    version, form : str
-        Of Finchwort, and of its tables.
-    made_at : str
-        ISO 8601, UTC.
-    kind : one of ``KINDS``
-    workshop : str
-    rows : dict
-        Rows of each table, counted when it was read back.
-    sha256 : str
-        Of the packed records.
-    """
-
-    format: int
-    version: str
-    form: str
-    made_at: str
-    kind: str
-    workshop: str
-    rows: dict[str, int]
-    sha256: str
-
-
-@dataclass(frozen=True)
-class Backup:
-    """A backup file."""
-
-    path: Path
-    manifest: Manifest
-    bytes: int
 
 
 def make_backup(url: URL, folder: Path, kind: str = BY_HAND, keep: int | None = None) -> Backup:
@@ -119,7 +97,7 @@ def make_backup(url: URL, folder: Path, kind: str = BY_HAND, keep: int | None = 
                 version=finchwort.__version__,
                 made_at=at.isoformat(timespec="microseconds"),
                 kind=kind,
-                sha256=_sum(records),
+                sha256=sum_of_file(records),
                 **facts,
             )
             part = Path(scratch) / "backup.zip"
@@ -139,61 +117,6 @@ def make_backup(url: URL, folder: Path, kind: str = BY_HAND, keep: int | None = 
         raise BackupError(f"No backup was made: {folder} cannot be written ({error.strerror}).") from None
     except DBAPIError as error:
         raise BackupError(f"No backup was made: the database says “{error.orig}”.") from None
-
-
-def read_backup(path: Path) -> Manifest:
-    """Read a backup's file through, and say what it says of itself.
-
-    Raises
-    ------
-    BackupError
-        When it is no backup, is damaged or cut, or was made by a newer Finchwort.
-    """
-    damaged = BackupError(f"{path.name} is damaged or was cut off. Nothing was changed; take another backup.")
-    if not path.is_file():
-        raise BackupError(f"There is no file {path}.")
-    try:
-        with zipfile.ZipFile(path) as held:
-            if (
-                set(held.namelist()) != {MANIFEST, RECORDS}
-                or held.getinfo(MANIFEST).file_size > LARGEST_MANIFEST
-            ):
-                raise BackupError(f"{path.name} is no backup of Finchwort.")
-            manifest = _manifest_of(held.read(MANIFEST), path.name)
-            if held.testzip() is not None:
-                raise damaged
-            with held.open(RECORDS) as packed:
-                if _sum_of(packed) != manifest.sha256:
-                    raise damaged
-            with held.open(RECORDS) as packed, gzip.open(packed) as plain:
-                if not _tail(plain).rstrip().rpartition(b"\n")[2].startswith(LAST_LINE):
-                    raise damaged
-    except zipfile.BadZipFile:
-        # a zip file has its table at the end: one that was cut has none
-        with open(path, "rb") as file:
-            begins = file.read(4)
-        raise (
-            damaged if begins == b"PK\x03\x04" else BackupError(f"{path.name} is no backup of Finchwort.")
-        ) from None
-    except (OSError, EOFError, zlib.error, NotImplementedError, RuntimeError) as error:
-        if isinstance(error, BackupError):
-            raise
-        raise damaged from None
-    return manifest
-
-
-def list_backups(folder: Path) -> list[Backup]:
-    """Give the backups of a folder, newest first, without reading them through."""
-    results = []
-    for path in folder.glob("finchwort-*.zip") if folder.is_dir() else ():
-        if not NAME.fullmatch(path.name):
-            continue
-        with contextlib.suppress(OSError, zipfile.BadZipFile, BackupError, KeyError):
-            with zipfile.ZipFile(path) as held:
-                results.append(
-                    Backup(path, _manifest_of(held.read(MANIFEST), path.name), path.stat().st_size)
-                )
-    return sorted(results, key=lambda backup: (backup.manifest.made_at, backup.path.name), reverse=True)
 
 
 def restore(server: DatabaseServer, path: Path, folder: Path) -> Backup | None:
@@ -233,7 +156,7 @@ def restore(server: DatabaseServer, path: Path, folder: Path) -> Backup | None:
     fresh = f"{DATABASE}_{datetime.now(UTC):%Y%m%d%H%M%S}_{secrets.token_hex(3)}"
     target = old.set(database=fresh)
     try:
-        with _records_of(path) as records:
+        with records_of(path) as records:
             _load(target, records)
         engine = make_engine(target)
         try:
@@ -366,48 +289,3 @@ def _drop(url: URL) -> None:
             link.execute(text(f"DROP DATABASE IF EXISTS `{url.database}`"))
     finally:
         engine.dispose()
-
-
-@contextlib.contextmanager
-def _records_of(path: Path) -> Iterator[gzip.GzipFile]:
-    with zipfile.ZipFile(path) as held, held.open(RECORDS) as packed, gzip.open(packed) as plain:
-        yield plain
-
-
-def _manifest_of(raw: bytes, name: str) -> Manifest:
-    no_backup = BackupError(f"{name} is no backup of Finchwort.")
-    try:
-        words = json.loads(raw)
-        if not isinstance(words, dict) or not isinstance(words.get("format"), int):
-            raise no_backup
-        known = {script.revision for script in migrate.scripts()}
-        if words["format"] > FORMAT or words["form"] not in known:
-            raise BackupError(
-                f"{name} was made by a newer Finchwort ({str(words.get('version'))[:20]}). Use that one; nothing was changed."
-            )
-        manifest = Manifest(**words)
-        datetime.fromisoformat(manifest.made_at)
-        if not all(isinstance(count, int) for count in manifest.rows.values()):
-            raise no_backup
-    except (ValueError, TypeError, KeyError, AttributeError):
-        raise no_backup from None
-    return manifest
-
-
-def _sum(path: Path) -> str:
-    with open(path, "rb") as file:
-        return _sum_of(file)
-
-
-def _sum_of(file: IO[bytes]) -> str:
-    made = hashlib.sha256()
-    while piece := file.read(CHUNK):
-        made.update(piece)
-    return made.hexdigest()
-
-
-def _tail(file: gzip.GzipFile) -> bytes:
-    last = b""
-    while piece := file.read(CHUNK):
-        last = (last + piece)[-400:]
-    return last

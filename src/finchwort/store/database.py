@@ -7,8 +7,13 @@ import os
 from sqlalchemy import URL, Engine, create_engine, make_url
 from sqlalchemy.orm import Session, sessionmaker
 
+# whoever has a session knows every table, and marks what it writes
+from finchwort.store.access import marks as _marks  # noqa: F401
+from finchwort.store.diagnosis import models as _cases  # noqa: F401
+from finchwort.store.first_layer import models as _offsets  # noqa: F401
+from finchwort.store.place import ENVIRONMENT
+
 SQL_MODE = "STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION"
-ENVIRONMENT = "FINCHWORT_DATABASE_URL"
 
 
 def database_url(url: str | None = None) -> URL:

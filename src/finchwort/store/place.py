@@ -11,6 +11,8 @@ from typing import Any
 
 import platformdirs
 
+ENVIRONMENT = "FINCHWORT_DATABASE_URL"
+"""Names the database to the parts."""
 ROOM = "FINCHWORT_DATA"
 """Names the folder of the records to the parts: nothing is stored when there is no room left in it."""
 STATE = "running.json"

@@ -176,7 +176,9 @@ def claim(session: Session, code: str, name: str, address: str) -> tuple[Device,
             )
             write_audit(session, LOCKED, "Too many wrong codes: all open codes were withdrawn.", address)
         return None
-    pairing = session.scalars(select(Pairing).where(same_code).execution_options(populate_existing=True)).one()
+    pairing = session.scalars(
+        select(Pairing).where(same_code).execution_options(populate_existing=True)
+    ).one()
     token = secrets.token_urlsafe(TOKEN_BYTES)
     device = Device(
         name=name.strip()[:60],
