@@ -5251,6 +5251,11 @@ export interface components {
             /** Sentence */
             sentence: string;
             /**
+             * Stays
+             * @description so little that nothing is typed in
+             */
+            stays: boolean;
+            /**
              * @description what to do next
              * @default type
              */
@@ -5272,6 +5277,11 @@ export interface components {
              * @description none when it would let the tip touch, or nothing is written down
              */
             value: number | null;
+            /**
+             * Way
+             * @description which way and how far, in words
+             */
+            way: string;
         };
         /**
          * NextMove

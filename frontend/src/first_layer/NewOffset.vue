@@ -24,7 +24,6 @@ watch(() => job.value?.state, (state) => {
   begun.value = null
   emit('sent')
 })
-const direction = computed(() => (Math.abs(props.found.closer) >= 0.005 ? `${mm(Math.abs(props.found.closer))} ${props.found.closer > 0 ? 'closer' : 'farther'}` : 'nothing at all'))
 const SAY = { feel: 'Feel it first', up: 'Go up and feel again', lower: 'Lower until it drags', type: '', leave: '' } as const
 // knobs or switch instead of a number
 const byHand = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
@@ -45,8 +44,8 @@ async function didByHand(): Promise<void> {
   }
 }
 const first = computed(() => (props.found.step ? SAY[props.found.step] : ''))
-const leave = computed(() => !first.value && (props.found.enough || Math.abs(props.found.closer) < 0.005))
-const title = computed(() => first.value || (leave.value ? 'Leave it' : props.trimmed ? `You went ${direction.value}` : `Go ${direction.value}`))
+const leave = computed(() => !first.value && (props.found.enough || props.found.stays))
+const title = computed(() => first.value || (leave.value ? 'Leave it' : props.trimmed ? `You went ${props.found.way}` : `Go ${props.found.way}`))
 const typed = computed(() => props.found.step === 'type' || props.found.step === 'leave')
 </script>
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from finchwort.core.base.wording import millimetres
+from finchwort.core.first_layer import MIN_CHANGE
+
 ERRORS = {
     "first_layer.allowance_length_mm": "An allowance is a length in mm.",
     "first_layer.ask_mm_mm_usual": "Ask for 10 to 1000 mm; 100 mm is usual.",
@@ -115,3 +118,16 @@ ERRORS = {
     ),
 }
 """What is said of input that cannot be used, by the code of its error."""
+
+
+def way_of(closer: float) -> str:
+    """Say which way and how far a tip goes, mm; what is too little to be typed in is nothing.
+
+    Examples
+    --------
+    >>> way_of(0.05), way_of(-0.12), way_of(0.004)
+    ('0.05 mm closer', '0.12 mm farther', 'nothing at all')
+    """
+    if abs(closer) < MIN_CHANGE:
+        return "nothing at all"
+    return f"{millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"

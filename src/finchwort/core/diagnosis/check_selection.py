@@ -7,6 +7,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import entr
 
 from finchwort.core.base.errors import OutOfRangeError
 from finchwort.core.base.geometry import Array
@@ -68,8 +69,7 @@ class Proposal:
 
 def entropy(posterior: Array) -> float:
     """Uncertainty of a distribution, bit."""
-    kept = posterior[posterior > 0]
-    return float(-(kept * np.log2(kept)).sum())
+    return float(entr(posterior).sum() / math.log(2))
 
 
 def propose_checks(

@@ -49,6 +49,7 @@ from finchwort.core.first_layer.kinds import (
 from finchwort.core.first_layer.looks import LOOK_PLACES, LookAdvice, advise_look, place_of
 from finchwort.core.first_layer.offsets import (
     KEPT_IN,
+    MIN_CHANGE,
     Correction,
     Ledger,
     Patch,
@@ -132,6 +133,7 @@ __all__ = [
     "MEASURE",
     "MEASURED_SD",
     "MELTS",
+    "MIN_CHANGE",
     "MIN_STEP",
     "PAPER_SD",
     "PARK_LIFT",

@@ -19,6 +19,8 @@ from finchwort.core.surveys import Survey, fit_bed
 
 KEPT_IN = {"printer": "the printer", "slicer": "the slicer's profile", "start_code": "the start code"}
 """Where an offset may be kept; in several places they add up (common practice)."""
+MIN_CHANGE = 0.005
+"""An offset that would change by less stays, mm: machines count in hundredths."""
 CLOSER_IS = tuple(CloserSign)
 """On most machines a more negative offset brings the tip closer (common practice)."""
 MAX_OFFSET = 20.0

@@ -15,6 +15,7 @@ from finchwort.core.base.wording import millimetres
 from finchwort.core.compensation import compensate_relief, make_mesh
 from finchwort.core.first_layer import (
     KEPT_IN,
+    MIN_CHANGE,
     TOUCH,
     Advice,
     Bead,
@@ -53,8 +54,6 @@ REASONS = {
     "knobs": "with all knobs alike",
     "switch": "at the Z switch",
 }
-KEEPS = 0.005
-"""An offset that would change by less stays, mm: machines count in hundredths."""
 
 
 def record_offset(
@@ -221,7 +220,7 @@ def kept_offset(session: Session, turning: Turning) -> KeptOffset | None:
     place = "printer" if "printer" in newest.parts else next(iter(newest.parts))
     before = newest.parts[place]
     value = keep_first_layer(before, rise, printer.closer_is)
-    if abs(value - before) < KEEPS:
+    if abs(value - before) < MIN_CHANGE:
         return None
     way = "rose" if rise > 0 else "sank"
     text = (

@@ -8,6 +8,7 @@ from finchwort.core.base.errors import CoreError
 from finchwort.core.base.wording import seen_direction
 from finchwort.core.first_layer import (
     KEPT_IN,
+    MIN_CHANGE,
     Bead,
     Correction,
     Ledger,
@@ -21,6 +22,7 @@ from finchwort.core.first_layer import (
     total_trim,
 )
 from finchwort.messages.errors import sentence
+from finchwort.messages.first_layer import way_of
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import offset_clues as clues
 from finchwort.services.first_layer import offsets as service
@@ -219,6 +221,8 @@ def new_offset(
     by_hand = None if trimmed or refused or not typed else _by_hand(printer, correction.closer)
     return schemas.NewOffsetOut(
         closer=correction.closer,
+        way=way_of(correction.closer),
+        stays=abs(correction.closer) < MIN_CHANGE,
         margin=None if trimmed else correction.margin,
         place=place,
         label=KEPT_IN[place],

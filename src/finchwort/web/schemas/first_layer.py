@@ -308,6 +308,8 @@ class NewOffsetOut(Out):
     """A correction, ready to type in."""
 
     closer: float
+    way: Annotated[str, Field(description="which way and how far, in words")]
+    stays: Annotated[bool, Field(description="so little that nothing is typed in")]
     margin: float | None
     place: OffsetPlace
     label: str

@@ -9,8 +9,9 @@ from typing import Any
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.wording import millimetres
-from finchwort.core.first_layer import Ledger
+from finchwort.core.first_layer import MIN_CHANGE, Ledger
 from finchwort.core.machine import SAME_OFFSET
+from finchwort.messages.first_layer import way_of
 from finchwort.services.first_layer.offset_clues import PRESSED
 from finchwort.services.first_layer.offsets import record_offset
 from finchwort.services.machine.kinds.base import MOVES, Asked, JobType, Known, Stands, number
@@ -138,11 +139,7 @@ class SetOffset(JobType):
                 differs=differs,
                 max_move=MAX_MOVE,
             )
-        way = (
-            f"{millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"
-            if abs(closer) >= 0.005
-            else "as it was"
-        )
+        way = way_of(closer) if abs(closer) >= MIN_CHANGE else "as it was"
         sentence = (
             f"Set the Z offset of {printer.name} to {millimetres(value, signed=True)} ({way}; before "
             f"{millimetres(before, signed=True)}, {whence}) and store it in its memory. Nothing moves."
