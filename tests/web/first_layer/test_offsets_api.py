@@ -99,6 +99,9 @@ class OffsetTest(WebCase):
         self.assertTrue(0.06 <= found["closer"] <= 0.10, found)
         self.assertAlmostEqual(found["value"], -found["closer"], places=6)
         self.assertEqual((found["tilt"], found["turns"], found["enough"]), (None, [], False))
+        self.assertEqual(
+            (found["way"], found["stays"]), (f"{round(found['closer'], 2):.2f} mm closer", False)
+        )
         # what all patches of a visit say counts together, so these are measured in another one
         self.visit = self.new_visit(self.printer)["id"]
         tilted = [patch(x, y, 0.2 + (x - 110) / 1000) for x in (30, 110, 190) for y in (30, 190)]
@@ -107,6 +110,7 @@ class OffsetTest(WebCase):
         self.assertTrue(any("oosen" in turn for turn in found["turns"]))
         self.assertIn("no offset takes it out", found["sentence"])
         self.assertTrue(found["enough"])
+        self.assertEqual(found["stays"], abs(found["closer"]) < 0.005)
         self.patches([], status=422)
         self.patches([patch(30, 30, 0.2) | {"thickness": []}], status=422)
         self.patches([patch(30, 30, 0.2) | {"commanded": 1.9}], status=422)
