@@ -38,7 +38,7 @@ from finchwort.services.first_layer import offsets
 from finchwort.services.printers import printers
 from finchwort.services.probing import probe_tests
 from finchwort.services.surveys import surveys
-from finchwort.services.tramming import adjustments, turnings
+from finchwort.services.tramming import adjustments, planning, turnings
 from finchwort.services.visits import visits
 from finchwort.store.models import Printer, SurveyRecord, Visit
 from finchwort.store.printers import printers as stored_printers
@@ -145,7 +145,7 @@ class Builder:
         for _ in range(rounds):
             if record.verdict != "turn" or not printer.screws:
                 break
-            plan = turnings.plan_for(self.session, record)
+            plan = planning.plan_for(self.session, record)
             if plan.done:
                 break
             done = {turn.screw.name: turn.rounded for turn in plan.turns}

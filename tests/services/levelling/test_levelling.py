@@ -16,7 +16,7 @@ from finchwort.services.levelling import plans
 from finchwort.services.printers import printers
 from finchwort.services.probing import probe_tests
 from finchwort.services.surveys import surveys
-from finchwort.services.tramming import adjustments, learning, moves, turnings
+from finchwort.services.tramming import adjustments, learning, moves, planning, turnings
 from finchwort.services.visits import visits
 from finchwort.services.visits.drift import drift_of
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
@@ -254,10 +254,10 @@ class LearnTest(LevellingCase):
 
     def test_a_plan_of_then_stays_what_it_was(self):
         first = self.survey()
-        told = [t.exact for t in turnings.plan_for(self.session, first).turns]
+        told = [t.exact for t in planning.plan_for(self.session, first).turns]
         record = self.round(first, {"front left": 0.75}, 0.5)
         self.round(record, {"front left": -0.5}, 0.5)
-        self.assertEqual([t.exact for t in turnings.plan_for(self.session, first).turns], told)
+        self.assertEqual([t.exact for t in planning.plan_for(self.session, first).turns], told)
 
     def test_rounds_in_which_something_else_moved_teach_nothing(self):
         record = self.survey()
@@ -290,7 +290,7 @@ class LearnTest(LevellingCase):
         self.assertEqual((room[0], room[1]), ((0.25, 2.0), (math.inf, math.inf)))
         for wanted in (self.readings(-1.0, -1.0), self.readings(1.0, 1.0)):
             survey = self.survey(wanted)
-            turn = turnings.plan_for(self.session, survey).turns[0]
+            turn = planning.plan_for(self.session, survey).turns[0]
             self.assertTrue(-2.0 <= turn.rounded <= 0.25)
         self.turn(survey, {"front left": -0.5})
         self.assertEqual(stored_learning.room_of(self.session, self.printer)[0], (0.75, 1.5))

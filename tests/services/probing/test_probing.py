@@ -7,7 +7,7 @@ from finchwort.core.surveys import Survey
 from finchwort.services.printers import printers
 from finchwort.services.probing import probe_tests
 from finchwort.services.surveys import surveys
-from finchwort.services.tramming import turnings
+from finchwort.services.tramming import planning
 from finchwort.services.visits import visits
 from finchwort.store import models as stored_models
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
@@ -166,9 +166,9 @@ class NoiseTest(ProbingCase):
 
     def test_the_plan_takes_it(self):
         record = self.survey()
-        loose = turnings.plan_for(self.session, record)
+        loose = planning.plan_for(self.session, record)
         self.add()
-        tight = turnings.plan_for(self.session, record)
+        tight = planning.plan_for(self.session, record)
         self.assertTrue(tight.noise_known and not loose.noise_known)
         self.assertLess(tight.turns[0].uncertainty, loose.turns[0].uncertainty)
 

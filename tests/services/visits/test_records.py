@@ -10,7 +10,7 @@ from finchwort.core.surveys import Survey
 from finchwort.demo.workshop import load_demo
 from finchwort.services.printers import printers
 from finchwort.services.surveys import surveys
-from finchwort.services.tramming import turnings
+from finchwort.services.tramming import planning, turnings
 from finchwort.services.visits import changes, visits
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError, StaleError
 from finchwort.store.models import Entry, Printer
@@ -254,7 +254,7 @@ class TurningTest(StoreCase):
         super().setUp()
         self.one = self.visit()
         self.record = self.survey(self.one, a=0.7)
-        self.plan = turnings.plan_for(self.session, self.record)
+        self.plan = planning.plan_for(self.session, self.record)
         self.done = {t.screw.name: t.rounded for t in self.plan.turns}
 
     def turn(self, **changes):
@@ -328,7 +328,7 @@ class TurningTest(StoreCase):
     def test_without_screws_there_is_no_plan(self):
         record = self.survey(self.visit(self.printer(screws=0)))
         with self.assertRaises(ConflictError):
-            turnings.plan_for(self.session, record)
+            planning.plan_for(self.session, record)
 
 
 class LogbookTest(StoreCase):

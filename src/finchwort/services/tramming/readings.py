@@ -17,7 +17,7 @@ from finchwort.core.surveys import (
     judge_tilt,
 )
 from finchwort.services.surveys.surveys import assess
-from finchwort.services.tramming.turnings import Wish, WorkedOut, work_out
+from finchwort.services.tramming.planning import Wish, WorkedOut, work_out
 
 
 @dataclass(frozen=True, eq=False)

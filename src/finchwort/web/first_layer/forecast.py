@@ -13,7 +13,7 @@ from finchwort.core.surveys import Relief
 from finchwort.knowledge import trims
 from finchwort.services.first_layer.offsets import relief_of
 from finchwort.services.first_layer.trials import judged_ladders
-from finchwort.services.tramming.turnings import plan_for
+from finchwort.services.tramming.planning import plan_for
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import SurveyRecord
 from finchwort.store.printers.printers import bed_of

@@ -26,7 +26,7 @@ from finchwort.messages.first_layer import way_of
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import offset_clues as clues
 from finchwort.services.first_layer import offsets as service
-from finchwort.services.tramming.turnings import plan_heights
+from finchwort.services.tramming.planning import plan_heights
 from finchwort.store.first_layer import offsets as store
 from finchwort.store.first_layer.models import OffsetRecord, Trial
 from finchwort.store.models import Printer, Visit

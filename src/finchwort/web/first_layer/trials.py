@@ -22,7 +22,7 @@ from finchwort.core.printers import place_in_words
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import trials as service
 from finchwort.services.first_layer.offset_clues import refuse_pressed
-from finchwort.services.tramming.turnings import plan_heights
+from finchwort.services.tramming.planning import plan_heights
 from finchwort.store.first_layer.models import Trial
 from finchwort.store.first_layer.offsets import ledger_of, newest_offset
 from finchwort.store.models import Visit

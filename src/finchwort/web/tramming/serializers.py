@@ -15,7 +15,7 @@ from finchwort.messages.tramming import ONE_SIDE, centre_sentence, instruct, lea
 from finchwort.services.first_layer.offsets import KeptOffset
 from finchwort.services.tramming.adjustments import describe
 from finchwort.services.tramming.learning import Learned
-from finchwort.services.tramming.turnings import Expected, Planned, Wish
+from finchwort.services.tramming.planning import Expected, Planned, Wish
 from finchwort.store.models import Adjustment, Printer, SurveyRecord, Turning
 from finchwort.store.printers.printers import bed_of
 from finchwort.web import schemas

@@ -2,7 +2,7 @@
 
 from apiflask import APIBlueprint
 
-from finchwort.services.tramming import learning
+from finchwort.services.tramming import learning, planning
 from finchwort.services.tramming import turnings as service
 from finchwort.store.errors import ConflictError
 from finchwort.store.printers.printers import get_printer
@@ -15,9 +15,9 @@ from finchwort.web.tramming import serializers
 blueprint = APIBlueprint("tramming", __name__, url_prefix="/api", tag="tramming")
 
 
-def _wish(query: schemas.PlanQuery) -> service.Wish:
+def _wish(query: schemas.PlanQuery) -> planning.Wish:
     points = tuple(map(int, query.points.split(","))) if query.points else None
-    return service.Wish(query.hold, query.reference, points)
+    return planning.Wish(query.hold, query.reference, points)
 
 
 @blueprint.get("/surveys/<int:survey_id>/plan")
@@ -26,7 +26,7 @@ def _wish(query: schemas.PlanQuery) -> service.Wish:
 def get_plan(survey_id: int, query_data: schemas.PlanQuery) -> schemas.PlanOut:
     """Say which screw to turn and how far, and show the bed it should give."""
     record, wish = get_survey(session(), survey_id), _wish(query_data)
-    return serializers.plan_out(record, service.expect_plan(session(), record, wish), wish)
+    return serializers.plan_out(record, planning.expect_plan(session(), record, wish), wish)
 
 
 @blueprint.post("/surveys/<int:survey_id>/what-if")
@@ -35,7 +35,7 @@ def get_plan(survey_id: int, query_data: schemas.PlanQuery) -> schemas.PlanOut:
 def what_if(survey_id: int, json_data: schemas.WhatIfIn) -> schemas.WhatIfOut:
     """Show the bed that other turns would give; nothing is recorded."""
     record = get_survey(session(), survey_id)
-    expected = service.expect_turns(session(), record, _wish(json_data), json_data.turns)
+    expected = planning.expect_turns(session(), record, _wish(json_data), json_data.turns)
     return serializers.what_if_out(expected, record.visit.printer.zero_kept)
 
 
