@@ -14,7 +14,7 @@ from finchwort.core.base.statistics import generalized_esd
 from finchwort.core.compensation import Mesh, interpolate, left_by_mesh, make_mesh
 from finchwort.core.printers import Bed
 from finchwort.core.probing import take_out_drift
-from finchwort.core.surveys import Survey, fit_bed, make_relief, onto_hull, terms
+from finchwort.core.surveys import Survey, bed_prior, fit_bed, make_relief, onto_hull, terms
 from finchwort.core.surveys import bed_fit as bedfit
 
 BED = Bed(220, 180)
@@ -39,9 +39,9 @@ class BedBehindReadingsTest(unittest.TestCase):
         degree = np.array([i + j for d in range(6) for i, j in [(d - k, k) for k in range(d + 1)]])
         logs, means, covariances = [], [], []
         for (bow, likely), (rest, share), (rough, often) in itertools.product(
-            zip(bedfit.BOWS, bedfit.BOW_SHARES, strict=True),
-            zip(bedfit.RESTS, bedfit.REST_SHARES, strict=True),
-            zip(bedfit.ROUGH, bedfit.ROUGH_SHARES, strict=True),
+            zip(bed_prior.BOWS, bed_prior.BOW_SHARES, strict=True),
+            zip(bed_prior.RESTS, bed_prior.REST_SHARES, strict=True),
+            zip(bed_prior.ROUGH, bed_prior.ROUGH_SHARES, strict=True),
         ):
             prior = np.where(
                 degree < 2, 100.0, np.where(degree == 2, bow**2, (bow * rest * 0.6 ** (degree - 3.0)) ** 2)
@@ -91,7 +91,7 @@ class BedBehindReadingsTest(unittest.TestCase):
         one = survey(7, 8)
         base = np.polynomial.polynomial.polyval(0.0, [0.0])
         rows, seen = terms(BED, one.x, one.y), one.height - base
-        beliefs = bedfit._beliefs(0.008, math.inf, None)
+        beliefs = bed_prior.beliefs_about(0.008, math.inf, None)
         found = bedfit._evidence(rows, seen, beliefs)
         odds, _ = bedfit._left_out(rows, seen, beliefs, found)
         for i in range(len(one)):

@@ -1,6 +1,7 @@
 """Readings of a bed and what they say: planes, flatness, shape, tilt, outliers and the verdict."""
 
-from finchwort.core.surveys.bed_fit import BedFit, around, fit_bed, terms
+from finchwort.core.surveys.bed_fit import BedFit, around, fit_bed
+from finchwort.core.surveys.bed_prior import terms
 from finchwort.core.surveys.datums import Datum, choose_plane, nearest_readings, widest_triangle
 from finchwort.core.surveys.flatness import Flatness, assess_flatness
 from finchwort.core.surveys.height_map import (

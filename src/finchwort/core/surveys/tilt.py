@@ -9,7 +9,8 @@ import numpy as np
 from finchwort.core.base.geometry import Array
 from finchwort.core.base.statistics import Z95
 from finchwort.core.printers import Bed, suggest_points, usual_inset
-from finchwort.core.surveys.bed_fit import BedFit, terms
+from finchwort.core.surveys.bed_fit import BedFit
+from finchwort.core.surveys.bed_prior import terms
 from finchwort.core.surveys.planes import fit_plane
 from finchwort.core.surveys.survey import Survey
 from finchwort.core.surveys.tolerances import TILT_SHARE, check_first_layer, good_spread
