@@ -94,8 +94,8 @@ export const useMovement = (before: Get<number | null>, after: Get<number | null
     retry: false,
   })
 
-export const previewTest = (printer: number, body: Schemas['TestData']) =>
-  give(http.POST('/api/printers/{printer_id}/tests/preview', { params: { path: { printer_id: printer } }, body }))
+export const previewTest = (printer: number, test: Schemas['TestPreviewIn']['test']) =>
+  give(http.POST('/api/printers/{printer_id}/tests/preview', { params: { path: { printer_id: printer } }, body: { test } }))
 
 /**
  * A change that makes everything shown be asked for again, but for what it takes away (by the first part of its key).

@@ -2466,6 +2466,38 @@ export interface components {
             words: string;
         };
         /**
+         * BeamData
+         * @description How high a cross beam hangs left and right, so far apart, mm.
+         */
+        BeamData: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "beam";
+            /**
+             * Lead
+             * @default null
+             */
+            lead?: number | null;
+            /** Left */
+            left: number;
+            /** Right */
+            right: number;
+            /**
+             * Screw Span
+             * @default null
+             */
+            screw_span?: number | null;
+            /**
+             * Screws
+             * @default null
+             */
+            screws?: number | null;
+            /** Span */
+            span: number;
+        };
+        /**
          * BeamMove
          * @description A lead screw that was driven.
          */
@@ -4732,6 +4764,33 @@ export interface components {
          */
         LengthUnit: "mm" | "um";
         /**
+         * LineData
+         * @description Gaps under a straightedge, mm.
+         */
+        LineData: {
+            /**
+             * Across
+             * @description Y of a line from left to right, X of one from front to back, mm
+             * @default null
+             */
+            across?: number | null;
+            /**
+             * @description how a straightedge lies: left to right, front to back, or along a diagonal
+             * @default null
+             */
+            direction?: components["schemas"]["LineWay"] | null;
+            /** Gaps */
+            gaps: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line";
+            /** Positions */
+            positions: number[];
+            what: components["schemas"]["LineSubject"];
+        };
+        /**
          * LineForm
          * @description What a line along a straightedge looks like.
          * @enum {string}
@@ -6835,6 +6894,42 @@ export interface components {
             client_key: string;
         };
         /**
+         * RepeatabilityData
+         * @description Touches at one place, mm, or what a machine sums them up to.
+         */
+        RepeatabilityData: {
+            /**
+             * Heights
+             * @default null
+             */
+            heights?: number[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeatability";
+            /**
+             * @description instead of heights, as a machine sums up
+             * @default null
+             */
+            summary?: components["schemas"]["SummaryIn"] | null;
+            /**
+             * Times
+             * @default null
+             */
+            times?: number[] | null;
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+        };
+        /**
          * RepeatabilityOut
          * @description Touches at one place, summed up; mm.
          */
@@ -7198,6 +7293,41 @@ export interface components {
          * @enum {string}
          */
         SkewState: "level" | "drive" | "trial" | "bed" | "both" | "unsure";
+        /**
+         * SoakData
+         * @description Readings at one place, or at several in turn, while a bed warms through; s and mm.
+         */
+        SoakData: {
+            /**
+             * At
+             * @default null
+             */
+            at?: number[] | null;
+            /** Heights */
+            heights: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "soak";
+            /**
+             * Spots
+             * @default null
+             */
+            spots?: components["schemas"]["SpotIn"][] | null;
+            /** Times */
+            times: number[];
+            /**
+             * X
+             * @default null
+             */
+            x?: number | null;
+            /**
+             * Y
+             * @default null
+             */
+            y?: number | null;
+        };
         /**
          * SoakOut
          * @description How one place moved while it warmed through; s and mm.
@@ -7822,6 +7952,42 @@ export interface components {
          */
         SwitchState: "open" | "triggered";
         /**
+         * SwitchesData
+         * @description What the switches say untouched, and each time one is pressed.
+         */
+        SwitchesData: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "switches";
+            /**
+             * Pressed
+             * @default null
+             */
+            pressed?: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["SwitchState"];
+                };
+            } | null;
+            /** @default null */
+            probe?: components["schemas"]["ProbeStates"] | null;
+            /**
+             * Untouched
+             * @default null
+             */
+            untouched?: {
+                [key: string]: components["schemas"]["SwitchState"];
+            } | null;
+            /**
+             * Wiring
+             * @default null
+             */
+            wiring?: {
+                [key: string]: components["schemas"]["Wiring"];
+            } | null;
+        };
+        /**
          * TableOut
          * @description Surfaces, materials, cleaning and adhesives.
          */
@@ -7888,126 +8054,6 @@ export interface components {
             sentence: string;
         };
         /**
-         * TestData
-         * @description Raw data of a test; which of it is needed goes by the kind.
-         */
-        TestData: {
-            /**
-             * Across
-             * @description Y of a line from left to right, X of one from front to back, mm
-             * @default null
-             */
-            across?: number | null;
-            /**
-             * At
-             * @default null
-             */
-            at?: number[] | null;
-            /**
-             * @description how a straightedge lies: left to right, front to back, or along a diagonal
-             * @default null
-             */
-            direction?: components["schemas"]["LineWay"] | null;
-            /**
-             * Gaps
-             * @default null
-             */
-            gaps?: number[] | null;
-            /**
-             * Heights
-             * @default null
-             */
-            heights?: number[] | null;
-            kind: components["schemas"]["TestKind"];
-            /**
-             * Lead
-             * @default null
-             */
-            lead?: number | null;
-            /**
-             * Left
-             * @default null
-             */
-            left?: number | null;
-            /**
-             * Positions
-             * @default null
-             */
-            positions?: number[] | null;
-            /**
-             * Pressed
-             * @default null
-             */
-            pressed?: {
-                [key: string]: {
-                    [key: string]: components["schemas"]["SwitchState"];
-                };
-            } | null;
-            /** @default null */
-            probe?: components["schemas"]["ProbeStates"] | null;
-            /**
-             * Right
-             * @default null
-             */
-            right?: number | null;
-            /**
-             * Screw Span
-             * @default null
-             */
-            screw_span?: number | null;
-            /**
-             * Screws
-             * @default null
-             */
-            screws?: number | null;
-            /**
-             * Span
-             * @default null
-             */
-            span?: number | null;
-            /**
-             * Spots
-             * @default null
-             */
-            spots?: components["schemas"]["SpotIn"][] | null;
-            /**
-             * @description instead of heights, as a machine sums up
-             * @default null
-             */
-            summary?: components["schemas"]["SummaryIn"] | null;
-            /**
-             * Times
-             * @default null
-             */
-            times?: number[] | null;
-            /**
-             * Untouched
-             * @default null
-             */
-            untouched?: {
-                [key: string]: components["schemas"]["SwitchState"];
-            } | null;
-            /** @default null */
-            what?: components["schemas"]["LineSubject"] | null;
-            /**
-             * Wiring
-             * @default null
-             */
-            wiring?: {
-                [key: string]: components["schemas"]["Wiring"];
-            } | null;
-            /**
-             * X
-             * @default null
-             */
-            x?: number | null;
-            /**
-             * Y
-             * @default null
-             */
-            y?: number | null;
-        };
-        /**
          * TestDataOut
          * @description Raw data that the screens show again.
          */
@@ -8063,122 +8109,10 @@ export interface components {
          * @description A test to be stored.
          */
         TestIn: {
-            /**
-             * Across
-             * @description Y of a line from left to right, X of one from front to back, mm
-             * @default null
-             */
-            across?: number | null;
-            /**
-             * At
-             * @default null
-             */
-            at?: number[] | null;
             /** Client Key */
             client_key: string;
-            /**
-             * @description how a straightedge lies: left to right, front to back, or along a diagonal
-             * @default null
-             */
-            direction?: components["schemas"]["LineWay"] | null;
-            /**
-             * Gaps
-             * @default null
-             */
-            gaps?: number[] | null;
-            /**
-             * Heights
-             * @default null
-             */
-            heights?: number[] | null;
-            kind: components["schemas"]["TestKind"];
-            /**
-             * Lead
-             * @default null
-             */
-            lead?: number | null;
-            /**
-             * Left
-             * @default null
-             */
-            left?: number | null;
-            /**
-             * Positions
-             * @default null
-             */
-            positions?: number[] | null;
-            /**
-             * Pressed
-             * @default null
-             */
-            pressed?: {
-                [key: string]: {
-                    [key: string]: components["schemas"]["SwitchState"];
-                };
-            } | null;
-            /** @default null */
-            probe?: components["schemas"]["ProbeStates"] | null;
-            /**
-             * Right
-             * @default null
-             */
-            right?: number | null;
-            /**
-             * Screw Span
-             * @default null
-             */
-            screw_span?: number | null;
-            /**
-             * Screws
-             * @default null
-             */
-            screws?: number | null;
-            /**
-             * Span
-             * @default null
-             */
-            span?: number | null;
-            /**
-             * Spots
-             * @default null
-             */
-            spots?: components["schemas"]["SpotIn"][] | null;
-            /**
-             * @description instead of heights, as a machine sums up
-             * @default null
-             */
-            summary?: components["schemas"]["SummaryIn"] | null;
-            /**
-             * Times
-             * @default null
-             */
-            times?: number[] | null;
-            /**
-             * Untouched
-             * @default null
-             */
-            untouched?: {
-                [key: string]: components["schemas"]["SwitchState"];
-            } | null;
-            /** @default null */
-            what?: components["schemas"]["LineSubject"] | null;
-            /**
-             * Wiring
-             * @default null
-             */
-            wiring?: {
-                [key: string]: components["schemas"]["Wiring"];
-            } | null;
-            /**
-             * X
-             * @default null
-             */
-            x?: number | null;
-            /**
-             * Y
-             * @default null
-             */
-            y?: number | null;
+            /** Test */
+            test: components["schemas"]["RepeatabilityData"] | components["schemas"]["SoakData"] | components["schemas"]["SwitchesData"] | components["schemas"]["BeamData"] | components["schemas"]["LineData"];
         };
         /**
          * TestKind
@@ -8245,6 +8179,14 @@ export interface components {
              * @default null
              */
             waiting?: string | null;
+        };
+        /**
+         * TestPreviewIn
+         * @description A test whose meaning is wanted.
+         */
+        TestPreviewIn: {
+            /** Test */
+            test: components["schemas"]["RepeatabilityData"] | components["schemas"]["SoakData"] | components["schemas"]["SwitchesData"] | components["schemas"]["BeamData"] | components["schemas"]["LineData"];
         };
         /**
          * TestPrintOut
@@ -16340,7 +16282,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["TestData"];
+                "application/json": components["schemas"]["TestPreviewIn"];
             };
         };
         responses: {

@@ -5,7 +5,7 @@ import { sentence, type Schemas } from '@/api/client'
 import { useDraft } from '@/shell/draft'
 import { newKey, parseNumber } from '@/shell/format'
 import BeamRow from './BeamRow.vue'
-import { newest, useStoreTest, useTestPreview } from './tests'
+import { newest, useStoreTest, useTestPreview, type TestData } from './tests'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const printer = computed(() => props.visit.printer)
@@ -13,7 +13,7 @@ const between = computed(() => printer.value.beam_span)
 const { kept: draft } = useDraft(`beam-${props.visit.id}`, { key: newKey(), left: '', right: '', span: String(between.value) })
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
-const body = computed<Schemas['TestData'] | null>(() => {
+const body = computed<TestData | null>(() => {
   const [left, right, span] = [draft.value.left, draft.value.right, draft.value.span].map(parseNumber)
   if (left == null || right == null || span == null) return null
   const two = printer.value.beam_screws === 2

@@ -6,7 +6,7 @@ import { api, useChange } from '@/api/queries'
 import AskDialog from '@/machine/AskDialog.vue'
 import { OVER, type JobWish } from '@/machine/jobs'
 import { freshSwitches, useSwitchDraft, type State, type States } from './switchDraft'
-import { newest, useStoreTest, useTestPreview } from './tests'
+import { newest, useStoreTest, useTestPreview, type TestData } from './tests'
 import { useVisitJob } from './visitJob'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
@@ -27,7 +27,7 @@ const probe = computed(() => {
 })
 const named = computed(() => draft.value.names.filter((name) => draft.value.untouched[name]))
 const clean = (states: States): States => Object.fromEntries(named.value.map((name) => [name, states[name] ?? draft.value.untouched[name]!]))
-const body = computed<Schemas['TestData'] | null>(() => {
+const body = computed<TestData | null>(() => {
   const untouched = Object.fromEntries(named.value.map((name) => [name, draft.value.untouched[name]!]))
   if (!named.value.length && !probe.value) return null
   const pressed = Object.fromEntries(Object.entries(draft.value.pressed).filter(([name]) => named.value.includes(name)).map(([name, states]) => [name, clean(states)]))

@@ -8,7 +8,7 @@ import { OVER, type JobWish } from '@/machine/jobs'
 import { mm, parseNumber } from '@/shell/format'
 import SeriesEntry from './SeriesEntry.vue'
 import TestList from './TestList.vue'
-import { emptySeries, newest, useSeries, useStoreTest, useTestPreview } from './tests'
+import { emptySeries, newest, useSeries, useStoreTest, useTestPreview, type TestData } from './tests'
 import { useVisitJob } from './visitJob'
 import WeakenedBy from './WeakenedBy.vue'
 
@@ -26,7 +26,7 @@ const live = computed(() => (job.value && !OVER.includes(job.value.state) ? job.
 const typed = computed(() => draft.value.texts.map((t) => parseNumber(t) ?? 0))
 const stored = computed(() => props.visit.tests.find((t) => t.id === shown.value) ?? (typed.value.length ? null : newest(props.visit, 'repeatability')))
 const heights = computed(() => live.value ?? (stored.value && !typed.value.length ? stored.value.heights : typed.value))
-const body = computed<Schemas['TestData'] | null>(() => ((live.value ?? typed.value).length ? { kind: 'repeatability', heights: live.value ?? typed.value } : null))
+const body = computed<TestData | null>(() => ((live.value ?? typed.value).length ? { kind: 'repeatability', heights: live.value ?? typed.value } : null))
 const { data: preview, error } = useTestPreview(() => printer.value.id, body)
 const result = computed<Schemas['TestResult'] | null>(() => (body.value ? (preview.value?.result ?? null) : stored.value))
 const { store, busy } = useStoreTest(() => props.visit.id)

@@ -12,7 +12,7 @@ import { OVER, type JobWish } from '@/machine/jobs'
 import { asTime, figure, mm, parseNumber } from '@/shell/format'
 import SeriesEntry from './SeriesEntry.vue'
 import TestList from './TestList.vue'
-import { emptySeries, newest, useSeries, useStoreTest, useTestPreview } from './tests'
+import { emptySeries, newest, useSeries, useStoreTest, useTestPreview, type TestData } from './tests'
 import { useVisitJob } from './visitJob'
 import WeakenedBy from './WeakenedBy.vue'
 
@@ -36,7 +36,7 @@ const series = computed(() => {
   if (running.value) return { heights: running.value.touches.map((t) => t.height), times: running.value.touches.map((t) => t.after) }
   return stored.value && !typed.value.heights.length ? stored.value : typed.value
 })
-const body = computed<Schemas['TestData'] | null>(() => {
+const body = computed<TestData | null>(() => {
   const now = running.value ? series.value : typed.value
   if (now.heights.length < 2) return null
   // places that are read in turn are judged against each other

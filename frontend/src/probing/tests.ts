@@ -8,7 +8,9 @@ import { useDraft } from '@/shell/draft'
 import { newKey } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
-export type Kind = Schemas['TestData']['kind']
+/** What was read, of one kind of test. */
+export type TestData = Schemas['TestPreviewIn']['test']
+export type Kind = TestData['kind']
 
 export interface Series {
   key: string
@@ -23,7 +25,7 @@ export const useSeries = (visit: number, kind: Kind): RemovableRef<Series> =>
   useDraft<Series>(`${kind}-${visit}`, emptySeries(), `finchwort-${kind}-${visit}`).kept
 
 /** What a test would say, asked a moment after the last change. */
-export function useTestPreview(printer: () => number, body: ComputedRef<Schemas['TestData'] | null>) {
+export function useTestPreview(printer: () => number, body: ComputedRef<TestData | null>) {
   const settled = refDebounced(body, 150)
   return useQuery({
     queryKey: ['test-preview', computed(printer), settled],
@@ -45,10 +47,10 @@ export function useStoreTest(visit: () => number) {
     await remove.mutateAsync(id)
     tell('The test was deleted.', () => bringBack.mutateAsync(id))
   }
-  const store = async (key: { value: string }, body: Schemas['TestData']): Promise<Schemas['TestOut']> => {
-    const test = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
-    tell('Stored in this visit.', () => drop(test.id))
-    return test
+  const store = async (key: { value: string }, test: TestData): Promise<Schemas['TestOut']> => {
+    const made = await sendKeyed(key, (client_key) => add.mutateAsync({ test, client_key }))
+    tell('Stored in this visit.', () => drop(made.id))
+    return made
   }
   return { store, drop, busy: add.isPending }
 }

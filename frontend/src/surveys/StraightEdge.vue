@@ -7,7 +7,7 @@ import { useEdges } from '@/api/levelling'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import LineSection from '@/bed/LineSection.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
-import { newest, useStoreTest, useTestPreview } from '@/probing/tests'
+import { newest, useStoreTest, useTestPreview, type TestData } from '@/probing/tests'
 import TestList from '@/probing/TestList.vue'
 import { useDraft } from '@/shell/draft'
 import { newKey, parseNumber } from '@/shell/format'
@@ -32,7 +32,7 @@ function lay(way: Way): void {
 const middle = computed(() => (draft.value.direction === 'x' ? (bed.value.y_min + bed.value.y_max) / 2 : (bed.value.x_min + bed.value.x_max) / 2))
 const straight = computed(() => draft.value.direction === 'x' || draft.value.direction === 'y')
 const filled = computed(() => draft.value.rows.map((r) => [parseNumber(r.at), parseNumber(r.gap)] as const).filter((r): r is [number, number] => r[0] !== null && r[1] !== null))
-const body = computed<Schemas['TestData'] | null>(() =>
+const body = computed<TestData | null>(() =>
   filled.value.length >= 3
     ? {
         kind: 'line', what: draft.value.what, positions: filled.value.map((r) => r[0]), gaps: filled.value.map((r) => r[1]), direction: draft.value.direction,

@@ -61,7 +61,7 @@ async function take(find: Find): Promise<void> {
   try {
     if (find.kind === 'repeatability') {
       const data = find.heights.length ? { heights: find.heights } : { summary: find.summary }
-      const made = await sendKeyed(key, (client_key) => add.mutateAsync({ client_key, kind: 'repeatability', ...data }))
+      const made = await sendKeyed(key, (client_key) => add.mutateAsync({ client_key, test: { kind: 'repeatability', ...data } }))
       key.value = newKey()
       tell('Stored in this visit.', () => remove.mutateAsync(made.id))
     } else if (find.kind === 'settings') {

@@ -48,7 +48,6 @@ ERRORS = {
     "probing.strip_feels": "Say how the strip feels: {names}.",
     "probing.switch_normally_open_normally": "A switch is normally open or normally closed.",
     "probing.switch_open_triggered_not": "A switch is open or triggered, not {bad!r}.",
-    "probing.test_needs": "This test needs {names}.",
     "probing.test_needs_heights": "This test needs heights.",
     "probing.these_figures_do_not": "These figures do not go together. Are they millimetres?",
     "probing.times_go_forward_reading": "The times must go forward from reading to reading.",

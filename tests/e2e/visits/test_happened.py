@@ -206,9 +206,7 @@ class EveryDialogTest(ApiMixin, BrowserCase):
             f"/api/visits/{self.visit['id']}/tests",
             {
                 "client_key": "dialog-key-1",
-                "kind": "switches",
-                "untouched": states,
-                "pressed": {"z_min": states},
+                "test": {"kind": "switches", "untouched": states, "pressed": {"z_min": states}},
             },
         )
         bad = {"item": "sock", "state": "bad"}

@@ -149,10 +149,9 @@ class TestsTest(WebCase):
         self.printer = self.new_printer()["id"]
         self.visit = self.new_visit(self.printer)["id"]
 
-    def add(self, status=201, **body):
-        return self.ask(
-            "POST", f"/api/visits/{self.visit}/tests", {"client_key": key(), **body}, status=status
-        )
+    def add(self, status=201, client_key=None, **test):
+        body = {"client_key": client_key or key(), "test": test}
+        return self.ask("POST", f"/api/visits/{self.visit}/tests", body, status=status)
 
     def test_repeatability_feeds_the_plan(self):
         survey = self.new_survey(self.visit, (0.06, 0.0))["id"]
@@ -204,12 +203,17 @@ class TestsTest(WebCase):
     def test_preview_waits_and_refuses(self):
         path = f"/api/printers/{self.printer}/tests/preview"
         self.assertIn(
-            "3 readings", self.ask("POST", path, {"kind": "repeatability", "heights": [0.1]})["waiting"]
+            "3 readings",
+            self.ask("POST", path, {"test": {"kind": "repeatability", "heights": [0.1]}})["waiting"],
         )
-        self.ask("POST", path, {"kind": "beam", "left": 1}, status=422)
-        self.ask("POST", path, {"kind": "switches"}, status=422)
-        self.ask("POST", path, {"kind": "soak", "times": [0, 1], "heights": [1]}, status=200)
-        self.ask("POST", path, {"kind": "weather"}, status=422)
+        self.ask("POST", path, {"test": {"kind": "beam", "left": 1}}, status=422)
+        self.ask("POST", path, {"test": {"kind": "switches"}}, status=422)
+        self.ask("POST", path, {"test": {"kind": "soak", "times": [0, 1], "heights": [1]}}, status=200)
+        self.ask("POST", path, {"test": {"kind": "weather"}}, status=422)
+        refused = self.ask("POST", path, {"test": {"kind": "beam", "left": 1, "right": 2}}, status=422)
+        self.assertEqual(refused["detail"], "test.span: This is needed.")
+        refused = self.ask("POST", path, {"test": {"kind": "repeatability", "gaps": [0.1]}}, status=422)
+        self.assertEqual([error["field"] for error in refused["errors"]], ["test.gaps"])
 
 
 class HandAndFilesTest(WebCase):
@@ -423,8 +427,9 @@ class StraightedgeTest(WebCase):
     def lay(self, visit, way, gaps, status=201, **more):
         length = {"x": 220, "y": 220, "up": 311, "down": 311}[way]
         places = [round(length * share) for share in (0, 0.25, 0.5, 0.75, 1)]
-        body = {"client_key": key(), "kind": "line", "what": "plate", "positions": places, "gaps": gaps}
-        return self.ask("POST", f"/api/visits/{visit}/tests", body | {"direction": way} | more, status=status)
+        line = {"kind": "line", "what": "plate", "positions": places, "gaps": gaps, "direction": way}
+        body = {"client_key": key(), "test": line | more}
+        return self.ask("POST", f"/api/visits/{visit}/tests", body, status=status)
 
     def edges(self, visit, query=""):
         return self.ask("GET", f"/api/visits/{visit}/straightedge{query}")

@@ -120,7 +120,7 @@ class OneJudgementTest(WebCase):
         self.ask(
             "POST",
             f"/api/visits/{visit}/tests",
-            {"client_key": key(), "kind": "repeatability", "heights": heights},
+            {"client_key": key(), "test": {"kind": "repeatability", "heights": heights}},
             status=201,
         )
         after = self.ask("GET", f"/api/surveys/{survey}/map")["figures"]

@@ -49,7 +49,7 @@ class PastedApiTest(WebCase):
         ):
             find = self.sort(text)[0]
             data = {"heights": find["heights"]} if find["heights"] else {"summary": find["summary"]}
-            body = {"client_key": key(), "kind": "repeatability"} | data
+            body = {"client_key": key(), "test": {"kind": "repeatability"} | data}
             made = self.ask("POST", f"/api/visits/{self.visit}/tests", body, status=201)
             self.assertEqual(made["level"], "good")
             self.assertIn("10 touches", made["figures"])
@@ -57,9 +57,10 @@ class PastedApiTest(WebCase):
         survey = self.new_survey(self.visit)["id"]
         plan = self.ask("GET", f"/api/surveys/{survey}/plan")
         self.assertIn("10 touches", plan["noise_sentence"])
-        wrong = {"client_key": key(), "kind": "repeatability"}
+        wrong = {"client_key": key(), "test": {"kind": "repeatability"}}
         self.ask("POST", f"/api/visits/{self.visit}/tests", wrong, status=422)
-        odd = wrong | {"summary": {"sd": 0.5, "range": 0.1, "count": 10}}
+        summary = {"sd": 0.5, "range": 0.1, "count": 10}
+        odd = {"client_key": key(), "test": {"kind": "repeatability", "summary": summary}}
         self.ask("POST", f"/api/visits/{self.visit}/tests", odd, status=422)
 
     def test_an_offset_reset_behind_our_back_is_caught_from_pasted_settings(self):

@@ -195,9 +195,11 @@ class ButtonTest(WebCase):
     def switches(self, pressed):
         body = {
             "client_key": key(),
-            "kind": "switches",
-            "untouched": {"x_min": "open", "z_min": "open"},
-            "pressed": {"z_min": {"x_min": "open", "z_min": pressed}},
+            "test": {
+                "kind": "switches",
+                "untouched": {"x_min": "open", "z_min": "open"},
+                "pressed": {"z_min": {"x_min": "open", "z_min": pressed}},
+            },
         }
         return self.ask("POST", f"/api/visits/{self.visit}/tests", body, status=201)
 

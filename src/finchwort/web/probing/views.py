@@ -6,7 +6,7 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from finchwort.core.base.errors import ChoiceError, TooFewReadingsError
+from finchwort.core.base.errors import TooFewReadingsError
 from finchwort.core.probing import lay_line
 from finchwort.core.visits import FOUND
 from finchwort.messages.errors import sentence
@@ -25,14 +25,6 @@ from finchwort.web.probing import serializers
 
 blueprint = APIBlueprint("probing", __name__, url_prefix="/api", tag="probing")
 
-NEEDED = {
-    "repeatability": (),
-    "soak": ("times", "heights"),
-    "switches": (),
-    "beam": ("left", "right", "span"),
-    "line": ("positions", "gaps", "what"),
-}
-
 
 def first_of(visit: Visit) -> serializers.First:
     """Gather what was found out in a visit before measuring."""
@@ -46,10 +38,7 @@ def first_of(visit: Visit) -> serializers.First:
 
 
 def _data(given: schemas.TestData) -> dict[str, Any]:
-    data = given.model_dump(exclude={"kind", "client_key"}, exclude_none=True)
-    missing = [name for name in NEEDED[given.kind] if name not in data]
-    if missing:
-        raise ChoiceError("probing.test_needs", names=" and ".join(missing))
+    data: dict[str, Any] = given.model_dump(exclude={"kind"}, exclude_none=True)
     return data
 
 
@@ -73,14 +62,14 @@ def add_finding(visit_id: int, json_data: schemas.FindingIn) -> schemas.Done:
 
 
 @blueprint.post("/printers/<int:printer_id>/tests/preview")
-@blueprint.input(schemas.TestData)
+@blueprint.input(schemas.TestPreviewIn)
 @blueprint.output(schemas.TestPreview)
-def preview_test(printer_id: int, json_data: schemas.TestData) -> schemas.TestPreview:
+def preview_test(printer_id: int, json_data: schemas.TestPreviewIn) -> schemas.TestPreview:
     """Say what a test would show, without storing it."""
     printer = get_printer(session(), printer_id)
     try:
-        data = _data(json_data)
-        assessment = service.assess_test(json_data.kind, data, screws_of(printer))
+        data = _data(json_data.test)
+        assessment = service.assess_test(json_data.test.kind, data, screws_of(printer))
         _in_place(printer, data)
     except TooFewReadingsError as error:
         return schemas.TestPreview(waiting=sentence(error))
@@ -94,8 +83,10 @@ def add_test(visit_id: int, json_data: schemas.TestIn) -> schemas.TestOut:
     """Store a test of a visit."""
     visit = get_visit(session(), visit_id)
     others = store.tests_of(session(), visit.id)
-    _in_place(visit.printer, _data(json_data))
-    test = record_test(session(), visit_id, json_data.kind, _data(json_data), client_key=json_data.client_key)
+    _in_place(visit.printer, _data(json_data.test))
+    test = record_test(
+        session(), visit_id, json_data.test.kind, _data(json_data.test), client_key=json_data.client_key
+    )
     return serializers.test_out(test, others)
 
 

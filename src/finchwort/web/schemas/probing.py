@@ -82,15 +82,27 @@ class SummaryIn(In):
     count: Annotated[int, Field(ge=0, le=1000)] = 0
 
 
-class TestData(In):
-    """Raw data of a test; which of it is needed goes by the kind."""
+Heights = Annotated[list[FiniteFloat], Field(max_length=500)]
+Places = Annotated[list[FiniteFloat], Field(max_length=200)]
 
-    __test__ = False
 
-    kind: TestKind
-    heights: Annotated[list[FiniteFloat], Field(max_length=500)] | None = None
-    times: Annotated[list[FiniteFloat], Field(max_length=500)] | None = None
+class RepeatabilityData(In):
+    """Touches at one place, mm, or what a machine sums them up to."""
+
+    kind: Literal[TestKind.REPEATABILITY]
+    heights: Heights | None = None
+    times: Heights | None = None
     summary: Annotated[SummaryIn | None, Field(description="instead of heights, as a machine sums up")] = None
+    x: Coordinate | None = None
+    y: Coordinate | None = None
+
+
+class SoakData(In):
+    """Readings at one place, or at several in turn, while a bed warms through; s and mm."""
+
+    kind: Literal[TestKind.SOAK]
+    heights: Heights
+    times: Heights
     x: Coordinate | None = None
     y: Coordinate | None = None
     spots: (
@@ -99,19 +111,37 @@ class TestData(In):
     at: Annotated[list[int], Field(max_length=500, description="of which place each reading is")] | None = (
         None
     )
+
+
+class SwitchesData(In):
+    """What the switches say untouched, and each time one is pressed."""
+
+    kind: Literal[TestKind.SWITCHES]
     untouched: Annotated[dict[SwitchName, SwitchState], Field(max_length=12)] | None = None
     pressed: Annotated[dict[SwitchName, dict[SwitchName, SwitchState]], Field(max_length=12)] | None = None
     wiring: Annotated[dict[SwitchName, Wiring], Field(max_length=12)] | None = None
     probe: ProbeStates | None = None
-    left: FiniteFloat | None = None
-    right: FiniteFloat | None = None
-    span: FiniteFloat | None = None
+
+
+class BeamData(In):
+    """How high a cross beam hangs left and right, so far apart, mm."""
+
+    kind: Literal[TestKind.BEAM]
+    left: FiniteFloat
+    right: FiniteFloat
+    span: FiniteFloat
     screws: Annotated[int, Field(ge=1, le=2)] | None = None
     lead: FiniteFloat | None = None
     screw_span: FiniteFloat | None = None
-    positions: Annotated[list[FiniteFloat], Field(max_length=200)] | None = None
-    gaps: Annotated[list[FiniteFloat], Field(max_length=200)] | None = None
-    what: LineSubject | None = None
+
+
+class LineData(In):
+    """Gaps under a straightedge, mm."""
+
+    kind: Literal[TestKind.LINE]
+    positions: Places
+    gaps: Places
+    what: LineSubject
     direction: Annotated[
         LineWay | None,
         Field(description="how a straightedge lies: left to right, front to back, or along a diagonal"),
@@ -122,7 +152,20 @@ class TestData(In):
     ] = None
 
 
-class TestIn(TestData):
+TestData = Annotated[
+    RepeatabilityData | SoakData | SwitchesData | BeamData | LineData, Field(discriminator="kind")
+]
+
+
+class TestPreviewIn(In):
+    """A test whose meaning is wanted."""
+
+    __test__ = False
+
+    test: TestData
+
+
+class TestIn(TestPreviewIn):
     """A test to be stored."""
 
     client_key: Key
