@@ -18,6 +18,7 @@ from finchwort.core.surveys import BedFit, Flatness, Shape, Survey, Tilt, Verdic
 from finchwort.core.tramming import RoundReview
 from finchwort.core.visits import After, Standing, Step, next_step
 from finchwort.knowledge import materials, surfaces
+from finchwort.messages.visits import words_of
 from finchwort.services.first_layer.offsets import KeptOffset
 from finchwort.services.printers.printers import PLAIN
 from finchwort.services.visits.visits import visit_route
@@ -237,7 +238,7 @@ def after_out(after: After | None) -> schemas.AfterOut | None:
     words = [lower_first(WHATS[what]) for what in after.events]
     return schemas.AfterOut(
         title=f"After: {', '.join(words)}",
-        steps=[schemas.AfterStepOut(**vars(step)) for step in after.steps],
+        steps=[schemas.AfterStepOut.of(step, **vars(words_of(after, step))) for step in after.steps],
         left=len(after.left),
     )
 

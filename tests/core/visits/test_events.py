@@ -23,6 +23,7 @@ from finchwort.core.visits import (
     effect,
     standing,
 )
+from finchwort.messages.visits import words_of
 
 BED = "survey plan forecast mesh discs"
 ALL = " ".join(THINGS)
@@ -159,16 +160,16 @@ class AfterwardsTest(unittest.TestCase):
             self.names(self.PLATE, self.LOOKS_THROUGH), ["seat", "switch", "clips", "home", *rest]
         )
         self.assertEqual(self.names(self.PLATE, self.FEELS), ["seat", "clips", "home", *rest])
-        (step,) = (s for s in afterwards(self.PLATE, {}, self.LOOKS_THROUGH).steps if s.name == "switch")
-        self.assertIn("probe", step.how)
+        after = afterwards(self.PLATE, {}, self.LOOKS_THROUGH)
+        (step,) = (s for s in after.steps if s.name == "switch")
+        self.assertIn("probe", words_of(after, step).how)
 
     def test_homing_carries_its_caution(self):
         for event in AFTER:
             for fit in (self.SWITCH, self.LOOKS_THROUGH, self.FEELS):
-                steps = afterwards([Happened(event, number=1)], {}, fit).steps
-                self.assertTrue(
-                    all("power switch" in s.caution for s in steps if s.name == "home"), (event, fit)
-                )
+                after = afterwards([Happened(event, number=1)], {}, fit)
+                homing = [words_of(after, step) for step in after.steps if step.name == "home"]
+                self.assertTrue(all("power switch" in words.caution for words in homing), (event, fit))
         crash = afterwards([Happened("crash", number=1)], {}, self.SWITCH).steps
         self.assertEqual(crash[0].name, "cold")
         self.assertLess([s.name for s in crash].index("tip"), [s.name for s in crash].index("home"))
@@ -217,8 +218,10 @@ class AfterwardsTest(unittest.TestCase):
 
     def test_every_step_says_what_to_do(self):
         for what in AFTER:
-            for step in afterwards([Happened(what, number=1)], {}, Fit("switch", "metal", True, True)).steps:
-                self.assertTrue(step.title and step.how.endswith("."), step)
+            after = afterwards([Happened(what, number=1)], {}, Fit("switch", "metal", True, True))
+            for step in after.steps:
+                words = words_of(after, step)
+                self.assertTrue(words.title and words.how.endswith("."), words)
                 self.assertEqual(step.by_hand, step.name in BY_HAND)
 
 

@@ -29,7 +29,7 @@ from finchwort.core.visits.events import (
     said_of,
     standing,
 )
-from finchwort.core.visits.follow_up import AFTER, BY_HAND, FOUND, ORDER, TITLES, After, Fit, afterwards
+from finchwort.core.visits.follow_up import AFTER, BY_HAND, FOUND, ORDER, After, AfterStep, Fit, afterwards
 from finchwort.core.visits.kinds import (
     EntryKind,
     MachineEvent,
@@ -55,11 +55,11 @@ __all__ = [
     "SAID",
     "TABLE",
     "THINGS",
-    "TITLES",
     "UNDECIDED",
     "VALIDITIES",
     "WARMER",
     "After",
+    "AfterStep",
     "Before",
     "Chart",
     "DriftStep",

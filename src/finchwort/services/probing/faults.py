@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.wording import lower_first
 from finchwort.core.probing import warnings
+from finchwort.messages.visits import words_of
 from finchwort.services.probing.probe_tests import assess_test, walk_items
 from finchwort.services.visits.follow_up import after_of
 from finchwort.store.models import Finding, Printer, ProbingTest, Visit
@@ -48,9 +49,8 @@ def faults_of(session: Session, printer: Printer, doing: Sequence[str]) -> Fault
     after = after_of(session, printer) if "home" in doing else None
     if after is not None:
         sentences += [
-            f"Not ticked off yet: {lower_first(step.title)}. {step.how}"
-            for step in after.left
-            if step.name in BEFORE_HOMING
+            f"Not ticked off yet: {lower_first(words.title)}. {words.how}"
+            for words in (words_of(after, step) for step in after.left if step.name in BEFORE_HOMING)
         ]
     return Faults(tuple(dict.fromkeys(sentences)), bool(wrong))
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.base.wording import lower_first
-from finchwort.core.visits import TITLES
+from finchwort.messages.visits import TITLES
 from finchwort.store.errors import ConflictError
 from finchwort.store.first_layer.models import MachineChange
 from finchwort.store.models import Printer
