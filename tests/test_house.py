@@ -24,7 +24,7 @@ ALLOWED = {
     "core": {"core"},
     "knowledge": {"knowledge", "core"},
     "messages": {"messages", "core"},
-    "formats": {"formats", "knowledge", "core"},
+    "formats": {"formats", "messages", "knowledge", "core"},
     "store": {"store"} | LOW,
     "services": BELOW,
     "web": {"web"} | BELOW,
@@ -150,6 +150,24 @@ class HouseTest(unittest.TestCase):
         self.assertGreater(len(raised), 300)
         self.assertEqual(raised - set(ERRORS), set())
         self.assertEqual(set(ERRORS) - written, set())
+
+    def test_each_remark_has_its_words_and_all_words_are_used(self):
+        from finchwort.messages.remarks import REMARKS
+
+        used = set()
+        for path in SOURCE.rglob("*.py"):
+            for node in ast.walk(parsed(path)):
+                if isinstance(node, ast.Constant) and isinstance(node.value, str) and node.value in REMARKS:
+                    used |= {node.value} if "messages" not in path.parts else set()
+                if not (isinstance(node, ast.Call) and isinstance(node.func, ast.Name)):
+                    continue
+                if node.func.id == "remark" and isinstance(node.args[0], ast.Constant):
+                    sentence = REMARKS[node.args[0].value]
+                    if isinstance(sentence, str):
+                        gaps = {name for _, name, _, _ in Formatter().parse(sentence) if name}
+                        given = {keyword.arg for keyword in node.keywords}
+                        self.assertEqual(gaps, given, f"{path}:{node.lineno}")
+        self.assertEqual(set(REMARKS) - used, set())
 
     def test_each_kind_of_job_can_be_asked_for_and_done(self):
         from finchwort.services.machine.kinds import JOBS, JobKind

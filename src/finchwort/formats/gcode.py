@@ -14,10 +14,13 @@ from finchwort.core.first_layer import (
     RETRACT_SPEED,
     SPEED,
     TRAVEL,
+    PrintKind,
     Stroke,
     TestPrint,
     filament_area,
 )
+from finchwort.messages.first_layer import PRINT_TITLES, purpose_of
+from finchwort.messages.remarks import sentences
 
 DESCEND = 2.0
 """The last of the way down is gone slowly, mm."""
@@ -113,12 +116,12 @@ def _header(made: TestPrint, printer: str, mesh_on: str, mesh_off: str, made_for
     s = made.setting
     compensation = "on after homing" if mesh_on else "off, no mesh is known to hold" if mesh_off else "none"
     results = [
-        f"{made.title} for {_plain(printer)}",
-        made.does,
+        f"{PRINT_TITLES[PrintKind(made.kind)]} for {_plain(printer)}",
+        purpose_of(made),
         f"Bed {s.bed_temperature:g} C, nozzle {f'{made.nozzle_temperature:g} C' if made.nozzle_temperature else 'not heated'}, first layer {s.bead.height:g} mm, line {s.bead.width:g} mm, filament {s.filament:g} mm.",
         f"Compensation: {compensation}. The Z offset is the one in the machine.",
         *made_for,
-        *made.cautions,
+        *sentences(made.cautions),
     ]
     if made.strokes:
         weight = "" if made.grams is None else f", {made.grams:.1f} g"

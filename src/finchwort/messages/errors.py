@@ -18,6 +18,7 @@ from finchwort.messages import (
     tramming,
     visits,
 )
+from finchwort.messages.remarks import SAY
 
 ERRORS: dict[str, str] = {}
 for area in (
@@ -48,5 +49,5 @@ def sentence(error: Exception) -> str:
     "There is no job called 'dance'."
     """
     if isinstance(error, CoreError):
-        return ERRORS[error.code].format(**error.values)
+        return SAY.fill(ERRORS[error.code], error.values)
     return str(error)

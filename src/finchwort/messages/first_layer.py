@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from finchwort.core.base.wording import millimetres
-from finchwort.core.first_layer import MIN_CHANGE
+from finchwort.core.base.wording import duration, millimetres, shift_in_words
+from finchwort.core.first_layer import HOVER, MIN_CHANGE, PrintKind, TestPrint
+from finchwort.messages.templates import Sentence
 
 ERRORS = {
     "first_layer.allowance_length_mm": "An allowance is a length in mm.",
@@ -53,11 +54,11 @@ ERRORS = {
     "first_layer.line_wider_layer_high": "A line must be wider than the layer is high.",
     "first_layer.measure_patch_least": "Measure one patch at least.",
     "first_layer.might_touch": (
-        "At {name} the tip would go down to {z:.2f} mm and might touch the plate.{because} Start farther."
+        "At {name} the tip would go down to {z:.2f} mm and might touch the plate. {because} Start farther."
     ),
     "first_layer.might_touch_higher": (
         "At {name} the tip would go down to {z:.2f} mm and might touch the plate. As far as is known the bed is "
-        "up to {above:.2f} mm higher there than in the middle.{because} Level first, or start farther."
+        "up to {above:.2f} mm higher there than in the middle. {because} Level first, or start farther."
     ),
     "first_layer.no_offset_kept": "No offset is kept there.",
     "first_layer.no_test_print_called": "There is no test print called {kind!r}.",
@@ -131,3 +132,74 @@ def way_of(closer: float) -> str:
     if abs(closer) < MIN_CHANGE:
         return "nothing at all"
     return f"{millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"
+
+
+_BY_PAPER = "Or feel with paper at the corners and in the middle, at Z = {z:g} mm, and say that it moves."
+REMARKS: dict[str, Sentence] = {
+    "first_layer.measure_again": "{why} Measure the bed again first.",
+    "first_layer.set_offset_first": "{why} Set the Z offset by paper first, and write it down.",
+    "first_layer.no_tip_height": "Nobody wrote down where the tip stands at Z = 0.",
+    "first_layer.or_by_paper": "{why} " + _BY_PAPER,
+    "first_layer.no_survey": (
+        "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves under the tip. "
+        "Measure the bed first."
+    ),
+    "first_layer.left_open": (
+        "At some places of the newest survey paper said only which way, so nobody knows how high the bed is there."
+    ),
+    "first_layer.middle_unseen": "The middle was not measured, so {more:mm} more are kept clear.",
+    "first_layer.measured_otherwise_warm": (
+        "It was measured at {then:g} °C and is printed on at {now:g} °C, so {more:mm} more are kept clear."
+    ),
+    "first_layer.measured_long_ago": "It was measured {months} months ago, so {more:mm} more are kept clear.",
+    "first_layer.offset_set_since": (
+        "The Z offset was set since paper was felt, and nobody knows how much closer that is."
+    ),
+    "first_layer.brought_closer": "The tip was brought {closer:mm} closer since.",
+    "first_layer.paper_moved": "Paper moved at Z = {z:g} mm at the corners and in the middle, as you wrote down.",
+    "first_layer.turned_since": (
+        "Knobs were turned since the bed was measured: it may be up to {rise:mm} higher somewhere."
+    ),
+    "first_layer.more_kept_clear": "{why} So {more:mm} more are kept clear.",
+    "first_layer.stops_high": "{why} So it stops high, at {z:mm}: lower it slowly.",
+    "first_layer.below_zero": (
+        "It goes down to Z {lowest:signed_mm}: by what was judged so far the tip stands {zero:mm} above the plate at Z = 0."
+    ),
+}
+"""What is said of results, by their code."""
+
+PRINT_TITLES = {
+    PrintKind.PATCHES: "Corner and centre patches",
+    PrintKind.LADDER: "Ladder of patches",
+    PrintKind.DISCS: "Discs over the bed",
+    PrintKind.MESH_WALK: "Mesh at work, without plastic",
+    PrintKind.PAPER_WALK: "Paper at every screw, without plastic",
+}
+
+
+def purpose_of(made: TestPrint) -> str:
+    """Say in a sentence what a test print does."""
+    count = len(made.spots)
+    about = f"about {duration(made.seconds)} of moving after heating"
+    if made.kind == PrintKind.PATCHES:
+        height = millimetres(made.setting.bead.height)
+        return f"Prints {count} squares of one layer, {height} high, to be measured with calipers when cold; {about}."
+    if made.kind == PrintKind.LADDER:
+        low, high = made.spots[-1].shift, made.spots[0].shift
+        return (
+            f"Prints {count} squares of one layer in the middle, from {shift_in_words(high)} to {shift_in_words(low)}, "
+            f"number 1 at the front left, row by row; {about}."
+        )
+    if made.kind == PrintKind.DISCS:
+        return f"Prints {count} discs of one layer over the whole bed, at five heights in turn; {about}."
+    if made.kind == PrintKind.MESH_WALK:
+        return (
+            f"Takes the tip to and fro {millimetres(HOVER)} above the bed: with the mesh working, the Z axis is seen "
+            f"to turn a little all the time; {about}."
+        )
+    low, high = min(spot.z for spot in made.spots), max(spot.z for spot in made.spots)
+    at = f"at Z {millimetres(low)}" + (f" to {millimetres(high)}" if high > low else "")
+    return (
+        f"Stops the tip {at} at {count} places, one after the other, and waits there for a person with paper. "
+        "Where the strip is loose, lower the tip in the printer's menu until it just drags."
+    )

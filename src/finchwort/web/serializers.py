@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from finchwort.core.base.remarks import Remark
 from finchwort.core.base.wording import lower_first, millimetres
 from finchwort.core.diagnosis import Suit, suit
 from finchwort.core.levelling import beam_span
@@ -18,6 +19,7 @@ from finchwort.core.surveys import BedFit, Flatness, Shape, Survey, Tilt, Verdic
 from finchwort.core.tramming import RoundReview
 from finchwort.core.visits import After, Standing, Step, next_step
 from finchwort.knowledge import materials, surfaces
+from finchwort.messages.remarks import sentences
 from finchwort.messages.visits import words_of
 from finchwort.services.first_layer.offsets import KeptOffset
 from finchwort.services.printers.printers import PLAIN
@@ -207,9 +209,9 @@ class Now:
         What is to be done after what happened.
     """
 
-    offset: tuple[str, str] | None
+    offset: tuple[str, Remark] | None
     bed: Standing | None
-    printed: tuple[str, str] | None
+    printed: tuple[str, Remark] | None
     after: After | None
 
 
@@ -222,7 +224,7 @@ def standing_out(standing: Standing | None) -> schemas.StandingOut | None:
     """Give whether something holds."""
     if standing is None:
         return None
-    return schemas.StandingOut(state=standing.state, reasons=list(standing.reasons))
+    return schemas.StandingOut(state=standing.state, reasons=sentences(standing.reasons))
 
 
 def next_out(steps: Sequence[Step]) -> schemas.NextOut | None:

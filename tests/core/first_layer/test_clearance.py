@@ -29,6 +29,7 @@ from finchwort.core.first_layer import (
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey, make_relief
 from finchwort.core.visits import Happened
+from finchwort.messages.remarks import sentences, words
 from tests.fixtures.prints import setting
 
 BED = Bed(200, 160)
@@ -73,14 +74,14 @@ class TurnsTest(unittest.TestCase):
         once = ground(flat(), Happened("turned", ((5, 5, 0.2),)))
         twice = ground(flat(), Happened("turned", ((5, 5, 0.2),)), Happened("turned", ((5, 5, -0.2),)))
         self.assertAlmostEqual(twice.allowance - once.allowance, once.allowance - ground(flat()).allowance)
-        self.assertIn("Knobs were turned", twice.reasons[0])
+        self.assertIn("Knobs were turned", words(twice.reasons[0]))
 
 
 class GroundTest(unittest.TestCase):
     def test_after_anything_nobody_can_bound_nothing_is_cleared(self):
         for what in GONE:
             found = ground(flat(), Happened(what))
-            self.assertIn("Measure the bed again", found.refused)
+            self.assertIn("Measure the bed again", words(found.refused))
             with self.assertRaises(UnknownGroundError):
                 make_test_print("patches", setting(BED), ground=found)
             walk = make_test_print("paper_walk", setting(BED), ground=found)
@@ -92,7 +93,7 @@ class GroundTest(unittest.TestCase):
     def test_what_changes_the_tip_is_told(self):
         self.assertIsNone(tip_doubt(["material", "turned"]))
         for what in TIP:
-            self.assertIn("Set the Z offset", tip_doubt([what]))
+            self.assertIn("Set the Z offset", words(tip_doubt([what])))
             self.assertTrue(looked_ground(BED, [Happened(what)]).refused)
 
     def test_between_and_beyond_readings_the_bed_may_be_higher(self):
@@ -105,7 +106,7 @@ class GroundTest(unittest.TestCase):
     def test_a_middle_nobody_measured(self):
         corners = Survey(*np.array([(10, 10), (190, 10), (190, 150), (10, 150)]).T, [0.0, 0.0, 0.0, 0.0])
         found = ground(corners)
-        self.assertIn("The middle was not measured", " ".join(found.reasons))
+        self.assertIn("The middle was not measured", " ".join(sentences(found.reasons)))
         self.assertGreater(found.allowance, ground(flat()).allowance + 0.25)
 
     def test_a_single_reading_that_is_too_low_makes_no_room(self):
@@ -123,7 +124,7 @@ class GroundTest(unittest.TestCase):
             found = ground(flat(), Happened(what))
             self.assertIsNone(found.refused)
             self.assertAlmostEqual(found.allowance, plain + BY_DOUBT)
-            self.assertIn("more are kept clear", " ".join(found.reasons))
+            self.assertIn("more are kept clear", " ".join(sentences(found.reasons)))
             felt = looked_ground(BED, [Happened(what)])
             self.assertAlmostEqual(felt.allowance, looked_ground(BED).allowance + BY_DOUBT)
         # prying ten parts off is one doubt, prying and lifting are two
@@ -175,7 +176,7 @@ class GroundTest(unittest.TestCase):
     def test_below_zero_only_in_words(self):
         made = make_test_print("ladder", setting(BED), shifts=(-0.2, -0.25), ground=Ground(zero=0.3))
         self.assertLess(min(spot.z for spot in made.spots), 0)
-        self.assertIn("goes down to Z −0.05 mm", " ".join(made.cautions))
+        self.assertIn("goes down to Z −0.05 mm", " ".join(sentences(made.cautions)))
         self.assertEqual(
             make_test_print("ladder", setting(BED, bead=Bead(0.42, 0.2)), shifts=(0.1, 0)).cautions, ()
         )

@@ -19,6 +19,7 @@ from finchwort.core.printers import Bed, Screw
 from finchwort.core.surveys import WORDS, Survey, assess_flatness, decompose, judge
 from finchwort.core.tramming import plan_turns
 from finchwort.core.visits import Before, Happened, next_step, route, standing
+from finchwort.messages.remarks import words
 from finchwort.messages.tramming import instruct
 from tests.fixtures.beds import bed, screws
 
@@ -136,7 +137,7 @@ class RouteTest(unittest.TestCase):
         # a doubt is said, and holds up nothing
         self.assertEqual(self.steps(["survey"], "level", **whole | {"bed": doubtful})["finish"], "doing")
         (judge,) = (s for s in route(["survey"], "level", False, bed=doubtful) if s.name == "judge")
-        self.assertIn("pried off", judge.why)
+        self.assertIn("pried off", words(judge.why))
 
     def test_a_bed_that_lies_otherwise_now_is_measured_again(self):
         gone = standing("survey", [Happened("plate")])
@@ -145,7 +146,7 @@ class RouteTest(unittest.TestCase):
         )
         self.assertEqual(self.next(["survey"], "level", bed=gone, offset=("old", "x")), "measure")
         (step,) = (s for s in route(["survey"], "level", False, bed=gone) if s.name == "measure")
-        self.assertIn("Another plate", step.why)
+        self.assertIn("Another plate", words(step.why))
 
     def test_what_a_printer_cannot_have_is_not_on_its_route(self):
         names = set(self.steps([], None, has_probe=False))
@@ -216,10 +217,10 @@ class WordingTest(unittest.TestCase):
             2.375: "two turns and three eighths",
             3: "three full turns",
         }
-        for turns, words in cases.items():
+        for turns, text in cases.items():
             with self.subTest(turns):
-                self.assertEqual(turn_in_words(turns, 8), words)
-                self.assertEqual(turn_in_words(-turns, 8), words)
+                self.assertEqual(turn_in_words(turns, 8), text)
+                self.assertEqual(turn_in_words(-turns, 8), text)
         self.assertEqual(turn_in_words(3 / 7, 7), "3/7 of a turn")
 
     @given(st.integers(1, 400), st.sampled_from([4, 8, 12, 16]))

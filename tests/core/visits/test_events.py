@@ -23,6 +23,7 @@ from finchwort.core.visits import (
     effect,
     standing,
 )
+from finchwort.messages.remarks import sentences, words
 from finchwort.messages.visits import words_of
 
 BED = "survey plan forecast mesh discs"
@@ -75,7 +76,7 @@ class TableTest(unittest.TestCase):
                     found = standing(thing, [Happened(event)], BY_SWITCH)
                     self.assertEqual(found.state, wanted)
                     self.assertEqual(len(found.reasons), int(wanted != HOLDS))
-                    self.assertTrue(all(said.endswith(".") for said in found.reasons))
+                    self.assertTrue(all(said.endswith(".") for said in sentences(found.reasons)))
 
     def test_a_zero_that_is_found_on_the_bed_goes_with_it(self):
         moved = ("turned", "knobs", "shims", "foil", "tape", "beam", "springs", "moved")
@@ -133,7 +134,7 @@ class TableTest(unittest.TestCase):
             (by_now(temperature=(60, 100)), "60 °C"),
             (by_now(days=200), "7 months"),
         ):
-            self.assertIn(word, standing("mesh", now).why)
+            self.assertIn(word, words(standing("mesh", now).why))
         self.assertEqual(
             len(standing("mesh", by_now(surface=("a", "b"), temperature=(20, 60), days=999)).reasons), 3
         )

@@ -3,6 +3,7 @@
 from finchwort.core.first_layer import Bead
 from finchwort.core.probing import Feel, feel_bed
 from finchwort.core.surveys import Survey
+from finchwort.messages.remarks import sentences, words
 from finchwort.services.first_layer import offsets, trials
 from finchwort.services.first_layer.clearance import highest_ground, what_is_known
 from finchwort.services.first_layer.trials import zero_of
@@ -72,7 +73,7 @@ class KnownTest(DatabaseCase):
         surveys.store_survey(
             self.session, self.visit.id, readings, client_key=key(), source="paper", felt=felt, feels=feels
         )
-        self.assertIn("only which way", what_is_known(self.session, self.visit).ground.refused)
+        self.assertIn("only which way", words(what_is_known(self.session, self.visit).ground.refused))
 
     def test_a_look_with_paper_holds_for_its_surface_and_its_mesh(self):
         def look(**more):
@@ -84,9 +85,9 @@ class KnownTest(DatabaseCase):
         look()
         self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
         self.visit.surface = "Glass"
-        self.assertIn("plate", what_is_known(self.session, self.visit).ground.refused)
+        self.assertIn("plate", words(what_is_known(self.session, self.visit).ground.refused))
         look(compensated=True)
-        self.assertIn("followed its mesh", what_is_known(self.session, self.visit).ground.refused)
+        self.assertIn("followed its mesh", words(what_is_known(self.session, self.visit).ground.refused))
         look(compensated=False)
         self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
 
@@ -96,7 +97,7 @@ class KnownTest(DatabaseCase):
         bench.record_step(self.session, self.visit.id, "feel", 0, feel="free", client_key=key())
         self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
         bench.record_step(self.session, self.visit.id, "drag", 0, client_key=key())
-        self.assertIn("without a plan", what_is_known(self.session, self.visit).ground.refused)
+        self.assertIn("without a plan", words(what_is_known(self.session, self.visit).ground.refused))
         bench.undo_step(self.session, self.visit.id)
         self.assertIsNone(what_is_known(self.session, self.visit).ground.refused)
 
@@ -114,7 +115,7 @@ class KnownTest(DatabaseCase):
         )
         self.assertIsNone(refused())
         turn()
-        self.assertIn("without a plan", refused())
+        self.assertIn("without a plan", words(refused()))
         # taken back, done again after another look: each time what was done last counts
         bench.undo_step(self.session, self.visit.id)
         self.assertIsNone(refused())
@@ -122,7 +123,7 @@ class KnownTest(DatabaseCase):
             self.session, self.printer.id, "clear", client_key=key(), visit_id=self.visit.id
         )
         turn()
-        self.assertIn("without a plan", refused())
+        self.assertIn("without a plan", words(refused()))
 
     def test_a_bed_raised_with_all_knobs_counts_against_a_look(self):
         self.offset()
@@ -149,7 +150,7 @@ class KnownTest(DatabaseCase):
         later = visits.start_visit(self.session, self.printer)
         self.assertIsNone(what_is_known(self.session, later).ground.refused)
         self.change("moved")
-        self.assertIn("carried elsewhere", what_is_known(self.session, later).ground.refused)
+        self.assertIn("carried elsewhere", words(what_is_known(self.session, later).ground.refused))
 
     def test_what_belongs_to_a_deleted_visit_happened_all_the_same(self):
         record = self.survey()
@@ -167,7 +168,7 @@ class KnownTest(DatabaseCase):
         self.assertGreater(zero_of(self.session, self.visit, BEAD), 0.02)
         self.change("nozzle")
         self.assertEqual(zero_of(self.session, self.visit, BEAD), 0.0)
-        self.assertIn("nozzle", what_is_known(self.session, self.visit).ground.refused)
+        self.assertIn("nozzle", words(what_is_known(self.session, self.visit).ground.refused))
         # found anew, at quite another value: the old ladder must not be counted from there
         self.offset(-0.6)
         self.assertEqual(zero_of(self.session, self.visit, BEAD), 0.0)
@@ -187,12 +188,12 @@ class KnownTest(DatabaseCase):
         self.change("clear")
         self.assertIsNone(known().refused)
         self.offset(-1.0)  # nobody knows what stood there when the paper was felt
-        self.assertIn("nobody knows how much closer", known().refused)
+        self.assertIn("nobody knows how much closer", words(known().refused))
         self.change("clear")
         before = known().highest()
         self.offset(-1.1)
         self.assertAlmostEqual(known().highest(), before + 0.1)
-        self.assertIn("0.10 mm closer since", " ".join(known().reasons))
+        self.assertIn("0.10 mm closer since", " ".join(sentences(known().reasons)))
         self.offset(-0.9)
         self.assertAlmostEqual(known().highest(), before)
 

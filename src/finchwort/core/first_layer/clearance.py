@@ -11,7 +11,7 @@ from scipy.spatial import cKDTree
 
 from finchwort.core.base.errors import CoreError, NonFiniteError
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.first_layer.bead import TOUCH
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Relief, Survey, find_odd
@@ -19,7 +19,6 @@ from finchwort.core.visits import (
     DAYS_A_MONTH,
     DOUBTFUL,
     MONTHS,
-    SAID,
     TABLE,
     WARMER,
     Happened,
@@ -52,14 +51,12 @@ BY_DOUBT = 0.12
 SHAPE_BY_AGE = 0.1
 """What was measured longer ago may be off by so much, mm (ours)."""
 
-GONE = {what: SAID[what] for what, row in TABLE.items() if row["survey"] == "gone" and what != "turned"} | {
-    "uncompensated": "Paper was felt while the machine followed its mesh, and no mesh is known to hold now.",
+GONE = frozenset(what for what, row in TABLE.items() if row["survey"] == "gone" and what != "turned") | {
+    "uncompensated"
 }
 """After these nothing measured before says where the bed is; recorded turns are counted instead."""
-TIP = {what: SAID[what] for what, row in TABLE.items() if row["offset"] == "gone"}
+TIP = frozenset(what for what, row in TABLE.items() if row["offset"] == "gone")
 """After these nobody knows how high the tip stands at Z = 0."""
-MEASURE = "Measure the bed again first."
-SET_TIP = "Set the Z offset by paper first, and write it down."
 
 
 def rise_of_turns(bed: Bed, moves: Sequence[tuple[float, float, float]]) -> float:
@@ -112,9 +109,9 @@ class Ground:
         How much higher than that it may be anywhere, mm.
     zero : float
         Gap at Z = 0 in the middle, mm.
-    reasons : tuple of str
+    reasons : tuple of Remark
         What happened since, and what it was counted for.
-    refused : str or None
+    refused : Remark or None
         Why nothing may be driven down onto it.
     """
 
@@ -122,8 +119,8 @@ class Ground:
     places: Array | None = None
     allowance: float = 0.0
     zero: float = 0.0
-    reasons: tuple[str, ...] = ()
-    refused: str | None = None
+    reasons: tuple[Remark, ...] = ()
+    refused: Remark | None = None
     _tree: cKDTree | None = field(default=None, init=False, repr=False)
 
     def __post_init__(self) -> None:
@@ -220,29 +217,26 @@ def measured_ground(
     >>> bed, survey = Bed(200, 200), Survey([10, 190, 10, 190, 100], [10, 10, 190, 190, 100], [0, 0.1, 0, 0.1, 0.05])
     >>> from finchwort.core.surveys import make_relief
     >>> ground = measured_ground(bed, survey, make_relief(survey, bed), [Happened("knobs")])
-    >>> ground.refused
-    'Knobs were turned since without a plan, and nobody knows how far. Measure the bed again first.'
+    >>> print(ground.refused)
+    first_layer.measure_again (why=visits.since (event=knobs))
     """
-    gone = [GONE[event.what] for event in happened if event.what in GONE]
-    refused = f"{gone[-1]} {MEASURE}" if gone else None
+    gone = [event.what for event in happened if event.what in GONE]
+    refused = measure_again(_since(gone[-1])) if gone else None
     allowance, reasons = allowance_for(bed, happened)
     allowance += SIGMAS * max(noise or 0.0, MIN_NOISE)
     places = np.column_stack([survey.x, survey.y])
     datum = 0.0 if compensated else relief.middle
     if np.hypot(*(places - bed.centre).T).min() > NEAR_MIDDLE * min(bed.width, bed.depth):
         allowance += MIDDLE_UNSEEN
-        reasons.append(f"The middle was not measured, so {millimetres(MIDDLE_UNSEEN)} more are kept clear.")
+        reasons.append(remark("first_layer.middle_unseen", more=MIDDLE_UNSEEN))
     then, now = warmth
     if then is not None and now is not None and abs(then - now) >= WARMER:
         allowance += SHAPE_BY_HEAT
-        reasons.append(
-            f"It was measured at {then:g} °C and is printed on at {now:g} °C, so {millimetres(SHAPE_BY_HEAT)} more are kept clear."
-        )
+        reasons.append(remark("first_layer.measured_otherwise_warm", then=then, now=now, more=SHAPE_BY_HEAT))
     if days > MONTHS * DAYS_A_MONTH:
         allowance += SHAPE_BY_AGE
-        reasons.append(
-            f"It was measured {days / DAYS_A_MONTH:.0f} months ago, so {millimetres(SHAPE_BY_AGE)} more are kept clear."
-        )
+        months = round(days / DAYS_A_MONTH)
+        reasons.append(remark("first_layer.measured_long_ago", months=months, more=SHAPE_BY_AGE))
     return Ground(relief.plus(0.0, 0.0, -datum), places, allowance, zero, tuple(reasons), refused)
 
 
@@ -273,54 +267,54 @@ def looked_ground(
     closer : float or None
         How much closer the offset brought the tip since, mm; None when nobody knows.
     """
-    gone = [
-        GONE.get(event.what) or TIP.get(event.what)
-        for event in happened
-        if event.what in GONE or event.what in TIP
-    ]
-    refused = f"{gone[-1]} {MEASURE}" if gone else None
+    gone = [event.what for event in happened if event.what in GONE | TIP]
+    refused = measure_again(_since(gone[-1])) if gone else None
     allowance, reasons = allowance_for(bed, happened)
     if closer is None:
-        refused = (
-            refused
-            or f"The Z offset was set since paper was felt, and nobody knows how much closer that is. {MEASURE}"
-        )
+        refused = refused or measure_again(remark("first_layer.offset_set_since"))
     elif closer > 0:
         allowance += closer
-        reasons.append(f"The tip was brought {millimetres(closer)} closer since.")
-    text = f"Paper moved at Z = {LOOK_Z:g} mm at the corners and in the middle, as you wrote down."
+        reasons.append(remark("first_layer.brought_closer", closer=closer))
+    text = remark("first_layer.paper_moved", z=LOOK_Z)
     return Ground(
         None, None, allowance + LOOKED_HIGH + LOOKED_UNSEEN, min(zero, 0.0), (text, *reasons), refused
     )
 
 
-def allowance_for(bed: Bed, happened: Sequence[Happened]) -> tuple[float, list[str]]:
+def allowance_for(bed: Bed, happened: Sequence[Happened]) -> tuple[float, list[Remark]]:
     """Give how much higher the bed may be after recorded turns and after what often moves a corner a little, mm; say so."""
     rise = sum(rise_of_turns(bed, event.moves) for event in happened if event.what == "turned")
-    reasons = []
+    reasons: list[Remark] = []
     if rise > 0:
-        reasons.append(
-            f"Knobs were turned since the bed was measured: it may be up to {millimetres(rise)} higher somewhere."
-        )
+        reasons.append(remark("first_layer.turned_since", rise=rise))
     doubts = dict.fromkeys(
         said_of("survey", event) for event in happened if effect("survey", event) == DOUBTFUL
     )
-    reasons += [f"{doubt} So {millimetres(BY_DOUBT)} more are kept clear." for doubt in doubts]
+    reasons += [remark("first_layer.more_kept_clear", why=doubt, more=BY_DOUBT) for doubt in doubts]
     return rise + BY_DOUBT * len(doubts), reasons
 
 
-def tip_doubt(happened: Sequence[str]) -> str | None:
+def tip_doubt(happened: Sequence[str]) -> Remark | None:
     """Say why nobody knows how high the tip stands, given what happened since that was found.
 
     Examples
     --------
-    >>> tip_doubt(["nozzle"])
-    'The nozzle was changed since, and another one is seldom exactly as long. Set the Z offset by paper first, and write it down.'
+    >>> print(tip_doubt(["nozzle"]))
+    first_layer.set_offset_first (why=visits.since (event=nozzle))
     >>> tip_doubt(["turned"]) is None
     True
     """
-    sentences = [TIP[what] for what in happened if what in TIP]
-    return f"{sentences[-1]} {SET_TIP}" if sentences else None
+    doubts = [what for what in happened if what in TIP]
+    return remark("first_layer.set_offset_first", why=_since(doubts[-1])) if doubts else None
+
+
+def measure_again(why: Remark) -> Remark:
+    """Say that the bed is to be measured again before anything is driven down onto it."""
+    return remark("first_layer.measure_again", why=why)
+
+
+def _since(event: str) -> Remark:
+    return remark("visits.since", event=event)
 
 
 def keeps_clear(z: float, high: float) -> bool:

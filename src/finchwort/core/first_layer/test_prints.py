@@ -10,7 +10,8 @@ import numpy as np
 
 from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError, UnknownGroundError
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import duration, millimetres, shift_in_words, upper_first
+from finchwort.core.base.remarks import Remark, remark
+from finchwort.core.base.wording import upper_first
 from finchwort.core.first_layer.bead import TOUCH, Bead
 from finchwort.core.first_layer.clearance import Ground, keeps_clear, safe_height
 from finchwort.core.first_layer.kinds import PrintKind
@@ -29,13 +30,7 @@ from finchwort.core.printers import (
 )
 from finchwort.core.probing import paper_places
 
-KINDS = {
-    "patches": "Corner and centre patches",
-    "ladder": "Ladder of patches",
-    "discs": "Discs over the bed",
-    "mesh_walk": "Mesh at work, without plastic",
-    "paper_walk": "Paper at every screw, without plastic",
-}
+KINDS = tuple(PrintKind)
 WALKS = (PrintKind.MESH_WALK, PrintKind.PAPER_WALK)
 PATCH, RUNG = 30.0, 20.0
 """Sizes of patches, mm (ours: room for calipers and for the eye, in few minutes)."""
@@ -159,7 +154,7 @@ class TestPrint:
         °C; less than the setting's where nothing is printed.
     travel : float
         Height of the ways between places, mm: above the highest ground there may be.
-    cautions : tuple of str
+    cautions : tuple of Remark
         What it was made for, and what is unusual about it.
     """
 
@@ -171,12 +166,7 @@ class TestPrint:
     walk: Array
     nozzle_temperature: float
     travel: float
-    cautions: tuple[str, ...] = ()
-
-    @property
-    def title(self) -> str:
-        """What it is."""
-        return KINDS[self.kind]
+    cautions: tuple[Remark, ...] = ()
 
     @property
     def volume(self) -> float:
@@ -208,34 +198,6 @@ class TestPrint:
         if self.kind == "paper_walk":
             lifts += len(self.walk) * 2 * self.travel / LIFT_SPEED
         return laid + ways + lifts
-
-    @property
-    def does(self) -> str:
-        """What it does, in a sentence."""
-        count = len(self.spots)
-        height = millimetres(self.setting.bead.height)
-        about = f"about {duration(self.seconds)} of moving after heating"
-        if self.kind == "patches":
-            return f"Prints {count} squares of one layer, {height} high, to be measured with calipers when cold; {about}."
-        if self.kind == "ladder":
-            low, high = self.spots[-1].shift, self.spots[0].shift
-            return (
-                f"Prints {count} squares of one layer in the middle, from {shift_in_words(high)} to {shift_in_words(low)}, "
-                f"number 1 at the front left, row by row; {about}."
-            )
-        if self.kind == "discs":
-            return f"Prints {count} discs of one layer over the whole bed, at five heights in turn; {about}."
-        if self.kind == "mesh_walk":
-            return (
-                f"Takes the tip to and fro {millimetres(HOVER)} above the bed: with the mesh working, the Z axis is seen "
-                f"to turn a little all the time; {about}."
-            )
-        low, high = min(spot.z for spot in self.spots), max(spot.z for spot in self.spots)
-        at = f"at Z {millimetres(low)}" + (f" to {millimetres(high)}" if high > low else "")
-        return (
-            f"Stops the tip {at} at {count} places, one after the other, and waits there for a person with paper. "
-            "Where the strip is loose, lower the tip in the printer's menu until it just drags."
-        )
 
 
 def make_test_print(
@@ -311,7 +273,7 @@ def make_test_print(
     strokes = () if walks else (_prime(setting, ground), *(_lay(spot, bead) for spot in spots))
     if ground.refused:
         travel = max(way_over(setting.bed, setting.lift), UNKNOWN_STOP + tallest(setting.bed))
-        cautions = (f"{ground.refused} So it stops high, at {millimetres(UNKNOWN_STOP)}: lower it slowly.",)
+        cautions = (remark("first_layer.stops_high", why=ground.refused, z=UNKNOWN_STOP),)
         return TestPrint(kind, setting, tuple(spots), (), walk, nozzle, travel, cautions)
     travel = safe_height(way_over(setting.bed, setting.lift), ground.highest() + tallest(setting.bed))
     more = (*ground.reasons, *_below_zero(spots, ground))
@@ -320,15 +282,12 @@ def make_test_print(
     return made
 
 
-def _below_zero(spots: Sequence[Spot], ground: Ground) -> list[str]:
+def _below_zero(spots: Sequence[Spot], ground: Ground) -> list[Remark]:
     """Say so when a place is printed below the machine's own zero."""
     lowest = min((spot.z for spot in spots), default=0.0)
     if lowest >= 0:
         return []
-    return [
-        f"It goes down to Z {millimetres(lowest, signed=True)}: by what was judged so far the tip stands "
-        f"{millimetres(ground.zero)} above the plate at Z = 0."
-    ]
+    return [remark("first_layer.below_zero", lowest=lowest, zero=ground.zero)]
 
 
 def patch_places(bed: Bed) -> list[tuple[str, float, float]]:
@@ -493,11 +452,10 @@ def _refuse(made: TestPrint, ground: Ground) -> None:
         high = ground.highest(points)
         if not keeps_clear(z, high):
             above = high + ground.zero
-            because = "".join(f" {reason}" for reason in ground.reasons)
             raise OutOfRangeError(
                 "first_layer.might_touch_higher" if above > TOUCH / 2 else "first_layer.might_touch",
                 name=name,
                 z=z,
                 above=above,
-                because=because,
+                because=ground.reasons,
             )

@@ -10,6 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.visits.kinds import StandingState, Thing
 
 HOLDS, DOUBTFUL, GONE = tuple(StandingState)
@@ -67,58 +68,6 @@ def _read(table: str) -> Mapping[str, Mapping[str, str]]:
 TABLE = _read(_TABLE)
 EVENTS = tuple(TABLE)
 
-SAID = MappingProxyType(
-    {
-        "turned": "Knobs were turned since.",
-        "knobs": "Knobs were turned since without a plan, and nobody knows how far.",
-        "shims": "Foil was laid under the pads since.",
-        "foil": "The foil under the pads was changed since without a plan, and nobody knows how far.",
-        "tape": "Tape was laid under the plate since.",
-        "beam": "The cross beam was driven since.",
-        "springs": "Springs, knobs or screws were replaced since.",
-        "plate": "Another plate was laid on since.",
-        "surface": "Another plate lies on now, by the setup bar.",
-        "lifted": "The plate was lifted and laid back since: a crumb beneath it shows as a hill.",
-        "pried": "A part was pried off since, which often moves a corner.",
-        "nozzle": "The nozzle was changed since, and another one is seldom exactly as long.",
-        "probe": "Probe or head were moved since.",
-        "firmware": "The firmware was updated since, which may have reset the offset.",
-        "offset": "The printer has another Z offset than was written down.",
-        "mesh": "The printer has another mesh than was stored.",
-        "steps": "The printer has other steps per mm than last time.",
-        "sign": "The set-up was given the other sign since.",
-        "belts": "A belt was tightened or replaced since: a place may be read a little elsewhere.",
-        "moved": "The printer was carried elsewhere since.",
-        "crash": "The tip ran into the plate since.",
-        "measured": "A newer survey shows another bed.",
-        "warmer": "The bed has another temperature now.",
-        "months": "That is months ago.",
-    }
-)
-"""What each says of anything it puts in doubt."""
-_OF = MappingProxyType(
-    {
-        ("plate", "offset"): "Another plate was laid on since: it may be thicker or thinner.",
-        (
-            "firmware",
-            "offset",
-        ): "The firmware was updated since, which may have reset the value in the printer: read it there.",
-        ("firmware", "mesh"): "The firmware was updated since, which may have erased the mesh.",
-        (
-            "probe",
-            "offset",
-        ): "Probe or head were moved since: the distance from probe to nozzle is not what it was.",
-        (
-            "probe",
-            "mesh",
-        ): "Probe or head were moved since: the mesh was measured elsewhere than the machine thinks now.",
-        ("crash", "offset"): "The tip ran into the plate since: tip, plate or probe may stand otherwise.",
-        ("turned", "offset"): "Knobs were turned since in a way that did not keep the middle of the bed.",
-        ("plate", "touches"): "Another plate was laid on since: the probe may feel it otherwise.",
-    }
-)
-"""And what it says of one thing in particular."""
-
 
 @dataclass(frozen=True)
 class Happened:
@@ -133,7 +82,7 @@ class Happened:
         Of turned knobs: the middle of the bed stayed where it was, by the plan.
     number : int
         Of its line in the logbook: the order of events.
-    said : str
+    said : Remark, optional
         What it says, where more is known than that it happened.
     """
 
@@ -141,7 +90,7 @@ class Happened:
     moves: tuple[tuple[float, float, float], ...] = ()
     kept_middle: bool = False
     number: int = 0
-    said: str = ""
+    said: Remark | None = None
 
     @property
     def idle(self) -> bool:
@@ -172,14 +121,14 @@ class Standing:
     Attributes
     ----------
     state : one of ``VALIDITIES``
-    reasons : tuple of str
-        A sentence for each kind of event that speaks against it, the gravest and newest first.
+    reasons : tuple of Remark
+        One for each kind of event that speaks against it, the gravest and newest first.
     events : tuple of str
         These kinds, in the same order.
     """
 
     state: str = HOLDS
-    reasons: tuple[str, ...] = ()
+    reasons: tuple[Remark, ...] = ()
     events: tuple[str, ...] = ()
 
     @property
@@ -193,9 +142,9 @@ class Standing:
         return self.state == GONE
 
     @property
-    def why(self) -> str:
-        """The first reason; empty while it holds."""
-        return self.reasons[0] if self.reasons else ""
+    def why(self) -> Remark | None:
+        """The first reason; None while it holds."""
+        return self.reasons[0] if self.reasons else None
 
 
 def effect(thing: str, happened: Happened, traits: Traits | None = None) -> str:
@@ -221,9 +170,9 @@ def effect(thing: str, happened: Happened, traits: Traits | None = None) -> str:
     return cell
 
 
-def said_of(thing: str, happened: Happened) -> str:
-    """Give the sentence that an event says of a thing."""
-    return happened.said or _OF.get((happened.what, thing)) or SAID[happened.what]
+def said_of(thing: str, happened: Happened) -> Remark:
+    """Give what an event says of a thing."""
+    return happened.said or remark("visits.since", event=happened.what, thing=thing)
 
 
 def standing(thing: str, happened: Sequence[Happened], traits: Traits | None = None) -> Standing:
@@ -238,14 +187,14 @@ def standing(thing: str, happened: Sequence[Happened], traits: Traits | None = N
 
     Examples
     --------
-    >>> standing("survey", [Happened("pried"), Happened("plate")]).reasons[0]
-    'Another plate was laid on since.'
+    >>> print(standing("survey", [Happened("pried"), Happened("plate")]).reasons[0])
+    visits.since (event=plate, thing=survey)
     >>> print(standing("knobs", [Happened("plate")]).state)
     holds
     """
     if thing not in THINGS:
         raise KeyError(thing)
-    results: dict[str, tuple[int, int, str]] = {}
+    results: dict[str, tuple[int, int, Remark]] = {}
     for order, event in enumerate(happened):
         grave = VALIDITIES.index(effect(thing, event, traits))
         if grave:
@@ -253,7 +202,7 @@ def standing(thing: str, happened: Sequence[Happened], traits: Traits | None = N
     ranked = sorted(results.items(), key=lambda pair: (pair[1][0], pair[1][1]), reverse=True)
     if not ranked:
         return Standing()
-    reasons = tuple(dict.fromkeys(text for _, (_, _, text) in ranked))
+    reasons = tuple(dict.fromkeys(reason for _, (_, _, reason) in ranked))
     return Standing(VALIDITIES[ranked[0][1][0]], reasons, tuple(what for what, _ in ranked))
 
 
@@ -281,17 +230,12 @@ def by_now(
     results = []
     before, today = surface
     if before and today and before != today:
-        results.append(
-            Happened(
-                "surface",
-                said=f"It was found on “{before}”; today “{today}” lies there, and may be thicker or thinner.",
-            )
-        )
+        results.append(Happened("surface", said=remark("visits.other_surface", before=before, today=today)))
     then, now = temperature
     if then is not None and now is not None and abs(then - now) >= WARMER:
-        results.append(
-            Happened("warmer", said=f"It was found at {then:.0f} °C; today the bed is at {now:.0f} °C.")
-        )
+        results.append(Happened("warmer", said=remark("visits.other_temperature", then=then, now=now)))
     if days > MONTHS * DAYS_A_MONTH:
-        results.append(Happened("months", said=f"It was found {days / DAYS_A_MONTH:.0f} months ago."))
+        results.append(
+            Happened("months", said=remark("visits.months_ago", months=round(days / DAYS_A_MONTH)))
+        )
     return results

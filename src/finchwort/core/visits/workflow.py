@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError
-from finchwort.core.base.wording import counted, lower_first
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.surveys import VerdictLevel
 from finchwort.core.visits.events import Standing
 from finchwort.core.visits.kinds import StepState
@@ -59,13 +59,13 @@ class Step:
     ----------
     name : one of ``STEPS``
     state : one of ``STEP_STATES``
-    why : str
-        One sentence about the state.
+    why : Remark
+        About the state.
     """
 
     name: str
     state: str
-    why: str
+    why: Remark
 
 
 def route(
@@ -78,9 +78,9 @@ def route(
     can_level: bool = False,
     compensation: str = "none",
     mesh: str | None = None,
-    offset: tuple[str, str] | None = None,
+    offset: tuple[str, Remark] | None = None,
     bed: Standing | None = None,
-    printed: tuple[str, str] | None = None,
+    printed: tuple[str, Remark] | None = None,
     has_probe: bool = True,
 ) -> tuple[Step, ...]:
     """Work out the state of every step that a printer can have from what happened in a visit.
@@ -121,7 +121,7 @@ def route(
     --------
     >>> [(s.name, s.state) for s in route(["survey", "turning"], "turn", False)][3:6]
     [('measure', 'out_of_date'), ('judge', 'out_of_date'), ('level', 'done')]
-    >>> found = route(["survey"], "leave", False, offset=("found", ""), has_probe=False)
+    >>> found = route(["survey"], "leave", False, offset=("found", remark("visits.offset_found")), has_probe=False)
     >>> next_step(found).name
     'first-layer'
     """
@@ -132,21 +132,20 @@ def route(
     first = _first_steps(before or Before(), surveyed or ended)
     turned_since = surveyed and events[-1] == "turning"
     if not surveyed:
-        measure = Step("measure", "to_do" if ended else "doing", "Nothing is measured yet.")
-        judge = Step("judge", "to_do", "There are no readings to judge yet.")
-        level = Step("level", "to_do", "A plan needs readings first.")
+        measure = Step("measure", "to_do" if ended else "doing", remark("visits.nothing_measured"))
+        judge = Step("judge", "to_do", remark("visits.nothing_to_judge"))
+        level = Step("level", "to_do", remark("visits.plan_needs_readings"))
     elif turned_since:
-        measure = Step("measure", "out_of_date", "The bed was moved since. Measure again.")
-        judge = Step("judge", "out_of_date", "The map shows the bed before it was moved.")
-        level = Step("level", "done", "Done. The next survey tells what came of it.")
+        measure = Step("measure", "out_of_date", remark("visits.moved_measure"))
+        judge = Step("judge", "out_of_date", remark("visits.moved_judge"))
+        level = Step("level", "done", remark("visits.turned"))
     elif bed.gone:
-        measure = Step("measure", "out_of_date", f"{bed.why} Measure again.")
-        judge = Step("judge", "out_of_date", f"{bed.why} The map shows the bed before.")
-        level = Step("level", "out_of_date", f"{bed.why} A plan needs new readings first.")
+        measure = Step("measure", "out_of_date", remark("visits.again_measure", why=bed.why))
+        judge = Step("judge", "out_of_date", remark("visits.again_judge", why=bed.why))
+        level = Step("level", "out_of_date", remark("visits.again_plan", why=bed.why))
     else:
-        doubt = f" Doubtful: {lower_first(bed.why)}" if bed.reasons else ""
-        measure = Step("measure", "done", f"The readings are newer than the last turn.{doubt}")
-        judge = Step("judge", "done", f"Judged against the first layer.{doubt}")
+        measure = Step("measure", "done", _doubted("visits.measured", "visits.measured_doubtful", bed))
+        judge = Step("judge", "done", _doubted("visits.judged", "visits.judged_doubtful", bed))
         level = _level(verdict, ended, has_screws or can_level)
     mend = _compensate(compensation, mesh, verdict if surveyed and not turned_since else None, ended)
     lies = (
@@ -156,11 +155,11 @@ def route(
     stands = lies and offset is not None and offset[0] != "old"
     proof = _printed(printed, ended, stands)
     if ended:
-        finish = Step("finish", "done", "This visit is closed.")
+        finish = Step("finish", "done", remark("visits.closed"))
     elif stands and proof.state == "done":
-        finish = Step("finish", "doing", "Close the visit with its verdict.")
+        finish = Step("finish", "doing", remark("visits.close_now"))
     else:
-        finish = Step("finish", "to_do", "Close the visit when you are content.")
+        finish = Step("finish", "to_do", remark("visits.close_later"))
     cannot = {"trust"} if not has_probe else set()
     if compensation != "mesh" and mesh is None:
         cannot.add("compensate")
@@ -181,59 +180,62 @@ def next_step(steps: Sequence[Step]) -> Step | None:
     return left[0] if left else next((step for step in steps if step.state == "to_do"), None)
 
 
+def _doubted(sure: str, doubtful: str, bed: Standing) -> Remark:
+    """Say how far the readings count, and what puts them in doubt."""
+    if bed.why is None:
+        return remark(sure)
+    return remark(doubtful, why=bed.why)
+
+
 def _level(verdict: str | None, ended: bool, can: bool) -> Step:
     if not can:
-        return Step(
-            "level", "skipped", "Nothing turns on this bed: open it for tape and what else can be done."
-        )
+        return Step("level", "skipped", remark("visits.nothing_turns"))
     if verdict == "open":
-        return Step(
-            "level", "skipped" if ended else "doing", "Paper said only which way: level at the bench."
-        )
+        return Step("level", "skipped" if ended else "doing", remark("visits.only_which_way"))
     if verdict == "turn":
-        return Step("level", "skipped" if ended else "doing", "There is tilt to take out.")
+        return Step("level", "skipped" if ended else "doing", remark("visits.tilt_left"))
     if verdict == "unsure":
-        text = "These readings cannot decide. Measure again first."
+        text = remark("visits.cannot_decide")
         return Step("level", "skipped" if ended else "to_do", text)
-    return Step("level", "done", "There is no tilt worth turning for.")
+    return Step("level", "done", remark("visits.no_tilt"))
 
 
 def _compensate(compensation: str, mesh: str | None, verdict: str | None, ended: bool) -> Step:
     if mesh == "old":
-        return Step("compensate", "out_of_date", "The bed was measured or moved since the mesh was stored.")
+        return Step("compensate", "out_of_date", remark("visits.mesh_old"))
     if mesh == "stored":
-        return Step("compensate", "done", "A mesh is stored.")
+        return Step("compensate", "done", remark("visits.mesh_stored"))
     if compensation == "none":
-        return Step("compensate", "skipped", "This printer has no compensation.")
+        return Step("compensate", "skipped", remark("visits.no_compensation"))
     if compensation == "mean":
-        return Step("compensate", "skipped", "This machine applies only the mean of its points.")
+        return Step("compensate", "skipped", remark("visits.only_the_mean"))
     if ended:
-        return Step("compensate", "skipped", "No mesh was stored in this visit.")
+        return Step("compensate", "skipped", remark("visits.no_mesh_here"))
     if verdict == "compensate":
-        return Step("compensate", "doing", "A mesh takes up what the screws cannot.")
-    return Step("compensate", "to_do", "A mesh is stored once the bed is level.")
+        return Step("compensate", "doing", remark("visits.mesh_wanted"))
+    return Step("compensate", "to_do", remark("visits.mesh_later"))
 
 
-def _offset(offset: tuple[str, str] | None, ended: bool, lies: bool) -> Step:
+def _offset(offset: tuple[str, Remark] | None, ended: bool, lies: bool) -> Step:
     if offset is None:
         state = "skipped" if ended else "doing" if lies else "to_do"
-        return Step("offset", state, "No Z offset is written down.")
+        return Step("offset", state, remark("visits.no_offset"))
     state, why = offset
     if state == "found":
         return Step("offset", "done", why)
     if ended:
-        return Step("offset", "skipped", "The Z offset was not looked at in this visit.")
+        return Step("offset", "skipped", remark("visits.offset_not_looked_at"))
     return Step("offset", "out_of_date" if state == "old" else "done", why)
 
 
-def _printed(printed: tuple[str, str] | None, ended: bool, stands: bool) -> Step:
+def _printed(printed: tuple[str, Remark] | None, ended: bool, stands: bool) -> Step:
     if printed is not None and printed[0] == "done":
         return Step("first-layer", "done", printed[1])
     if ended:
-        return Step("first-layer", "skipped", "Nothing was printed to prove it.")
+        return Step("first-layer", "skipped", remark("visits.nothing_printed"))
     if printed is not None and printed[0] == "old":
         return Step("first-layer", "out_of_date" if stands else "to_do", printed[1])
-    text = "A printed patch proves bed and offset together."
+    text = remark("visits.patch_proves")
     return Step("first-layer", "doing" if stands else "to_do", text)
 
 
@@ -241,25 +243,25 @@ def _first_steps(before: Before, passed: bool) -> tuple[Step, Step, Step]:
     """Sound machine, warm-up and trust in the probe; what was passed over counts as skipped."""
     open_ = "skipped" if passed else "to_do"
     if before.bad:
-        text = f"{counted(before.bad, 'thing')} found bad; judgements that stand on it say so."
+        text = remark("visits.found_bad", bad=before.bad)
         sound = Step("sound", "done", text)
     elif before.looked_at >= before.items > 0:
-        sound = Step("sound", "done", "Everything was looked at.")
+        sound = Step("sound", "done", remark("visits.all_looked_at"))
     elif before.looked_at:
-        text = f"{before.looked_at} of {before.items} looked at."
+        text = remark("visits.partly_looked_at", looked_at=before.looked_at, items=before.items)
         sound = Step("sound", "done" if passed else "doing", text)
     else:
-        sound = Step("sound", open_, "Nobody has walked round the machine yet.")
+        sound = Step("sound", open_, remark("visits.not_walked_round"))
     warm = {
-        None: Step("warm", open_, "Nobody has watched whether the bed stands still."),
-        "steady": Step("warm", "done", "The bed stood still."),
-        "moving": Step("warm", "out_of_date" if not passed else "done", "The bed was still moving."),
-        "unclear": Step("warm", "out_of_date" if not passed else "done", "Too few readings to say."),
+        None: Step("warm", open_, remark("visits.not_soaked")),
+        "steady": Step("warm", "done", remark("visits.stood_still")),
+        "moving": Step("warm", "out_of_date" if not passed else "done", remark("visits.still_moving")),
+        "unclear": Step("warm", "out_of_date" if not passed else "done", remark("visits.too_few_to_say")),
     }[before.soak]
     trust = {
-        None: Step("trust", open_, "The probe has not been tested in this visit."),
-        "good": Step("trust", "done", "The probe repeats well."),
-        "usable": Step("trust", "done", "Usable for rough work."),
-        "poor": Step("trust", "done", "Poor: find the cause before correcting anything."),
+        None: Step("trust", open_, remark("visits.not_tested")),
+        "good": Step("trust", "done", remark("visits.repeats_well")),
+        "usable": Step("trust", "done", remark("visits.rough_work")),
+        "poor": Step("trust", "done", remark("visits.poor_probe")),
     }[before.trust]
     return sound, warm, trust

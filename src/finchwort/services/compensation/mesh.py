@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import CoreError, OutOfRangeError
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.remarks import Remark
 from finchwort.core.compensation import (
     MAX_SIDE,
     METHODS,
@@ -159,7 +160,7 @@ class StoredMesh:
     standing: Standing
 
     @property
-    def outdated(self) -> tuple[str, ...]:
+    def outdated(self) -> tuple[Remark, ...]:
         """What puts it out of date; empty while it holds."""
         return self.standing.reasons
 

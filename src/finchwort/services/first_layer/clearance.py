@@ -8,17 +8,17 @@ from dataclasses import dataclass
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.base.wording import millimetres
 from finchwort.core.compensation import Mesh, compensate_relief, make_mesh
 from finchwort.core.first_layer import (
     GONE,
     LOOK_Z,
-    MEASURE,
-    SET_TIP,
     TIP,
     Ground,
     Ledger,
     looked_ground,
+    measure_again,
     measured_ground,
     tip_doubt,
     without_dents,
@@ -26,6 +26,7 @@ from finchwort.core.first_layer import (
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import make_relief
 from finchwort.core.visits import Happened, by_now
+from finchwort.messages.remarks import words
 from finchwort.services.compensation.mesh import StoredMesh, stored_mesh
 from finchwort.services.visits.changes import CLEAR
 from finchwort.store.first_layer.models import MachineChange, OffsetRecord, Trial
@@ -37,15 +38,9 @@ from finchwort.store.surveys.surveys import OPEN, load_readings, load_taken, new
 from finchwort.store.visits.events import happened_since, mark_of
 from finchwort.store.visits.logbook import tells_of
 
-NOTHING = "Nothing tells where the bed is: there is no survey of it, and nobody wrote down that paper moves under the tip."
 BOUNDS = ("good", "too_far", "far_too_far")
 """A patch that looks so tells that the tip was not lower than right."""
 MAX_TRIALS = 20
-LEFT_OPEN = "At some places of the newest survey paper said only which way, so nobody knows how high the bed is there."
-NO_TIP = "Nobody wrote down where the tip stands at Z = 0."
-BY_PAPER = (
-    f"Or feel with paper at the corners and in the middle, at Z = {LOOK_Z:g} mm, and say that it moves."
-)
 
 
 @dataclass(frozen=True, eq=False)
@@ -122,12 +117,15 @@ def what_is_known(session: Session, visit: Visit, zero: float = 0.0, compensated
         if not by_paper.refused or ground is None:
             ground, record = by_paper, None
     if ground is None:
-        return Known(Ground(refused=f"{NOTHING} Measure the bed first. {BY_PAPER}"), None, offset, mesh)
+        return Known(Ground(refused=_or_by_paper(remark("first_layer.no_survey"))), None, offset, mesh)
     doubt = ground.refused or _tip_doubt(session, visit, offset, looked)
     if doubt:
-        text = doubt.replace(MEASURE, f"{MEASURE} {BY_PAPER}").replace(SET_TIP, f"{SET_TIP} {BY_PAPER}")
-        ground = Ground(refused=text)
+        ground = Ground(refused=_or_by_paper(doubt))
     return Known(ground, record, offset, mesh)
+
+
+def _or_by_paper(why: Remark) -> Remark:
+    return remark("first_layer.or_by_paper", why=why, z=LOOK_Z)
 
 
 def _by_survey(
@@ -139,7 +137,7 @@ def _by_survey(
     zero: float,
 ) -> Ground:
     if record.verdict == OPEN:
-        return Ground(refused=f"{LEFT_OPEN} {MEASURE}")
+        return Ground(refused=measure_again(remark("first_layer.left_open")))
     # a reading set aside may be something that really stands there: for the tip it counts
     survey, bed = load_taken(session, record.id).survey, bed_of(visit.printer)
     survey = without_dents(survey, record.noise or 0.0)
@@ -215,7 +213,7 @@ def _newest_look(session: Session, printer_id: int) -> int:
     return session.scalar(query) or 0
 
 
-def _tip_doubt(session: Session, visit: Visit, offset: OffsetRecord | None, looked: int) -> str | None:
+def _tip_doubt(session: Session, visit: Visit, offset: OffsetRecord | None, looked: int) -> Remark | None:
     """Say why nobody knows how high the tip stands."""
     printer = visit.printer
     marks = [looked]
@@ -233,7 +231,7 @@ def _tip_doubt(session: Session, visit: Visit, offset: OffsetRecord | None, look
         number for number, patches in session.execute(judged) if any(p.get("step") in BOUNDS for p in patches)
     ][:1]
     if not any(marks):
-        return f"{NO_TIP} {SET_TIP}"
+        return remark("first_layer.set_offset_first", why=remark("first_layer.no_tip_height"))
     happened = [event.what for event in happened_since(session, printer.id, max(marks)) if event.what in TIP]
     if offset is not None and max(marks) == marks[1]:
         happened += [item.what for item in by_now(surface=(offset.data.get("surface") or "", visit.surface))]
@@ -259,5 +257,5 @@ def _mesh_line(mesh: StoredMesh | None) -> str:
     if mesh is None:
         return "Made without a mesh."
     if mesh.outdated:
-        return f"Made without the mesh of {mesh.record.made_at:%Y-%m-%d %H:%M} UTC: {mesh.outdated[0]}"
+        return f"Made without the mesh of {mesh.record.made_at:%Y-%m-%d %H:%M} UTC: {words(mesh.outdated[0])}"
     return f"Made for the mesh of {mesh.record.made_at:%Y-%m-%d %H:%M} UTC."

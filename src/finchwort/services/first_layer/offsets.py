@@ -11,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.base.wording import millimetres
 from finchwort.core.compensation import compensate_relief, make_mesh
 from finchwort.core.first_layer import (
@@ -185,7 +186,7 @@ def offset_stands(session: Session, printer: Printer, record: OffsetRecord, visi
 
 def offset_outdated(
     session: Session, printer: Printer, record: OffsetRecord, visit: Visit | None
-) -> tuple[str, ...]:
+) -> tuple[Remark, ...]:
     """Say what happened since an offset was found that puts it in doubt."""
     return offset_stands(session, printer, record, visit).reasons
 
@@ -253,17 +254,17 @@ def trims_for(session: Session, visit: Visit) -> tuple[Advice, ...]:
     return advise_trims(then, now, trims(), senses=SENSES[visit.printer.probe_kind])
 
 
-def offset_state(session: Session, visit: Visit) -> tuple[str, str] | None:
+def offset_state(session: Session, visit: Visit) -> tuple[str, Remark] | None:
     """Tell how far a visit has come with the Z offset, for `finchwort.core.visits.route`."""
     newest = newest_offset(session, visit.printer_id)
     if newest is None:
         return None
     doubts = offset_outdated(session, visit.printer, newest, visit)
     if newest.visit_id == visit.id and (not doubts or visit.ended_at is not None):
-        return "found", "Written down in this visit."
+        return "found", remark("visits.offset_found")
     if doubts:
         return "old", doubts[0]
-    return "kept", "Nothing happened since that puts it in doubt."
+    return "kept", remark("visits.offset_kept")
 
 
 def met_relief(session: Session, visit: Visit, *, everything: bool = False) -> Relief | None:

@@ -11,6 +11,7 @@ from finchwort.core.diagnosis import suit
 from finchwort.core.first_layer import WALKS, Bead, Setting, TestPrint, make_test_print
 from finchwort.knowledge import materials, surfaces
 from finchwort.knowledge.dialect import mesh_commands
+from finchwort.messages.remarks import words
 from finchwort.services.first_layer.clearance import what_is_known
 from finchwort.services.first_layer.offset_clues import refuse_pressed
 from finchwort.services.first_layer.trials import judged_bed_of, ladders_of, zero_of
@@ -86,7 +87,7 @@ def test_print_for(session: Session, visit: Visit, kind: str, wish: PrintWish) -
     )
     known = what_is_known(session, visit, zero_of(session, visit, bead))
     if kind == "mesh_walk" and not known.mesh_holds:
-        text = known.mesh.outdated[0] if known.mesh else "None was stored."
+        text = words(known.mesh.outdated[0]) if known.mesh else "None was stored."
         raise ConflictError(f"No mesh is known to hold in this printer, so none can be seen at work. {text}")
     made = make_test_print(
         kind,

@@ -16,6 +16,7 @@ from finchwort.core.levelling import (
     tape_deck,
 )
 from finchwort.core.surveys import TILT_SHARE
+from finchwort.messages.remarks import sentences
 from finchwort.services.levelling.plans import beam_for, left_of, shims_for, tape_for
 from finchwort.services.surveys.surveys import fit_of
 from finchwort.services.visits.standing import survey_stands
@@ -46,7 +47,7 @@ def deck_of(session: Session, visit: Visit, *, lower_middle: float = 0.0, tape: 
     record = rounds[-1].survey
     standing = survey_stands(session, record)
     if standing.gone:
-        return Deck("nothing", "Measure again", (standing.why or "",))
+        return Deck("nothing", "Measure again", tuple(sentences(standing.reasons[:1])))
     if record.verdict == OPEN:
         text = "Paper said only which way, so nobody knows how far. Level by paper, or read the Z at which it drags."
         return Deck("nothing", "How far is not known", (text,))

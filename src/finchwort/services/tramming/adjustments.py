@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.base.wording import millimetres
 from finchwort.core.levelling import MAX_COUNT, Foil, check_stacks, count_drawer
+from finchwort.messages.remarks import words
 from finchwort.services.printers.printers import keep_foils, put_foils
 from finchwort.services.visits.standing import survey_stands
 from finchwort.store.errors import ConflictError
@@ -78,10 +79,10 @@ def record_adjustment(
     if rounds[-1].survey.id != record.id:
         raise ConflictError("A newer survey was taken since. Go by that one.")
     bed = survey_stands(session, record)
-    if kind == "mesh" and bed.gone:
-        raise ConflictError(f"{bed.why} Measure again before a mesh is stored.")
-    if bed.gone and set(bed.events) - {"turned", *MOVES}:
-        raise ConflictError(f"{bed.why} Measure again before you go by this survey.")
+    if kind == "mesh" and bed.why is not None and bed.gone:
+        raise ConflictError(f"{words(bed.why)} Measure again before a mesh is stored.")
+    if bed.why is not None and bed.gone and set(bed.events) - {"turned", *MOVES}:
+        raise ConflictError(f"{words(bed.why)} Measure again before you go by this survey.")
     _check(visit, kind, data)
     if kind == "mesh":
         data = data | {

@@ -15,6 +15,7 @@ from finchwort.core.tramming import (
     after_turns,
     review_round,
 )
+from finchwort.messages.remarks import words
 from finchwort.services.probing.probe_tests import noise_for
 from finchwort.services.surveys.surveys import fit_of
 from finchwort.services.tramming.operator import hand_of
@@ -74,8 +75,9 @@ def record_turning(
     mine = next((visit_round for visit_round in rounds if visit_round.survey.id == record.id), None)
     if mine is None or mine.turning is not None:
         raise ConflictError("What was turned after this survey is recorded already.")
-    if (bed := survey_stands(session, record)).gone:
-        raise ConflictError(f"{bed.why} Measure again before you turn.")
+    bed = survey_stands(session, record)
+    if bed.why is not None and bed.gone:
+        raise ConflictError(f"{words(bed.why)} Measure again before you turn.")
     if rounds[-1].survey.id != record.id:
         raise ConflictError("A newer survey was taken since. Turn by that one.")
     wish = hold if isinstance(hold, Wish) else Wish(hold)

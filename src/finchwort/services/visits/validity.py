@@ -9,6 +9,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.visits import VALIDITIES, Standing, by_now
 from finchwort.services.compensation.mesh import stored_mesh
 from finchwort.services.first_layer.offsets import offset_stands
@@ -104,19 +105,20 @@ def worst(standing: Standing, other: Standing) -> Standing:
     return Standing(first.state, reasons, tuple(dict.fromkeys((*first.events, *second.events))))
 
 
-def print_state(session: Session, visit: Visit) -> tuple[str, str] | None:
+def print_state(session: Session, visit: Visit) -> tuple[str, Remark] | None:
     """Tell how far a visit has come with the print that proves bed and offset, for `finchwort.core.visits.route`."""
     result = newest_print(session, visit.printer)
     if result is None:
         return None
     trial, standing = result
+    judged = remark("visits.print_judged")
     if visit.ended_at is not None:
-        return ("done", "A print was judged in this visit.") if trial.visit_id == visit.id else None
+        return ("done", judged) if trial.visit_id == visit.id else None
     if standing.gone:
-        return "old", f"{standing.why} Print and judge it again."
+        return "old", remark("visits.print_again", why=standing.why)
     if trial.visit_id == visit.id:
-        return "done", "A print was judged in this visit."
-    return "done", " ".join(("Nothing was changed since the last print was judged.", *standing.reasons[:1]))
+        return "done", judged
+    return "done", remark("visits.nothing_changed_since_print", doubts=standing.reasons[:1])
 
 
 def _newest_trial(session: Session, printer: Printer, kinds: tuple[str, ...]) -> Trial | None:

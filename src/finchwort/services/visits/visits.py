@@ -10,11 +10,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.remarks import Remark
 from finchwort.core.base.wording import counted, millimetres
 from finchwort.core.diagnosis import suit
 from finchwort.core.surveys import check_first_layer, verdict_word
 from finchwort.core.visits import Before, Standing, Step, route
 from finchwort.knowledge import materials, surfaces
+from finchwort.messages.remarks import words
 from finchwort.services.visits.standing import survey_stands
 from finchwort.store.errors import ConflictError, StaleError
 from finchwort.store.machine.locks import lock_printer, refuse_at_work
@@ -111,9 +113,9 @@ def finish_visit(session: Session, visit_id: int, note: str = "", *, at: datetim
     bed = survey_stands(session, last.survey, visit)
     if last.moved:
         word = "Turned last, not measured since" if last.turning else "Moved last, not measured since"
-    elif bed.gone:
+    elif bed.why is not None and bed.gone:
         word = "Not measured since"
-        detail += f"\n{bed.why}"
+        detail += f"\n{words(bed.why)}"
     if visit.note:
         detail += f"\n{visit.note}"
     visit.ended_at = at or utcnow()
@@ -151,9 +153,9 @@ def visit_route(
     visit: Visit,
     rounds: Sequence[Round],
     before: Before | None = None,
-    offset: tuple[str, str] | None = None,
+    offset: tuple[str, Remark] | None = None,
     bed: Standing | None = None,
-    printed: tuple[str, str] | None = None,
+    printed: tuple[str, Remark] | None = None,
 ) -> tuple[Step, ...]:
     """Work out the state of the visit's steps."""
     events = []

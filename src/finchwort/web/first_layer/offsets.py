@@ -23,6 +23,7 @@ from finchwort.core.first_layer import (
 )
 from finchwort.messages.errors import sentence
 from finchwort.messages.first_layer import way_of
+from finchwort.messages.remarks import sentences
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import offset_clues as clues
 from finchwort.services.first_layer import offsets as service
@@ -66,7 +67,7 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
         printer_id=printer.id,
         known=newest is not None,
         parts=_parts(dict(book.parts)),
-        outdated=list(service.offset_outdated(session(), printer, newest, visit)) if newest else [],
+        outdated=sentences(service.offset_outdated(session(), printer, newest, visit)) if newest else [],
         patches=[schemas.Place(name=n, x=x, y=y) for n, x, y in patch_places(bed_of(printer))],
         trims=[schemas.TrimAdvice.of(a, closer=None if a.closer is None else list(a.closer)) for a in advice],
         trim_total=total_trim(advice),

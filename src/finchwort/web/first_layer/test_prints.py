@@ -8,9 +8,11 @@ from collections.abc import Iterable, Sequence
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.first_layer import KINDS
+from finchwort.core.first_layer import PrintKind
 from finchwort.formats.gcode import write_gcode
 from finchwort.knowledge.dialect import print_commands
+from finchwort.messages.first_layer import PRINT_TITLES, purpose_of
+from finchwort.messages.remarks import sentences
 from finchwort.services.first_layer.test_prints import MadePrint, PrintWish, test_print_for
 from finchwort.store.errors import ConflictError
 from finchwort.store.visits.visits import get_visit
@@ -38,7 +40,8 @@ def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery) -> schemas
     made = result.made
     return schemas.TestPrintOut.of(
         made,
-        title=KINDS[made.kind],
+        title=PRINT_TITLES[PrintKind(made.kind)],
+        does=purpose_of(made),
         spots=[schemas.SpotOut(**vars(spot)) for spot in made.spots],
         prime=_xy(made.strokes[0].points) if made.strokes else [],
         walk=_xy(made.walk),
@@ -46,7 +49,7 @@ def get_test_print(visit_id: int, query_data: schemas.TestPrintQuery) -> schemas
         bed_temperature=made.setting.bed_temperature,
         compensation="on" if result.mesh_on else "off" if result.mesh_off else "none",
         measured=result.measured,
-        cautions=list(made.cautions),
+        cautions=sentences(made.cautions),
         made_for=list(result.made_for),
         file=_name(visit_id, made.kind),
     )

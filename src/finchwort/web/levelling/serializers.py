@@ -14,6 +14,7 @@ from finchwort.core.levelling import BeamPlan, Deck, Foil, ShimPlan, TapePlan, W
 from finchwort.core.surveys import Verdict
 from finchwort.core.surveys import height_map as reliefs
 from finchwort.core.visits import Chart
+from finchwort.messages.remarks import sentences
 from finchwort.messages.tramming import centre_sentence
 from finchwort.services.compensation.mesh import Compensated, StoredMesh
 from finchwort.services.levelling.plans import Carries, Left
@@ -166,7 +167,7 @@ def stored_out(stored: StoredMesh) -> schemas.StoredMeshOut:
     """Give the mesh that a printer is believed to hold."""
     title, detail = describe(stored.record)
     return schemas.StoredMeshOut.of(
-        stored.record, detail=f"{title}. {detail}", outdated=list(stored.outdated)
+        stored.record, detail=f"{title}. {detail}", outdated=sentences(stored.outdated)
     )
 
 

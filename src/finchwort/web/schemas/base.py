@@ -3,9 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import MISSING, fields
-from typing import Any, Self, get_type_hints
+from typing import Annotated, Any, Self, get_type_hints
 
-from pydantic import BaseModel, ConfigDict, create_model
+from pydantic import BaseModel, BeforeValidator, ConfigDict, create_model
+
+from finchwort.core.base.remarks import Remark
+from finchwort.messages.remarks import words
+
+Words = Annotated[str, BeforeValidator(lambda value: words(value) if isinstance(value, Remark) else value)]
+"""A text for people; a remark of a result is said in words here."""
 
 
 class In(BaseModel):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 
 from finchwort.core.machine import untold
+from finchwort.messages.remarks import sentences
 from finchwort.services.compensation.mesh import stored_mesh
 from finchwort.services.machine.report import compared, told_of
 from finchwort.services.visits import changes as service
@@ -81,7 +82,7 @@ def get_standing(printer_id: int) -> schemas.StandingsOut:
             word=WORDS[what_hold.standing.state],
             at=what_hold.at,
             state=what_hold.standing.state,
-            reasons=list(what_hold.standing.reasons),
+            reasons=sentences(what_hold.standing.reasons),
         )
         for what_hold in what_holds(session(), printer)
     ]
