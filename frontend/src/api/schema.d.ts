@@ -3691,8 +3691,7 @@ export interface components {
             remainder_rms: number;
             /** Rms */
             rms: number;
-            /** Shape */
-            shape: string;
+            shape: components["schemas"]["ShapeName"];
             /** Shape Sentence */
             shape_sentence: string;
             /** Spread */
@@ -7184,6 +7183,12 @@ export interface components {
             rows: components["schemas"]["ComparedOut"][];
         };
         /**
+         * ShapeName
+         * @description What a bed looks like without its tilt.
+         * @enum {string}
+         */
+        ShapeName: "flat" | "dome" | "bowl" | "ridge_x" | "ridge_y" | "trough_x" | "trough_y" | "saddle" | "twist" | "uneven";
+        /**
          * SharingIn
          * @description Whether devices of the local network may come in.
          */
@@ -7904,8 +7909,7 @@ export interface components {
             peak_to_valley: number;
             /** Rms */
             rms: number;
-            /** Shape */
-            shape: string;
+            shape: components["schemas"]["ShapeName"];
             /** Source */
             source: string;
             /** Spread */

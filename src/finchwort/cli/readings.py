@@ -100,6 +100,7 @@ def _report(
     from finchwort.core.base.wording import turn_in_figures
     from finchwort.core.printers import Bed, places_doubt
     from finchwort.formats import Hint, read_survey
+    from finchwort.messages.surveys import SHAPES, sentence_of
     from finchwort.services.tramming.readings import analyse
 
     bed = _bed(size, centre_origin)
@@ -131,10 +132,10 @@ def _report(
             key: round(getattr(shape, key), 4)
             for key in ("tilt_x", "tilt_y", "bow_x", "bow_y", "twist", "remainder_rms")
         },
-        "shape": shape.sentence,
+        "shape": SHAPES[shape.name],
         "tilt_mm": {"rise": round(analysed.tilt.rise, 4), "margin": round(analysed.tilt.margin, 4)},
         "verdict": verdict.level,
-        "sentence": verdict.sentence,
+        "sentence": sentence_of(verdict),
     }
     if analysed.planned is not None:
         plan, outlook = analysed.planned.plan, analysed.planned.outlook

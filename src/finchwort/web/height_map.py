@@ -7,6 +7,7 @@ import numpy as np
 from finchwort.core.base.geometry import Array
 from finchwort.core.surveys import Verdict
 from finchwort.core.surveys import height_map as reliefs
+from finchwort.messages.surveys import sentence_of, word_of
 from finchwort.web import schemas
 
 
@@ -34,7 +35,7 @@ def relief_out(relief: reliefs.Relief, heights: Array | None = None) -> schemas.
 
 def verdict_out(verdict: Verdict) -> schemas.Verdict:
     """Give a verdict."""
-    return schemas.Verdict.of(verdict)
+    return schemas.Verdict.of(verdict, word=word_of(verdict), sentence=sentence_of(verdict))
 
 
 def rounded(values: Array) -> list[float]:

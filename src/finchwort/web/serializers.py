@@ -15,11 +15,12 @@ from finchwort.core.machine import NAMES as TOLD_NAMES
 from finchwort.core.machine import Compared
 from finchwort.core.printers import Bed
 from finchwort.core.probing import FeltBed, reach
-from finchwort.core.surveys import BedFit, Flatness, Shape, Survey, Tilt, Verdict, good_spread, verdict_word
+from finchwort.core.surveys import BedFit, Flatness, Shape, Survey, Tilt, Verdict, good_spread
 from finchwort.core.tramming import RoundReview
 from finchwort.core.visits import After, Standing, Step, next_step
 from finchwort.knowledge import materials, surfaces
 from finchwort.messages.remarks import sentences
+from finchwort.messages.surveys import SHAPES, verdict_word
 from finchwort.messages.visits import words_of
 from finchwort.services.first_layer.offsets import KeptOffset
 from finchwort.services.printers.printers import PLAIN
@@ -143,7 +144,7 @@ def figures_out(
         valley=flatness.valley,
         rms=flatness.rms,
         shape=shape.name,
-        shape_sentence=shape.sentence,
+        shape_sentence=SHAPES[shape.name],
         at_least=felt.at_least if felt is not None and felt.open.any() else None,
         open=felt.open.tolist() if felt is not None else [],
         tilt=tilt.rise if tilt else None,

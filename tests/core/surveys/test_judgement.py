@@ -16,10 +16,11 @@ from finchwort.core.base.wording import (
     turn_in_words,
 )
 from finchwort.core.printers import Bed, Screw
-from finchwort.core.surveys import WORDS, Survey, assess_flatness, decompose, judge
+from finchwort.core.surveys import Survey, assess_flatness, decompose, judge
 from finchwort.core.tramming import plan_turns
 from finchwort.core.visits import Before, Happened, next_step, route, standing
 from finchwort.messages.remarks import words
+from finchwort.messages.surveys import VERDICTS, sentence_of, word_of
 from finchwort.messages.tramming import instruct
 from tests.fixtures.beds import bed, screws
 
@@ -45,19 +46,19 @@ class VerdictTest(unittest.TestCase):
         self.assertEqual(verdict(dome=0.14, layer=0.3).level, "level")
 
     def test_words_fit_the_printer(self):
-        self.assertIn("Turn the screws", verdict(tilt=0.3).sentence)
-        self.assertNotIn("screws", verdict(tilt=0.3, has_screws=False).sentence)
-        self.assertEqual(verdict(tilt=0.3, has_screws=False).word, "Take the tilt out")
-        self.assertNotIn("screws", verdict(dome=0.05, has_screws=False).sentence)
+        self.assertIn("Turn the screws", sentence_of(verdict(tilt=0.3)))
+        self.assertNotIn("screws", sentence_of(verdict(tilt=0.3, has_screws=False)))
+        self.assertEqual(word_of(verdict(tilt=0.3, has_screws=False)), "Take the tilt out")
+        self.assertNotIn("screws", sentence_of(verdict(dome=0.05, has_screws=False)))
 
     def test_a_warp_under_a_tilt_is_told(self):
-        self.assertIn("shape", verdict(tilt=0.6, dome=0.6).sentence)
+        self.assertIn("shape", sentence_of(verdict(tilt=0.6, dome=0.6)))
 
     @given(st.floats(0, 2), st.floats(-1, 1), st.floats(0.05, 1))
     def test_always_one_of_the_words(self, tilt, dome, layer):
         found = verdict(tilt, dome, layer)
-        self.assertIn(found.level, WORDS)
-        self.assertTrue(found.sentence.endswith("."))
+        self.assertIn(found.level, VERDICTS)
+        self.assertTrue(sentence_of(found).endswith("."))
 
     def test_no_layer(self):
         for layer in (0, -0.2, 3, math.nan):

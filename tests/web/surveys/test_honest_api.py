@@ -88,6 +88,19 @@ class SetAsideTest(WebCase):
 
 
 class OneJudgementTest(WebCase):
+    def test_the_logbook_speaks_of_compensation_only_where_there_is_one(self):
+        for compensation, said in (
+            ("mesh", "Leave the screws, compensate"),
+            ("none", "Tilt is out, shape stays"),
+        ):
+            with self.subTest(compensation):
+                printer = self.new_printer(compensation=compensation, name=f"Reed, {compensation}")["id"]
+                visit = self.new_visit(printer)["id"]
+                survey = self.new_survey(visit, points=tilted_points(0, 0, 0.2))
+                self.assertEqual(survey["word"], said)
+                lines = self.ask("GET", f"/api/logbook?kind=survey&printer={printer}")["entries"]
+                self.assertEqual([line["detail"].endswith(f"{said}.") for line in lines], [True])
+
     def test_map_plan_route_and_rounds_say_the_same(self):
         printer = self.new_printer()["id"]
         rng = np.random.default_rng(4)

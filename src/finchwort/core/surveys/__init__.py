@@ -19,12 +19,13 @@ from finchwort.core.surveys.height_map import (
 from finchwort.core.surveys.kinds import (
     PastedKind,
     Reference,
+    ShapeName,
     TypedSource,
     VerdictLevel,
 )
 from finchwort.core.surveys.outliers import MAD, Odd, expected_from_neighbours, find_odd
 from finchwort.core.surveys.planes import PRIOR_SD, Plane, PlaneFit, fit_minimum_zone, fit_plane, hull_indices
-from finchwort.core.surveys.shape import NAMES, Shape, decompose
+from finchwort.core.surveys.shape import Shape, decompose
 from finchwort.core.surveys.survey import (
     MAX_HEIGHT,
     MAX_READINGS,
@@ -54,7 +55,7 @@ from finchwort.core.surveys.tolerances import (
     check_first_layer,
     good_spread,
 )
-from finchwort.core.surveys.verdict import WORDS, Verdict, judge, judge_open, verdict_level, verdict_word
+from finchwort.core.surveys.verdict import Verdict, judge, judge_open, verdict_level
 
 __all__ = [
     "COMPENSATE_SHARE",
@@ -63,13 +64,11 @@ __all__ = [
     "MAD",
     "MAX_HEIGHT",
     "MAX_READINGS",
-    "NAMES",
     "NEAR",
     "PRIOR_SD",
     "SIDES",
     "STEPS",
     "TILT_SHARE",
-    "WORDS",
     "BedFit",
     "Datum",
     "Flatness",
@@ -80,6 +79,7 @@ __all__ = [
     "Reference",
     "Relief",
     "Shape",
+    "ShapeName",
     "Survey",
     "Tilt",
     "TypedSource",
@@ -120,7 +120,6 @@ __all__ = [
     "terms",
     "tint_limit",
     "verdict_level",
-    "verdict_word",
     "widest_triangle",
     "worth_turning",
 ]

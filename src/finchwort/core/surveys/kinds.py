@@ -16,6 +16,21 @@ class VerdictLevel(StrEnum):
     WARPED = "warped"
 
 
+class ShapeName(StrEnum):
+    """What a bed looks like without its tilt."""
+
+    FLAT = "flat"
+    DOME = "dome"
+    BOWL = "bowl"
+    RIDGE_X = "ridge_x"
+    RIDGE_Y = "ridge_y"
+    TROUGH_X = "trough_x"
+    TROUGH_Y = "trough_y"
+    SADDLE = "saddle"
+    TWIST = "twist"
+    UNEVEN = "uneven"
+
+
 class Reference(StrEnum):
     """The datum that heights count from."""
 

@@ -21,19 +21,6 @@ ROUGH = 0.015
 UNSEEN = 1e-9
 """Terms that the places measured cannot tell from simpler ones are left out below this share."""
 
-NAMES = {
-    "flat": "flat",
-    "dome": "a dome: the middle is high",
-    "bowl": "a bowl: the middle is low",
-    "ridge_x": "a ridge running left to right",
-    "ridge_y": "a ridge running front to back",
-    "trough_x": "a trough running left to right",
-    "trough_y": "a trough running front to back",
-    "saddle": "a saddle: high along one direction, low along the other",
-    "twist": "twisted: its two diagonals differ",
-    "uneven": "uneven in places, without one simple shape",
-}
-
 
 @dataclass(frozen=True)
 class Shape:
@@ -58,7 +45,7 @@ class Shape:
     terms : int
         How many of the six terms the places measured can tell apart.
     name : str
-        A key of ``NAMES``.
+        One of `ShapeName`.
     """
 
     tilt_x: float
@@ -70,11 +57,6 @@ class Shape:
     level: float
     terms: int
     name: str
-
-    @property
-    def sentence(self) -> str:
-        """The shape in words."""
-        return NAMES[self.name]
 
 
 def _terms(survey: Survey, bed: Bed) -> Array:

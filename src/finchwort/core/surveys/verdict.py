@@ -1,68 +1,56 @@
-"""What a survey means for the first layer, in one sentence."""
+"""What a survey means for the first layer."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from finchwort.core.base.wording import millimetres
 from finchwort.core.surveys.flatness import Flatness
-from finchwort.core.surveys.shape import NAMES, Shape
+from finchwort.core.surveys.kinds import VerdictLevel
+from finchwort.core.surveys.shape import Shape
 from finchwort.core.surveys.survey import Survey
 from finchwort.core.surveys.tolerances import COMPENSATE_SHARE, TILT_SHARE, check_first_layer, good_spread
 
 if TYPE_CHECKING:
     from finchwort.core.surveys.tilt import Tilt
 
-SAID_FROM = 0.005
-"""A length below this is written as nothing, mm."""
-
-WORDS = {
-    "open": "Not known yet",
-    "level": "Level",
-    "unsure": "Measure again",
-    "turn": "Turn the screws",
-    "compensate": "Leave the screws, compensate",
-    "warped": "Beyond compensation",
-}
-
-
-def verdict_word(level: str, has_screws: bool = True, compensation: str = "mesh") -> str:
-    """Give the judgement in two or three words; ``compensation`` is what the machine's really does.
-
-    Examples
-    --------
-    >>> verdict_word("turn"), verdict_word("turn", has_screws=False)
-    ('Turn the screws', 'Take the tilt out')
-    """
-    if compensation != "mesh" and level in ("compensate", "warped"):
-        # nothing in this machine follows a shape
-        return "Plate not flat" if level == "warped" else "Tilt is out, shape stays"
-    if has_screws:
-        return WORDS[level]
-    return {"turn": "Take the tilt out", "compensate": "Compensate"}.get(level, WORDS[level])
-
 
 @dataclass(frozen=True)
 class Verdict:
-    """A judgement.
+    """A judgement, with what its sentence names.
 
     Attributes
     ----------
-    level : str
-        A key of ``WORDS``.
-    word : str
-        The judgement in two or three words.
-    sentence : str
-        Why, with numbers.
-    share : float
-        Spread of the readings as a share of the first-layer height.
+    level : one of `VerdictLevel`
+    first_layer : float
+        Height of the first layer it was judged for, mm.
+    spread : float
+        Highest minus lowest reading, mm; of a bed known on one side only, at the least.
+    flat : float
+        What the plane leaves of it, mm.
+    shape : str
+        Name of the shape, see `finchwort.core.surveys.Shape`; empty where nobody knows it.
+    tilt : Tilt or None
+        What the readings say about the tilt of the whole bed.
+    has_screws : bool
+        Whether the bed has screws to turn.
+    compensation : {"none", "mean", "mesh"}
+        What this machine's compensation really does.
     """
 
     level: str
-    word: str
-    sentence: str
-    share: float
+    first_layer: float
+    spread: float
+    flat: float = 0.0
+    shape: str = ""
+    tilt: Tilt | None = None
+    has_screws: bool = True
+    compensation: str = "mesh"
+
+    @property
+    def share(self) -> float:
+        """Spread of the readings as a share of the first-layer height."""
+        return self.spread / self.first_layer
 
 
 def verdict_level(
@@ -85,7 +73,7 @@ def verdict_level(
     Returns
     -------
     str
-        A key of ``WORDS``.
+        One of `VerdictLevel`.
 
     Examples
     --------
@@ -153,62 +141,7 @@ def judge(
     check_first_layer(first_layer)
     spread, flat = survey.spread, flatness.peak_to_valley
     level = verdict_level(spread, flat, first_layer, tilt.decision if tilt else None)
-    layer = f"a {first_layer:.2f} mm first layer"
-    known = f"{millimetres(tilt.rise)} ± {millimetres(tilt.margin)}" if tilt else ""
-    if level == "level" and spread > good_spread(first_layer):
-        sentence = (
-            f"The readings vary by {millimetres(spread)}, but the tilt of the bed is only {known}, and without it "
-            f"{millimetres(flat)} are left, within half of {layer}. "
-            f"{'Leave the screws alone.' if has_screws else 'Leave it as it is.'}"
-        )
-    elif level == "level":
-        sentence = (
-            f"From highest to lowest reading the bed varies by {millimetres(spread)}, "
-            f"within half of {layer}. {'Leave the screws alone.' if has_screws else 'Leave it as it is.'}"
-        )
-    elif level == "unsure" and tilt is not None and tilt.likely:
-        sentence = (
-            f"The tilt of the whole bed is {known}: very likely too much for {layer}, but known too poorly to "
-            f"{'turn by' if has_screws else 'take it out'}. Measure again, at more places if you can."
-        )
-    elif level == "unsure":
-        sentence = (
-            f"The tilt of the whole bed is {known}. For {layer} nobody can tell by that whether it is worth turning "
-            "for. Measure again, or at more places."
-        )
-    elif level == "turn":
-        what = "Turn the screws first" if has_screws else "Take the tilt out first"
-        if spread - flat > TILT_SHARE * first_layer or not tilt:
-            sentence = (
-                f"The bed varies by {millimetres(spread)} against {layer}, and tilt is behind "
-                f"{millimetres(spread - flat)} of it. {what}."
-            )
-        else:
-            sentence = (
-                f"The tilt of the whole bed is {known}; the bow hides part of it in these readings. {what}."
-            )
-        if flat > COMPENSATE_SHARE * first_layer:
-            sentence += f" The {millimetres(flat)} that stay are the plate's own shape."
-    elif compensation != "mesh":
-        nor = {
-            "mean": "Compensation by the mean moves everything alike and does not take it out either. ",
-            "none": "",
-        }
-        sentence = (
-            f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}); no screw takes it out. "
-            f"{nor[compensation]}Foil or tape under the low places, a glass plate on top or another plate does."
-        )
-    elif level == "compensate":
-        sentence = (
-            f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}); "
-            f"no screw takes it out. Compensation can deal with it."
-        )
-    else:
-        sentence = (
-            f"What is left, {millimetres(flat)}, is the plate's shape ({NAMES[shape.name]}) and more "
-            f"than compensation should carry for {layer}. Shim it, lay a glass plate on top or replace the plate."
-        )
-    return Verdict(level, verdict_word(level, has_screws, compensation), sentence, spread / first_layer)
+    return Verdict(level, first_layer, spread, flat, shape.name, tilt, has_screws, compensation)
 
 
 def judge_open(spread: float, first_layer: float, has_screws: bool = True) -> Verdict:
@@ -223,18 +156,8 @@ def judge_open(spread: float, first_layer: float, has_screws: bool = True) -> Ve
 
     Examples
     --------
-    >>> judge_open(0.13, 0.2).word, judge_open(0.0, 0.2).sentence[:46]
-    ('Not known yet', 'Paper said only which way at some places, so n')
+    >>> print(judge_open(0.13, 0.2).level, round(judge_open(0.13, 0.2).share, 2))
+    open 0.65
     """
     check_first_layer(first_layer)
-    known = (
-        f"The bed varies by at least {millimetres(spread)}, and paper cannot say how much more: at some places it said only which way."
-        if spread >= SAID_FROM
-        else "Paper said only which way at some places, so nobody knows yet how level the bed is."
-    )
-    how = (
-        "Turn one corner after the other until the strip just drags, or lower the tip until it drags and type the Z."
-        if has_screws
-        else "Lower the tip at each place until the strip just drags, and type the Z."
-    )
-    return Verdict("open", WORDS["open"], f"{known} {how}", spread / first_layer)
+    return Verdict(VerdictLevel.OPEN, first_layer, spread, has_screws=has_screws)

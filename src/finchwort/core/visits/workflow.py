@@ -90,7 +90,7 @@ def route(
     events : sequence of {"survey", "turning"}
         In the order in which they happened.
     verdict : str or None
-        Level of the newest survey's verdict, see `finchwort.core.surveys.WORDS`.
+        Level of the newest survey's verdict, see `finchwort.core.surveys.VerdictLevel`.
     ended : bool
         Whether the visit was closed.
     has_screws : bool

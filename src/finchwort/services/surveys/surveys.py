@@ -32,6 +32,7 @@ from finchwort.core.surveys import (
     judge_tilt,
 )
 from finchwort.messages.errors import sentence
+from finchwort.messages.surveys import sentence_of, word_of
 from finchwort.services.probing.probe_tests import noise_in
 from finchwort.store.errors import ConflictError, NotFoundError
 from finchwort.store.models import Adjustment, Reading, SurveyRecord, Turning, Visit
@@ -130,7 +131,9 @@ def store_survey(
     aside[list(fit.aside)] = True
     counting = Taken(survey, aside, ~aside, None).counting()
     tilt = None if left_open_by_paper else judge_tilt(fit, visit.first_layer)
-    flatness, shape, verdict = assess(counting, bed, visit.first_layer, bool(printer.screws), felt, tilt)
+    flatness, shape, verdict = assess(
+        counting, bed, visit.first_layer, bool(printer.screws), felt, tilt, printer.compensation
+    )
     # of a bed that is known on one side only no more is said than it is at the least
     left_open = verdict.level == OPEN
     spread = felt.at_least if felt is not None and left_open else counting.spread
@@ -185,11 +188,11 @@ def store_survey(
         session,
         "survey",
         f"{len(survey)} readings: {'at least ' if left_open else ''}{millimetres(spread)} from highest to lowest",
-        verdict.sentence
+        sentence_of(verdict)
         if left_open
         else f"Tilt {millimetres(shape.tilt_x, signed=True)} left to right, "
         f"{millimetres(shape.tilt_y, signed=True)} front to back; without tilt "
-        f"{millimetres(flatness.peak_to_valley)}. {verdict.word}.",
+        f"{millimetres(flatness.peak_to_valley)}. {word_of(verdict)}.",
         at=at,
         printer=printer,
         visit=visit,

@@ -13,10 +13,11 @@ from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.remarks import Remark
 from finchwort.core.base.wording import counted, millimetres
 from finchwort.core.diagnosis import suit
-from finchwort.core.surveys import check_first_layer, verdict_word
+from finchwort.core.surveys import check_first_layer
 from finchwort.core.visits import Before, Standing, Step, route
 from finchwort.knowledge import materials, surfaces
 from finchwort.messages.remarks import words
+from finchwort.messages.surveys import verdict_word
 from finchwort.services.visits.standing import survey_stands
 from finchwort.store.errors import ConflictError, StaleError
 from finchwort.store.machine.locks import lock_printer, refuse_at_work

@@ -9,7 +9,7 @@ from pydantic import Field, FiniteFloat, StringConstraints
 
 from finchwort.core.base.kinds import HeightsAs, LengthUnit
 from finchwort.core.probing import Drag, HandWay
-from finchwort.core.surveys import TypedSource, VerdictLevel
+from finchwort.core.surveys import ShapeName, TypedSource, VerdictLevel
 from finchwort.store.fields import Coordinate, Key, LayerHeight
 from finchwort.web.schemas.base import XY, In, LineProblem, Out, Rectangle
 from finchwort.web.schemas.printers import Bed, ScrewOut
@@ -60,7 +60,7 @@ class Figures(Out):
     bow_y: float
     twist: float
     remainder_rms: float
-    shape: str
+    shape: ShapeName
     shape_sentence: str
     at_least: Annotated[
         float | None,
@@ -294,7 +294,7 @@ class SurveyOut(Out):
     rms: float
     tilt_x: float
     tilt_y: float
-    shape: str
+    shape: ShapeName
     verdict: VerdictLevel
     word: str
     noise: float | None
