@@ -1,8 +1,7 @@
-"""Restore a backup, and be killed at a named point; run by test_backup as a process of its own."""
+"""Restore a backup, and be killed at a named point; test_backup runs it as a process of its own."""
 
 import os
 import signal
-import sys
 from pathlib import Path
 
 from finchwort.services import backup
@@ -26,7 +25,8 @@ class Half:
         return self.pieces.pop()
 
 
-def main(folder: Path, path: Path, point: str) -> None:
+def restore_and_die(folder: Path, path: Path, point: str) -> None:
+    """Bring back the backup at a path over the records in a folder, and die at a point of it."""
     load, upgrade, point_to = backup._load, migrate.upgrade, DatabaseServer.point_to
 
     def loading(url, records):
@@ -56,7 +56,3 @@ def main(folder: Path, path: Path, point: str) -> None:
     server = DatabaseServer(folder)
     server.start()
     backup.restore(server, path, folder / "backups")
-
-
-if __name__ == "__main__":
-    main(Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3])

@@ -1,11 +1,9 @@
 """Backups: taken under load, cut, newer, killed half way; compared row by row."""
 
 import json
-import os
+import multiprocessing
 import shutil
 import signal
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -24,6 +22,7 @@ from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
 from finchwort.store.server import DatabaseServer
 from tests.fixtures import support
+from tests.services.killed_restore import restore_and_die
 
 
 def table_rows(engine) -> dict[str, list]:
@@ -43,22 +42,33 @@ CHANGED_BY_A_RESTORE = {"audit", "written", "device", "pairing"}
 
 
 class BackupCase(unittest.TestCase):
-    """A server of its own, as the start command has one."""
+    """A server of its own, as the start command has one; its records are made once and copied for each test."""
+
+    @classmethod
+    def setUpClass(cls):
+        held = tempfile.TemporaryDirectory(prefix="finchwort-filled-", dir=support.scratch())
+        cls.addClassCleanup(held.cleanup)
+        cls.filled = Path(held.name)
+        server = DatabaseServer(cls.filled)
+        server.start()
+        try:
+            engine = make_engine(server.url)
+            migrate.upgrade(engine)
+            with make_sessions(engine).begin() as session:
+                load_demo(session)
+            engine.dispose()
+        finally:
+            server.stop()
 
     def setUp(self):
-        self.folder = Path(tempfile.mkdtemp(prefix="finchwort-backup-", dir=support.scratch()))
-        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+        held = tempfile.TemporaryDirectory(prefix="finchwort-backup-", dir=support.scratch())
+        self.addCleanup(held.cleanup)
+        self.folder = Path(held.name, "records")
+        shutil.copytree(self.filled, self.folder)
         self.server = DatabaseServer(self.folder)
         self.server.start()
         self.addCleanup(self.server.stop)
         self.backups = self.folder / "backups"
-        self.fill()
-
-    def fill(self):
-        engine = self.engine()
-        migrate.upgrade(engine)
-        with make_sessions(engine).begin() as session:
-            load_demo(session)
 
     def engine(self):
         engine = make_engine(self.server.url)
@@ -225,18 +235,14 @@ class KilledTest(BackupCase):
         newer = self.rows()["entry"]
         self.assertEqual(len(newer), len(kept) + 1)
         self.server.stop()
-        script = Path(__file__).parent / "killed_restore.py"
-        outcomes = set()
+        fork, outcomes = multiprocessing.get_context("fork"), set()
         # the points: before and after each statement that matters, by name
         for point in ("begun", "loaded", "upgraded", "pointing", "pointed"):
             with self.subTest(point):
-                done = subprocess.run(
-                    [sys.executable, str(script), str(self.folder), str(made.path), point],
-                    env=os.environ | {"PYTHONPATH": str(Path(__file__).parents[2])},
-                    capture_output=True,
-                    text=True,
-                )
-                self.assertEqual(done.returncode, -signal.SIGKILL, done.stderr)
+                done = fork.Process(target=restore_and_die, args=(self.folder, made.path, point))
+                done.start()
+                done.join()
+                self.assertEqual(done.exitcode, -signal.SIGKILL)
                 server = DatabaseServer(self.folder)
                 server.start()
                 try:

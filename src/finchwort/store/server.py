@@ -382,7 +382,9 @@ class DatabaseServer:
             if self.process.poll() is not None:
                 raise ServerError(f"The database did not start: {self._last_words()}")
             try:
-                with pymysql.connect(unix_socket=str(self.socket), user=getpass.getuser()) as link:
+                with pymysql.connect(
+                    unix_socket=str(self.socket), user=getpass.getuser(), ssl_disabled=True
+                ) as link:
                     with link.cursor() as cursor:
                         cursor.execute(
                             f"CREATE DATABASE IF NOT EXISTS `{self.database}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"
