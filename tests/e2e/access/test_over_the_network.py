@@ -26,7 +26,7 @@ class PadsOverTlsTest(Road, Keypad, Trim, ApiMixin, BrowserCase):
 
     def test_a_stored_tap_is_felt_and_the_screen_stays_on(self):
         _, visit = self.printer_and_visit(probe_kind="none")
-        page = self.page
+        page = self.spoil(self.page)
         page.add_init_script(
             """window.felt = []; window.awake = 0;
             navigator.vibrate = (ms) => window.felt.push(ms);

@@ -110,7 +110,7 @@ class SoundAndTrustTest(ApiMixin, BrowserCase):
         self.see("from this visit's test of 9 touches")
 
     def test_warm_up_typed_with_its_times(self):
-        page = self.page
+        page = self.spoil(self.page)
         page.clock.install()
         _, visit = self.printer_and_visit()
         self.go(f"/visits/{visit['id']}/warm")
