@@ -219,8 +219,10 @@ def fit_soak(times: ArrayLike, heights: ArrayLike) -> Soak:
     if swing:
         paths = paths + swing * _wobble(rng, DRAWS, ahead.size, rest)
     steps = round(HORIZON / STEP)
-    windows = np.lib.stride_tricks.sliding_window_view(paths, steps + 1, axis=1)
-    moves = np.abs(windows - windows[:, :, :1]).max(axis=2)
+    starts = paths[:, : paths.shape[1] - steps]
+    moves = np.zeros_like(starts)
+    for later in range(1, steps + 1):
+        np.maximum(moves, np.abs(paths[:, later : later + starts.shape[1]] - starts), out=moves)
     quiet = moves < STEADY
     chance = float(quiet[:, 0].mean())
     to_go = float((paths[:, steps] - paths[:, 0]).mean())
