@@ -16,11 +16,7 @@ from finchwort.core.levelling import (
     TAPE,
     Foil,
     Pad,
-    bare_deck,
-    beam_deck,
-    carriage_deck,
     count_drawer,
-    foil_deck,
     lower_by,
     measure_foil,
     piece_in_words,
@@ -28,7 +24,6 @@ from finchwort.core.levelling import (
     plan_shims,
     plan_tape,
     remedies,
-    tape_deck,
     why_not_lower,
 )
 from finchwort.core.printers import (
@@ -48,6 +43,7 @@ from finchwort.core.printers import (
 from finchwort.core.probing import grid_points, paper_places
 from finchwort.core.surveys import Survey
 from finchwort.messages.errors import sentence
+from finchwort.messages.levelling.cards import bare_deck, beam_deck, carriage_deck, foil_deck, tape_deck
 from tests.simulation import taped
 
 CORNERS = [

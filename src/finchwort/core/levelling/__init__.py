@@ -1,15 +1,6 @@
 """Where no knob helps: foil under pads, tape, the cross beam, and what stays of the shape."""
 
 from finchwort.core.levelling.beam import Skew, assess_beam, beam_span
-from finchwort.core.levelling.cards import (
-    Deck,
-    Way,
-    bare_deck,
-    beam_deck,
-    carriage_deck,
-    foil_deck,
-    tape_deck,
-)
 from finchwort.core.levelling.foils import (
     MAX_COUNT,
     MAX_PADS,
@@ -53,7 +44,6 @@ __all__ = [
     "TURNS",
     "AdjustmentKind",
     "BeamPlan",
-    "Deck",
     "Foil",
     "Means",
     "MiddleShape",
@@ -65,16 +55,11 @@ __all__ = [
     "SkewState",
     "SpotKind",
     "TapePlan",
-    "Way",
     "assess_beam",
-    "bare_deck",
-    "beam_deck",
     "beam_span",
-    "carriage_deck",
     "check_foils",
     "check_stacks",
     "count_drawer",
-    "foil_deck",
     "glass_on_top",
     "how_far",
     "learn_carries",
@@ -87,6 +72,5 @@ __all__ = [
     "plan_shims",
     "plan_tape",
     "remedies",
-    "tape_deck",
     "why_not_lower",
 ]

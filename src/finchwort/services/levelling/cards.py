@@ -5,17 +5,9 @@ from __future__ import annotations
 import numpy as np
 from sqlalchemy.orm import Session
 
-from finchwort.core.levelling import (
-    TAPE,
-    Deck,
-    bare_deck,
-    beam_deck,
-    beam_span,
-    carriage_deck,
-    foil_deck,
-    tape_deck,
-)
+from finchwort.core.levelling import TAPE, beam_span
 from finchwort.core.surveys import TILT_SHARE
+from finchwort.messages.levelling.cards import Deck, bare_deck, beam_deck, carriage_deck, foil_deck, tape_deck
 from finchwort.messages.remarks import sentences
 from finchwort.services.levelling.plans import beam_for, left_of, shims_for, tape_for
 from finchwort.services.surveys.surveys import fit_of

@@ -10,10 +10,11 @@ import numpy as np
 
 from finchwort.core.base.wording import micro, millimetres
 from finchwort.core.compensation import MeanOnly, mean_only
-from finchwort.core.levelling import BeamPlan, Deck, Foil, ShimPlan, TapePlan, Way, how_far, piece_in_words
+from finchwort.core.levelling import BeamPlan, Foil, ShimPlan, TapePlan, how_far, piece_in_words
 from finchwort.core.surveys import Verdict
 from finchwort.core.surveys import height_map as reliefs
 from finchwort.core.visits import Chart
+from finchwort.messages.levelling.cards import Deck, Way
 from finchwort.messages.remarks import sentences
 from finchwort.messages.tramming import centre_sentence
 from finchwort.services.compensation.mesh import Compensated, StoredMesh
