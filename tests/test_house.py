@@ -103,7 +103,9 @@ class HouseTest(unittest.TestCase):
             here = path.relative_to(SOURCE).parts
             for module in imports(path):
                 parts = module.split(".")
-                if parts[:2] == ["finchwort", "core"] and len(parts) == 4 and parts[2] != "base":
+                reaches = parts[:2] == ["finchwort", "core"] and len(parts) == 4 and parts[2] != "base"
+                # messages say a result with the very limits it was judged by
+                if reaches and here[0] != "messages":
                     self.assertEqual(here[:2], ("core", parts[2]), f"{path} reaches into {module}")
 
     def test_one_road_to_every_decision(self):

@@ -101,6 +101,7 @@ def _report(
     from finchwort.core.printers import Bed, places_doubt
     from finchwort.formats import Hint, read_survey
     from finchwort.messages.surveys import SHAPES, sentence_of
+    from finchwort.messages.tramming import outlook_sentence
     from finchwort.services.tramming.readings import analyse
 
     bed = _bed(size, centre_origin)
@@ -152,7 +153,7 @@ def _report(
             for turn in plan.turns
         ]
         report["order"] = list(analysed.planned.order.names)
-        report["outlook"] = {"chance": round(outlook.chance, 3), "sentence": outlook.sentence}
+        report["outlook"] = {"chance": round(outlook.chance, 3), "sentence": outlook_sentence(outlook)}
         report["spread_after_mm"] = round(plan.spread_after, 4)
     return report
 

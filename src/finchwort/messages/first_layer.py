@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
-from finchwort.core.base.wording import duration, millimetres, shift_in_words
+from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import duration, micro, millimetres, shift_in_words
 from finchwort.core.first_layer import HOVER, MIN_CHANGE, PrintKind, TestPrint
+from finchwort.core.first_layer.bead import Bead, Laid
+from finchwort.core.first_layer.forecast import Forecast, _percent
+from finchwort.core.first_layer.grading import Ladder
+from finchwort.core.first_layer.offsets import KEPT_IN, SAME_PART, Ledger
+from finchwort.core.first_layer.series import MIN_STEP
 from finchwort.messages.templates import Sentence
 
 ERRORS = {
@@ -203,3 +209,142 @@ def purpose_of(made: TestPrint) -> str:
         f"Stops the tip {at} at {count} places, one after the other, and waits there for a person with paper. "
         "Where the strip is loose, lower the tip in the printer's menu until it just drags."
     )
+
+
+def ledger_sentence(ledger: Ledger) -> str:
+    """What the parts add up to."""
+    kept = [(name, value) for name, value in ledger.parts.items() if abs(value) > 1e-9]
+    if not kept:
+        return "No offset is written down yet."
+    if len(kept) == 1:
+        return f"The offset is {millimetres(ledger.total, signed=True)}, kept in {KEPT_IN[kept[0][0]]}."
+    text = " and ".join(f"{millimetres(value, signed=True)} in {KEPT_IN[name]}" for name, value in kept)
+    return f"{text} add up to {millimetres(ledger.total, signed=True)}."
+
+
+def doubled_sentence(ledger: Ledger) -> str | None:
+    """A sentence when the offset stands in several places at once."""
+    kept = [(name, value) for name, value in ledger.parts.items() if abs(value) > 1e-9]
+    for i, (name, value) in enumerate(kept):
+        for other, again in kept[i + 1 :]:
+            if abs(value - again) < SAME_PART:
+                return (
+                    f"{millimetres(value, signed=True)} stands in {KEPT_IN[name]} and in {KEPT_IN[other]}: "
+                    "very likely one value that counts twice. Keep it in one place and set the other to zero."
+                )
+    return None
+
+
+BAND_WORDS = {
+    "scrapes": "the tip touches the plate",
+    "crowded": "see-through, ridges beside it",
+    "close": "spread wide, ridges pushed up",
+    "good": "flattened, lines joined to one sheet",
+    "far": "rounded, gaps between the lines",
+    "loose": "a round thread that lets go",
+}
+"""What each look of a first layer is called."""
+
+
+def bead_words(laid: Laid) -> str:
+    """What people call it."""
+    return BAND_WORDS[laid.band]
+
+
+def gap_sentence(bead: Bead, gap: float) -> str:
+    """Say what a gap makes of the bead."""
+    laid = bead.at_gap(gap)
+    if laid.band == "scrapes":
+        return "The tip touches the plate: nothing can come out, and both are spoiled."
+    joined = (
+        f"lines part by {millimetres(laid.separation)}"
+        if laid.separation > 0.0005
+        else f"lines overlap by {millimetres(-laid.separation)}"
+        if laid.separation < -0.0005
+        else "lines just touch"
+    )
+    foot = (
+        f"touches the plate over {millimetres(laid.contact_width)}"
+        if laid.contact_width > 0.005
+        else "hardly touches the plate"
+    )
+    return f"In a gap of {millimetres(gap)} the bead is {millimetres(laid.width)} wide and {foot}; {joined}. It looks like this: {bead_words(laid)}."
+
+
+def ladder_sentence(ladder: Ladder) -> str:
+    """What to do."""
+    if ladder.one_sided == "closer":
+        return "All patches are too far: the best is closer than the closest of them. Print the next ladder closer."
+    if ladder.one_sided == "farther":
+        return (
+            "All patches are too close: the best is farther than the farthest. Print the next ladder farther."
+        )
+    way = "closer" if ladder.best < 0 else "farther"
+    margin = (ladder.high - ladder.low) / 2
+    if ladder.done and abs(ladder.best) < MIN_STEP:
+        return f"The offset is right, within ± {micro(margin)}. Store it."
+    text = f"Go {micro(abs(ladder.best))} {way}, ± {micro(margin)}."
+    if ladder.done:
+        return f"{text} That is as fine as an eye can tell: store it."
+    return f"{text} A finer ladder around it tells it better."
+
+
+def forecast_sentence(forecast: Forecast) -> str:
+    """What it comes to."""
+    if forecast.touches:
+        return (
+            f"The tip would touch the plate at the highest place. Go at least {millimetres(forecast.closest)} farther "
+            "before anything is printed."
+        )
+    if forecast.best_share <= forecast.good + 0.005 or abs(forecast.best) < 0.005:
+        return "No other height of the tip makes more of the bed good."
+    way = "farther" if forecast.best > 0 else "closer"
+    return (
+        f"{millimetres(abs(forecast.best))} {way} would make {_percent(forecast.best_share)} of the bed good."
+    )
+
+
+def bed_sentences(ladder: Ladder, screws: bool, compensation: str) -> tuple[str, ...]:
+    """Say what a judged bed comes to: tilt, bow and offset, each with its remedy.
+
+    Parameters
+    ----------
+    ladder : Ladder
+        From `judge_bed`.
+    screws : bool
+        Whether the bed has screws to turn.
+    compensation : {"none", "mean", "mesh"}
+
+    Raises
+    ------
+    ChoiceError
+    """
+    if ladder.tilt is None or ladder.tilt_low is None or ladder.tilt_high is None:
+        raise ChoiceError("first_layer.ladder_place_tells_no")
+    margin = micro((ladder.tilt_high - ladder.tilt_low) / 2)
+    sentences = []
+    if ladder.tilt_shows:
+        remedy = (
+            "Turn the knobs first, then print the bed again; no offset takes a tilt out."
+            if screws
+            else "It is taken out by shims, by driving the cross beam, or by a mesh; no offset does it."
+        )
+        if compensation == "mesh":
+            remedy += " With its mesh working this should not be seen: print the walk that shows the mesh."
+        if compensation == "mean":
+            remedy += " This printer's compensation moves everything up or down and leaves the tilt."
+        sentences.append(f"From corner to corner the bed tilts by {micro(ladder.tilt)} ± {margin}. {remedy}")
+    else:
+        sentences.append(f"No tilt shows beyond what the eye can tell (± {margin} from corner to corner).")
+    if ladder.bow is not None and ladder.bow_shows:
+        way = "higher" if ladder.bow > 0 else "lower"
+        more = {
+            "mesh": "Its mesh does not take that out: measure it again at printing temperature.",
+            "mean": "Compensation by the mean cannot take that out: a shim, a glass plate or another plate can.",
+            "none": "Screws cannot take that out: compensation, shims or another plate can.",
+        }[compensation]
+        sentences.append(
+            f"The middle is {micro(abs(ladder.bow))} ± {micro(ladder.bow_margin or 0.0)} {way} than the corners. {more}"
+        )
+    sentences.append(ladder_sentence(ladder))
+    return tuple(sentences)

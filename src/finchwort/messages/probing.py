@@ -2,6 +2,26 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from finchwort.core.base.wording import duration, micro, millimetres
+from finchwort.core.printers import Screw
+from finchwort.core.probing.bad_readings import BAD_FROM
+from finchwort.core.probing.hand import Line
+from finchwort.core.probing.movement import KEPT_SHAPE, Movement
+from finchwort.core.probing.repeatability import (
+    ADVISED,
+    ALL_EQUAL,
+    GOOD_RANGE,
+    GOOD_SD,
+    VERDICTS,
+    Repeatability,
+)
+from finchwort.core.probing.warmup import HORIZON, STEADY, Soak, SoakAround
+
 ERRORS = {
     "probing.along_bed_places_run": "Along this bed, {directions}, places run from 0 to {length:.0f} mm.",
     "probing.each_place_needs_readings": "Each place needs {min_readings} readings.",
@@ -63,3 +83,150 @@ ERRORS = {
     "probing.where_line_length_mm": "Where the line lies is a length in mm.",
 }
 """What is said of input that cannot be used, by the code of its error."""
+
+
+def soak_sentence(soak: Soak) -> str:
+    """What to do, with the numbers."""
+    if soak.state == "steady":
+        text = f"Steady now: it will move less than {millimetres(STEADY)} in the next five minutes. Measure."
+        if soak.swing > STEADY / 5:
+            text += f" It swings by ±{micro(2 * soak.swing)}, as heaters that switch do."
+        return text
+    way = "rises" if soak.rate > 0 else "sinks"
+    speed = f"this place {way} about {micro(abs(soak.rate))} a minute"
+    watched = float(soak.times[-1] - soak.times[0])
+    if soak.state == "unclear":
+        if watched < HORIZON:
+            return f"Nothing moves yet beyond the noise, but {duration(watched)} are too short to say. Five quiet minutes are the least."
+        return "Nothing moves much, but these readings are not enough to promise five quiet minutes. Go on reading."
+    if math.isnan(soak.steady_in):
+        if soak.settles < 0.5 and watched >= 2 * HORIZON:
+            return (
+                f"Still moving: {speed}, and it does not look as if it came to rest. Look for a heater that goes on "
+                "warming the frame, a draught, or a loose probe."
+            )
+        least = f", but {duration(soak.steady_in_low)} at the least" if soak.steady_in_low >= 90 else ""
+        return f"Still moving: {speed}, and it is too early to say how long{least}. Go on reading."
+    sure = (
+        f" (between {duration(soak.steady_in_low)} and {duration(soak.steady_in_high)})"
+        if soak.steady_in_high - soak.steady_in_low > 60
+        else ""
+    )
+    to_come = "rise" if soak.to_go > 0 else "sink"
+    return (
+        f"Steady in about {duration(soak.steady_in)}{sure}, if it comes to rest as it seems to. In the next five minutes it will {to_come} another "
+        f"{millimetres(abs(soak.to_go))}."
+    )
+
+
+def around_sentence(around: SoakAround) -> str:
+    """What to do, with the numbers."""
+    against = around.against[around.worst]
+    x, y = around.spots[around.worst]
+    if around.state == "steady":
+        text = (
+            f"The shape stands: no place will move more than {millimetres(STEADY)} against the others in the next five "
+            "minutes. Measure."
+        )
+        if around.whole.state != "steady" and abs(around.whole.to_go) >= STEADY:
+            way = "rise" if around.whole.to_go > 0 else "sink"
+            text += (
+                f" As a whole the bed will {way} another {millimetres(abs(around.whole.to_go))}; set the Z offset only when that "
+                "has ended."
+            )
+        return text
+    where = f"The place at x {x:.0f}, y {y:.0f} mm moves most against the others. "
+    return where + soak_sentence(against)
+
+
+def line_sentence(line: Line) -> str:
+    """What the line shows."""
+    if line.name == "straight":
+        return f"Straight within {millimetres(max(abs(line.largest), 0.01))}."
+    if line.name == "wavy":
+        return f"Neither sag nor crown: {millimetres(abs(line.largest))} off straight at {line.at:g} mm. Look for debris or a damaged spot."
+    word = "A sag: the middle is low" if line.name == "sag" else "A crown: the middle is high"
+    return f"{word} by {millimetres(abs(line.bow))} ± {millimetres(line.margin)}."
+
+
+def trust_word(test: Repeatability) -> str:
+    """The verdict in a few words."""
+    return VERDICTS[test.level]
+
+
+def trust_sentences(test: Repeatability, screws: Sequence[Screw] = ()) -> tuple[str, ...]:
+    """Say what it means, the most important first.
+
+    Parameters
+    ----------
+    screws : sequence of Screw
+        The bed's screws: one step of the hand is compared with the noise.
+    """
+    n = test.touches - len(test.aside)
+    remarks = []
+    sd = f"standard deviation {micro(test.sd)}, surely between {micro(test.sd_low)} and {micro(test.sd_high)}"
+    if test.level == "good":
+        remarks.append(f"{n} touches repeat well ({sd}). That is a probe to trust.")
+    elif test.level == "usable":
+        remarks.append(
+            f"{n} touches: {sd}. Usable for rough work; {micro(GOOD_SD)} or less would be good (that is ten touches "
+            f"within {micro(GOOD_RANGE)})."
+        )
+    else:
+        remarks.append(
+            f"{n} touches: {sd}. Find the cause before you correct anything: a loose mount, plastic on the tip, a "
+            "wobbling carriage."
+        )
+    consequence = f"Differences below {micro(test.least_difference)} mean nothing here"
+    if screws:
+        step = max(screw.step for screw in screws)
+        divisions = max(screws, key=lambda screw: screw.step).divisions
+        name = "one eighth of a turn" if divisions == 8 else f"one step of 1/{divisions} turn"
+        consequence += f"; {name} is {micro(step)}"
+    remarks.append(consequence + ".")
+    if test.aside:
+        names = " and ".join(f"{i + 1} ({micro(test.heights[i], signed=True)})" for i in test.aside)
+        alone = len(test.aside) == 1
+        remarks.append(
+            f"Touch{'' if alone else 'es'} {names} stand{'s' if alone else ''} out beyond chance and {'is' if alone else 'are'} "
+            "left out. Clean the tip, look for debris, and repeat the test."
+        )
+    if test.drifting:
+        way = "rise" if test.drift > 0 else "sink"
+        remarks.append(
+            f"The readings {way} by {micro(abs(test.drift_total))} from first to last: something still moves. "
+            "Let it warm through, then test again. Plans take the spread without this drift."
+        )
+    if not test.heights.size:
+        remarks.append(
+            "Only the machine's own figures are known, not its touches: a drift or a bad touch among them does not show."
+        )
+    elif not np.ptp(test.heights):
+        remarks.append(
+            f"All touches are equal, so their step is not known: ±{micro(2 * ALL_EQUAL)} is assumed."
+        )
+    if test.step >= BAD_FROM / 4:
+        remarks.append(f"The touches come in steps of {micro(test.step)}: nothing smaller can be told.")
+    if n < ADVISED:
+        remarks.append(
+            f"With {n} touches the standard deviation may be anything from {micro(test.sd_low)} to "
+            f"{micro(test.sd_high)}; {ADVISED} or more say it better."
+        )
+    return tuple(remarks)
+
+
+def movement_sentence(movement: Movement) -> str:
+    """Where and how much."""
+    spread = movement.survey.spread
+    if spread < KEPT_SHAPE:
+        return f"The bed kept its shape within {millimetres(spread)}."
+    x, y, rise = movement.up
+    u, v, fall = movement.down
+    text = (
+        f"Against the mean, the bed rose most at x {x:.0f}, y {y:.0f} ({millimetres(rise, signed=True)}) and sank "
+        f"most at x {u:.0f}, y {v:.0f} ({millimetres(fall, signed=True)})."
+    )
+    bow = (movement.shape.bow_x + movement.shape.bow_y) / 2
+    if abs(bow) >= KEPT_SHAPE / 2:
+        text += f" The middle {'rose' if bow > 0 else 'sank'} {millimetres(abs(bow))} against the edges."
+    return text

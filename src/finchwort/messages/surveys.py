@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from finchwort.core.base.wording import millimetres
 from finchwort.core.surveys import COMPENSATE_SHARE, TILT_SHARE, Verdict, good_spread
+from finchwort.core.surveys.bed_fit import BedFit
 
 ERRORS = {
     "surveys.all_readings_line_cannot": (
@@ -187,3 +188,14 @@ def _left(verdict: Verdict) -> str:
         f"{left} and more than compensation should carry for {_layer(verdict)}. Shim it, lay a glass plate on top or "
         "replace the plate."
     )
+
+
+CANNOT_TELL = (
+    "These places cannot tell a bow from a tilt, so the tilt of the whole bed is known less well than that of the readings. "
+    "Measure towards the edges that were left out."
+)
+
+
+def places_sentence(fit: BedFit) -> str | None:
+    """Say what to know about the places that were measured, or nothing."""
+    return None if fit.told else CANNOT_TELL

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-from finchwort.core.base.wording import counted, millimetres, seen_direction, turn_in_words
+from finchwort.core.base.wording import counted, millimetres, seen_direction, turn_in_words, upper_first
 from finchwort.core.tramming import Bends, Turn
+from finchwort.core.tramming.assessment import Outlook
+from finchwort.core.tramming.kinds import StuckReason
+from finchwort.core.tramming.operator import STEADY, Hand
+from finchwort.core.tramming.slipping import Slipping
+from finchwort.messages.surveys import CANNOT_TELL
 
 ERRORS = {
     "tramming.bench_strip_felt_knob": "At the bench a strip is felt, or a knob is turned.",
@@ -123,5 +128,98 @@ def learned_sentence(rounds: int, bends: Bends) -> str:
             "No round of this bed is known yet: the knobs are taken to move a stiff plate on equal springs."
         )
     text = f"{counted(rounds, 'round')}"
-    more = f" {bends.sentence}" if bends.sentence else ""
+    more = f" {said}" if (said := bends_sentence(bends)) else ""
     return f"What the knobs do was learned from {text} of this bed; each new round corrects it.{more}"
+
+
+def slipping_sentence(slipping: Slipping) -> str | None:
+    """What to do about it, or nothing."""
+    if slipping.named:
+        return (
+            f"The {slipping.named} knob does only about {max(0, round(10 * (1 - slipping.lost)) * 10)} % of what it should. "
+            "Hold the screw and turn the knob: does the screw spin with it, or is the spring slack? "
+            "A lock nut or a stiffer spring mends it. Until then leave this knob and level with the others."
+        )
+    if slipping.suspects:
+        names = " or ".join(f"the {name} knob" for name in slipping.suspects)
+        text = f"{upper_first(names)} does less than it should; one tilt cannot tell which."
+        if slipping.hold:
+            text += f" Leave {slipping.hold} alone in the next round, and the round will tell."
+        return text
+    return None
+
+
+def bends_sentence(bends: Bends) -> str | None:
+    """What the rounds showed, or nothing."""
+    if not bends.rounds:
+        return None
+    rounds = f"{counted(bends.rounds, 'round')}"
+    percent = f"{100 * max(0.0, bends.share):.0f} % ± {196 * bends.sd:.0f} %"
+    if bends.used and not bends.said_to:
+        return (
+            f"By {rounds} this plate follows {percent} of a twist of its knobs, so plans take twist out too. In its set-up "
+            "it is called stiff."
+        )
+    if bends.used:
+        return f"By {rounds} this plate follows {percent} of a twist of its knobs; plans reckon with it."
+    if bends.said_to:
+        return f"By {rounds} this plate hardly follows a twist of its knobs ({percent}): no knob takes its twist out."
+    return None
+
+
+def hand_sentence(hand: Hand) -> str:
+    """What is known of it, in words."""
+    degrees = 360 * hand.sd
+    if hand.rounds == 0:
+        return f"Nothing is known of your hand yet: a turn is taken to be true within about {degrees:.0f}° (1/32 of a turn)."
+    text = f"From {counted(hand.rounds, 'round')} your hand turns true within about {degrees:.0f}°"
+    return text + ("." if hand.rounds >= STEADY else ", which is still mostly what hands do.")
+
+
+def percent(share: float) -> str:
+    """Write a probability, never surer than 99 %.
+
+    Examples
+    --------
+    >>> percent(0.999), percent(0.934), percent(0.002)
+    ('99 %', '93 %', '1 %')
+    """
+    return f"{min(99, max(1, round(100 * share)))} %"
+
+
+_STUCK = {
+    StuckReason.NOISE: (
+        "it does not know the chosen plane well enough. Choose all readings, or measure more places."
+    ),
+    StuckReason.LIMIT: "the springs have no travel left that way. Let other knobs turn too, or mend the springs.",
+    StuckReason.STEP: "whole steps of the hand come no closer. Choose a finer step, or let it be.",
+}
+
+
+def outlook_sentence(outlook: Outlook) -> str:
+    """Say how sure a plan is, and what to do where it is not."""
+    tilt = f"{millimetres(outlook.tilt_now)} ± {millimetres(outlook.now_margin)}"
+    if outlook.decision == "measure" and outlook.likely:
+        return (
+            f"The tilt is {tilt}: very likely worth turning for, but known too poorly for a turn that surely helps. Measure "
+            "again, at more places if you can."
+        )
+    if outlook.stuck is not None:
+        return f"The tilt is {tilt}, but this plan turns nothing: {_STUCK[outlook.stuck]}"
+    if outlook.decision == "measure" and not outlook.told:
+        return f"The tilt of the whole bed is {tilt}: nobody can decide by that whether it is worth turning for. {CANNOT_TELL}"
+    if outlook.decision == "measure":
+        how = "Read the same places once more: two surveys tell better than one. If they agree, let it be."
+        if outlook.side:
+            how = (
+                f"Measure again first: {outlook.side} × {outlook.side} places tell it well enough, or find out why the "
+                "readings scatter."
+            )
+        return f"The tilt is {tilt}: these readings cannot decide whether it is worth turning for. {how}"
+    if outlook.decision == "leave":
+        return f"The tilt is {tilt}. Leave it: there is nothing in it worth turning for."
+    after = f"{millimetres(outlook.tilt_after)} ± {millimetres(outlook.after_margin)}"
+    return (
+        f"Tilt across the bed {tilt} now, {after} after. The chance that the next survey is content: "
+        f"{percent(outlook.chance)}."
+    )

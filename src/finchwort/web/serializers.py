@@ -20,7 +20,7 @@ from finchwort.core.tramming import RoundReview
 from finchwort.core.visits import After, Standing, Step, next_step
 from finchwort.knowledge import materials, surfaces
 from finchwort.messages.remarks import sentences
-from finchwort.messages.surveys import SHAPES, verdict_word
+from finchwort.messages.surveys import SHAPES, places_sentence, verdict_word
 from finchwort.messages.visits import words_of
 from finchwort.services.first_layer.offsets import KeptOffset
 from finchwort.services.printers.printers import PLAIN
@@ -149,7 +149,7 @@ def figures_out(
         open=felt.open.tolist() if felt is not None else [],
         tilt=tilt.rise if tilt else None,
         tilt_margin=tilt.margin if tilt else None,
-        tilt_note=fit.sentence if fit and tilt else None,
+        tilt_note=places_sentence(fit) if fit and tilt else None,
         noise_note=fit.assumed if fit and tilt else None,
         verdict=verdict_out(verdict),
     )

@@ -33,6 +33,13 @@ from finchwort.core.first_layer import (
 )
 from finchwort.core.printers import Bed, Screw, suggest_points, suggest_screws
 from finchwort.core.tramming import plan_turns
+from finchwort.messages.first_layer import (
+    doubled_sentence,
+    forecast_sentence,
+    gap_sentence,
+    ladder_sentence,
+    ledger_sentence,
+)
 
 BEAD = Bead(0.42, 0.2)
 BED = Bed(220, 220)
@@ -88,9 +95,9 @@ class BeadTest(unittest.TestCase):
             BEAD.at_gap(math.inf)
 
     def test_sentences(self):
-        self.assertIn("touches the plate:", BEAD.sentence(0.0))
-        self.assertIn("part by", BEAD.sentence(0.26))
-        self.assertIn("overlap by", BEAD.sentence(0.15))
+        self.assertIn("touches the plate:", gap_sentence(BEAD, 0.0))
+        self.assertIn("part by", gap_sentence(BEAD, 0.26))
+        self.assertIn("overlap by", gap_sentence(BEAD, 0.15))
 
 
 class ForecastTest(unittest.TestCase):
@@ -109,16 +116,17 @@ class ForecastTest(unittest.TestCase):
     def test_a_flat_bed_at_the_right_height(self):
         found = forecast_layer(np.zeros(100), BEAD)
         self.assertEqual((found.good, found.best_share, found.touches), (1.0, 1.0, False))
-        self.assertIn("No other height", found.sentence)
+        self.assertIn("No other height", forecast_sentence(found))
         self.assertIn(
-            "0.07 mm closer would make 100 %", forecast_layer(np.zeros(9), BEAD, 0.07 - 0.0016).sentence
+            "0.07 mm closer would make 100 %",
+            forecast_sentence(forecast_layer(np.zeros(9), BEAD, 0.07 - 0.0016)),
         )
         self.assertAlmostEqual(sum(found.shares.values()), 1.0)
 
     def test_contact_is_told_and_never_advised(self):
         found = forecast_layer([0.0, 0.25], BEAD)
         self.assertTrue(found.touches)
-        self.assertIn("would touch", found.sentence)
+        self.assertIn("would touch", forecast_sentence(found))
         self.assertGreaterEqual(found.least + found.closest, SAFE - 1e-12)
         change, _ = best_change([0.2, 0.4, 0.4, 0.4, 0.4], BEAD)
         self.assertGreaterEqual(0.2 + change, SAFE)
@@ -139,11 +147,11 @@ class LedgerTest(unittest.TestCase):
         self.assertAlmostEqual(after.closer_by(book), closer, delta=0.0006)
 
     def test_doubled_offsets_are_found(self):
-        self.assertIn("counts twice", Ledger({"printer": -1.2, "slicer": -1.205}).doubled)
-        self.assertIsNone(Ledger({"printer": -1.2, "slicer": -0.05}).doubled)
-        self.assertIsNone(Ledger({"printer": 0.0, "slicer": 0.0}).doubled)
-        self.assertIn("add up to −1.25 mm", Ledger({"printer": -1.2, "slicer": -0.05}).sentence)
-        self.assertIn("No offset", Ledger({}).sentence)
+        self.assertIn("counts twice", doubled_sentence(Ledger({"printer": -1.2, "slicer": -1.205})))
+        self.assertIsNone(doubled_sentence(Ledger({"printer": -1.2, "slicer": -0.05})))
+        self.assertIsNone(doubled_sentence(Ledger({"printer": 0.0, "slicer": 0.0})))
+        self.assertIn("add up to −1.25 mm", ledger_sentence(Ledger({"printer": -1.2, "slicer": -0.05})))
+        self.assertIn("No offset", ledger_sentence(Ledger({})))
 
     def test_bad_parts(self):
         for parts in ({"pocket": 1.0}, {"printer": math.nan}, {"printer": 99.0}):
@@ -250,11 +258,11 @@ class JudgingTest(unittest.TestCase):
 
     def test_all_on_one_side(self):
         far = judge_ladder([Judged(s, "far_too_far") for s in (0.0, 0.05, 0.1)], BEAD)
-        self.assertIn("closer", far.one_sided)
+        self.assertIn("closer", ladder_sentence(far))
         self.assertLess(far.best, 0)
         self.assertFalse(far.done)
         close = judge_ladder([Judged(s, "too_close") for s in (0.0, 0.05, 0.1)], BEAD)
-        self.assertIn("farther", close.sentence)
+        self.assertIn("farther", ladder_sentence(close))
 
     def test_a_tilted_bed_becomes_turns(self):
         person = judges.Person(5)

@@ -43,6 +43,7 @@ from finchwort.core.printers import (
 from finchwort.core.probing import grid_points, paper_places
 from finchwort.core.surveys import Survey
 from finchwort.messages.errors import sentence
+from finchwort.messages.levelling import tape_plan_sentence
 from finchwort.messages.levelling.cards import bare_deck, beam_deck, carriage_deck, foil_deck, tape_deck
 from tests.simulation import taped
 
@@ -176,7 +177,7 @@ class TapeTest(unittest.TestCase):
                 self.assertAlmostEqual(first.layers * TAPE, 0.14, delta=TAPE)
                 widths = [piece.width for piece in first.pieces]
                 self.assertEqual(widths, sorted(widths, reverse=True))
-                self.assertIn("tilt", plan.sentence)
+                self.assertIn("tilt", tape_plan_sentence(plan))
 
     def test_a_dome_is_taped_at_its_edges(self):
         plan = plan_tape(field(lambda u, v: -0.2 * (u**2 + v**2) / 2), bed=BED)
@@ -208,8 +209,8 @@ class TapeTest(unittest.TestCase):
 
     def test_glass_says_so(self):
         survey = field(lambda u, v: -0.14 * near(u, v, 0, 0))
-        self.assertIn("glass", plan_tape(survey, bed=BED, under="glass").sentence)
-        self.assertNotIn("glass", plan_tape(survey, bed=BED).sentence)
+        self.assertIn("glass", tape_plan_sentence(plan_tape(survey, bed=BED, under="glass")))
+        self.assertNotIn("glass", tape_plan_sentence(plan_tape(survey, bed=BED)))
 
     def test_sheets_that_bend_lie_flatter_for_it(self):
         """Sheets with weight and stiffness, on carriers with dents of their own, taped by a hand."""

@@ -29,6 +29,7 @@ from finchwort.core.probing import (
 )
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming import plan_turns
+from finchwort.messages.probing import around_sentence, movement_sentence, soak_sentence, trust_sentences
 from tests.simulation.plates import warm_up
 
 touches = st.lists(st.floats(-1, 1).map(lambda v: round(v, 4)), min_size=3, max_size=40)
@@ -52,7 +53,7 @@ class RepeatabilityTest(unittest.TestCase):
         self.assertLessEqual(found.sd, found.sd_high + 1e-12)
         self.assertLessEqual(found.drift_low, found.drift + 1e-12)
         self.assertLessEqual(found.drift, found.drift_high + 1e-12)
-        self.assertTrue(all(one.endswith(".") for one in found.sentences()))
+        self.assertTrue(all(one.endswith(".") for one in trust_sentences(found)))
 
     def test_limits_of_common_practice(self):
         """Ten touches within 0.02 mm are good, within 0.05 usable, beyond the cause is found first; more touches do not make it worse."""
@@ -90,7 +91,7 @@ class RepeatabilityTest(unittest.TestCase):
         found = assess_repeatability(heights)
         self.assertTrue(found.grubbs.outlier)
         self.assertEqual((found.grubbs.index, found.aside), (6, (6,)))
-        self.assertIn("Touch 7", " ".join(found.sentences()))
+        self.assertIn("Touch 7", " ".join(trust_sentences(found)))
         self.assertEqual(assess_repeatability(heights[:6]).aside, ())
 
     def test_false_alarms_are_as_rare_as_promised(self):
@@ -110,11 +111,11 @@ class RepeatabilityTest(unittest.TestCase):
         self.assertEqual((slow.drift_per, round(slow.drift, 6), slow.drifting), ("minute", 0.008, True))
         quick = assess_repeatability(heights, np.arange(12) * 0.5)
         self.assertEqual((quick.drift_per, round(quick.drift, 6)), ("reading", 0.004))
-        self.assertIn("rise by 0.044 mm", " ".join(slow.sentences()))
+        self.assertIn("rise by 0.044 mm", " ".join(trust_sentences(slow)))
 
     def test_the_consequence_is_told_with_the_screws(self):
         screws = [Screw(str(i), x, y, 0.7) for i, (x, y) in enumerate([(0, 0), (1, 0), (1, 1), (0, 1)])]
-        said = assess_repeatability([0.0, 0.004, 0.008] * 4).sentences(screws)
+        said = trust_sentences(assess_repeatability([0.0, 0.004, 0.008] * 4), screws)
         self.assertRegex(
             said[1], r"Differences below 0\.0\d\d mm mean nothing here; one eighth of a turn is 0\.087 mm\."
         )
@@ -193,7 +194,7 @@ class SoakTest(unittest.TestCase):
                     wait = 10.0 * quiet[0] if quiet.size else math.inf
                     told += 1
                     held += found.steady_in_low - 30 <= wait <= found.steady_in_high + 30
-                    self.assertIn("Steady in about", found.sentence)
+                    self.assertIn("Steady in about", soak_sentence(found))
         self.assertGreater(steady, 50)
         self.assertLess(wrong, 0.1 * steady)
         self.assertGreater(told, 3)
@@ -211,11 +212,11 @@ class SoakTest(unittest.TestCase):
         self.assertNotEqual(states[0], "steady")
         self.assertEqual(states[-1], "steady")
         late = fit_soak_around(t, heights, at, spots)
-        self.assertIn("shape stands", late.sentence)
-        self.assertIn("As a whole", late.sentence)
+        self.assertIn("shape stands", around_sentence(late))
+        self.assertIn("As a whole", around_sentence(late))
         early = fit_soak_around(t[:40], heights[:40], at[:40], spots)
         self.assertEqual(early.spots[early.worst], (110, 110))
-        self.assertIn("x 110, y 110", early.sentence)
+        self.assertIn("x 110, y 110", around_sentence(early))
         with self.assertRaises(TooFewReadingsError):
             fit_soak_around(t[:9], heights[:9], at[:9], spots)
         with self.assertRaises(OutOfRangeError):
@@ -228,7 +229,7 @@ class SoakTest(unittest.TestCase):
         t = np.arange(0, 2400, 30.0)
         heights = 0.08 * (1 - np.exp(-t / 200)) + 0.006 * t / 60 + rng.normal(0, 0.003, t.size)
         self.assertNotIn("steady", {fit_soak(t[:n], heights[:n]).state for n in range(8, t.size, 4)})
-        self.assertIn("come to rest", fit_soak(t, heights).sentence.replace("came", "come"))
+        self.assertIn("come to rest", soak_sentence(fit_soak(t, heights)).replace("came", "come"))
 
     def test_standing_still(self):
         rng = np.random.default_rng(5)
@@ -242,7 +243,7 @@ class SoakTest(unittest.TestCase):
         t = np.arange(0, 300, 20.0)
         found = fit_soak(t, 0.0005 * t)
         self.assertNotEqual(found.state, "steady")
-        self.assertIn("rises", found.sentence)
+        self.assertIn("rises", soak_sentence(found))
 
     def test_bad_input(self):
         with self.assertRaises(TooFewReadingsError):
@@ -262,13 +263,14 @@ class MovementTest(unittest.TestCase):
     def test_a_dome_that_grew_is_found_whatever_the_places_and_the_zero(self):
         cold, hot = self.grid(5), self.grid(6, dome=0.1, zero=1.0)
         found = compare_surveys(cold, hot, self.bed)
-        self.assertIn("The middle rose", found.sentence)
+        self.assertIn("The middle rose", movement_sentence(found))
         self.assertAlmostEqual(found.shape.bow_x, 0.05, places=2)
         self.assertLess(math.hypot(found.up[0] - 100, found.up[1] - 100), 40)
 
     def test_nothing_moved(self):
         self.assertIn(
-            "kept its shape", compare_surveys(self.grid(4), self.grid(4, zero=0.5), self.bed).sentence
+            "kept its shape",
+            movement_sentence(compare_surveys(self.grid(4), self.grid(4, zero=0.5), self.bed)),
         )
 
     def test_nothing_in_common(self):

@@ -17,6 +17,8 @@ from finchwort.core.probing import next_place, take_out_drift, touched_again
 from finchwort.core.surveys import Survey, averaged, fit_bed, fit_plane
 from finchwort.core.surveys import tilt as tilts
 from finchwort.core.tramming import Twisting, learn_bends, look_ahead, plan_turns, twist_at
+from finchwort.messages.surveys import places_sentence
+from finchwort.messages.tramming import outlook_sentence
 from tests.simulation.plates import Plate, Probe, pattern
 
 BED = Bed(220, 220)
@@ -41,7 +43,7 @@ class ShapeIsNotNoiseTest(unittest.TestCase):
             self.assertLess(plan.fit.noise, 0.015)
             self.assertLess(ahead.now_margin, 0.11)
             self.assertTrue(plan.done)
-            self.assertNotIn("17", ahead.sentence)
+            self.assertNotIn("17", outlook_sentence(ahead))
 
     def test_twist_at_four_corners_is_shape(self):
         """.20 .04 -.04 -.20: the tilt is turned out, and is not drowned by the twist."""
@@ -85,8 +87,8 @@ class ShapeIsNotNoiseTest(unittest.TestCase):
         self.assertGreaterEqual(honest.part_of_the_bed(0.5, range(SEED, SEED + 50)), 0.86)
         half = fit_bed(survey(pattern(3, share=0.4), 0.001 * pattern(3, share=0.4)[:, 0]), BED, 0.005)
         self.assertFalse(half.told)
-        self.assertIn("bow from a tilt", half.sentence)
-        self.assertIsNone(fit_bed(survey(pattern(5), np.zeros(25)), BED, 0.005).sentence)
+        self.assertIn("bow from a tilt", places_sentence(half))
+        self.assertIsNone(places_sentence(fit_bed(survey(pattern(5), np.zeros(25)), BED, 0.005)))
 
 
 class BadReadingTest(unittest.TestCase):

@@ -38,6 +38,7 @@ from finchwort.core.tramming import (
     plate_response,
     prior_response,
 )
+from finchwort.messages.tramming import hand_sentence
 from finchwort.services.surveys.surveys import assess
 from tests.simulation.by_hand import Person, plain_way, random_plate
 from tests.simulation.paper_offset import Strip
@@ -371,4 +372,4 @@ class HandTest(unittest.TestCase):
 
     def test_before_any_round(self):
         self.assertEqual(learn_hand([]), Hand())
-        self.assertIn("1/32", Hand().sentence)
+        self.assertIn("1/32", hand_sentence(Hand()))

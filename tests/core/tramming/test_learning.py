@@ -20,6 +20,7 @@ from finchwort.core.tramming import (
     plate_response,
     prior_response,
 )
+from finchwort.messages.tramming import slipping_sentence
 from tests.fixtures.beds import BED, bed, screws
 
 
@@ -156,12 +157,12 @@ class SlippingTest(unittest.TestCase):
     def test_nothing_is_known_without_rounds(self):
         found = find_slipping(self.posts, [])
         self.assertEqual((found.named, found.suspects, found.healthy), (None, (), 1 - PRIOR))
-        self.assertIsNone(found.sentence)
+        self.assertIsNone(slipping_sentence(found))
 
     def test_a_healthy_bed_gives_no_alarm(self):
         found = find_slipping(self.posts, [self.seen(self.turns)])
         self.assertGreater(found.healthy, 0.8)
-        self.assertIsNone(found.sentence)
+        self.assertIsNone(slipping_sentence(found))
 
     def test_opposite_knobs_look_alike_until_one_rests(self):
         """On four knobs a tilt cannot tell a slipping knob from the one across; the next round can."""
@@ -170,7 +171,7 @@ class SlippingTest(unittest.TestCase):
         self.assertIsNone(first.named)
         self.assertEqual(set(first.suspects), {"front right", "back left"})
         self.assertIn(first.hold, first.suspects)
-        self.assertIn("Leave", first.sentence)
+        self.assertIn("Leave", slipping_sentence(first))
         rested = next(i for i, s in enumerate(self.posts) if s.name == first.hold)
         turns = np.array([0.0, 0.6, 0.0, 0.6])
         turns[rested] = 0.0
@@ -178,7 +179,7 @@ class SlippingTest(unittest.TestCase):
         found = find_slipping(self.posts, [self.seen(made), second])
         self.assertEqual(found.named, "back left")
         self.assertGreater(found.lost, 0.6)
-        self.assertIn("Hold the screw", found.sentence)
+        self.assertIn("Hold the screw", slipping_sentence(found))
         self.assertEqual(found.doubted, ("back left",))
 
     def test_three_screws_are_told_apart_at_once(self):

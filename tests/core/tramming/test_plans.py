@@ -24,11 +24,11 @@ from finchwort.core.tramming import (
     after_turns,
     change_of,
     look_ahead,
-    percent,
     plan_turns,
     predict,
     turning_order,
 )
+from finchwort.messages.tramming import outlook_sentence, percent
 from tests.fixtures.beds import BED, bed, screws, tilt
 from tests.fixtures.strategies import surveys
 
@@ -163,7 +163,7 @@ class OutlookTest(unittest.TestCase):
         self.assertEqual(self.ahead(bed(a=0.02), 0.005)[1].decision, "leave")
         ahead = self.ahead(bed(a=0.08, n=3), 0.03)[1]
         self.assertEqual(ahead.decision, "measure")
-        self.assertIn("Measure again first", ahead.sentence)
+        self.assertIn("Measure again first", outlook_sentence(ahead))
 
     def test_chance_is_what_comes_of_it(self):
         """Of simulated next surveys as many are content as was said, within the scatter of the count."""
@@ -226,11 +226,11 @@ class OutlookTest(unittest.TestCase):
             with self.subTest(why):
                 self.assertTrue(plan.done)
                 self.assertEqual(ahead.decision, decision)
-                self.assertIn(why, ahead.sentence)
-                self.assertNotIn("nothing in it", ahead.sentence)
+                self.assertIn(why, outlook_sentence(ahead))
+                self.assertNotIn("nothing in it", outlook_sentence(ahead))
         coarse = plan_turns(bed(0.2, 0.0), screws(pitch=4.0), repeatability=0.003)
         self.assertTrue(coarse.done)
-        self.assertIn("come no closer", look_ahead(bed(0.2, 0.0), coarse, BED, 0.2).sentence)
+        self.assertIn("come no closer", outlook_sentence(look_ahead(bed(0.2, 0.0), coarse, BED, 0.2)))
 
     def test_where_the_judgement_says_turn_the_plan_turns_something(self):
         """Four corners read roughly: what is likely but known too poorly is measured again, on every page."""

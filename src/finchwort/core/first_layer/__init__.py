@@ -1,6 +1,6 @@
 """The first layer: the Z offset, the bead, test prints and how they are graded, and how low a tip may go."""
 
-from finchwort.core.first_layer.bead import BANDS, SAID, TEXTURE, TOUCH, Bead, Laid
+from finchwort.core.first_layer.bead import BANDS, TEXTURE, TOUCH, Bead, Laid
 from finchwort.core.first_layer.clearance import (
     BY_DOUBT,
     GONE,
@@ -28,7 +28,6 @@ from finchwort.core.first_layer.grading import (
     WORDS,
     Judged,
     Ladder,
-    bed_sentences,
     heights_from,
     judge_bed,
     judge_ladder,
@@ -139,7 +138,6 @@ __all__ = [
     "RETRACT",
     "RETRACT_SPEED",
     "SAFE",
-    "SAID",
     "SAME_POINT",
     "SPEED",
     "STEPS",
@@ -191,7 +189,6 @@ __all__ = [
     "advise_trims",
     "agree",
     "along",
-    "bed_sentences",
     "believe",
     "best_change",
     "best_gap",

@@ -25,14 +25,6 @@ CROWDED = 1.6
 """From here on the bead turns see-through and the extruder has to push (ours)."""
 BANDS = tuple(Band)
 """From the nozzle on the plate to a thread that does not hold."""
-SAID = {
-    "scrapes": "the tip touches the plate",
-    "crowded": "see-through, ridges beside it",
-    "close": "spread wide, ridges pushed up",
-    "good": "flattened, lines joined to one sheet",
-    "far": "rounded, gaps between the lines",
-    "loose": "a round thread that lets go",
-}
 TEXTURE = 0.04
 """How deep the pits of a textured plate are taken to be, mm (common practice: trimmed 0.02 to 0.05 mm closer for them)."""
 MAX_ROUGH = 0.2
@@ -67,11 +59,6 @@ class Laid:
     separation: float
     fill: float
     band: str
-
-    @property
-    def words(self) -> str:
-        """What people call it."""
-        return SAID[self.band]
 
 
 NOTHING = 1e-9
@@ -317,22 +304,3 @@ class Bead:
         foot = np.maximum(0.0, self.area / height + height * ROUND - height)
         share = np.where(gaps >= self.free_diameter, 0.0, np.minimum(1.0, foot / self.foot))
         return float(share.mean())
-
-    def sentence(self, gap: float) -> str:
-        """Say what a gap makes of the bead."""
-        laid = self.at_gap(gap)
-        if laid.band == "scrapes":
-            return "The tip touches the plate: nothing can come out, and both are spoiled."
-        joined = (
-            f"lines part by {millimetres(laid.separation)}"
-            if laid.separation > 0.0005
-            else f"lines overlap by {millimetres(-laid.separation)}"
-            if laid.separation < -0.0005
-            else "lines just touch"
-        )
-        foot = (
-            f"touches the plate over {millimetres(laid.contact_width)}"
-            if laid.contact_width > 0.005
-            else "hardly touches the plate"
-        )
-        return f"In a gap of {millimetres(gap)} the bead is {millimetres(laid.width)} wide and {foot}; {joined}. It looks like this: {laid.words}."

@@ -65,19 +65,6 @@ class Forecast:
         """Whether the tip would touch somewhere."""
         return self.least <= TOUCH
 
-    @property
-    def sentence(self) -> str:
-        """What it comes to."""
-        if self.touches:
-            return (
-                f"The tip would touch the plate at the highest place. Go at least {millimetres(self.closest)} farther "
-                "before anything is printed."
-            )
-        if self.best_share <= self.good + 0.005 or abs(self.best) < 0.005:
-            return "No other height of the tip makes more of the bed good."
-        way = "farther" if self.best > 0 else "closer"
-        return f"{millimetres(abs(self.best))} {way} would make {_percent(self.best_share)} of the bed good."
-
 
 def _percent(share: float) -> str:
     return f"{round(100 * share)} %"

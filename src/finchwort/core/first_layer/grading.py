@@ -24,10 +24,9 @@ from finchwort.core.base.errors import (
 from finchwort.core.base.geometry import Array, is_line
 from finchwort.core.base.sampling import interval, sample
 from finchwort.core.base.statistics import Z95
-from finchwort.core.base.wording import micro
 from finchwort.core.first_layer.bead import Bead
-from finchwort.core.first_layer.kinds import JudgedStep
-from finchwort.core.first_layer.series import FIRST_BELIEF, MIN_STEP, usual_limits
+from finchwort.core.first_layer.kinds import BestSide, JudgedStep
+from finchwort.core.first_layer.series import FIRST_BELIEF, usual_limits
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey
 
@@ -96,7 +95,7 @@ class Ladder:
         How much higher the middle is than the corners, mm, where it shows.
     limits : tuple of float
         Where this person draws the lines: half-widths of good, and of not far off, mm.
-    one_sided : str or None
+    one_sided : BestSide or None
         A sentence when all patches lie on one side, so that the best is only known to be beyond.
     """
 
@@ -111,7 +110,7 @@ class Ladder:
     bow: float | None
     bow_margin: float | None
     limits: tuple[float, float]
-    one_sided: str | None
+    one_sided: BestSide | None
 
     @property
     def done(self) -> bool:
@@ -127,20 +126,6 @@ class Ladder:
     def bow_shows(self) -> bool:
         """Whether the bow is surely there."""
         return self.bow is not None and abs(self.bow) > max(self.bow_margin or 0.0, MIN_TILT / 2)
-
-    @property
-    def sentence(self) -> str:
-        """What to do."""
-        if self.one_sided:
-            return self.one_sided
-        way = "closer" if self.best < 0 else "farther"
-        margin = (self.high - self.low) / 2
-        if self.done and abs(self.best) < MIN_STEP:
-            return f"The offset is right, within ± {micro(margin)}. Store it."
-        text = f"Go {micro(abs(self.best))} {way}, ± {micro(margin)}."
-        if self.done:
-            return f"{text} That is as fine as an eye can tell: store it."
-        return f"{text} A finer ladder around it tells it better."
 
 
 def step_probabilities(
@@ -322,60 +307,11 @@ def _shares(away: Array, near: Array, far: Array, scatter: Array, step: Array) -
     return result
 
 
-def _one_sided(step: Array) -> str | None:
+def _one_sided(step: Array) -> BestSide | None:
+    """Which way the best lies when all patches are on one side of it."""
     if (step < 2).all():
-        return "All patches are too far: the best is closer than the closest of them. Print the next ladder closer."
-    if (step > 2).all():
-        return (
-            "All patches are too close: the best is farther than the farthest. Print the next ladder farther."
-        )
-    return None
-
-
-def bed_sentences(ladder: Ladder, screws: bool, compensation: str) -> tuple[str, ...]:
-    """Say what a judged bed comes to: tilt, bow and offset, each with its remedy.
-
-    Parameters
-    ----------
-    ladder : Ladder
-        From `judge_bed`.
-    screws : bool
-        Whether the bed has screws to turn.
-    compensation : {"none", "mean", "mesh"}
-
-    Raises
-    ------
-    ChoiceError
-    """
-    if ladder.tilt is None or ladder.tilt_low is None or ladder.tilt_high is None:
-        raise ChoiceError("first_layer.ladder_place_tells_no")
-    margin = micro((ladder.tilt_high - ladder.tilt_low) / 2)
-    sentences = []
-    if ladder.tilt_shows:
-        remedy = (
-            "Turn the knobs first, then print the bed again; no offset takes a tilt out."
-            if screws
-            else "It is taken out by shims, by driving the cross beam, or by a mesh; no offset does it."
-        )
-        if compensation == "mesh":
-            remedy += " With its mesh working this should not be seen: print the walk that shows the mesh."
-        if compensation == "mean":
-            remedy += " This printer's compensation moves everything up or down and leaves the tilt."
-        sentences.append(f"From corner to corner the bed tilts by {micro(ladder.tilt)} ± {margin}. {remedy}")
-    else:
-        sentences.append(f"No tilt shows beyond what the eye can tell (± {margin} from corner to corner).")
-    if ladder.bow is not None and ladder.bow_shows:
-        way = "higher" if ladder.bow > 0 else "lower"
-        more = {
-            "mesh": "Its mesh does not take that out: measure it again at printing temperature.",
-            "mean": "Compensation by the mean cannot take that out: a shim, a glass plate or another plate can.",
-            "none": "Screws cannot take that out: compensation, shims or another plate can.",
-        }[compensation]
-        sentences.append(
-            f"The middle is {micro(abs(ladder.bow))} ± {micro(ladder.bow_margin or 0.0)} {way} than the corners. {more}"
-        )
-    sentences.append(ladder.sentence)
-    return tuple(sentences)
+        return BestSide.CLOSER
+    return BestSide.FARTHER if (step > 2).all() else None
 
 
 def heights_from(patches: Sequence[Judged], ladder: Ladder, bed: Bed) -> Survey:

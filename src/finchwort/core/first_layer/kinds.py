@@ -52,6 +52,13 @@ class JudgedStep(StrEnum):
     FAR_TOO_CLOSE = "far_too_close"
 
 
+class BestSide(StrEnum):
+    """On which side of all judged patches the best lies."""
+
+    CLOSER = "closer"
+    FARTHER = "farther"
+
+
 class PaperStep(StrEnum):
     """What to do next with paper in the middle."""
 

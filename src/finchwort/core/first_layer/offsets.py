@@ -64,8 +64,8 @@ class Ledger:
     Examples
     --------
     >>> book = Ledger({"printer": -1.25, "slicer": -0.05})
-    >>> round(book.total, 2), round(book.moved("printer", 0.04), 2), book.doubled
-    (-1.3, -1.29, None)
+    >>> round(book.total, 2), round(book.moved("printer", 0.04), 2)
+    (-1.3, -1.29)
     """
 
     parts: Mapping[str, float]
@@ -110,30 +110,6 @@ class Ledger:
         """How much closer the tip is than with an earlier ledger, mm."""
         change = self.total - before.total
         return (-change if self.closer_is == "negative" else change) + 0.0
-
-    @property
-    def doubled(self) -> str | None:
-        """A sentence when the offset stands in several places at once."""
-        kept = [(name, value) for name, value in self.parts.items() if abs(value) > 1e-9]
-        for i, (name, value) in enumerate(kept):
-            for other, again in kept[i + 1 :]:
-                if abs(value - again) < SAME_PART:
-                    return (
-                        f"{millimetres(value, signed=True)} stands in {KEPT_IN[name]} and in {KEPT_IN[other]}: "
-                        "very likely one value that counts twice. Keep it in one place and set the other to zero."
-                    )
-        return None
-
-    @property
-    def sentence(self) -> str:
-        """What the parts add up to."""
-        kept = [(name, value) for name, value in self.parts.items() if abs(value) > 1e-9]
-        if not kept:
-            return "No offset is written down yet."
-        if len(kept) == 1:
-            return f"The offset is {millimetres(self.total, signed=True)}, kept in {KEPT_IN[kept[0][0]]}."
-        text = " and ".join(f"{millimetres(value, signed=True)} in {KEPT_IN[name]}" for name, value in kept)
-        return f"{text} add up to {millimetres(self.total, signed=True)}."
 
 
 @dataclass(frozen=True)

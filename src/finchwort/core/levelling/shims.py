@@ -42,6 +42,8 @@ SECONDS = 0.8
 """Bound on the first search, s; what was found by then is the best known plan, and says so."""
 SMALL, PATIENT = 24, 5.0
 """With so few unknown counts the search ends by itself in well under a second; a busy machine may take so long, s."""
+MEND_ROWS = 60
+"""So many highest and lowest readings decide what is mended first."""
 HAD = 0.5
 """A wish counts as had from half of it on (ours)."""
 
@@ -252,6 +254,7 @@ def _search(
     rows = _extremes(start, FIRST_ROWS)
     limit = PATIENT if len(pads) * sizes.size <= SMALL else SECONDS
     best, proven = None, False
+    relaxed = np.zeros((len(pads), sizes.size))
     for whole in (False, True):
         for _ in range(MAX_PASSES):
             counts, sure = _solve(
@@ -259,6 +262,7 @@ def _search(
             )
             if counts is None:
                 break
+            relaxed = relaxed if whole else counts
             after = start + response @ (counts @ sizes)
             high, low = after[rows].max() + STICKS_OUT, after[rows].min() - STICKS_OUT
             outside = np.flatnonzero((after > high) | (after < low))
@@ -272,8 +276,75 @@ def _search(
                 break
             over = np.maximum(after[outside] - high, low - after[outside])
             rows = np.union1d(rows, outside[np.argsort(-over)[:MORE_ROWS]])
-    nothing = np.zeros((len(pads), sizes.size))
-    return (nothing, False) if best is None else (best[1], proven)
+    if best is not None and proven:
+        return best[1], True
+    # on a busy machine the time is up sooner: what is in hand then is mended, so that the plan does not depend on that
+    ends = [
+        _mend(found, start, response, sizes, stock, pads, stiff, most_layers, prices)
+        for found in (np.floor(relaxed + 1e-9), np.zeros_like(relaxed) if best is None else best[1])
+    ]
+    costs = [float(np.ptp(start + response @ (end @ sizes)) + (end @ prices).sum()) for end in ends]
+    return ends[int(np.argmin(costs))], False
+
+
+def _mend(
+    counts: Array,
+    start: Array,
+    response: Array,
+    sizes: Array,
+    stock: Array,
+    pads: Sequence[Pad],
+    stiff: bool,
+    most_layers: int,
+    prices: Array,
+) -> Array:
+    """Add, take away or exchange foils at one pad or at two, the best first, as long as that makes the plate flatter."""
+    p, f = counts.shape
+    eye = np.eye(f)
+    exchanges = [eye[b] - eye[a] for a in range(f) for b in range(f) if a != b]
+    changes = np.array([np.zeros(f), *eye, *-eye, *exchanges])
+    k = len(changes)
+    one, other = (side.ravel() for side in np.meshgrid(np.arange(k), np.arange(k), indexing="ij"))
+    ends = np.array([[pad.x, pad.y, 1.0] for pad in pads])
+    off = np.eye(p) - ends @ np.linalg.pinv(ends)
+    lifts = changes @ sizes
+
+    def weigh(counts: Array) -> float:
+        return float(np.ptp(start + response @ (counts @ sizes)) + (counts @ prices).sum())
+
+    cost = weigh(counts)
+    while True:
+        after = start + response @ (counts @ sizes)
+        rows = _extremes(after, MEND_ROWS)
+        fits = ((counts[:, None] + changes >= 0).all(axis=2)) & (
+            (counts[:, None] + changes).sum(axis=2) <= most_layers
+        )
+        in_stock = (counts.sum(axis=0) + changes[one] + changes[other] <= stock).all(axis=1)
+        price = (changes[one] + changes[other]) @ prices
+        best = None
+        for i in range(p):
+            for j in range(i + 1, p):
+                room = fits[i, one] & fits[j, other] & in_stock
+                if stiff and p > 3:
+                    bent = (off @ (counts @ sizes))[:, None]
+                    bent = bent + np.outer(off[:, i], lifts[one]) + np.outer(off[:, j], lifts[other])
+                    room &= np.abs(bent).max(axis=0) <= OFF_PLANE
+                if not room.any():
+                    continue
+                moved = after[rows][:, None] + np.outer(response[rows, i], lifts[one[room]])
+                moved += np.outer(response[rows, j], lifts[other[room]])
+                costs = np.ptp(moved, axis=0) + price[room]
+                at = int(np.argmin(costs))
+                if best is None or costs[at] < best[0]:
+                    best = (float(costs[at]), i, j, one[room][at], other[room][at])
+        if best is None:
+            return counts
+        trial = counts.copy()
+        trial[best[1]] += changes[best[3]]
+        trial[best[2]] += changes[best[4]]
+        if (new := weigh(trial)) >= cost - 1e-9:
+            return counts
+        counts, cost = trial, new
 
 
 def _solve(

@@ -11,7 +11,6 @@ from scipy.spatial import cKDTree
 
 from finchwort.core.base.errors import OutOfRangeError
 from finchwort.core.base.geometry import Array, Mask
-from finchwort.core.base.wording import millimetres
 from finchwort.core.printers import Bed, place_in_words
 from finchwort.core.surveys import MAD, BedFit, Plane, Survey, expected_from_neighbours, fit_bed, make_relief
 
@@ -62,12 +61,6 @@ class Piece:
     depth: float
     oval: bool
 
-    @property
-    def words(self) -> str:
-        """Say it."""
-        what = "an oval" if self.oval else "a strip"
-        return f"{what} {self.width:g} × {self.depth:g} mm around x {self.x:.0f}, y {self.y:.0f}"
-
 
 @dataclass(frozen=True)
 class Tape:
@@ -84,7 +77,8 @@ class Tape:
         One a layer, the largest first.
     where : str
         In words.
-    sentence : str
+    at_edge : bool
+        A strip along the edge, where the middle stands high.
     """
 
     x: float
@@ -93,7 +87,7 @@ class Tape:
     layers: int
     pieces: tuple[Piece, ...]
     where: str
-    sentence: str
+    at_edge: bool = False
 
 
 @dataclass(frozen=True)
@@ -106,13 +100,14 @@ class Hump:
         mm
     height : float
         Above what lies around, mm.
-    sentence : str
+    where : str
+        In words.
     """
 
     x: float
     y: float
     height: float
-    sentence: str
+    where: str
 
 
 @dataclass(frozen=True)
@@ -125,13 +120,19 @@ class TapePlan:
         Low places taped from below; or the edges, where the middle stands high.
     places : tuple of Tape
     humps : tuple of Hump
-    sentence : str
+    tilt : float
+        Of the readings, which tape leaves as it is, mm.
+    thickness : float
+        Of one layer, mm.
+    under : {"plate", "glass"}
     """
 
     kind: str
     places: tuple[Tape, ...]
     humps: tuple[Hump, ...]
-    sentence: str
+    tilt: float
+    thickness: float
+    under: str
 
 
 def plan_tape(
@@ -210,7 +211,7 @@ def plan_tape(
         places = _in_dips(low, taped, sure, inside, x, y, thickness, least, most, bed)
     tilt = float(np.ptp(plane.at(survey.x, survey.y)))
     kind = "none" if not places else "dome" if dome else "dips"
-    return TapePlan(kind, tuple(places), tuple(humps), _say(kind, humps, tilt, thickness, under))
+    return TapePlan(kind, tuple(places), tuple(humps), tilt, thickness, under)
 
 
 def _plane_of_most(survey: Survey) -> Plane:
@@ -262,15 +263,7 @@ def _humps(
         if stands < 2 * least or not core.ravel()[i]:
             continue  # the shoulder of something larger, or a corner that is bent up
         px, py = float(x.ravel()[i]), float(y.ravel()[i])
-        result.append(
-            Hump(
-                px,
-                py,
-                stands,
-                f"A hump of {millimetres(stands)} {place_in_words(bed, px, py)} (x {px:.0f}, y {py:.0f}): tape under it "
-                "would raise it. Lift the plate when it is cold and look below it for a crumb, a burr or a raised edge.",
-            )
-        )
+        result.append(Hump(px, py, stands, place_in_words(bed, px, py)))
         mask |= ndimage.binary_dilation(here, iterations=SKIRT)
     return result, mask
 
@@ -338,9 +331,7 @@ def _in_dips(
                 boxes.append(box)
         lowest.append((px, py))
         where = place_in_words(bed, px, py)
-        text = f"{_pieces(len(pieces))} {where}, where the plate lies {millimetres(depth)} low: "
-        text += ", then ".join(piece.words for piece in pieces) + "."
-        tapes.append(Tape(pieces[0].x, pieces[0].y, depth, len(pieces), tuple(pieces), where, text))
+        tapes.append(Tape(pieces[0].x, pieces[0].y, depth, len(pieces), tuple(pieces), where))
     return tapes
 
 
@@ -367,11 +358,7 @@ def _at_edges(
             continue
         where = place_in_words(bed, px, py)
         strip = _strip(px, py, bed)
-        text = (
-            f"{_pieces(layers)} {where}, {strip.words}, along the edge: there the plate lies {millimetres(depth)} below its "
-            "middle."
-        )
-        tapes.append(Tape(strip.x, strip.y, depth, layers, (strip,) * layers, where, text))
+        tapes.append(Tape(strip.x, strip.y, depth, layers, (strip,) * layers, where, at_edge=True))
     return tapes
 
 
@@ -421,31 +408,5 @@ def _run(covered: Mask, at: int) -> tuple[int, int]:
     return (int(before[-1]) + 1 if before.size else 0), int(after[0] if after.size else covered.size)
 
 
-def _pieces(layers: int) -> str:
-    return "One layer" if layers == 1 else f"{layers} layers"
-
-
 def _fives(size: float) -> float:
     return max(10.0, round(size / 5) * 5.0)
-
-
-def _say(kind: str, humps: list[Hump], tilt: float, thickness: float, under: str) -> str:
-    if kind == "none":
-        text = f"No place lies low by as much as one layer ({millimetres(thickness)}), as far as the readings can tell."
-        if humps:
-            text += " What stands out is a hump: tape does not take that away."
-        return text
-    what = "glass" if under == "glass" else "plate"
-    if kind == "dome":
-        text = f"The middle stands high, so the tape goes under the edges of the {what}: it then lies on them and on the middle."
-    else:
-        text = f"Lay the tape on the carrier below the low place, the largest piece first; then put the {what} back."
-    if under == "glass":
-        text += " Stiff glass bridges a small dip by itself: tape helps where the glass gives when you press on it."
-    else:
-        text += " It works where the plate, or its sheet, lies on a carrier and follows it; not under one that only hangs on its screws."
-    if tilt > thickness:
-        text += (
-            f" The tilt of {millimetres(tilt)} is left out here: take it out first where that can be done."
-        )
-    return text

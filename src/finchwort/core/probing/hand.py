@@ -314,16 +314,6 @@ class Line:
     at: float
     name: str
 
-    @property
-    def sentence(self) -> str:
-        """What the line shows."""
-        if self.name == "straight":
-            return f"Straight within {millimetres(max(abs(self.largest), 0.01))}."
-        if self.name == "wavy":
-            return f"Neither sag nor crown: {millimetres(abs(self.largest))} off straight at {self.at:g} mm. Look for debris or a damaged spot."
-        word = "A sag: the middle is low" if self.name == "sag" else "A crown: the middle is high"
-        return f"{word} by {millimetres(abs(self.bow))} ± {millimetres(self.margin)}."
-
 
 def assess_line(positions: ArrayLike, gaps: ArrayLike, sd: float = DRAG_SD) -> Line:
     """Judge a line under a straightedge.

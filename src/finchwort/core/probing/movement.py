@@ -7,7 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from finchwort.core.base.errors import TooFewReadingsError
-from finchwort.core.base.wording import millimetres
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Shape, Survey, decompose, surface_at
 
@@ -37,23 +36,6 @@ class Movement:
     up: tuple[float, float, float]
     down: tuple[float, float, float]
 
-    @property
-    def sentence(self) -> str:
-        """Where and how much."""
-        spread = self.survey.spread
-        if spread < KEPT_SHAPE:
-            return f"The bed kept its shape within {millimetres(spread)}."
-        x, y, rise = self.up
-        u, v, fall = self.down
-        text = (
-            f"Against the mean, the bed rose most at x {x:.0f}, y {y:.0f} ({millimetres(rise, signed=True)}) and sank "
-            f"most at x {u:.0f}, y {v:.0f} ({millimetres(fall, signed=True)})."
-        )
-        bow = (self.shape.bow_x + self.shape.bow_y) / 2
-        if abs(bow) >= KEPT_SHAPE / 2:
-            text += f" The middle {'rose' if bow > 0 else 'sank'} {millimetres(abs(bow))} against the edges."
-        return text
-
 
 def compare_surveys(before: Survey, after: Survey, bed: Bed) -> Movement:
     """Find where a bed moved between two surveys, cold and hot for instance.
@@ -79,9 +61,9 @@ def compare_surveys(before: Survey, after: Survey, bed: Bed) -> Movement:
     --------
     >>> cold = Survey([0, 100, 100, 0, 50], [0, 0, 100, 100, 50], [0, 0, 0, 0, 0])
     >>> hot = cold.with_heights([0, 0, 0, 0, 0.1])
-    >>> print(compare_surveys(cold, hot, Bed(100, 100)).sentence)  # doctest: +NORMALIZE_WHITESPACE
-    Against the mean, the bed rose most at x 50, y 50 (+0.08 mm) and sank
-    most at x 0, y 0 (−0.02 mm). The middle rose 0.05 mm against the edges.
+    >>> moved = compare_surveys(cold, hot, Bed(100, 100))
+    >>> [[round(value, 2) for value in place] for place in (moved.up, moved.down)]
+    [[50.0, 50.0, 0.08], [0.0, 0.0, -0.02]]
     """
     heights, inside = surface_at(before, after.x, after.y)
     if inside.sum() < 3:

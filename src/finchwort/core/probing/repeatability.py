@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,9 +22,7 @@ from finchwort.core.base.statistics import (
     slope_interval,
     student_quantile,
 )
-from finchwort.core.base.wording import micro
-from finchwort.core.printers import Screw
-from finchwort.core.probing.bad_readings import BAD_FROM, MIN_NOISE, find_bad, smallest_step
+from finchwort.core.probing.bad_readings import MIN_NOISE, find_bad, smallest_step
 from finchwort.core.surveys import MAX_HEIGHT
 
 MIN_TOUCHES, MAX_TOUCHES = 3, 100
@@ -123,71 +120,6 @@ class Repeatability:
     def touches(self) -> int:
         """How many touches there were; 0 when a summary does not say."""
         return self.heights.size or self.counted
-
-    @property
-    def word(self) -> str:
-        """The verdict in a few words."""
-        return VERDICTS[self.level]
-
-    def sentences(self, screws: Sequence[Screw] = ()) -> tuple[str, ...]:
-        """Say what it means, the most important first.
-
-        Parameters
-        ----------
-        screws : sequence of Screw
-            The bed's screws: one step of the hand is compared with the noise.
-        """
-        n = self.touches - len(self.aside)
-        remarks = []
-        sd = f"standard deviation {micro(self.sd)}, surely between {micro(self.sd_low)} and {micro(self.sd_high)}"
-        if self.level == "good":
-            remarks.append(f"{n} touches repeat well ({sd}). That is a probe to trust.")
-        elif self.level == "usable":
-            remarks.append(
-                f"{n} touches: {sd}. Usable for rough work; {micro(GOOD_SD)} or less would be good (that is ten touches "
-                f"within {micro(GOOD_RANGE)})."
-            )
-        else:
-            remarks.append(
-                f"{n} touches: {sd}. Find the cause before you correct anything: a loose mount, plastic on the tip, a "
-                "wobbling carriage."
-            )
-        consequence = f"Differences below {micro(self.least_difference)} mean nothing here"
-        if screws:
-            step = max(screw.step for screw in screws)
-            divisions = max(screws, key=lambda screw: screw.step).divisions
-            name = "one eighth of a turn" if divisions == 8 else f"one step of 1/{divisions} turn"
-            consequence += f"; {name} is {micro(step)}"
-        remarks.append(consequence + ".")
-        if self.aside:
-            names = " and ".join(f"{i + 1} ({micro(self.heights[i], signed=True)})" for i in self.aside)
-            alone = len(self.aside) == 1
-            remarks.append(
-                f"Touch{'' if alone else 'es'} {names} stand{'s' if alone else ''} out beyond chance and {'is' if alone else 'are'} "
-                "left out. Clean the tip, look for debris, and repeat the test."
-            )
-        if self.drifting:
-            way = "rise" if self.drift > 0 else "sink"
-            remarks.append(
-                f"The readings {way} by {micro(abs(self.drift_total))} from first to last: something still moves. "
-                "Let it warm through, then test again. Plans take the spread without this drift."
-            )
-        if not self.heights.size:
-            remarks.append(
-                "Only the machine's own figures are known, not its touches: a drift or a bad touch among them does not show."
-            )
-        elif not np.ptp(self.heights):
-            remarks.append(
-                f"All touches are equal, so their step is not known: ±{micro(2 * ALL_EQUAL)} is assumed."
-            )
-        if self.step >= BAD_FROM / 4:
-            remarks.append(f"The touches come in steps of {micro(self.step)}: nothing smaller can be told.")
-        if n < ADVISED:
-            remarks.append(
-                f"With {n} touches the standard deviation may be anything from {micro(self.sd_low)} to "
-                f"{micro(self.sd_high)}; {ADVISED} or more say it better."
-            )
-        return tuple(remarks)
 
 
 @dataclass(frozen=True)

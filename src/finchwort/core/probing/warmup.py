@@ -13,7 +13,6 @@ from scipy import special
 from finchwort.core.base.errors import NonFiniteError, OutOfRangeError, TooFewReadingsError
 from finchwort.core.base.geometry import Array
 from finchwort.core.base.statistics import CONFIDENCE
-from finchwort.core.base.wording import duration, micro, millimetres
 from finchwort.core.probing.repeatability import check_series
 
 MIN_READINGS, MAX_READINGS = 4, 500
@@ -110,42 +109,6 @@ class Soak:
         """Height of the fitted curve at some times (s), mm."""
         t = np.asarray(times, dtype=np.float64) - self.times[0]
         return _basis(t, self.start) @ self.coefficients
-
-    @property
-    def sentence(self) -> str:
-        """What to do, with the numbers."""
-        if self.state == "steady":
-            text = (
-                f"Steady now: it will move less than {millimetres(STEADY)} in the next five minutes. Measure."
-            )
-            if self.swing > STEADY / 5:
-                text += f" It swings by ±{micro(2 * self.swing)}, as heaters that switch do."
-            return text
-        way = "rises" if self.rate > 0 else "sinks"
-        speed = f"this place {way} about {micro(abs(self.rate))} a minute"
-        watched = float(self.times[-1] - self.times[0])
-        if self.state == "unclear":
-            if watched < HORIZON:
-                return f"Nothing moves yet beyond the noise, but {duration(watched)} are too short to say. Five quiet minutes are the least."
-            return "Nothing moves much, but these readings are not enough to promise five quiet minutes. Go on reading."
-        if math.isnan(self.steady_in):
-            if self.settles < 0.5 and watched >= 2 * HORIZON:
-                return (
-                    f"Still moving: {speed}, and it does not look as if it came to rest. Look for a heater that goes on "
-                    "warming the frame, a draught, or a loose probe."
-                )
-            least = f", but {duration(self.steady_in_low)} at the least" if self.steady_in_low >= 90 else ""
-            return f"Still moving: {speed}, and it is too early to say how long{least}. Go on reading."
-        sure = (
-            f" (between {duration(self.steady_in_low)} and {duration(self.steady_in_high)})"
-            if self.steady_in_high - self.steady_in_low > 60
-            else ""
-        )
-        to_come = "rise" if self.to_go > 0 else "sink"
-        return (
-            f"Steady in about {duration(self.steady_in)}{sure}, if it comes to rest as it seems to. In the next five minutes it will {to_come} another "
-            f"{millimetres(abs(self.to_go))}."
-        )
 
 
 def fit_soak(times: ArrayLike, heights: ArrayLike) -> Soak:
@@ -297,26 +260,6 @@ class SoakAround:
     whole: Soak
     state: str
     worst: int
-
-    @property
-    def sentence(self) -> str:
-        """What to do, with the numbers."""
-        against = self.against[self.worst]
-        x, y = self.spots[self.worst]
-        if self.state == "steady":
-            text = (
-                f"The shape stands: no place will move more than {millimetres(STEADY)} against the others in the next five "
-                "minutes. Measure."
-            )
-            if self.whole.state != "steady" and abs(self.whole.to_go) >= STEADY:
-                way = "rise" if self.whole.to_go > 0 else "sink"
-                text += (
-                    f" As a whole the bed will {way} another {millimetres(abs(self.whole.to_go))}; set the Z offset only when that "
-                    "has ended."
-                )
-            return text
-        where = f"The place at x {x:.0f}, y {y:.0f} mm moves most against the others. "
-        return where + against.sentence
 
 
 def fit_soak_around(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -142,16 +142,6 @@ class BedFit:
     def surface(self, x: ArrayLike, y: ArrayLike) -> Array:
         """Height of the bed as far as is known, mm."""
         return terms(self.bed, x, y) @ self.shape
-
-    @cached_property
-    def sentence(self) -> str | None:
-        """What to know about the places, or nothing."""
-        if self.told:
-            return None
-        return (
-            "These places cannot tell a bow from a tilt, so the tilt of the whole bed is known less well than that of "
-            "the readings. Measure towards the edges that were left out."
-        )
 
 
 @lru_cache(maxsize=8)

@@ -1,7 +1,7 @@
 """Which screw to turn, which way and how far; how a bed answers its knobs, and what a round of turning did."""
 
 from finchwort.core.printers import Screw, check_screws
-from finchwort.core.tramming.assessment import Outlook, look_ahead, percent
+from finchwort.core.tramming.assessment import Outlook, look_ahead
 from finchwort.core.tramming.bench import BENDS, CORNER_SURE, Bench, Done, Now, bench_of, follow
 from finchwort.core.tramming.bending import Bends, Twisting, learn_bends
 from finchwort.core.tramming.kinds import (
@@ -75,7 +75,6 @@ __all__ = [
     "look_ahead",
     "make_move",
     "margin_of_centre",
-    "percent",
     "plan_turns",
     "plane_change",
     "plate_response",

@@ -10,7 +10,6 @@ import numpy as np
 
 from finchwort.core.base.geometry import Array
 from finchwort.core.base.statistics import CONFIDENCE
-from finchwort.core.base.wording import millimetres
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import (
     DRAWS,
@@ -25,6 +24,7 @@ from finchwort.core.surveys import (
     steepest,
     worth_turning,
 )
+from finchwort.core.tramming.kinds import StuckReason, TurnReason
 from finchwort.core.tramming.plan import Plan
 from finchwort.core.tramming.screws import twist_at
 from finchwort.core.tramming.slipping import SLIPS, Slipping
@@ -54,7 +54,14 @@ class Outlook:
         Tilt across the bed that is not worth turning for, mm.
     after : Tilt
         The judgement of the bed as the plan should leave it.
-    sentence : str
+    side : int
+        Places a side that would tell the tilt well enough, when the readings cannot decide; 0 for none.
+    told : bool
+        Whether the places measured can tell a bow from a tilt.
+    likely : bool
+        Whether the tilt is very likely worth turning for, though it is known too poorly for a turn that surely helps.
+    stuck : StuckReason or None
+        Why the plan turns nothing although there is tilt.
     """
 
     decision: str
@@ -68,7 +75,10 @@ class Outlook:
     covariance_after: Array
     tolerance: float
     after: Tilt
-    sentence: str
+    side: int = 0
+    told: bool = True
+    likely: bool = False
+    stuck: StuckReason | None = None
 
 
 def look_ahead(
@@ -145,14 +155,6 @@ def look_ahead(
     side = side_for_tilt(bed, plan.noise, first_layer) if decision == "measure" else 0
     if most_side is not None and side > most_side:
         side = 0
-    text = _say(decision, chance, now.rise, now.margin, tilt_after, after_margin, side, fit.sentence)
-    if decision == "measure" and now.likely and plan.datum.reference == "least_squares":
-        text = (
-            f"The tilt is {millimetres(now.rise)} ± {millimetres(now.margin)}: very likely worth turning for, but known too poorly "
-            "for a turn that surely helps. Measure again, at more places if you can."
-        )
-    elif stuck and own:
-        text = _why_stuck(plan, now.rise, now.margin)
     return Outlook(
         decision=decision,
         need=now.need,
@@ -165,7 +167,10 @@ def look_ahead(
         covariance_after=fit.covariance[:2, :2] + doubt,
         tolerance=now.tolerance,
         after=decide(float(worth.mean()), tilt_after, after_margin, first_layer),
-        sentence=text,
+        side=side,
+        told=bool(fit.told),
+        likely=now.likely and plan.datum.reference == "least_squares",
+        stuck=_stuck(plan) if stuck and own else None,
     )
 
 
@@ -188,55 +193,12 @@ def _lost(plan: Plan, turns: Array, slipping: Slipping | None) -> Array:
     return lost
 
 
-def _say(
-    decision: str,
-    chance: float,
-    now: float,
-    now_margin: float,
-    after: float,
-    after_margin: float,
-    side: int,
-    places: str | None,
-) -> str:
-    tilt = f"{millimetres(now)} ± {millimetres(now_margin)}"
-    if decision == "measure" and places:
-        return f"The tilt of the whole bed is {tilt}: nobody can decide by that whether it is worth turning for. {places}"
-    if decision == "measure":
-        return f"The tilt is {tilt}: these readings cannot decide whether it is worth turning for. " + (
-            f"Measure again first: {side} × {side} places tell it well enough, or find out why the readings scatter."
-            if side
-            else "Read the same places once more: two surveys tell better than one. If they agree, let it be."
-        )
-    if decision == "leave":
-        return f"The tilt is {tilt}. Leave it: there is nothing in it worth turning for."
-    return (
-        f"Tilt across the bed {tilt} now, {millimetres(after)} ± {millimetres(after_margin)} after. "
-        f"The chance that the next survey is content: {percent(chance)}."
-    )
-
-
-def _why_stuck(plan: Plan, now: float, margin: float) -> str:
+def _stuck(plan: Plan) -> StuckReason:
     """Say why a plan turns nothing although there is tilt."""
-    text = f"The tilt is {millimetres(now)} ± {millimetres(margin)}, but this plan turns nothing: "
     reasons = {turn.reason for turn in plan.turns}
-    if "noise" in reasons:
-        return f"{text}it does not know the chosen plane well enough. Choose all readings, or measure more places."
-    if "limit" in reasons:
-        return (
-            f"{text}the springs have no travel left that way. Let other knobs turn too, or mend the springs."
-        )
-    return f"{text}whole steps of the hand come no closer. Choose a finer step, or let it be."
-
-
-def percent(share: float) -> str:
-    """Write a probability, never surer than 99 %.
-
-    Examples
-    --------
-    >>> percent(0.999), percent(0.934), percent(0.002)
-    ('99 %', '93 %', '1 %')
-    """
-    return f"{min(99, max(1, round(100 * share)))} %"
+    if TurnReason.NOISE in reasons:
+        return StuckReason.NOISE
+    return StuckReason.LIMIT if TurnReason.LIMIT in reasons else StuckReason.STEP
 
 
 def _root(covariance: Array) -> Array:

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import counted
 from finchwort.core.printers import Screw
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming.bench import BENDS
@@ -71,24 +70,6 @@ class Bends:
             return max(0.0, min(1.0, self.share)) if self.share >= WORTH_USING or not self.rounds else 0.0
         shown = self.rounds > 0 and self.share - SURE_OF_IT * self.sd >= WORTH_USING
         return min(1.0, self.share) if shown else 0.0
-
-    @property
-    def sentence(self) -> str | None:
-        """What the rounds showed, or nothing."""
-        if not self.rounds:
-            return None
-        rounds = f"{counted(self.rounds, 'round')}"
-        percent = f"{100 * max(0.0, self.share):.0f} % ± {196 * self.sd:.0f} %"
-        if self.used and not self.said_to:
-            return (
-                f"By {rounds} this plate follows {percent} of a twist of its knobs, so plans take twist out too. In its set-up "
-                "it is called stiff."
-            )
-        if self.used:
-            return f"By {rounds} this plate follows {percent} of a twist of its knobs; plans reckon with it."
-        if self.said_to:
-            return f"By {rounds} this plate hardly follows a twist of its knobs ({percent}): no knob takes its twist out."
-        return None
 
 
 def learn_bends(

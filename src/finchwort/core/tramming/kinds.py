@@ -31,6 +31,14 @@ class Decision(StrEnum):
     MEASURE = "measure"
 
 
+class StuckReason(StrEnum):
+    """Why a plan turns nothing although there is tilt."""
+
+    NOISE = "noise"
+    LIMIT = "limit"
+    STEP = "step"
+
+
 class BenchStepKind(StrEnum):
     """What was done at the bench."""
 

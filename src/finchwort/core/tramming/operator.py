@@ -10,7 +10,6 @@ import numpy as np
 from scipy import linalg
 
 from finchwort.core.base.statistics import Z95
-from finchwort.core.base.wording import counted
 from finchwort.core.printers import Screw
 from finchwort.core.tramming.response import MAX_MOVES, Move, learn, stack
 from finchwort.core.tramming.screws import HAND_SD
@@ -42,15 +41,6 @@ class Hand:
     low: float = HAND_SD * math.exp(-Z95 * SPREAD)
     high: float = HAND_SD * math.exp(Z95 * SPREAD)
     rounds: int = 0
-
-    @property
-    def sentence(self) -> str:
-        """What is known of it, in words."""
-        degrees = 360 * self.sd
-        if self.rounds == 0:
-            return f"Nothing is known of your hand yet: a turn is taken to be true within about {degrees:.0f}° (1/32 of a turn)."
-        text = f"From {counted(self.rounds, 'round')} your hand turns true within about {degrees:.0f}°"
-        return text + ("." if self.rounds >= STEADY else ", which is still mostly what hands do.")
 
 
 def learn_hand(beds: Sequence[tuple[Sequence[Screw], Sequence[Move]]]) -> Hand:

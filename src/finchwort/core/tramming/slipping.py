@@ -10,7 +10,6 @@ import numpy as np
 from scipy import linalg
 
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import upper_first
 from finchwort.core.printers import Screw
 from finchwort.core.tramming.response import MAX_MOVES, Move, prior_response, stack
 from finchwort.core.tramming.screws import HAND_SD
@@ -56,23 +55,6 @@ class Slipping:
     def doubted(self) -> tuple[str, ...]:
         """Knobs to which what went wrong is laid; the one put to the test is taken to be well."""
         return (self.hold,) if self.hold else self.suspects
-
-    @property
-    def sentence(self) -> str | None:
-        """What to do about it, or nothing."""
-        if self.named:
-            return (
-                f"The {self.named} knob does only about {max(0, round(10 * (1 - self.lost)) * 10)} % of what it should. "
-                "Hold the screw and turn the knob: does the screw spin with it, or is the spring slack? "
-                "A lock nut or a stiffer spring mends it. Until then leave this knob and level with the others."
-            )
-        if self.suspects:
-            names = " or ".join(f"the {name} knob" for name in self.suspects)
-            text = f"{upper_first(names)} does less than it should; one tilt cannot tell which."
-            if self.hold:
-                text += f" Leave {self.hold} alone in the next round, and the round will tell."
-            return text
-        return None
 
 
 def find_slipping(screws: Sequence[Screw], moves: Sequence[Move], hand_sd: float = HAND_SD) -> Slipping:

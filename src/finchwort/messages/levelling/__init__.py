@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from finchwort.core.base.wording import millimetres
+from finchwort.core.levelling.tape import Hump, Piece, Tape, TapePlan
+
 ERRORS = {
     "levelling.all_pads_line_nothing": "All pads lie on one line; nothing under them can take out a tilt.",
     "levelling.both_heights_span_numbers": "Both heights and the span must be numbers.",
@@ -44,3 +47,57 @@ ERRORS = {
     ),
 }
 """What is said of input that cannot be used, by the code of its error."""
+
+
+def piece_words(piece: Piece) -> str:
+    """Say it."""
+    what = "an oval" if piece.oval else "a strip"
+    return f"{what} {piece.width:g} × {piece.depth:g} mm around x {piece.x:.0f}, y {piece.y:.0f}"
+
+
+def tape_sentence(tape: Tape) -> str:
+    """Say where tape goes, and what it is for."""
+    if tape.at_edge:
+        return (
+            f"{_layers(tape.layers)} {tape.where}, {piece_words(tape.pieces[0])}, along the edge: there the plate lies "
+            f"{millimetres(tape.depth)} below its middle."
+        )
+    pieces = ", then ".join(piece_words(piece) for piece in tape.pieces)
+    return (
+        f"{_layers(tape.layers)} {tape.where}, where the plate lies {millimetres(tape.depth)} low: {pieces}."
+    )
+
+
+def hump_sentence(hump: Hump) -> str:
+    """Say where something stands out, and that tape is not for it."""
+    return (
+        f"A hump of {millimetres(hump.height)} {hump.where} (x {hump.x:.0f}, y {hump.y:.0f}): tape under it would raise it. "
+        "Lift the plate when it is cold and look below it for a crumb, a burr or a raised edge."
+    )
+
+
+def tape_plan_sentence(plan: TapePlan) -> str:
+    """Say what tape can do for a plate."""
+    if plan.kind == "none":
+        text = f"No place lies low by as much as one layer ({millimetres(plan.thickness)}), as far as the readings can tell."
+        return f"{text} What stands out is a hump: tape does not take that away." if plan.humps else text
+    what = "glass" if plan.under == "glass" else "plate"
+    text = (
+        f"Lay the tape on the carrier below the low place, the largest piece first; then put the {what} back."
+    )
+    if plan.kind == "dome":
+        text = f"The middle stands high, so the tape goes under the edges of the {what}: it then lies on them and on the middle."
+    if plan.under == "glass":
+        text += " Stiff glass bridges a small dip by itself: tape helps where the glass gives when you press on it."
+    else:
+        text += (
+            " It works where the plate, or its sheet, lies on a carrier and follows it; not under one that only hangs on its "
+            "screws."
+        )
+    if plan.tilt > plan.thickness:
+        text += f" The tilt of {millimetres(plan.tilt)} is left out here: take it out first where that can be done."
+    return text
+
+
+def _layers(layers: int) -> str:
+    return "One layer" if layers == 1 else f"{layers} layers"

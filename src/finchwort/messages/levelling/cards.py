@@ -13,6 +13,7 @@ from finchwort.core.levelling.gantry import BeamPlan, how_far
 from finchwort.core.levelling.residual import Remedy
 from finchwort.core.levelling.shims import ShimPlan, Stack
 from finchwort.core.levelling.tape import Tape, TapePlan
+from finchwort.messages.levelling import hump_sentence, piece_words, tape_plan_sentence
 
 COOL = "Let the bed cool before you lift the plate. Edges of foil and glass cut."
 MOTORS = (
@@ -276,7 +277,7 @@ def tape_deck(plan: TapePlan) -> Deck | None:
     return Deck(
         "tape",
         "Tape in one place" if len(cards) == 1 else f"Tape in {len(cards)} places",
-        (plan.sentence, *(hump.sentence for hump in plan.humps)),
+        (tape_plan_sentence(plan), *map(hump_sentence, plan.humps)),
         f"{COOL} {HOME}",
         cards,
         "Then warm up and measure again.",
@@ -286,10 +287,12 @@ def tape_deck(plan: TapePlan) -> Deck | None:
 
 def _each_piece(tape: Tape) -> list[str]:
     """Say each piece of tape; layers that are alike once."""
-    words = list(dict.fromkeys(piece.words for piece in tape.pieces))
+    words = list(dict.fromkeys(piece_words(piece) for piece in tape.pieces))
     if len(words) == 1:
         return [f"{upper_first(words[0])}."]
-    return [f"{number}: {word}." for number, word in enumerate((piece.words for piece in tape.pieces), 1)]
+    return [
+        f"{number}: {word}." for number, word in enumerate((piece_words(piece) for piece in tape.pieces), 1)
+    ]
 
 
 def bare_deck(remedies: Sequence[Remedy], humps: Sequence[str]) -> Deck:

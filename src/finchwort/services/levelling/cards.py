@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.levelling import TAPE, beam_span
 from finchwort.core.surveys import TILT_SHARE
+from finchwort.messages.levelling import hump_sentence
 from finchwort.messages.levelling.cards import Deck, bare_deck, beam_deck, carriage_deck, foil_deck, tape_deck
 from finchwort.messages.remarks import sentences
 from finchwort.services.levelling.plans import beam_for, left_of, shims_for, tape_for
@@ -68,5 +69,5 @@ def _by_support(session: Session, record: SurveyRecord, lower_middle: float, tap
             return result
     plan = tape_for(session, record, tape)
     return tape_deck(plan) or bare_deck(
-        left_of(session, record).remedies, [hump.sentence for hump in plan.humps]
+        left_of(session, record).remedies, list(map(hump_sentence, plan.humps))
     )

@@ -36,6 +36,13 @@ from finchwort.core.probing import (
 )
 from finchwort.core.visits import Before
 from finchwort.knowledge import walk_round
+from finchwort.messages.probing import (
+    around_sentence,
+    line_sentence,
+    soak_sentence,
+    trust_sentences,
+    trust_word,
+)
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import Finding, Printer, ProbingTest, SurveyRecord, Visit
 from finchwort.store.printers.printers import features_of, screws_of
@@ -95,7 +102,7 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
     """
     if kind == "repeatability":
         test = touches_of(data)
-        return Assessed(kind, test.level, test.word, test.sentences(screws), test)
+        return Assessed(kind, test.level, trust_word(test), trust_sentences(test, screws), test)
     words = {"steady": "Steady", "moving": "Still moving", "unclear": "Too early to say"}
     if kind == "soak" and data.get("spots"):
         if not data.get("at"):
@@ -103,10 +110,10 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
         spots = [(spot["x"], spot["y"]) for spot in data["spots"]]
         around = fit_soak_around(data["times"], data["heights"], data["at"], spots)
         word = "The shape stands" if around.state == "steady" else words[around.state]
-        return Assessed(kind, around.state, word, (around.sentence,), around)
+        return Assessed(kind, around.state, word, (around_sentence(around),), around)
     if kind == "soak":
         soak = fit_soak(data["times"], data["heights"])
-        return Assessed(kind, soak.state, words[soak.state], (soak.sentence,), soak)
+        return Assessed(kind, soak.state, words[soak.state], (soak_sentence(soak),), soak)
     if kind == "switches":
         return _assess_switches(data)
     if kind == "beam":
@@ -122,7 +129,7 @@ def assess_test(kind: str, data: Mapping[str, Any], screws: Sequence[Screw] = ()
         return Assessed(kind, level, word, (skew.sentence,), skew)
     if kind == "line":
         line = assess_line(data["positions"], data["gaps"])
-        return Assessed(kind, line.name, line.name.capitalize(), (line.sentence,), line)
+        return Assessed(kind, line.name, line.name.capitalize(), (line_sentence(line),), line)
     raise ChoiceError("probing.no_test_called", kind=kind)
 
 

@@ -7,10 +7,11 @@ import math
 import numpy as np
 from apiflask import APIBlueprint
 
-from finchwort.core.first_layer import BANDS, SAID, TEXTURE, Bead, Forecast, Laid, agree, forecast_layer
+from finchwort.core.first_layer import BANDS, TEXTURE, Bead, Forecast, Laid, agree, forecast_layer
 from finchwort.core.printers import Bed, place_in_words
 from finchwort.core.surveys import Relief
 from finchwort.knowledge import trims
+from finchwort.messages.first_layer import BAND_WORDS, forecast_sentence, gap_sentence
 from finchwort.services.first_layer.offsets import relief_of
 from finchwort.services.first_layer.trials import judged_ladders
 from finchwort.services.tramming.planning import plan_for
@@ -76,7 +77,7 @@ def laid_out(bead: Bead, laid: Laid, rough: float = 0.0) -> schemas.LaidOut:
     return schemas.LaidOut.of(
         laid,
         fill=laid.fill if math.isfinite(laid.fill) else None,
-        sentence=bead.sentence(laid.gap),
+        sentence=gap_sentence(bead, laid.gap),
         notes=list(bead.notes(laid.gap, rough)),
     )
 
@@ -117,7 +118,9 @@ def _out(
         rows=relief.ys.size,
         gaps_um=np.rint(forecast.gap * 1000).astype(int).ravel().tolist(),
         limits=list(bead.limits()),
-        bands=[schemas.BandOut(band=name, words=SAID[name], share=forecast.shares[name]) for name in BANDS],
+        bands=[
+            schemas.BandOut(band=name, words=BAND_WORDS[name], share=forecast.shares[name]) for name in BANDS
+        ],
         best=query.shift + forecast.best,
         best_share=forecast.best_share,
         closest=query.shift + forecast.closest,
@@ -126,7 +129,7 @@ def _out(
         if change is None
         else schemas.PlaneChange(rise_x=change[0], rise_y=change[1], lift=change[2]),
         stands=_stands(record, bead),
-        sentence=forecast.sentence,
+        sentence=forecast_sentence(forecast),
         agrees=agree(record.verdict, forecast, bead) if query.stage == "measured" else None,
         middle=laid_out(bead, bead.at_gap(bead.height + query.shift), rough),
         places=places,

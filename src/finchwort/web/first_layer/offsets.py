@@ -22,7 +22,7 @@ from finchwort.core.first_layer import (
     total_trim,
 )
 from finchwort.messages.errors import sentence
-from finchwort.messages.first_layer import way_of
+from finchwort.messages.first_layer import doubled_sentence, ledger_sentence, way_of
 from finchwort.messages.remarks import sentences
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import offset_clues as clues
@@ -64,6 +64,8 @@ def _offset(printer: Printer, visit: Visit | None) -> schemas.OffsetOut:
     advice = service.trims_for(session(), visit) if visit is not None else ()
     return schemas.OffsetOut.of(
         book,
+        sentence=ledger_sentence(book),
+        doubled=doubled_sentence(book),
         printer_id=printer.id,
         known=newest is not None,
         parts=_parts(dict(book.parts)),

@@ -12,13 +12,13 @@ from finchwort.core.first_layer import (
     Bead,
     Correction,
     Ladder,
-    bed_sentences,
     best_gap,
     heights_from,
     reading_sd,
     usual_limits,
 )
 from finchwort.core.printers import place_in_words
+from finchwort.messages.first_layer import bed_sentences, ladder_sentence
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import trials as service
 from finchwort.services.first_layer.offset_clues import refuse_pressed
@@ -111,7 +111,7 @@ def _correction(visit: Visit, ladder: Ladder | None) -> tuple[str, schemas.NewOf
     if ladder is None or ladder.one_sided is not None:
         return place, None
     return place, new_offset(
-        visit, place, Correction(-ladder.best, (ladder.high - ladder.low) / 2, ladder.sentence)
+        visit, place, Correction(-ladder.best, (ladder.high - ladder.low) / 2, ladder_sentence(ladder))
     )
 
 
@@ -139,7 +139,7 @@ def _out(visit: Visit, bead: Bead, ladders: service.Ladders) -> schemas.LadderOu
         high=result.high if result else None,
         done=bool(result and result.done),
         one_sided=bool(result and result.one_sided),
-        sentence=result.sentence if result else "Nothing is judged yet.",
+        sentence=ladder_sentence(result) if result else "Nothing is judged yet.",
         correction=correction,
     )
 

@@ -14,6 +14,7 @@ from finchwort.core.levelling import BeamPlan, Foil, ShimPlan, TapePlan, how_far
 from finchwort.core.surveys import Verdict
 from finchwort.core.surveys import height_map as reliefs
 from finchwort.core.visits import Chart
+from finchwort.messages.levelling import hump_sentence, tape_plan_sentence, tape_sentence
 from finchwort.messages.levelling.cards import Deck, Way
 from finchwort.messages.remarks import sentences
 from finchwort.messages.tramming import centre_sentence
@@ -93,13 +94,15 @@ def tapes_out(plan: TapePlan) -> schemas.TapesOut:
     return schemas.TapesOut(
         kind=plan.kind,
         places=[
-            schemas.TapeOut(
-                **{**vars(place), "pieces": [schemas.PieceOut(**vars(piece)) for piece in place.pieces]}
+            schemas.TapeOut.of(
+                place,
+                pieces=[schemas.PieceOut.of(piece) for piece in place.pieces],
+                sentence=tape_sentence(place),
             )
             for place in plan.places
         ],
-        humps=[schemas.HumpOut(**vars(hump)) for hump in plan.humps],
-        sentence=plan.sentence,
+        humps=[schemas.HumpOut.of(hump, sentence=hump_sentence(hump)) for hump in plan.humps],
+        sentence=tape_plan_sentence(plan),
     )
 
 

@@ -24,6 +24,7 @@ from finchwort.core.probing import (
     compare_lines,
 )
 from finchwort.core.visits import Before
+from finchwort.messages.probing import line_sentence
 from finchwort.services.levelling.plans import EdgeLine
 from finchwort.services.probing.probe_tests import Assessed, assess_test, describe_test, walk_items
 from finchwort.store.models import Finding, Printer, ProbingTest
@@ -152,7 +153,7 @@ def edges_out(lines: Sequence[EdgeLine], shape: EdgeShape) -> schemas.EdgesOut:
                 y=rounded(line.laid.y),
                 heights=rounded(line.laid.line.heights),
                 bow=line.laid.line.bow,
-                sentence=line.laid.line.sentence,
+                sentence=line_sentence(line.laid.line),
                 survey=line.survey,
             )
             for line in lines

@@ -44,6 +44,7 @@ from finchwort.core.surveys import (
 )
 from finchwort.formats import Hint, read_survey, survey_csv, survey_json, survey_sdf
 from finchwort.messages.errors import sentence
+from finchwort.messages.probing import movement_sentence
 from finchwort.services.probing.probe_tests import Noise, noise_in
 from finchwort.services.surveys import surveys as service
 from finchwort.store.errors import NotFoundError
@@ -353,7 +354,7 @@ def get_movement(survey_id: int, query_data: schemas.MovementQuery) -> schemas.M
         relief=drawn.relief_out(relief, moved.height - result.mean),
         mean=result.mean,
         spread=moved.spread,
-        sentence=result.sentence,
+        sentence=movement_sentence(result),
     )
 
 

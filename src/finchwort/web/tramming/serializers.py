@@ -10,8 +10,18 @@ import numpy as np
 from finchwort.core.base.errors import CoreError
 from finchwort.core.base.wording import millimetres, seen_direction, turn_in_figures, turn_in_words
 from finchwort.core.surveys import choose_plane
-from finchwort.core.tramming import Outlook, RoundReview, Turn, percent
-from finchwort.messages.tramming import ONE_SIDE, centre_sentence, instruct, learned_sentence, why_left
+from finchwort.core.tramming import Outlook, RoundReview, Turn
+from finchwort.messages.tramming import (
+    ONE_SIDE,
+    centre_sentence,
+    hand_sentence,
+    instruct,
+    learned_sentence,
+    outlook_sentence,
+    percent,
+    slipping_sentence,
+    why_left,
+)
 from finchwort.services.first_layer.offsets import KeptOffset
 from finchwort.services.tramming.adjustments import describe
 from finchwort.services.tramming.learning import Learned
@@ -138,7 +148,9 @@ def datums_out(planned: Planned, wish: Wish) -> list[schemas.DatumOut]:
 
 def outlook_out(outlook: Outlook) -> schemas.OutlookOut:
     """Give how sure a plan is."""
-    return schemas.OutlookOut.of(outlook, chance_words=percent(outlook.chance))
+    return schemas.OutlookOut.of(
+        outlook, chance_words=percent(outlook.chance), sentence=outlook_sentence(outlook)
+    )
 
 
 def plan_out(record: SurveyRecord, expected: Expected, wish: Wish) -> schemas.PlanOut:
@@ -158,7 +170,7 @@ def plan_out(record: SurveyRecord, expected: Expected, wish: Wish) -> schemas.Pl
         order=schemas.OrderOut(names=list(planned.order.names), why=planned.order.why),
         outlook=outlook_out(planned.outlook),
         learned_sentence=learned_sentence(planned.learned.rounds, planned.learned.bends),
-        slipping=slipping.sentence,
+        slipping=slipping_sentence(slipping),
         suggested_hold=slipping.hold,
         one_side=ONE_SIDE if any(turn.rounded < 0 for turn in plan.turns) else None,
         centre_sentence=centre_sentence(plan.centre_change, plan.centre_margin, printer.zero_kept),
@@ -205,10 +217,10 @@ def learned_out(printer: Printer, learned: Learned) -> schemas.LearnedOut:
         lost_sentence=(
             f"When a knob changes its direction, about {lost:.2f} ± {2 * response.lost_sd:.2f} of a turn goes lost ({small})."
         ),
-        slipping=learned.slipping.sentence,
+        slipping=slipping_sentence(learned.slipping),
         named=learned.slipping.named,
         suspects=list(learned.slipping.suspects),
-        hand=learned.hand.sentence,
+        hand=hand_sentence(learned.hand),
         hand_sd=learned.hand.sd,
         sentence=learned_sentence(learned.rounds, learned.bends),
     )

@@ -25,6 +25,7 @@ from finchwort.core.probing import (
     walking_order,
 )
 from finchwort.core.probing import MIN_READINGS as MIN_SOAK
+from finchwort.messages.probing import around_sentence, soak_sentence
 from finchwort.services.machine.kinds.base import (
     MOVES,
     STILL_HOT,
@@ -239,10 +240,10 @@ class Soak(JobType):
         """Whether it stands still by now, and what is said of that."""
         if self.spots and len(heights) >= (MIN_SOAK + 2) * len(self.spots):
             around = fit_soak_around(times, heights, at, [(x, y) for x, y in self.spots])
-            return around.state, f" {around.sentence}"
+            return around.state, f" {around_sentence(around)}"
         if not self.spots and len(heights) >= MIN_SOAK:
             still = fit_soak(times, heights)
-            return still.state, f" {still.sentence}"
+            return still.state, f" {soak_sentence(still)}"
         return None, ""
 
 
