@@ -1,9 +1,18 @@
+import importlib
 import unittest
 
 from finchwort.core.base.errors import ChoiceError, CoreError, OutOfRangeError
 from finchwort.core.surveys import Survey
-from finchwort.messages.errors import ERRORS, sentence
+from finchwort.messages.errors import sentence
 from finchwort.messages.inputs import field_errors
+
+AREAS = ("access", "base", "compensation", "diagnosis", "first_layer", "formats", "levelling", "machine")
+AREAS += ("printers", "probing", "surveys", "tramming", "visits")
+ALL = {
+    code: text
+    for area in AREAS
+    for code, text in importlib.import_module(f"finchwort.messages.{area}").ERRORS.items()
+}
 
 
 class SentenceTest(unittest.TestCase):
@@ -26,7 +35,7 @@ class SentenceTest(unittest.TestCase):
             sentence(ChoiceError("surveys.never_written"))
 
     def test_every_sentence_is_one(self):
-        for code, text in ERRORS.items():
+        for code, text in ALL.items():
             with self.subTest(code):
                 self.assertRegex(code, r"^[a-z_]+\.[a-z0-9_]+$")
                 self.assertRegex(text, r"([.?!]|\}|[.?!] Start farther\.)$")

@@ -3,40 +3,7 @@
 from __future__ import annotations
 
 from finchwort.core.base.errors import CoreError
-from finchwort.messages import (
-    access,
-    base,
-    compensation,
-    diagnosis,
-    first_layer,
-    formats,
-    levelling,
-    machine,
-    printers,
-    probing,
-    surveys,
-    tramming,
-    visits,
-)
-from finchwort.messages.remarks import SAY
-
-ERRORS: dict[str, str] = {}
-for area in (
-    access,
-    base,
-    compensation,
-    diagnosis,
-    first_layer,
-    formats,
-    levelling,
-    machine,
-    printers,
-    probing,
-    surveys,
-    tramming,
-    visits,
-):
-    ERRORS |= area.ERRORS
+from finchwort.messages.remarks import SAY, look_up
 
 
 def sentence(error: Exception) -> str:
@@ -49,5 +16,5 @@ def sentence(error: Exception) -> str:
     "There is no job called 'dance'."
     """
     if isinstance(error, CoreError):
-        return SAY.fill(ERRORS[error.code], error.values)
+        return SAY.fill(str(look_up(error.code, "ERRORS")), error.values)
     return str(error)

@@ -3,15 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from importlib import import_module
 
 from finchwort.core.base.remarks import Remark
-from finchwort.messages import first_layer, visits
 from finchwort.messages.templates import Sentence, Sentences
 
-REMARKS: dict[str, Sentence] = {}
-for area in (first_layer, visits):
-    REMARKS |= area.REMARKS
-SAY = Sentences(REMARKS)
+
+def look_up(code: str, kind: str) -> Sentence:
+    """Find the sentence of a code; only the messages of its area are loaded.
+
+    Parameters
+    ----------
+    code : str
+        An area and a word.
+    kind : {"ERRORS", "REMARKS"}
+
+    Raises
+    ------
+    KeyError
+        When nobody wrote one.
+    """
+    area = code.partition(".")[0]
+    sentence: Sentence = getattr(import_module(f"finchwort.messages.{area}"), kind)[code]
+    return sentence
+
+
+SAY = Sentences(lambda code: look_up(code, "REMARKS"))
 
 
 def words(remark: Remark) -> str:

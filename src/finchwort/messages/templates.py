@@ -26,8 +26,8 @@ WRITE: Mapping[str, Callable[..., str]] = {
 class Sentences(Formatter):
     """Fill gaps; a remark among the values is said first."""
 
-    def __init__(self, remarks: Mapping[str, Sentence]) -> None:
-        self.remarks = remarks
+    def __init__(self, look_up: Callable[[str], Sentence]) -> None:
+        self.look_up = look_up
 
     def format_field(self, value: object, spec: str) -> str:
         """Write one value, as its gap says."""
@@ -48,7 +48,7 @@ class Sentences(Formatter):
 
     def words(self, remark: Remark) -> str:
         """Say a remark."""
-        sentence, values = self.remarks[remark.code], dict(remark.values)
+        sentence, values = self.look_up(remark.code), dict(remark.values)
         if callable(sentence):
             return sentence(**{name: self._said(value) for name, value in values.items()})
         return self.fill(sentence, values)

@@ -7,9 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import CoreError
-from finchwort.services.surveys.surveys import rejudge
 from finchwort.store.models import SurveyRecord, Visit
-from finchwort.store.surveys.surveys import OPEN
 
 log = structlog.get_logger()
 
@@ -20,12 +18,15 @@ def judge_again(session: Session) -> int:
     What somebody is working on must say the same on every screen.  Closed visits keep what was said then: it is what
     was acted upon.  A survey that cannot be judged keeps its words; nobody's start fails for it.
     """
+    # whoever starts Finchwort asks for this, and seldom needs it: what judges a bed takes its time to load
+    from finchwort.services.surveys.surveys import rejudge
+
     query = (
         select(SurveyRecord)
         .join(Visit, Visit.id == SurveyRecord.visit_id)
         .where(
             SurveyRecord.noise_x.is_(None),
-            SurveyRecord.verdict != OPEN,
+            SurveyRecord.verdict != "open",
             SurveyRecord.deleted_at.is_(None),
             Visit.ended_at.is_(None),
             Visit.deleted_at.is_(None),

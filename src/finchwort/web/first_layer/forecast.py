@@ -11,7 +11,7 @@ from finchwort.core.first_layer import BANDS, TEXTURE, Bead, Forecast, Laid, agr
 from finchwort.core.printers import Bed, place_in_words
 from finchwort.core.surveys import Relief
 from finchwort.knowledge import trims
-from finchwort.messages.first_layer import BAND_WORDS, forecast_sentence, gap_sentence
+from finchwort.messages.first_layer import BAND_WORDS, bead_words, forecast_sentence, gap_sentence
 from finchwort.services.first_layer.offsets import relief_of
 from finchwort.services.first_layer.trials import judged_ladders
 from finchwort.services.tramming.planning import plan_for
@@ -77,6 +77,7 @@ def laid_out(bead: Bead, laid: Laid, rough: float = 0.0) -> schemas.LaidOut:
     return schemas.LaidOut.of(
         laid,
         fill=laid.fill if math.isfinite(laid.fill) else None,
+        words=bead_words(laid),
         sentence=gap_sentence(bead, laid.gap),
         notes=list(bead.notes(laid.gap, rough)),
     )
