@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from finchwort.core.base.errors import ChoiceError
-from finchwort.core.base.wording import duration, micro, millimetres, shift_in_words
+from finchwort.core.base.wording import counted, duration, micro, millimetres, shift_in_words
 from finchwort.core.first_layer import HOVER, MIN_CHANGE, PrintKind, TestPrint
 from finchwort.core.first_layer.bead import Bead, Laid
 from finchwort.core.first_layer.forecast import Forecast, _percent
-from finchwort.core.first_layer.grading import Ladder
-from finchwort.core.first_layer.offsets import KEPT_IN, SAME_PART, Ledger
+from finchwort.core.first_layer.grading import WORDS, Ladder
+from finchwort.core.first_layer.offsets import KEPT_IN, SAME_PART, Ledger, PatchOffset
 from finchwort.core.first_layer.series import MIN_STEP
 from finchwort.messages.templates import Sentence
 
@@ -140,8 +140,52 @@ def way_of(closer: float) -> str:
     return f"{millimetres(abs(closer))} {'closer' if closer > 0 else 'farther'}"
 
 
+_OTHERWISE = {
+    "uneven_beam": "left and right differ, so look at the cross beam. Measure the bed, then drive one side.",
+    "pads": (
+        "There are no knobs: foil under the pads lifts what is too far. Measure the bed, then lay foil by the plan."
+    ),
+    "beam": "Left and right are alike, so it is not the cross beam. Measure the bed, then shim or compensate.",
+    "mesh": "There are no knobs: a new mesh takes it up. Measure the bed at printing temperature and store one.",
+    "none": (
+        "There is nothing to turn on this bed: trim the height for the worst place, shim the plate, or print elsewhere on it."
+    ),
+}
+
+
+def _where(seen: tuple[tuple[str, str], ...]) -> str:
+    return ", ".join(f"{WORDS[step]} at the {place}" for place, step in seen)
+
+
+def _look_trim(why: str, closer: float, printing: bool) -> str:
+    again = " and look again after the next lap" if printing else ", print, and look again"
+    return f"{why} Trim {way_of(closer)}{again}."
+
+
+def _look_turn(seen: tuple[tuple[str, str], ...], knob: str, turns: float, printing: bool) -> str:
+    verb = "Tighten" if turns > 0 else "Loosen"
+    amount = "an eighth of a turn" if printing else f"about {round(abs(turns) * 8)}/8 of a turn"
+    when = " now, and look again after the next lap" if printing else ", then print and look again"
+    return f"It is {_where(seen)}. {verb} {knob} {amount}{when}."
+
+
+def _look_other(seen: tuple[tuple[str, str], ...], has: str) -> str:
+    return f"It is {_where(seen)}{':' if has == 'uneven_beam' else '.'} {_OTHERWISE.get(has, _OTHERWISE['none'])}"
+
+
 _BY_PAPER = "Or feel with paper at the corners and in the middle, at Z = {z:g} mm, and say that it moves."
 REMARKS: dict[str, Sentence] = {
+    "first_layer.look_good": "It looks good where you looked. Leave everything as it is.",
+    "first_layer.look_same_everywhere": (
+        "It looks the same everywhere, so it is the height of the tip, not a corner."
+    ),
+    "first_layer.look_mesh": (
+        "A mesh is in the machine: turning a knob now would spoil it, so leave the knobs."
+    ),
+    "first_layer.look_no_corner": "No single corner is behind it.",
+    "first_layer.look_trim": _look_trim,
+    "first_layer.look_turn": _look_turn,
+    "first_layer.look_other": _look_other,
     "first_layer.measure_again": "{why} Measure the bed again first.",
     "first_layer.set_offset_first": "{why} Set the Z offset by paper first, and write it down.",
     "first_layer.no_tip_height": "Nobody wrote down where the tip stands at Z = 0.",
@@ -348,3 +392,34 @@ def bed_sentences(ladder: Ladder, screws: bool, compensation: str) -> tuple[str,
         )
     sentences.append(ladder_sentence(ladder))
     return tuple(sentences)
+
+
+def patches_sentence(patch_offset: PatchOffset) -> str:
+    """Say what measured patches ask of the offset."""
+    amount = f"{millimetres(abs(patch_offset.closer))} ± {micro(patch_offset.margin)}"
+    if patch_offset.enough:
+        text = f"The layer is right within what calipers tell ({amount}). Leave the offset."
+    else:
+        text = f"Go {amount} {'closer' if patch_offset.closer > 0 else 'farther'}."
+    if patch_offset.ridged:
+        text += (
+            " The layer is squeezed, and the caliper stands on ridges: the true gap is smaller than it reads. Never go closer "
+            "by this; go farther a little more than it says, and print again."
+            if patch_offset.closer < 0
+            else " The readings of one patch differ much, as they do on ridges of a squeezed layer: then the true gap is smaller "
+            "than the caliper reads. Look for furrows before you go closer."
+        )
+    if patch_offset.beyond:
+        text += (
+            " Where lines do not touch, the caliper reads the bead and not the gap: the true error is larger. "
+            "Correct by this much, and print again."
+        )
+    if patch_offset.tilt is not None and patch_offset.tilted:
+        text += (
+            f" From corner to corner the patches differ by {millimetres(patch_offset.tilt)}: that part is tilt, "
+            "and no offset takes it out."
+        )
+    if patch_offset.outliers:
+        n = len(patch_offset.outliers)
+        text += f" {counted(n, 'reading')} that stood out {'were' if n > 1 else 'was'} left out."
+    return text

@@ -20,7 +20,9 @@ from finchwort.core.probing.repeatability import (
     VERDICTS,
     Repeatability,
 )
+from finchwort.core.probing.switches import SwitchFinding
 from finchwort.core.probing.warmup import HORIZON, STEADY, Soak, SoakAround
+from finchwort.messages.templates import Sentence
 
 ERRORS = {
     "probing.along_bed_places_run": "Along this bed, {directions}, places run from 0 to {length:.0f} mm.",
@@ -230,3 +232,94 @@ def movement_sentence(movement: Movement) -> str:
     if abs(bow) >= KEPT_SHAPE / 2:
         text += f" The middle {'rose' if bow > 0 else 'sank'} {millimetres(abs(bow))} against the edges."
     return text
+
+
+NOT_YET = "Do not home or probe before that is put right."
+"""Whatever is wrong with a switch and however it is wired."""
+CONTINUITY = (
+    "Power off and unplugged. Pull the switch's plug at the board, and set the meter to continuity.",
+    "Probe the two pins of the plug, free and pressed: they must differ. If they do, the wire is whole: look at the port, and at "
+    "the pull-up in the settings.",
+    "If they do not, probe at the switch itself, free and pressed. If they differ there, the wire between is broken: bend it along "
+    "its length while you probe, it breaks mostly where it moves.",
+    "If they do not differ there either, the switch is worn out: replace it by one that is wired the same way.",
+    "Plug it in again, power on, and test all switches once more before anything homes.",
+)
+"""The walk along a dead switch, with the power off (common practice)."""
+
+
+def _good(name: str, wiring: str) -> str:
+    text = f"{name} is open when free and triggered when pressed."
+    if wiring == "normally_open":
+        text += " It is wired normally open, so a broken wire would not show: press it again now and then."
+    elif wiring == "normally_closed":
+        text += " It is wired normally closed: a broken wire shows as triggered, which fails safe."
+    return text
+
+
+def _dead(name: str, idle: str, wiring: str) -> str:
+    text = f"{name} stays {idle} also when pressed: unplugged, in the wrong port, a wrong pull-up setting or a broken wire"
+    text += " (a continuity meter tells, power off)."
+    if idle == "triggered" and wiring != "normally_open":
+        text += " A normally closed switch shows a broken wire like this; the machine will not move into it."
+    if idle == "open":
+        text += (
+            " A switch that is closed when free should not read open at all: a wrong setting, or a short."
+            if wiring == "normally_closed"
+            else " A normally open switch hides a broken wire like this."
+        )
+        text += " The axis would run into its end."
+    return f"{text} {NOT_YET}"
+
+
+def _swapped(name: str, other: str, partner: str | None, pressed: bool) -> str:
+    text = f"Pressing {name} changes {other} instead"
+    if partner:
+        text += f", and pressing {partner} changes {name}: their plugs are swapped. Motors off, power off, swap them."
+    elif pressed:
+        text += ". It is plugged into the wrong port."
+    else:
+        text += f". Press {other} as well: if that changes {name}, the two plugs are swapped."
+    return f"{text} {NOT_YET}"
+
+
+def _probe_good(pushed: bool) -> str:
+    text = "Triggered when stowed, open when deployed: as a retracting probe should."
+    if not pushed:
+        text += " Deploy it and push the pin up gently: it must trigger."
+    return f"{text} Keep a hand on the power switch at the first real probing."
+
+
+REMARKS: dict[str, Sentence] = {
+    "probing.switch_triggered_untouched": (
+        "{name} reads triggered though nothing touches it. Press it and look whether it changes; do not home before."
+    ),
+    "probing.switch_to_press": "{name} is open, as it should be. Press it to see it trigger.",
+    "probing.switch_inverted": (
+        "{name} reads triggered when free and open when pressed: its logic is set the wrong way round, or it is wired the "
+        "other way than the setting says. Invert the setting. " + NOT_YET
+    ),
+    "probing.switch_good": _good,
+    "probing.switch_dead": _dead,
+    "probing.switch_swapped": _swapped,
+    "probing.switch_crossed": (
+        "Pressing {name} changes {moved:and}: two inputs are joined. Look for a bent pin or a wire in the wrong plug, with the "
+        "power off. " + NOT_YET
+    ),
+    "probing.probe_dead": (
+        "The probe reads {stowed} stowed and deployed alike. Does its pin move? Run its self-test, look at its plug. "
+        + NOT_YET
+    ),
+    "probing.probe_inverted": (
+        "The probe is open when stowed and triggered when deployed, the other way round than a retracting probe usually is. "
+        "Check the logic setting. " + NOT_YET
+    ),
+    "probing.probe_pin_dead": "The deployed probe does not trigger when its pin is pushed up. " + NOT_YET,
+    "probing.probe_good": _probe_good,
+}
+"""What is said of results, by their code."""
+
+
+def walk_of(finding: SwitchFinding) -> tuple[str, ...]:
+    """Say how a break is found with a meter; nothing where nothing is dead."""
+    return CONTINUITY if finding.kind == "dead" else ()

@@ -39,6 +39,7 @@ from finchwort.messages.first_layer import (
     gap_sentence,
     ladder_sentence,
     ledger_sentence,
+    patches_sentence,
 )
 
 BEAD = Bead(0.42, 0.2)
@@ -186,8 +187,8 @@ class PatchesTest(unittest.TestCase):
         found = offset_from_patches(self.patches(0.06, (0.2, 0.0), sd=0.002), BED)
         self.assertAlmostEqual(found.closer, 0.06, delta=0.01)
         self.assertTrue(found.tilted)
-        self.assertIn("closer", found.sentence)
-        self.assertIn("no offset takes it out", found.sentence)
+        self.assertIn("closer", patches_sentence(found))
+        self.assertIn("no offset takes it out", patches_sentence(found))
         # thick at the right: the bed is low there, so the screws raise it
         screws = [Screw(n, x, y, 0.7) for n, x, y in suggest_screws(BED, 4)]
         turns = {t.screw.name: t.exact for t in plan_turns(found.heights, screws, repeatability=0.005).turns}
@@ -197,7 +198,7 @@ class PatchesTest(unittest.TestCase):
     def test_small_errors_are_left(self):
         found = offset_from_patches(self.patches(0.005), BED)
         self.assertTrue(found.enough)
-        self.assertIn("Leave the offset", found.sentence)
+        self.assertIn("Leave the offset", patches_sentence(found))
 
     def test_a_slip_of_the_calipers_is_left_out(self):
         patch = Patch(110, 110, 0.2, (0.25, 0.26, 0.25, 0.24, 0.62))
@@ -208,7 +209,7 @@ class PatchesTest(unittest.TestCase):
     def test_lines_that_do_not_touch_are_told(self):
         found = offset_from_patches([Patch(110, 110, 0.2, (0.27, 0.28, 0.27))], BED)
         self.assertEqual(found.beyond, (0,))
-        self.assertIn("print again", found.sentence)
+        self.assertIn("print again", patches_sentence(found))
         self.assertIsNone(found.tilt)
 
     def test_one_patch_or_a_row_tells_no_tilt(self):

@@ -30,6 +30,7 @@ from finchwort.core.probing import (
 from finchwort.core.surveys import Survey
 from finchwort.core.tramming import plan_turns
 from finchwort.messages.probing import around_sentence, movement_sentence, soak_sentence, trust_sentences
+from finchwort.messages.remarks import words
 from tests.simulation.plates import warm_up
 
 touches = st.lists(st.floats(-1, 1).map(lambda v: round(v, 4)), min_size=3, max_size=40)
@@ -305,9 +306,9 @@ class SwitchTest(unittest.TestCase):
     def test_what_a_broken_wire_looks_like(self):
         """Normally closed it shows as triggered and fails safe, normally open it hides: common practice."""
         closed = diagnose_switches({"z": "triggered"}, {"z": {"z": "triggered"}}, {"z": "normally_closed"})
-        self.assertIn("will not move into it", closed[0].sentence)
+        self.assertIn("will not move into it", words(closed[0].remark))
         opened = diagnose_switches({"z": "open"}, {"z": {"z": "open"}}, {"z": "normally_open"})
-        self.assertIn("do not home", opened[0].sentence.lower())
+        self.assertIn("do not home", words(opened[0].remark).lower())
 
     def test_probe(self):
         self.assertEqual(diagnose_probe("triggered", "open", "triggered").kind, "good")

@@ -38,6 +38,7 @@ from finchwort.core.tramming import (
     plate_response,
     prior_response,
 )
+from finchwort.messages.remarks import words
 from finchwort.messages.tramming import hand_sentence
 from finchwort.services.surveys.surveys import assess
 from tests.simulation.by_hand import Person, plain_way, random_plate
@@ -341,7 +342,7 @@ class LooksTest(unittest.TestCase):
             ("mesh", "mesh"),
             ("none", "nothing to turn"),
         ):
-            self.assertIn(word, advise_look(looks, BED, self.bead, otherwise=kind).sentence)
+            self.assertIn(word, words(advise_look(looks, BED, self.bead, otherwise=kind).remark))
 
     def test_bad_looks(self):
         for looks in ([], [("roof", "good")], [("middle", "fine")]):

@@ -6,6 +6,7 @@ from datetime import timedelta
 from unittest import mock
 
 from finchwort.core.probing import WIRINGS, diagnose_probe, diagnose_switches
+from finchwort.messages.remarks import words
 from finchwort.store.machine.heaters import heaters_on
 from finchwort.store.machine.jobs import queue_job
 from finchwort.store.machine.lines import db_now
@@ -30,16 +31,16 @@ class SwitchCautionTest(unittest.TestCase):
                 with self.subTest(name=name, wiring=wiring):
                     found = diagnose_switches(free, pressed, {"z": wiring})[0]
                     self.assertNotIn(found.kind, ("good", "waiting"))
-                    self.assertIn("do not home", found.sentence.lower())
+                    self.assertIn("do not home", words(found.remark).lower())
         for states in (
             ("open", "open"),
             ("triggered", "triggered"),
             ("open", "triggered"),
             ("triggered", "open", "open"),
         ):
-            self.assertIn("do not home", diagnose_probe(*states).sentence.lower())
+            self.assertIn("do not home", words(diagnose_probe(*states).remark).lower())
         waiting = diagnose_switches({"z": "triggered"}, {})[0]
-        self.assertIn("do not home", waiting.sentence)
+        self.assertIn("do not home", words(waiting.remark))
 
 
 class HappenedTest(WebCase):
@@ -309,7 +310,7 @@ class ListsTest(WebCase):
             found = self.ask("GET", f"/api/logbook?q={words}")["entries"]
             return sorted(one["title"].split()[0] for one in found if one["kind"] == "note")
 
-        for words, titles in (
+        for searched, titles in (
             ("brim", ["Brim"]),
             ("BRI", ["Brim"]),
             ("5", ["Brim"]),
@@ -324,8 +325,8 @@ class ListsTest(WebCase):
             ("%2Bbrim*%22(", ["Brim"]),
             ("%25", ["It's"]),
         ):
-            with self.subTest(words=words):
-                self.assertEqual(hits(words), titles)
+            with self.subTest(searched):
+                self.assertEqual(hits(searched), titles)
 
     def test_an_index_of_ones_own_database_may_leave_short_words_out(self):
         self.ask("POST", "/api/logbook", {"text": "The brim of 5 mm and the kestrel"}, status=201)

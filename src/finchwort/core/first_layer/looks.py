@@ -10,7 +10,7 @@ import numpy as np
 
 from finchwort.core.base.errors import ChoiceError
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.first_layer.bead import Bead
 from finchwort.core.first_layer.grading import STEPS, WORDS
 from finchwort.core.first_layer.series import usual_limits
@@ -59,7 +59,8 @@ class LookAdvice:
         One step of trimming, mm, positive closer.
     heights : ndarray, shape (n,)
         What the looks say of the bed at the places looked at, mm, positive is too close.
-    sentence : str
+    remark : Remark
+        Why, and what to do.
     """
 
     what: str
@@ -67,7 +68,7 @@ class LookAdvice:
     turns: float
     closer: float
     heights: Array
-    sentence: str
+    remark: Remark
 
 
 def place_of(bed: Bed, name: str) -> tuple[float, float]:
@@ -148,19 +149,16 @@ def advise_look(
     heights, _ = belief.at(rows)
     steps = list(seen.values())
     if all(step == "good" for step in steps):
-        return LookAdvice(
-            "leave", None, 0.0, 0.0, heights, "It looks good where you looked. Leave everything as it is."
-        )
+        return LookAdvice("leave", None, 0.0, 0.0, heights, remark("first_layer.look_good"))
     if len(set(steps)) == 1 and len(steps) > 1:
         return _trim(
             heights,
             steps[0],
             printing,
-            "It looks the same everywhere, so it is the height of the tip, not a corner.",
+            remark("first_layer.look_same_everywhere"),
         )
     if mesh:
-        why = "A mesh is in the machine: turning a knob now would spoil it, so leave the knobs."
-        return _trim(heights, _worst(steps), printing, why)
+        return _trim(heights, _worst(steps), printing, remark("first_layer.look_mesh"))
     if not screws:
         return LookAdvice("other", None, 0.0, 0.0, heights, _other(otherwise, seen, heights, places, bed))
     return _knob(belief, rows, heights, bed, screws, seen, printing)
@@ -174,15 +172,12 @@ def _worst(steps: Sequence[str]) -> str:
     return "good"
 
 
-def _trim(heights: Array, step: str, printing: bool, why: str) -> LookAdvice:
+def _trim(heights: Array, step: str, printing: bool, why: Remark) -> LookAdvice:
     closer = TRIM if step in ("too_far", "far_too_far") else -TRIM
     if step.startswith("far_"):
         closer *= 2
-    way = "closer" if closer > 0 else "farther"
-    again = " and look again after the next lap" if printing else ", print, and look again"
-    return LookAdvice(
-        "trim", None, 0.0, closer, heights, f"{why} Trim {millimetres(abs(closer))} {way}{again}."
-    )
+    text = remark("first_layer.look_trim", why=why, closer=closer, printing=printing)
+    return LookAdvice("trim", None, 0.0, closer, heights, text)
 
 
 def _knob(
@@ -217,33 +212,22 @@ def _knob(
     level = float(np.mean(heights))
     trimmed = float(((heights - level) ** 2).sum())
     if best is None or best[0] > WINS * now or trimmed < 0.8 * best[0]:
-        return _trim(heights, _worst(list(seen.values())), printing, "No single corner is behind it.")
+        return _trim(heights, _worst(list(seen.values())), printing, remark("first_layer.look_no_corner"))
     _, i, turns = best
     screw = screws[i]
-    verb = "Tighten" if turns > 0 else "Loosen"
-    eighths = round(abs(turns) * 8)
-    amount = "an eighth of a turn" if printing else f"about {eighths}/8 of a turn"
-    where = ", ".join(f"{WORDS[step]} at the {place}" for place, step in seen.items() if step != "good")
-    when = " now, and look again after the next lap" if printing else ", then print and look again"
-    return LookAdvice(
-        "turn", screw.name, turns, 0.0, heights, f"It is {where}. {verb} {screw.name} {amount}{when}."
-    )
+    text = remark("first_layer.look_turn", seen=_off(seen), knob=screw.name, turns=turns, printing=printing)
+    return LookAdvice("turn", screw.name, turns, 0.0, heights, text)
 
 
-def _other(kind: str, seen: dict[str, str], heights: Array, places: Array, bed: Bed) -> str:
-    where = ", ".join(f"{WORDS[step]} at the {place}" for place, step in seen.items() if step != "good")
+def _off(seen: dict[str, str]) -> tuple[tuple[str, str], ...]:
+    """Places that do not look good, with how they look."""
+    return tuple((place, step) for place, step in seen.items() if step != "good")
+
+
+def _other(kind: str, seen: dict[str, str], heights: Array, places: Array, bed: Bed) -> Remark:
     left, right = (
         float(np.mean(heights[side])) if side.any() else 0.0
         for side in (places[:, 0] < bed.centre[0] - 1, places[:, 0] > bed.centre[0] + 1)
     )
-    if kind == "beam" and abs(left - right) > 0.02:
-        return f"It is {where}: left and right differ, so look at the cross beam. Measure the bed, then drive one side."
-    text = {
-        "pads": "There are no knobs: foil under the pads lifts what is too far. Measure the bed, then lay foil by the plan.",
-        "beam": "Left and right are alike, so it is not the cross beam. Measure the bed, then shim or compensate.",
-        "mesh": "There are no knobs: a new mesh takes it up. Measure the bed at printing temperature and store one.",
-    }
-    return f"It is {where}. " + text.get(
-        kind,
-        "There is nothing to turn on this bed: trim the height for the worst place, shim the plate, or print elsewhere on it.",
-    )
+    uneven = kind == "beam" and abs(left - right) > 0.02
+    return remark("first_layer.look_other", seen=_off(seen), has="uneven_beam" if uneven else kind)

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from finchwort.core.base.errors import ChoiceError, NonFiniteError, OutOfRangeError, TooFewReadingsError
 from finchwort.core.base.geometry import Array, is_line
 from finchwort.core.base.statistics import grubbs_test, student_quantile
-from finchwort.core.base.wording import counted, micro, millimetres
 from finchwort.core.first_layer.bead import Bead
 from finchwort.core.printers import Bed, CloserSign
 from finchwort.core.probing import CALIPER_SD
@@ -177,7 +176,6 @@ class PatchOffset:
         Whether the caliper stands on ridges: the layer is squeezed, and the true gap is smaller than it reads.
     shaped : bool
         Whether the shape of a survey was taken off first.
-    sentence : str
     """
 
     closer: float
@@ -192,7 +190,6 @@ class PatchOffset:
     tilt_margin: float | None
     ridged: bool
     shaped: bool
-    sentence: str
 
     @property
     def enough(self) -> bool:
@@ -305,7 +302,7 @@ def offset_from_patches(
     scatter = math.sqrt(within / max(1.0, float(counts.sum()) - counts.size))
     thin = float(np.mean([v.mean() for v in kept])) < tight
     ridged = thin or (scatter > RIDGES and float(counts.sum()) - counts.size >= 2 and closer < UNCERTAIN)
-    result = PatchOffset(
+    return PatchOffset(
         closer=closer,
         margin=margin,
         noise=noise,
@@ -318,39 +315,7 @@ def offset_from_patches(
         tilt_margin=tilt_margin,
         ridged=ridged,
         shaped=shape is not None,
-        sentence="",
     )
-    return replace(result, sentence=_say(result))
-
-
-def _say(patch_offset: PatchOffset) -> str:
-    amount = f"{millimetres(abs(patch_offset.closer))} ± {micro(patch_offset.margin)}"
-    if patch_offset.enough:
-        text = f"The layer is right within what calipers tell ({amount}). Leave the offset."
-    else:
-        text = f"Go {amount} {'closer' if patch_offset.closer > 0 else 'farther'}."
-    if patch_offset.ridged:
-        text += (
-            " The layer is squeezed, and the caliper stands on ridges: the true gap is smaller than it reads. Never go closer "
-            "by this; go farther a little more than it says, and print again."
-            if patch_offset.closer < 0
-            else " The readings of one patch differ much, as they do on ridges of a squeezed layer: then the true gap is smaller "
-            "than the caliper reads. Look for furrows before you go closer."
-        )
-    if patch_offset.beyond:
-        text += (
-            " Where lines do not touch, the caliper reads the bead and not the gap: the true error is larger. "
-            "Correct by this much, and print again."
-        )
-    if patch_offset.tilt is not None and patch_offset.tilted:
-        text += (
-            f" From corner to corner the patches differ by {millimetres(patch_offset.tilt)}: that part is tilt, "
-            "and no offset takes it out."
-        )
-    if patch_offset.outliers:
-        n = len(patch_offset.outliers)
-        text += f" {counted(n, 'reading')} that stood out {'were' if n > 1 else 'was'} left out."
-    return text
 
 
 def _check(patches: Sequence[Patch]) -> None:

@@ -6,28 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.probing.kinds import SwitchState, Wiring
 
 SWITCH_STATES = tuple(SwitchState)
 WIRINGS = tuple(Wiring)
 MAX_SWITCHES = 12
 """So many switches a printer may have."""
-
-
-NOT_YET = "Do not home or probe before that is put right."
-"""Whatever is wrong with a switch and however it is wired."""
-
-
-CONTINUITY = (
-    "Power off and unplugged. Pull the switch's plug at the board, and set the meter to continuity.",
-    "Probe the two pins of the plug, free and pressed: they must differ. If they do, the wire is whole: look at the port, and at "
-    "the pull-up in the settings.",
-    "If they do not, probe at the switch itself, free and pressed. If they differ there, the wire between is broken: bend it along "
-    "its length while you probe, it breaks mostly where it moves.",
-    "If they do not differ there either, the switch is worn out: replace it by one that is wired the same way.",
-    "Plug it in again, power on, and test all switches once more before anything homes.",
-)
-"""The walk along a dead switch, with the power off (common practice)."""
 
 
 @dataclass(frozen=True)
@@ -38,18 +23,13 @@ class SwitchFinding:
     ----------
     switch : str
     kind : {"good", "swapped", "inverted", "dead", "crossed", "waiting"}
-    sentence : str
+    remark : Remark
         What was seen and what to look at.
     """
 
     switch: str
     kind: str
-    sentence: str
-
-    @property
-    def walk(self) -> tuple[str, ...]:
-        """How a break is found with a meter; empty where nothing is dead."""
-        return CONTINUITY if self.kind == "dead" else ()
+    remark: Remark
 
 
 def diagnose_switches(
@@ -119,64 +99,26 @@ def _find(
 ) -> SwitchFinding:
     idle = untouched[name]
     if name not in changed:
-        if idle == "triggered":
-            return SwitchFinding(
-                name,
-                "waiting",
-                f"{name} reads triggered though nothing touches it. Press it and look whether it changes; do not home before.",
-            )
-        return SwitchFinding(name, "waiting", f"{name} is open, as it should be. Press it to see it trigger.")
+        code = "probing.switch_triggered_untouched" if idle == "triggered" else "probing.switch_to_press"
+        return SwitchFinding(name, "waiting", remark(code, name=name))
     moved = changed[name]
     others = sorted(moved - {name})
     if name in moved and not others:
         if idle == "triggered":
-            return SwitchFinding(
-                name,
-                "inverted",
-                f"{name} reads triggered when free and open when pressed: its logic is set the wrong way round, "
-                f"or it is wired the other way than the setting says. Invert the setting. {NOT_YET}",
-            )
-        text = f"{name} is open when free and triggered when pressed."
-        if wiring == "normally_open":
-            text += (
-                " It is wired normally open, so a broken wire would not show: press it again now and then."
-            )
-        elif wiring == "normally_closed":
-            text += " It is wired normally closed: a broken wire shows as triggered, which fails safe."
-        return SwitchFinding(name, "good", text)
+            return SwitchFinding(name, "inverted", remark("probing.switch_inverted", name=name))
+        return SwitchFinding(name, "good", remark("probing.switch_good", name=name, wiring=wiring))
     if not moved:
-        return SwitchFinding(name, "dead", _dead(name, idle, wiring))
+        return SwitchFinding(name, "dead", remark("probing.switch_dead", name=name, idle=idle, wiring=wiring))
     partner = next((o for o in others if changed.get(o) is not None and name in changed[o]), None)
     if name not in moved and len(others) == 1:
-        text = f"Pressing {name} changes {others[0]} instead"
-        if partner:
-            text += f", and pressing {partner} changes {name}: their plugs are swapped. Motors off, power off, swap them."
-        elif others[0] in changed:
-            text += ". It is plugged into the wrong port."
-        else:
-            text += f". Press {others[0]} as well: if that changes {name}, the two plugs are swapped."
-        return SwitchFinding(name, "swapped", f"{text} {NOT_YET}")
-    return SwitchFinding(
-        name,
-        "crossed",
-        f"Pressing {name} changes {' and '.join(sorted(moved))}: two inputs are joined. Look for a bent pin or a wire "
-        f"in the wrong plug, with the power off. {NOT_YET}",
-    )
-
-
-def _dead(name: str, idle: str, wiring: str) -> str:
-    text = f"{name} stays {idle} also when pressed: unplugged, in the wrong port, a wrong pull-up setting or a broken wire"
-    text += " (a continuity meter tells, power off)."
-    if idle == "triggered" and wiring != "normally_open":
-        text += " A normally closed switch shows a broken wire like this; the machine will not move into it."
-    if idle == "open":
-        text += (
-            " A switch that is closed when free should not read open at all: a wrong setting, or a short."
-            if wiring == "normally_closed"
-            else " A normally open switch hides a broken wire like this."
+        other = others[0]
+        text = remark(
+            "probing.switch_swapped", name=name, other=other, partner=partner, pressed=other in changed
         )
-        text += " The axis would run into its end."
-    return f"{text} {NOT_YET}"
+        return SwitchFinding(name, "swapped", text)
+    return SwitchFinding(
+        name, "crossed", remark("probing.switch_crossed", name=name, moved=tuple(sorted(moved)))
+    )
 
 
 def diagnose_probe(stowed: str, deployed: str, touched: str | None = None) -> SwitchFinding:
@@ -197,27 +139,9 @@ def diagnose_probe(stowed: str, deployed: str, touched: str | None = None) -> Sw
         if state not in SWITCH_STATES:
             raise ChoiceError("probing.probe_open_triggered_not", state=state)
     if stowed == deployed:
-        return SwitchFinding(
-            "probe",
-            "dead",
-            f"The probe reads {stowed} stowed and deployed alike. Does its pin move? Run its self-test, look at its plug. {NOT_YET}",
-        )
+        return SwitchFinding("probe", "dead", remark("probing.probe_dead", stowed=stowed))
     if deployed == "triggered":
-        return SwitchFinding(
-            "probe",
-            "inverted",
-            "The probe is open when stowed and triggered when deployed, the other way round than a retracting probe "
-            f"usually is. Check the logic setting. {NOT_YET}",
-        )
+        return SwitchFinding("probe", "inverted", remark("probing.probe_inverted"))
     if touched == "open":
-        return SwitchFinding(
-            "probe",
-            "dead",
-            f"The deployed probe does not trigger when its pin is pushed up. {NOT_YET}",
-        )
-    text = "Triggered when stowed, open when deployed: as a retracting probe should."
-    if touched is None:
-        text += " Deploy it and push the pin up gently: it must trigger."
-    return SwitchFinding(
-        "probe", "good", f"{text} Keep a hand on the power switch at the first real probing."
-    )
+        return SwitchFinding("probe", "dead", remark("probing.probe_pin_dead"))
+    return SwitchFinding("probe", "good", remark("probing.probe_good", pushed=touched is not None))

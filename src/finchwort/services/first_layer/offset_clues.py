@@ -39,6 +39,7 @@ from finchwort.core.first_layer import (
     usual_limits,
 )
 from finchwort.core.probing import FEEL_WORDS, MAX_LOWERED
+from finchwort.messages.first_layer import patches_sentence
 from finchwort.services.first_layer.clearance import BOUNDS
 from finchwort.services.first_layer.offsets import met_relief
 from finchwort.services.first_layer.trials import judged_ladders, moved_since_trial, store_trial
@@ -156,7 +157,7 @@ def record_patches(
     offset = offset_from_patches(_patches(stored), bed_of(visit.printer), width, _shape(session, visit))
     title = f"{len(patches)} patch{'es' if len(patches) > 1 else ''} measured"
     return store_trial(
-        session, visit, "patches", stored, title, offset.sentence, client_key=client_key, at=at
+        session, visit, "patches", stored, title, patches_sentence(offset), client_key=client_key, at=at
     )
 
 

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.wording import lower_first
 from finchwort.core.probing import warnings
+from finchwort.messages.remarks import words
 from finchwort.messages.visits import words_of
 from finchwort.services.probing.probe_tests import assess_test, walk_items
 from finchwort.services.visits.follow_up import after_of
@@ -86,7 +87,7 @@ def _switches(session: Session, printer: Printer) -> list[str]:
     when = f"{test.taken_at:%Y-%m-%d %H:%M} UTC"
     findings = assess_test("switches", test.data).result
     return [
-        f"The last test of the switches, {when}: {finding.sentence}"
+        f"The last test of the switches, {when}: {words(finding.remark)}"
         for finding in (findings if isinstance(findings, tuple) else ())
         if finding.kind not in RIGHT
     ]

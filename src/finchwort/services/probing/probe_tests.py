@@ -43,6 +43,7 @@ from finchwort.messages.probing import (
     trust_sentences,
     trust_word,
 )
+from finchwort.messages.remarks import words
 from finchwort.store.errors import ConflictError
 from finchwort.store.models import Finding, Printer, ProbingTest, SurveyRecord, Visit
 from finchwort.store.printers.printers import features_of, screws_of
@@ -158,7 +159,7 @@ def _assess_switches(data: Mapping[str, Any]) -> Assessed:
         level, word = "waiting", "Press the others too"
     else:
         level, word = "bad", "Something is wrong"
-    return Assessed("switches", level, word, tuple(result.sentence for result in results), results)
+    return Assessed("switches", level, word, tuple(words(result.remark) for result in results), results)
 
 
 def record_finding(session: Session, visit_id: int, item: str, state: str, note: str = "") -> Finding:

@@ -22,7 +22,7 @@ from finchwort.core.first_layer import (
     total_trim,
 )
 from finchwort.messages.errors import sentence
-from finchwort.messages.first_layer import doubled_sentence, ledger_sentence, way_of
+from finchwort.messages.first_layer import doubled_sentence, ledger_sentence, patches_sentence, way_of
 from finchwort.messages.remarks import sentences
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import offset_clues as clues
@@ -173,10 +173,10 @@ def joined_offset(
     what, low, high = step.what, belief.low, belief.high
     if patches is not None:
         if any(clue.trial is None or clue.trial.id != (trial.id if trial else 0) for clue in known.clues):
-            text = f"{step.sentence} The patches by themselves: {patches.sentence}"
+            text = f"{step.sentence} The patches by themselves: {patches_sentence(patches)}"
             shown = Correction(shown.closer, shown.margin, text)
         else:  # nothing else is known: what the patches say stands as it is
-            shown = Correction(patches.closer, patches.margin, patches.sentence)
+            shown = Correction(patches.closer, patches.margin, patches_sentence(patches))
             what = "leave" if patches.enough else "type"
             low, high = patches.closer - patches.margin, patches.closer + patches.margin
     out = new_offset(visit, place, shown, patches, typed=what in ("type", "leave"))

@@ -24,7 +24,8 @@ from finchwort.core.probing import (
     compare_lines,
 )
 from finchwort.core.visits import Before
-from finchwort.messages.probing import line_sentence
+from finchwort.messages.probing import line_sentence, walk_of
+from finchwort.messages.remarks import words
 from finchwort.services.levelling.plans import EdgeLine
 from finchwort.services.probing.probe_tests import Assessed, assess_test, describe_test, walk_items
 from finchwort.store.models import Finding, Printer, ProbingTest
@@ -131,7 +132,10 @@ def result_out(
             compared=_compared(result, what, others, direction),
         )
     else:
-        parts["switches"] = [schemas.SwitchOut.of(item, walk=list(item.walk)) for item in result]
+        parts["switches"] = [
+            schemas.SwitchOut.of(item, sentence=words(item.remark), walk=list(walk_of(item)))
+            for item in result
+        ]
     return schemas.TestResult(
         kind=assessed.kind,
         level=assessed.level,

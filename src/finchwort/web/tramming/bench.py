@@ -9,6 +9,7 @@ from finchwort.core.base.wording import millimetres, seen_direction, turn_in_fig
 from finchwort.core.first_layer import LOOK_PLACES, Bead, LookAdvice, advise_look, place_of
 from finchwort.core.probing import FEEL_WORDS
 from finchwort.core.surveys import good_spread
+from finchwort.messages.remarks import words
 from finchwort.services.compensation.mesh import stored_mesh
 from finchwort.services.first_layer import offset_clues
 from finchwort.services.first_layer.trials import moved_since_trial
@@ -279,7 +280,7 @@ def _looks_out(visit: Visit, trial: Trial | None, printing: bool) -> schemas.Loo
         what=advice.what if advice else "look",
         turn=_look_turn(advice, printer) if advice and advice.what == "turn" else None,
         closer=advice.closer if advice else 0.0,
-        sentence=advice.sentence
+        sentence=words(advice.remark)
         if advice
         else "Look at each corner and at the middle, and tap how it looks.",
         trial=trial.id if trial else None,
