@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from finchwort.core.base.wording import counted, lower_first, millimetres
+from finchwort.messages.templates import Sentence
+
 ERRORS = {
     "diagnosis.cannot_come_out": "{title} cannot come out as {outcome!r}.",
     "diagnosis.cases_counted": "Cases are counted from 0 to {max_cases:,}.",
@@ -41,3 +44,60 @@ ERRORS = {
     "diagnosis.width_range": "A line is 0.1 to 3 mm wide.",
 }
 """What is said of input that cannot be used, by the code of its error."""
+
+
+def _survey(days: int) -> str:
+    return f"The newest survey, {counted(days, 'day')} old" if days else "The newest survey"
+
+
+def _survey_tilt(days: int, amount: float) -> str:
+    return f"{_survey(days)}: {millimetres(amount)} of tilt from corner to corner"
+
+
+def _survey_shape(days: int, amount: float) -> str:
+    return f"{_survey(days)}: {millimetres(amount)} from highest to lowest once the tilt is out"
+
+
+def _gap(error: float, here: bool, checked: bool) -> str:
+    where = "Where the trouble is, the gap" if here else "By the patches the gap"
+    doubt = "" if checked else " (the offset was not checked)"
+    return f"{where} is {millimetres(abs(error))} {'more' if error > 0 else 'less'} than commanded{doubt}"
+
+
+def _mesh(why: str | None) -> str:
+    return f"The stored mesh: {lower_first(why).rstrip('.')}" if why else "The stored mesh still holds"
+
+
+def _offset(why: str | None) -> str:
+    return f"The Z offset: {lower_first(why).rstrip('.')}" if why else "Nothing puts the Z offset in doubt"
+
+
+def _warm_up(state: str) -> str:
+    return "The warm-up test: steady" if state == "steady" else "The warm-up test: the bed was still moving"
+
+
+def _coat(need: bool, coats: int, stale: bool, prints: int | None) -> str:
+    if not need:
+        return "The table asks for no adhesive here"
+    state = "a fresh coat is on"
+    if stale:
+        state = f"its coat has carried {prints} prints" if coats else "none is noted"
+    return f"The table asks for a layer between, and {state}"
+
+
+REMARKS: dict[str, Sentence] = {
+    "diagnosis.survey_tilt": _survey_tilt,
+    "diagnosis.survey_shape": _survey_shape,
+    "diagnosis.gap": _gap,
+    "diagnosis.touches": "Touches lay within {range:micro}",
+    "diagnosis.uprights": "The uprights differ by {skew:mm}",
+    "diagnosis.mesh": _mesh,
+    "diagnosis.offset": _offset,
+    "diagnosis.warm_up": _warm_up,
+    "diagnosis.temperature": "The {what} is set to {value:.0f} °C; the table says {low:.0f} to {high:.0f} °C",
+    "diagnosis.pair_unsuited": "The table says that this surface does not suit the material",
+    "diagnosis.pair_suits": "The table says that surface and material suit each other",
+    "diagnosis.prints_since_wash": "{prints:count print} since the last wash",
+    "diagnosis.coat": _coat,
+}
+"""What is said of results, by their code."""

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from finchwort.core.base import errors
+from finchwort.core.base.remarks import remark
 from finchwort.core.diagnosis import (
     MIN_DOUBT,
     NOTHING,
@@ -25,6 +26,7 @@ from finchwort.core.diagnosis import (
     soft,
 )
 from finchwort.knowledge import beliefs, materials
+from finchwort.messages.remarks import words
 
 CAUSES = beliefs().causes
 SIGNS = {sign.key for sign in beliefs().signs}
@@ -37,6 +39,8 @@ counts = st.builds(
         max_size=20,
     ),
 )
+
+TOLD = remark("diagnosis.pair_suits")
 
 
 class EvidenceTest(unittest.TestCase):
@@ -57,7 +61,7 @@ class EvidenceTest(unittest.TestCase):
 
     @given(st.floats(0, 2000))
     def test_old_measurements_say_less(self, days):
-        fresh, old = soft("survey_tilt", 0.95, ""), soft("survey_tilt", 0.95, "", days)
+        fresh, old = soft("survey_tilt", 0.95, TOLD), soft("survey_tilt", 0.95, TOLD, days)
         self.assertLessEqual(abs(old.there - 0.5), abs(fresh.there - 0.5) + 1e-12)
 
     def test_every_sign_that_is_told_is_known(self):
@@ -70,9 +74,9 @@ class EvidenceTest(unittest.TestCase):
             soak="moving",
             skew=0.3,
             mesh_kept=True,
-            mesh_outdated="The bed was moved.",
+            mesh_outdated=remark("visits.since", event="turned"),
             offset_known=True,
-            offset_outdated="The nozzle was changed.",
+            offset_outdated=remark("visits.since", event="nozzle"),
             bed=40,
             bed_range=(55, 65),
             nozzle=250,
@@ -86,7 +90,7 @@ class EvidenceTest(unittest.TestCase):
         self.assertLessEqual({f.sign for f in found}, SIGNS)
         self.assertGreater(len(found), 14)
         for one in found:
-            self.assertTrue(one.source)
+            self.assertRegex(words(one.source), "[a-z0-9C]$")
             self.assertAlmostEqual(one.there + one.absent, 1)
         self.assertEqual(gather(Known()), ())
 

@@ -6,6 +6,7 @@ from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.diagnosis import Model, gather, no, rank_causes
 from finchwort.core.surveys import Survey
 from finchwort.knowledge import beliefs
+from finchwort.messages.remarks import words
 from finchwort.services.diagnosis import cases, evidence
 from finchwort.services.diagnosis import prior as believing
 from finchwort.services.diagnosis.diagnose import diagnose_case, diagnose_cases
@@ -148,7 +149,7 @@ class EvidenceTest(CaseCase):
         self.strip(bed_temperature=40)
         found = self.signs(self.known())
         self.assertGreater(found["bed_below"].there, 0.9)
-        self.assertIn("55 to 65 °C", found["bed_below"].source)
+        self.assertIn("55 to 65 °C", words(found["bed_below"].source))
         self.assertGreater(found["many_prints_unwashed"].there, 0.9)
         self.assertLess(found["table_unsuited"].there, 0.1)
         self.assertNotIn("survey_tilt", found)
@@ -188,7 +189,7 @@ class EvidenceTest(CaseCase):
         changes.record_change(self.session, self.printer.id, "firmware", client_key=key())
         found = self.signs(self.known())["offset_doubt"]
         self.assertGreater(found.there, 0.8)
-        self.assertIn("firmware", found.source)
+        self.assertIn("firmware", words(found.source))
 
     def test_measurements_alone_can_name_a_cause(self):
         self.strip(bed_temperature=35)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from scipy import special
 
 from finchwort.core.base.errors import NonFiniteError, OutOfRangeError
-from finchwort.core.base.wording import counted, lower_first, micro, millimetres
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.diagnosis.model import Finding
 
 MIN_DOUBT = 0.03
@@ -58,8 +58,8 @@ class Known:
         State of the newest warm-up test.
     skew : float or None
         Left less right upright, mm.
-    mesh_outdated, offset_outdated : str
-        Why.
+    mesh_outdated, offset_outdated : Remark or None
+        Why, where something puts them in doubt.
     bed, bed_range, nozzle, nozzle_range : °C
     pair : str
         "good", "needs", "unsuitable" or "unknown", see `finchwort.core.diagnosis.suit`.
@@ -77,9 +77,9 @@ class Known:
     touch_range: float | None = None
     soak: str = ""
     skew: float | None = None
-    mesh_outdated: str = ""
+    mesh_outdated: Remark | None = None
     mesh_kept: bool = False
-    offset_outdated: str = ""
+    offset_outdated: Remark | None = None
     offset_known: bool = False
     bed: float | None = None
     bed_range: tuple[float, float] | None = None
@@ -116,7 +116,7 @@ def beyond(value: float, limit: float, sd: float) -> float:
     return float(min(1 - MIN_DOUBT, max(MIN_DOUBT, special.ndtr((value - limit) / sd))))
 
 
-def soft(sign: str, sure: float, source: str, days: float = 0.0) -> Finding:
+def soft(sign: str, sure: float, source: Remark, days: float = 0.0) -> Finding:
     """Tell a measurement as a sign; what is old says less."""
     weight = math.exp(-max(0.0, days) / FORGOTTEN)
     sure = weight * sure + (1 - weight) * 0.5
@@ -133,7 +133,7 @@ def gather(known: Known) -> tuple[Finding, ...]:
     Returns
     -------
     tuple of Finding
-        Each with the sentence that is shown beside it.
+        Each with what is said beside it.
 
     Examples
     --------
@@ -146,24 +146,14 @@ def gather(known: Known) -> tuple[Finding, ...]:
 
 def _bed(k: Known) -> Sequence[Finding]:
     results = []
-    age = (
-        ""
-        if k.survey_days < 1
-        else f", {k.survey_days:.0f} day{'s' if round(k.survey_days) != 1 else ''} old"
-    )
+    days = round(k.survey_days) if k.survey_days >= 1 else 0
     if k.tilt is not None:
         sure = beyond(k.tilt, TILT_SHARE * k.first_layer, 0.02)
-        results.append(
-            soft(
-                "survey_tilt",
-                sure,
-                f"The newest survey{age}: {millimetres(k.tilt)} of tilt from corner to corner",
-                k.survey_days,
-            )
-        )
+        text = remark("diagnosis.survey_tilt", days=days, amount=k.tilt)
+        results.append(soft("survey_tilt", sure, text, k.survey_days))
     if k.left is not None:
         sure = beyond(k.left, BOW_SHARE * k.first_layer, 0.02)
-        text = f"The newest survey{age}: {millimetres(k.left)} from highest to lowest once the tilt is out"
+        text = remark("diagnosis.survey_shape", days=days, amount=k.left)
         results.append(soft("survey_shape", sure, text, k.survey_days))
     return results
 
@@ -174,10 +164,9 @@ def _gap(k: Known) -> Sequence[Finding]:
     error = (k.gap_error or 0.0) + (k.offset_error or 0.0)
     sd = math.hypot(UNKNOWN_OFFSET if k.offset_error is None else JUDGED_OFFSET, 0.015)
     limit = NOTABLE_GAP * k.first_layer / 0.2
-    amount = f"{millimetres(abs(error))} {'more' if error > 0 else 'less'}"
-    where = "Where the trouble is, the gap" if k.gap_error is not None else "By the patches the gap"
-    doubt = " (the offset was not checked)" if k.offset_error is None else ""
-    text = f"{where} is {amount} than commanded{doubt}"
+    text = remark(
+        "diagnosis.gap", error=error, here=k.gap_error is not None, checked=k.offset_error is not None
+    )
     return [
         Finding("layer_thick", *_pair(beyond(error, limit, sd)), text),
         Finding("layer_thin", *_pair(beyond(-error, limit, sd)), text),
@@ -192,28 +181,18 @@ def _machine(k: Known) -> Sequence[Finding]:
     results = []
     if k.touch_range is not None:
         sure = beyond(k.touch_range, STEADY_RANGE * 1.25, 0.005)
-        results.append(soft("wide_range", sure, f"Touches lay within {micro(k.touch_range)}"))
+        results.append(soft("wide_range", sure, remark("diagnosis.touches", range=k.touch_range)))
     if k.skew is not None:
         sure = beyond(abs(k.skew), SKEW, 0.03)
-        results.append(soft("uprights_differ", sure, f"The uprights differ by {millimetres(abs(k.skew))}"))
+        results.append(soft("uprights_differ", sure, remark("diagnosis.uprights", skew=abs(k.skew))))
     if k.mesh_kept:
-        text = (
-            f"The stored mesh: {lower_first(k.mesh_outdated)}"
-            if k.mesh_outdated
-            else "The stored mesh still holds"
-        )
-        results.append(soft("mesh_outdated", 0.9 if k.mesh_outdated else 0.1, text.rstrip(".")))
+        text = remark("diagnosis.mesh", why=k.mesh_outdated)
+        results.append(soft("mesh_outdated", 0.9 if k.mesh_outdated else 0.1, text))
     if k.offset_known:
-        text = (
-            f"The Z offset: {lower_first(k.offset_outdated)}"
-            if k.offset_outdated
-            else "Nothing puts the Z offset in doubt"
-        )
-        results.append(soft("offset_doubt", 0.9 if k.offset_outdated else 0.15, text.rstrip(".")))
+        text = remark("diagnosis.offset", why=k.offset_outdated)
+        results.append(soft("offset_doubt", 0.9 if k.offset_outdated else 0.15, text))
     if k.soak in ("steady", "moving"):
-        text = (
-            "The warm-up test: steady" if k.soak == "steady" else "The warm-up test: the bed was still moving"
-        )
+        text = remark("diagnosis.warm_up", state=k.soak)
         results.append(soft("moving_bed", 0.9 if k.soak == "moving" else 0.1, text))
     return results
 
@@ -223,7 +202,7 @@ def _warmth(k: Known) -> Sequence[Finding]:
     for what, value, usual in (("bed", k.bed, k.bed_range), ("nozzle", k.nozzle, k.nozzle_range)):
         if value is None or usual is None:
             continue
-        text = f"The {what} is set to {value:.0f} °C; the table says {usual[0]:.0f} to {usual[1]:.0f} °C"
+        text = remark("diagnosis.temperature", what=what, value=value, low=usual[0], high=usual[1])
         results.append(
             soft(
                 f"{what}_below",
@@ -245,27 +224,14 @@ def _surface(k: Known) -> Sequence[Finding]:
     results = []
     if k.pair in ("good", "needs", "unsuitable"):
         bad = k.pair == "unsuitable"
-        text = (
-            "The table says that this surface does not suit the material"
-            if bad
-            else "The table says that surface and material suit each other"
-        )
+        text = remark("diagnosis.pair_unsuited" if bad else "diagnosis.pair_suits")
         results.append(soft("table_unsuited", 1 - MIN_DOUBT if bad else MIN_DOUBT, text))
     if k.prints_since_wash is not None:
         n = k.prints_since_wash
-        text = f"{counted(n, 'print')} since the last wash"
+        text = remark("diagnosis.prints_since_wash", prints=n)
         results.append(soft("many_prints_unwashed", beyond(n, MANY_PRINTS, 4.0), text))
     if k.coats is not None and k.pair in ("good", "needs"):
         stale = k.need and (k.coats == 0 or (k.prints_since_wash or 0) > COAT_PRINTS)
-        if k.need:
-            text = "The table asks for a layer between, and " + (
-                "none is noted"
-                if k.coats == 0
-                else f"its coat has carried {k.prints_since_wash} prints"
-                if stale
-                else "a fresh coat is on"
-            )
-        else:
-            text = "The table asks for no adhesive here"
+        text = remark("diagnosis.coat", need=k.need, coats=k.coats, stale=stale, prints=k.prints_since_wash)
         results.append(soft("adhesive_needed", 0.85 if stale else 0.1, text))
     return results

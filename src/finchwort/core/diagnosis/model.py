@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from finchwort.core.base.remarks import Remark
+
 SHARES = {"N": 0.93, "O": 0.7, "S": 0.3, "R": 0.08}
 """How often a sign shows when its cause is present: nearly always, often, sometimes, rarely (ours)."""
 CLEAR = "clear"
@@ -131,14 +133,14 @@ class Finding:
     sign : str
     there, absent : float
         Likelihood of what was seen if the sign is there, and if it is not; (1, 0) for a plain yes.
-    source : str
+    source : Remark or None
         Said to the person, for measurements.
     """
 
     sign: str
     there: float
     absent: float
-    source: str = ""
+    source: Remark | None = None
 
 
 def yes(sign: str) -> Finding:

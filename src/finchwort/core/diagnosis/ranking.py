@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.remarks import Remark
 from finchwort.core.base.wording import lower_first
 from finchwort.core.diagnosis.check_selection import Proposal, propose_checks
 from finchwort.core.diagnosis.inference import Model
@@ -29,12 +30,13 @@ class Reason:
 
     Attributes
     ----------
-    words : str
+    words : Remark or str
+        Of a measurement, or as the knowledge base words a sign.
     factor : float
         How much more likely it is with the cause than without; under 1 it speaks against.
     """
 
-    words: str
+    words: Remark | str
     factor: float
 
 
@@ -154,7 +156,7 @@ def rank_causes(
     return Diagnosis(ranked, pair, alike, surprise, _sentence(ranked, pair, alike, bool(parts), surprise))
 
 
-def _ranked(model: Model, i: int, probability: float, parts: Sequence[tuple[str, Array]]) -> Ranked:
+def _ranked(model: Model, i: int, probability: float, parts: Sequence[tuple[Remark | str, Array]]) -> Ranked:
     with_it = (model.first == i) | (model.second == i)
     inside, outside = model.prior * with_it, model.prior * ~with_it
     reasons = [
@@ -199,8 +201,8 @@ def _sentence(
     return f"{sure}: {first.cause.name.lower()}.{odd}"
 
 
-def _words(model: Model, finding: Finding) -> str:
-    if finding.source:
+def _words(model: Model, finding: Finding) -> Remark | str:
+    if finding.source is not None:
         return finding.source
     ask = model.signs[model.sign_at[finding.sign]].ask
     return ask if finding.there > finding.absent else f"Not seen: {lower_first(ask)}"

@@ -12,7 +12,6 @@ from finchwort.core.diagnosis import Known, suit
 from finchwort.core.first_layer import Bead
 from finchwort.core.surveys import fit_plane
 from finchwort.knowledge import materials, surfaces
-from finchwort.messages.remarks import words
 from finchwort.services.compensation.mesh import stored_mesh
 from finchwort.services.first_layer.offsets import offset_outdated, relief_of
 from finchwort.services.first_layer.trials import judged_ladders
@@ -93,9 +92,9 @@ def known_of(session: Session, case: Trouble) -> Known:
         soak=tests["soak"].state if "soak" in tests else "",
         skew=tests["beam"].difference if "beam" in tests else None,
         mesh_kept=mesh is not None,
-        mesh_outdated=words(mesh.outdated[0]) if mesh and mesh.outdated else "",
+        mesh_outdated=mesh.outdated[0] if mesh and mesh.outdated else None,
         offset_known=offset is not None,
-        offset_outdated=words(doubts[0]) if doubts else "",
+        offset_outdated=doubts[0] if doubts else None,
         bed=strip.get("bed_temperature"),
         bed_range=own_range(session, strip.get("surface_kind") or "", strip.get("material") or "")
         or suits.bed_range,

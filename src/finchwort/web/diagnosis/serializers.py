@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from finchwort.core.base.remarks import Remark
 from finchwort.core.diagnosis import (
     CLEAR,
     Diagnosis,
@@ -104,7 +105,7 @@ def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
 
 def _once(findings: Sequence[Finding]) -> list[Finding]:
     """Two signs that stand on one measurement are told once, by the surer."""
-    best: dict[str, Finding] = {}
+    best: dict[Remark | None, Finding] = {}
     for finding in findings:
         before = best.get(finding.source)
         if before is None or max(finding.there, 0.5) > max(before.there, 0.5):

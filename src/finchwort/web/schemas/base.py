@@ -10,7 +10,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, create_model
 from finchwort.core.base.remarks import Remark
 from finchwort.messages.remarks import words
 
-Words = Annotated[str, BeforeValidator(lambda value: words(value) if isinstance(value, Remark) else value)]
+Said = Annotated[str, BeforeValidator(lambda value: words(value) if isinstance(value, Remark) else value)]
 """A text for people; a remark of a result is said in words here."""
 
 

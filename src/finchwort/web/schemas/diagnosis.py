@@ -9,7 +9,7 @@ from pydantic import Field, FiniteFloat, StringConstraints
 
 from finchwort.core.diagnosis import AdviceLevel, Answer, CaseStep, Corners, NextMove, Strength
 from finchwort.store.fields import Key
-from finchwort.web.schemas.base import XY, In, Out
+from finchwort.web.schemas.base import XY, In, Out, Said
 from finchwort.web.schemas.printers import Bed
 
 Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500)]
@@ -124,7 +124,7 @@ class ReopenIn(In):
 class ReasonOut(Out):
     """A finding and how it bears on a cause; above 1 for, below against."""
 
-    words: str
+    words: Said
     factor: float
     strength: Strength
 
@@ -182,7 +182,7 @@ class ProposalOut(Out):
 class EvidenceOut(Out):
     """Something that was known without being asked."""
 
-    words: str
+    words: Said
     there: float
 
 

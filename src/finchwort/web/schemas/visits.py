@@ -12,7 +12,7 @@ from finchwort.core.probing import SwitchState
 from finchwort.core.surveys import PastedKind
 from finchwort.core.visits import EntryKind, StandingState, StepName, StepState, Thing
 from finchwort.store.fields import BedTemperature, Key, LayerHeight, Name, NozzleTemperature
-from finchwort.web.schemas.base import In, Out, Words
+from finchwort.web.schemas.base import In, Out, Said
 from finchwort.web.schemas.printers import PrinterOut, SuitOut
 from finchwort.web.schemas.probing import ItemOut, SummaryIn, SwitchName, TestOut, Weaknesses
 from finchwort.web.schemas.surveys import Relief, SurveyOut
@@ -65,7 +65,7 @@ class NextOut(Out):
     """The step of a visit that comes next."""
 
     name: StepName
-    why: Words
+    why: Said
 
 
 class TickIn(In):
@@ -207,7 +207,7 @@ class StepOut(Out):
 
     name: StepName
     state: StepState
-    why: Words
+    why: Said
 
 
 class VisitOut(Out):
