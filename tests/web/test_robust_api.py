@@ -217,7 +217,9 @@ class SameMomentTest(WebCase):
             f"/api/printers/{self.printer}/offset": {"parts": {"printer": -1.2}},
             f"/api/printers/{self.printer}/changes": {"what": "nozzle"},
             f"/api/printers/{self.printer}/cases": {"words": "It lets go at the front."},
-            f"/api/surveys/{self.survey}/adjustments": {"mesh": {"columns": 5, "rows": 5}},
+            f"/api/surveys/{self.survey}/adjustments": {
+                "adjustment": {"kind": "mesh", "columns": 5, "rows": 5}
+            },
             f"/api/visits/{self.visit}/surveys": {"points": tilted_points(0.05)},
         }
         for path, body in cases.items():
@@ -230,7 +232,7 @@ class SameMomentTest(WebCase):
                         break
 
     def test_a_mesh_that_is_sent_again_is_stored_once(self):
-        body = {"client_key": key(), "mesh": {"columns": 5, "rows": 5}}
+        body = {"client_key": key(), "adjustment": {"kind": "mesh", "columns": 5, "rows": 5}}
         one = self.ask("POST", f"/api/surveys/{self.survey}/adjustments", body, status=201)
         again = self.ask("POST", f"/api/surveys/{self.survey}/adjustments", body, status=201)
         self.assertEqual(one["id"], again["id"])

@@ -63,7 +63,7 @@ export const useLeft = (id: Get<number | null>) =>
     enabled: computed(() => toValue(id) !== null),
   })
 
-export type MeshWish = Schemas['MeshQuery']
+export type MeshWish = Omit<Extract<Schemas['AdjustmentIn']['adjustment'], { kind: 'mesh' }>, 'kind'>
 export const useCompensation = (id: Get<number | null>, wish: Ref<MeshWish>) =>
   useQuery({
     queryKey: ['compensation', computed(() => toValue(id)), computed(() => ({ ...wish.value }))],

@@ -2177,30 +2177,18 @@ export interface components {
     schemas: {
         /**
          * AdjustmentIn
-         * @description What was done after a survey; one of shims, tape, beam and mesh.
+         * @description What was done after a survey besides turning knobs.
          */
         AdjustmentIn: {
-            /** @default null */
-            beam?: components["schemas"]["BeamMove"] | null;
+            /** Adjustment */
+            adjustment: components["schemas"]["ShimsDone"] | components["schemas"]["TapeDone"] | components["schemas"]["BeamDone"] | components["schemas"]["MeshDone"];
             /** Client Key */
             client_key: string;
-            /** @default null */
-            mesh?: components["schemas"]["MeshQuery"] | null;
             /**
              * Note
              * @default
              */
             note?: string;
-            /**
-             * Shims
-             * @default null
-             */
-            shims?: components["schemas"]["StackIn"][] | null;
-            /**
-             * Tape
-             * @default null
-             */
-            tape?: components["schemas"]["TapePlace"][] | null;
         };
         /**
          * AdjustmentKind
@@ -2498,10 +2486,15 @@ export interface components {
             span: number;
         };
         /**
-         * BeamMove
-         * @description A lead screw that was driven.
+         * BeamDone
+         * @description One end of the cross beam was driven.
          */
-        BeamMove: {
+        BeamDone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "beam";
             /** Rise */
             rise: number;
             side: components["schemas"]["Side"];
@@ -5192,10 +5185,10 @@ export interface components {
             name?: string;
         };
         /**
-         * MeshQuery
-         * @description How a mesh is wanted.
+         * MeshDone
+         * @description A mesh was stored in the machine.
          */
-        MeshQuery: {
+        MeshDone: {
             /**
              * Columns
              * @default null
@@ -5206,6 +5199,11 @@ export interface components {
              * @default null
              */
             fade?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mesh";
             /** @default bilinear */
             method?: components["schemas"]["Interpolation"];
             /**
@@ -7251,6 +7249,19 @@ export interface components {
             wished: number;
         };
         /**
+         * ShimsDone
+         * @description Foil was laid under the pads: what lies there now.
+         */
+        ShimsDone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shims";
+            /** Stacks */
+            stacks: components["schemas"]["StackIn"][];
+        };
+        /**
          * Side
          * @description Left or right.
          * @enum {string}
@@ -8010,6 +8021,19 @@ export interface components {
             surfaces: components["schemas"]["SurfaceRow"][];
         };
         /**
+         * TapeDone
+         * @description Tape was laid under the plate.
+         */
+        TapeDone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tape";
+            /** Places */
+            places: components["schemas"]["TapePlace"][];
+        };
+        /**
          * TapeOut
          * @description Tape at one place.
          */
@@ -8751,13 +8775,10 @@ export interface components {
          * @description One thing that may be recorded as done; sent back as an adjustment.
          */
         WayOut: {
-            beam: components["schemas"]["BeamMove"] | null;
+            /** Adjustment */
+            adjustment: components["schemas"]["ShimsDone"] | components["schemas"]["TapeDone"] | components["schemas"]["BeamDone"];
             /** Label */
             label: string;
-            /** Shims */
-            shims: components["schemas"]["StackIn"][] | null;
-            /** Tape */
-            tape: components["schemas"]["TapePlace"][] | null;
         };
         /**
          * Weaknesses

@@ -42,7 +42,7 @@ const spots = computed(() => {
 })
 const link = (form: string): string => `/api/surveys/${survey.value?.id}/mesh.${form}?${new URLSearchParams(Object.entries(wish.value).map(([k, v]) => [k, String(v)])).toString()}`
 const key = ref(newKey())
-const keep = useChange((client_key: string) => levelling.adjust(survey.value!.id, { client_key, mesh: { ...wish.value } }))
+const keep = useChange((client_key: string) => levelling.adjust(survey.value!.id, { client_key, adjustment: { kind: 'mesh', ...wish.value } }))
 const remove = useChange(levelling.deleteAdjustment)
 const trouble = ref('')
 async function stored(): Promise<void> {

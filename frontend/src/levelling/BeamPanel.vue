@@ -13,7 +13,7 @@ const CARRIES = { unknown: '', nozzle: 'The two screws carry the nozzle', bed: '
 const screws = computed(() => props.visit.printer.screws.length > 0)
 const acts = computed(() => plan.value && ['drive', 'trial', 'both'].includes(plan.value.state))
 const { record, trouble, busy } = useAdjusted(() => props.visit.id, () => props.survey)
-const did = (drive: Schemas['DriveOut']): Promise<void> => record({ beam: { side: drive.side, rise: drive.rise, trial: plan.value!.state === 'trial' } }, 'Recorded. Home, and measure again.')
+const did = (drive: Schemas['DriveOut']): Promise<void> => record({ kind: 'beam', side: drive.side, rise: drive.rise, trial: plan.value!.state === 'trial' }, 'Recorded. Home, and measure again.')
 </script>
 
 <template>

@@ -18,7 +18,7 @@ const next = (): void => void (at.value = Math.min(last.value, at.value + 1))
 defineExpose({ back, next })
 
 const { record, trouble, busy } = useAdjusted(() => props.visit.id, () => props.deck.survey_id!)
-const did = (way: Schemas['WayOut']): Promise<void> => record(way.shims ? { shims: way.shims } : way.tape ? { tape: way.tape } : { beam: way.beam! })
+const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
 </script>
 
 <template>

@@ -40,7 +40,7 @@ async function mend(): Promise<void> {
     trouble.value = sentence(e)
   }
 }
-const did = (): Promise<void> => record({ shims: own.value ?? planned() })
+const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? planned() })
 </script>
 
 <template>

@@ -18,7 +18,7 @@ const wrong = computed(() => {
 function measure(): void {
   if (!wrong.value) thickness.value = parseNumber(typed.value)!
 }
-const taped = (): Promise<void> => record({ tape: tape.value!.places.map(({ x, y, layers }) => ({ x: Math.round(x), y: Math.round(y), layers })) })
+const taped = (): Promise<void> => record({ kind: 'tape', places: tape.value!.places.map(({ x, y, layers }) => ({ x: Math.round(x), y: Math.round(y), layers })) })
 </script>
 
 <template>

@@ -7,7 +7,7 @@ import { useChange } from '@/api/queries'
 import { newKey } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
-export type Adjusted = Pick<Schemas['AdjustmentIn'], 'shims' | 'tape' | 'beam'>
+export type Adjusted = Schemas['AdjustmentIn']['adjustment']
 
 export function useAdjusted(visit: () => number, survey: () => number) {
   const router = useRouter()
@@ -15,10 +15,10 @@ export function useAdjusted(visit: () => number, survey: () => number) {
   const trouble = ref('')
   const keep = useChange((body: Schemas['AdjustmentIn']) => levelling.adjust(survey(), body))
   const remove = useChange(levelling.deleteAdjustment)
-  async function record(what: Adjusted, said = 'Recorded. Now measure again.'): Promise<void> {
+  async function record(adjustment: Adjusted, said = 'Recorded. Now measure again.'): Promise<void> {
     trouble.value = ''
     try {
-      const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, ...what }))
+      const made = await sendKeyed(key, (client_key) => keep.mutateAsync({ client_key, adjustment }))
       key.value = newKey()
       tell(said, () => remove.mutateAsync(made.id))
       await router.push(`/visits/${visit()}/measure`)

@@ -9,7 +9,7 @@ from typing import Any
 
 MAX_TOLD = 50
 """So many fields are named at most."""
-TAGGED = ("job", "test")
+TAGGED = ("job", "test", "adjustment")
 """Fields that take one of several kinds of things."""
 
 _SENTENCES = {

@@ -175,7 +175,7 @@ class TestPrintTest(WebCase):
         survey = self.with_mesh()
         self.assertIn("None was stored", self.look("mesh_walk", status=409)["detail"])
         self.assertIn("might touch the plate", self.look("patches", status=422)["detail"])
-        body = {"client_key": key(), "mesh": {"columns": 5, "rows": 5}}
+        body = {"client_key": key(), "adjustment": {"kind": "mesh", "columns": 5, "rows": 5}}
         self.ask("POST", f"/api/surveys/{survey}/adjustments", body, status=201)
         program = read(self.file("mesh_walk").text)
         self.assertGreater(program.index("M420"), program.index("G28"))
@@ -252,7 +252,7 @@ class ChangeTest(WebCase):
         self.printer = self.new_printer(name="Avocet", compensation="mesh")["id"]
         self.visit = self.new_visit(self.printer)["id"]
         survey = self.new_survey(self.visit, points=tilted_points(0.05, bow=0.1))["id"]
-        body = {"client_key": key(), "mesh": {"columns": 3, "rows": 3}}
+        body = {"client_key": key(), "adjustment": {"kind": "mesh", "columns": 3, "rows": 3}}
         self.ask("POST", f"/api/surveys/{survey}/adjustments", body, status=201)
         path = f"/api/surveys/{survey}/compensation"
         self.assertEqual(self.ask("GET", path)["stored"]["outdated"], [])

@@ -31,10 +31,9 @@ class LevellingApiCase(WebCase):
         body = {"points": points} if points else {}
         return self.new_survey(visit, tilt, **body)["id"]
 
-    def record(self, survey, status=201, **what):
-        return self.ask(
-            "POST", f"/api/surveys/{survey}/adjustments", {"client_key": key()} | what, status=status
-        )
+    def record(self, survey, kind, status=201, note="", **what):
+        body = {"client_key": key(), "adjustment": {"kind": kind} | what, "note": note}
+        return self.ask("POST", f"/api/surveys/{survey}/adjustments", body, status=status)
 
 
 class PlanTest(LevellingApiCase):
@@ -211,8 +210,8 @@ class ShimApiTest(LevellingApiCase):
         self.shims(survey, "?lower_middle=2", status=422)
 
         stacks = [{"name": s["name"], "foils": s["foils"]} for s in plan["stacks"]]
-        self.record(survey, 422, shims=stacks[:2])
-        made = self.record(survey, shims=stacks, note="cut with scissors")
+        self.record(survey, "shims", 422, stacks=stacks[:2])
+        made = self.record(survey, "shims", stacks=stacks, note="cut with scissors")
         self.assertEqual(made["kind"], "shims")
         shown = self.ask("GET", f"/api/visits/{visit}")
         self.assertTrue(shown["rounds"][0]["moved"])
@@ -232,8 +231,8 @@ class ShimApiTest(LevellingApiCase):
 
     def test_one_thing_at_a_time(self):
         *_, survey = self.begin(screws=[], pads=PADS)
-        self.record(survey, 422)
-        self.record(survey, 422, shims=[], tape=[{"x": 50, "y": 50, "layers": 1}])
+        self.record(survey, "dance", 422)
+        self.record(survey, "shims", 422, stacks=[], places=[{"x": 50, "y": 50, "layers": 1}])
 
     def test_tape_under_a_loose_plate(self):
         points = [
@@ -245,7 +244,7 @@ class ShimApiTest(LevellingApiCase):
         self.assertEqual(found["kind"], "dips")
         self.assertLess(max(found["places"][0]["x"], found["places"][0]["y"]), 90)
         tape = [{k: place[k] for k in ("x", "y", "layers")} for place in found["places"]]
-        made = self.record(survey, tape=tape)
+        made = self.record(survey, "tape", places=tape)
         self.assertEqual(made["kind"], "tape")
         self.ask("DELETE", f"/api/adjustments/{made['id']}")
         self.assertEqual(self.ask("GET", f"/api/visits/{visit}")["rounds"][0]["adjustments"], [])
@@ -276,18 +275,18 @@ class BeamApiTest(LevellingApiCase):
         self.assertIn("independent", plan)
         self.assertIsNone(plan["beam_share"])  # nothing independent was measured
         drive = plan["drives"][0]
-        made = self.record(survey, beam={"side": drive["side"], "rise": drive["rise"]})
+        made = self.record(survey, "beam", side=drive["side"], rise=drive["rise"])
         self.assertIn(drive["side"], made["detail"])
         self.assertTrue(self.ask("GET", f"/api/visits/{visit}")["rounds"][0]["moved"])
 
     def test_no_beam(self):
         *_, survey = self.begin(beam_screws=1)
         self.ask("GET", f"/api/surveys/{survey}/beam", status=409)
-        self.record(survey, 422, beam={"side": "up", "rise": 0.2})
-        made = self.record(survey, beam={"side": "left", "rise": 0.2})
+        self.record(survey, "beam", 422, side="up", rise=0.2)
+        made = self.record(survey, "beam", side="left", rise=0.2)
         self.assertIn("left end", made["detail"])  # moved by its carriage: there is no screw on that side
         *_, survey = self.begin(beam_screws=0)
-        self.record(survey, 422, beam={"side": "left", "rise": 0.2})
+        self.record(survey, "beam", 422, side="left", rise=0.2)
 
 
 class MeshApiTest(LevellingApiCase):
@@ -320,7 +319,7 @@ class MeshApiTest(LevellingApiCase):
         self.assertAlmostEqual(wider["fade_share"], wider["deviation"] / 5, delta=0.002)
         for query in ("?columns=1", "?rows=99", "?method=magic", "?fade=-1"):
             self.mesh(survey, query, status=422)
-        made = self.record(survey, mesh={"columns": 5, "rows": 5})
+        made = self.record(survey, "mesh", columns=5, rows=5)
         self.assertEqual(made["kind"], "mesh")
         stored = self.mesh(survey)["stored"]
         self.assertEqual((stored["id"], stored["outdated"]), (made["id"], []))
@@ -346,7 +345,7 @@ class MeshApiTest(LevellingApiCase):
         self.assertIn("tilt", found["kind_sentence"])
         self.assertNotIn("G29", found["commands"])
         *_, survey = self.dome(compensation="none", name="Plain")
-        self.record(survey, 422, mesh={})
+        self.record(survey, "mesh", 422)
 
 
 class DriftApiTest(LevellingApiCase):

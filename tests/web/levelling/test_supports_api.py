@@ -33,10 +33,8 @@ class CardsApiTest(WebCase):
         return self.ask("PUT", "/api/foils", {"foils": list(foils), "version": version})["foils"]
 
     def did(self, survey, way):
-        body = {k: v for k, v in way.items() if k != "label" and v is not None}
-        return self.ask(
-            "POST", f"/api/surveys/{survey}/adjustments", {"client_key": key()} | body, status=201
-        )
+        body = {"client_key": key(), "adjustment": way["adjustment"]}
+        return self.ask("POST", f"/api/surveys/{survey}/adjustments", body, status=201)
 
     def test_before_a_survey_and_after_the_bed_was_moved(self):
         visit = self.new_visit(self.new_printer(screws=[])["id"])["id"]
@@ -61,7 +59,7 @@ class CardsApiTest(WebCase):
             self.assertIn(card["where"], names)
             self.assertTrue(card["marks"])
         self.did(survey, deck["ways"][0])
-        laid = [size for one in deck["ways"][0]["shims"] for size in one["foils"]]
+        laid = [size for one in deck["ways"][0]["adjustment"]["stacks"] for size in one["foils"]]
         left = {f["thickness"]: f["count"] for f in self.ask("GET", "/api/foils")["foils"]}
         self.assertEqual(left, {0.1: 9 - laid.count(0.1), 0.05: 4 - laid.count(0.05)})
 
@@ -80,7 +78,7 @@ class CardsApiTest(WebCase):
         deck = self.cards(visit)
         self.assertEqual(deck["kind"], "beam")
         self.assertIn("Motors off", deck["caution"])
-        self.assertEqual({way["beam"]["side"] for way in deck["ways"]}, {"left", "right"})
+        self.assertEqual({way["adjustment"]["side"] for way in deck["ways"]}, {"left", "right"})
 
     def test_one_lead_screw(self):
         visit, survey = self.begin((0.5, 0.0), screws=[], beam_screws=1)
@@ -99,7 +97,7 @@ class CardsApiTest(WebCase):
         visit, survey = self.begin(points=dip, screws=[], surfaces=[])
         deck = self.cards(visit)
         self.assertEqual(deck["kind"], "tape")
-        self.assertLess(self.cards(visit, "?tape=0.2")["ways"][0]["tape"][0]["layers"], 3)
+        self.assertLess(self.cards(visit, "?tape=0.2")["ways"][0]["adjustment"]["places"][0]["layers"], 3)
         self.did(survey, deck["ways"][0])
         visit, _ = self.begin((0.0, 0.0), screws=[])
         deck = self.cards(visit)

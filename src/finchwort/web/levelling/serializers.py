@@ -126,14 +126,16 @@ def deck_out(deck: Deck, survey: int | None) -> schemas.DeckOut:
 
 
 def _way_out(way: Way) -> schemas.WayOut:
-    shims = tape = beam = None
+    adjustment: schemas.ShimsDone | schemas.TapeDone | schemas.BeamDone
     if way.kind == "shims":
-        shims = [schemas.StackIn(name=n, foils=sizes) for n, sizes in way.data["stacks"].items()]
+        stacks = [schemas.StackIn(name=n, foils=sizes) for n, sizes in way.data["stacks"].items()]
+        adjustment = schemas.ShimsDone(kind="shims", stacks=stacks)
     elif way.kind == "tape":
-        tape = [schemas.TapePlace(**item) for item in way.data["places"]]
+        places = [schemas.TapePlace(**item) for item in way.data["places"]]
+        adjustment = schemas.TapeDone(kind="tape", places=places)
     else:
-        beam = schemas.BeamMove(**way.data)
-    return schemas.WayOut(label=way.label, shims=shims, tape=tape, beam=beam)
+        adjustment = schemas.BeamDone(kind="beam", **way.data)
+    return schemas.WayOut(label=way.label, adjustment=adjustment)
 
 
 def beam_out(record: SurveyRecord | None, plan: BeamPlan, carries: Carries) -> schemas.BeamPlanOut:

@@ -188,29 +188,35 @@ def get_mesh_file(survey_id: int, form: str, query_data: schemas.MeshQuery) -> R
 @blueprint.output(schemas.AdjustmentOut, status_code=201)
 def add_adjustment(survey_id: int, json_data: schemas.AdjustmentIn) -> schemas.AdjustmentOut:
     """Record shims, tape, a driven beam or a stored mesh."""
-    record = get_survey(session(), survey_id)
-    data: dict[str, Any]
-    if json_data.shims is not None:
-        kind = "shims"
-        data = {"stacks": {shim.name: sorted(shim.foils, reverse=True) for shim in json_data.shims}}
-    elif json_data.tape is not None:
-        kind, data = "tape", {"places": [item.model_dump() for item in json_data.tape]}
-    elif json_data.beam is not None:
-        kind, data = "beam", json_data.beam.model_dump()
-    else:
-        mesh = mesh_for(session(), record, MeshWish(**(json_data.mesh or schemas.MeshQuery()).model_dump()))
-        kind = "mesh"
-        data = {
-            "columns": int(mesh.mesh.xs.size),
-            "rows": int(mesh.mesh.ys.size),
-            "method": mesh.method,
-            "fade": mesh.fade.height,
-            "deviation": round(mesh.deviation, 4),
-        }
+    wish = json_data.adjustment
     made = adjustments.record_adjustment(
-        session(), survey_id, kind, data, client_key=json_data.client_key, note=json_data.note
+        session(),
+        survey_id,
+        wish.kind,
+        _recorded(survey_id, wish),
+        client_key=json_data.client_key,
+        note=json_data.note,
     )
     return adjustment_out(made)
+
+
+def _recorded(
+    survey_id: int, wish: schemas.ShimsDone | schemas.TapeDone | schemas.BeamDone | schemas.MeshDone
+) -> dict[str, Any]:
+    """Give what is kept of an adjustment."""
+    if isinstance(wish, schemas.ShimsDone):
+        return {"stacks": {stack.name: sorted(stack.foils, reverse=True) for stack in wish.stacks}}
+    if not isinstance(wish, schemas.MeshDone):
+        return wish.model_dump(exclude={"kind"})
+    asked = MeshWish(**wish.model_dump(exclude={"kind"}))
+    mesh = mesh_for(session(), get_survey(session(), survey_id), asked)
+    return {
+        "columns": int(mesh.mesh.xs.size),
+        "rows": int(mesh.mesh.ys.size),
+        "method": mesh.method,
+        "fade": mesh.fade.height,
+        "deviation": round(mesh.deviation, 4),
+    }
 
 
 deletable(blueprint, "/adjustments", "adjustment", adjustments.set_adjustment_deleted)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
-from pydantic import Field, FiniteFloat, StringConstraints, model_validator
+from pydantic import Field, FiniteFloat, StringConstraints
 
 from finchwort.core.base.kinds import HeightsAs, Side
 from finchwort.core.compensation import Interpolation
@@ -131,6 +131,26 @@ class BeamMove(In):
     trial: bool = False
 
 
+class ShimsDone(In):
+    """Foil was laid under the pads: what lies there now."""
+
+    kind: Literal["shims"]
+    stacks: Annotated[list[StackIn], Field(max_length=9)]
+
+
+class TapeDone(In):
+    """Tape was laid under the plate."""
+
+    kind: Literal["tape"]
+    places: Annotated[list[TapePlace], Field(min_length=1, max_length=12)]
+
+
+class BeamDone(BeamMove):
+    """One end of the cross beam was driven."""
+
+    kind: Literal["beam"]
+
+
 class TapeQuery(In):
     """Which tape."""
 
@@ -190,9 +210,7 @@ class WayOut(Out):
     """One thing that may be recorded as done; sent back as an adjustment."""
 
     label: str
-    shims: list[StackIn] | None
-    tape: list[TapePlace] | None
-    beam: BeamMove | None
+    adjustment: Annotated[ShimsDone | TapeDone | BeamDone, Field(discriminator="kind")]
 
 
 class DeckQuery(In):
@@ -346,22 +364,21 @@ class CompensationOut(Out):
     mean: Annotated[MeanOut | None, Field(description="where only the mean of the points is applied")]
 
 
+class MeshDone(MeshQuery):
+    """A mesh was stored in the machine."""
+
+    kind: Literal["mesh"]
+
+
+Adjusted = Annotated[ShimsDone | TapeDone | BeamDone | MeshDone, Field(discriminator="kind")]
+
+
 class AdjustmentIn(In):
-    """What was done after a survey; one of shims, tape, beam and mesh."""
+    """What was done after a survey besides turning knobs."""
 
     client_key: Key
-    shims: Annotated[list[StackIn], Field(max_length=9)] | None = None
-    tape: Annotated[list[TapePlace], Field(min_length=1, max_length=12)] | None = None
-    beam: BeamMove | None = None
-    mesh: MeshQuery | None = None
+    adjustment: Adjusted
     note: Annotated[str, StringConstraints(max_length=500)] = ""
-
-    @model_validator(mode="after")
-    def one_of_them(self) -> AdjustmentIn:
-        """Only one thing at a time."""
-        if sum(value is not None for value in (self.shims, self.tape, self.beam, self.mesh)) != 1:
-            raise ValueError("Record shims, tape, the beam or a mesh, one of them.")
-        return self
 
 
 class ChartOut(Out):
