@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from scipy import optimize, sparse
@@ -191,7 +192,8 @@ def plan_shims(
         size for pad in pads for size in pad.stack
     }
     prices = np.array([FOIL_PRICE if size in counted else FOLDED_PRICE for size in sizes])
-    counts, proven = _search(start, response, np.array(sizes), stock, pads, stiff, most_layers, prices)
+    task = _Task(start, response, np.array(sizes), stock, tuple(pads), stiff, most_layers, prices)
+    counts, proven = _search(task)
     heights = counts @ np.array(sizes)
     after = start + response @ heights
     used = int(counts.sum())
@@ -236,104 +238,123 @@ def plan_shims(
     )
 
 
-def _search(
-    start: Array,
-    response: Array,
-    sizes: Array,
-    stock: Array,
-    pads: Sequence[Pad],
-    stiff: bool,
-    most_layers: int,
-    prices: Array,
-) -> tuple[Array, bool]:
+@dataclass(frozen=True, eq=False)
+class _Task:
+    """What is searched for: how many foils of each size under each pad leave the plate flattest.
+
+    Attributes
+    ----------
+    start : ndarray, shape (n,)
+        Readings with no foil at all, mm.
+    response : ndarray, shape (n, p)
+        How far each reading rises when a pad does.
+    sizes, stock, prices : ndarray, shape (f,)
+        Of each foil: mm, how many there are, and what one of them must win, mm.
+    pads : tuple of Pad
+    stiff : bool
+        The plate does not follow four pads off one plane.
+    most_layers : int
+        Under one pad.
+    """
+
+    start: Array
+    response: Array
+    sizes: Array
+    stock: Array
+    pads: tuple[Pad, ...]
+    stiff: bool
+    most_layers: int
+    prices: Array
+
+    @property
+    def nothing(self) -> Array:
+        """Counts of no foil, shape (p, f)."""
+        return np.zeros((len(self.pads), self.sizes.size))
+
+    def after(self, counts: Array) -> Array:
+        """Readings over some foil, mm."""
+        return self.start + self.response @ (counts @ self.sizes)
+
+    def cost(self, counts: Array) -> float:
+        """From highest to lowest reading, and what the foil costs, mm."""
+        return float(np.ptp(self.after(counts)) + (counts @ self.prices).sum())
+
+    @cached_property
+    def off_plane(self) -> Array | None:
+        """What takes the heights of pads off their common plane, shape (p, p); None where the plate follows."""
+        if not self.stiff or len(self.pads) <= 3:
+            return None
+        ends = np.array([[pad.x, pad.y, 1.0] for pad in self.pads])
+        return np.asarray(np.eye(len(self.pads)) - ends @ np.linalg.pinv(ends))
+
+    def lies_flat(self, counts: Array) -> bool:
+        """Whether the pads stay near one plane, where the plate needs that."""
+        off = self.off_plane
+        return off is None or bool(np.abs(off @ (counts @ self.sizes)).max() <= OFF_PLANE)
+
+
+def _search(task: _Task) -> tuple[Array, bool]:
     """Solve with few readings, add those that stick out, and again.
 
     A relaxed programme without whole numbers finds the readings that matter; whole
     numbers come in when none sticks out any more.
     """
-    rows = _extremes(start, FIRST_ROWS)
-    limit = PATIENT if len(pads) * sizes.size <= SMALL else SECONDS
-    best, proven = None, False
-    relaxed = np.zeros((len(pads), sizes.size))
+    rows = _extremes(task.start, FIRST_ROWS)
+    limit = PATIENT if task.nothing.size <= SMALL else SECONDS
+    best, proven, relaxed = task.nothing, False, task.nothing
     for whole in (False, True):
         for _ in range(MAX_PASSES):
-            counts, sure = _solve(
-                start[rows], response[rows], sizes, stock, pads, stiff, most_layers, whole, limit, prices
-            )
+            counts, sure = _solve(task, rows, whole, limit)
             if counts is None:
                 break
-            relaxed = relaxed if whole else counts
-            after = start + response @ (counts @ sizes)
+            after = task.after(counts)
             high, low = after[rows].max() + STICKS_OUT, after[rows].min() - STICKS_OUT
             outside = np.flatnonzero((after > high) | (after < low))
-            if whole:
-                cost = float(np.ptp(after)) + float((counts * prices).sum())
-                if best is None or cost < best[0]:
-                    best = (cost, counts)
+            if not whole:
+                relaxed = counts
+            else:
+                best = min(best, counts, key=task.cost)
                 proven = sure and outside.size == 0
                 limit /= 2  # all passes together stay within twice the time of one
             if outside.size == 0:
                 break
             over = np.maximum(after[outside] - high, low - after[outside])
             rows = np.union1d(rows, outside[np.argsort(-over)[:MORE_ROWS]])
-    if best is not None and proven:
-        return best[1], True
+    if proven:
+        return best, True
     # on a busy machine the time is up sooner: what is in hand then is mended, so that the plan does not depend on that
-    ends = [
-        _mend(found, start, response, sizes, stock, pads, stiff, most_layers, prices)
-        for found in (np.floor(relaxed + 1e-9), np.zeros_like(relaxed) if best is None else best[1])
-    ]
-    costs = [float(np.ptp(start + response @ (end @ sizes)) + (end @ prices).sum()) for end in ends]
-    return ends[int(np.argmin(costs))], False
+    begun = [counts for counts in (np.floor(relaxed + 1e-9), best) if task.lies_flat(counts)]
+    return min((_mend(task, counts) for counts in begun or [task.nothing]), key=task.cost), False
 
 
-def _mend(
-    counts: Array,
-    start: Array,
-    response: Array,
-    sizes: Array,
-    stock: Array,
-    pads: Sequence[Pad],
-    stiff: bool,
-    most_layers: int,
-    prices: Array,
-) -> Array:
+def _mend(task: _Task, counts: Array) -> Array:
     """Add, take away or exchange foils at one pad or at two, the best first, as long as that makes the plate flatter."""
     p, f = counts.shape
     eye = np.eye(f)
     exchanges = [eye[b] - eye[a] for a in range(f) for b in range(f) if a != b]
     changes = np.array([np.zeros(f), *eye, *-eye, *exchanges])
-    k = len(changes)
-    one, other = (side.ravel() for side in np.meshgrid(np.arange(k), np.arange(k), indexing="ij"))
-    ends = np.array([[pad.x, pad.y, 1.0] for pad in pads])
-    off = np.eye(p) - ends @ np.linalg.pinv(ends)
-    lifts = changes @ sizes
-
-    def weigh(counts: Array) -> float:
-        return float(np.ptp(start + response @ (counts @ sizes)) + (counts @ prices).sum())
-
-    cost = weigh(counts)
+    one, other = (side.ravel() for side in np.indices((len(changes), len(changes))))
+    lifts, both = changes @ task.sizes, changes[one] + changes[other]
+    cost = task.cost(counts)
     while True:
-        after = start + response @ (counts @ sizes)
+        after = task.after(counts)
         rows = _extremes(after, MEND_ROWS)
-        fits = ((counts[:, None] + changes >= 0).all(axis=2)) & (
-            (counts[:, None] + changes).sum(axis=2) <= most_layers
-        )
-        in_stock = (counts.sum(axis=0) + changes[one] + changes[other] <= stock).all(axis=1)
-        price = (changes[one] + changes[other]) @ prices
+        wider = counts[:, None] + changes
+        fits = (wider >= 0).all(axis=2) & (wider.sum(axis=2) <= task.most_layers)
+        in_stock = (counts.sum(axis=0) + both <= task.stock).all(axis=1)
         best = None
         for i in range(p):
             for j in range(i + 1, p):
                 room = fits[i, one] & fits[j, other] & in_stock
-                if stiff and p > 3:
-                    bent = (off @ (counts @ sizes))[:, None]
-                    bent = bent + np.outer(off[:, i], lifts[one]) + np.outer(off[:, j], lifts[other])
-                    room &= np.abs(bent).max(axis=0) <= OFF_PLANE
+                if task.off_plane is not None:
+                    off = task.off_plane
+                    bent = (off @ (counts @ task.sizes))[:, None] + np.outer(off[:, i], lifts[one])
+                    room &= np.abs(bent + np.outer(off[:, j], lifts[other])).max(axis=0) <= OFF_PLANE
                 if not room.any():
                     continue
-                moved = after[rows][:, None] + np.outer(response[rows, i], lifts[one[room]])
-                moved += np.outer(response[rows, j], lifts[other[room]])
-                costs = np.ptp(moved, axis=0) + price[room]
+                moved = after[rows][:, None] + np.outer(task.response[rows, i], lifts[one[room]])
+                moved += np.outer(task.response[rows, j], lifts[other[room]])
+                costs = np.ptp(moved, axis=0) + both[room] @ task.prices
                 at = int(np.argmin(costs))
                 if best is None or costs[at] < best[0]:
                     best = (float(costs[at]), i, j, one[room][at], other[room][at])
@@ -342,45 +363,31 @@ def _mend(
         trial = counts.copy()
         trial[best[1]] += changes[best[3]]
         trial[best[2]] += changes[best[4]]
-        if (new := weigh(trial)) >= cost - 1e-9:
+        if task.cost(trial) >= cost - 1e-9:
             return counts
-        counts, cost = trial, new
+        counts, cost = trial, task.cost(trial)
 
 
-def _solve(
-    start: Array,
-    response: Array,
-    sizes: Array,
-    stock: Array,
-    pads: Sequence[Pad],
-    stiff: bool,
-    most_layers: int,
-    whole: bool,
-    limit: float,
-    prices: Array,
-) -> tuple[Array | None, bool]:
-    """Counts of foils, shape (p, f), and whether they are proven best."""
-    p, f = len(pads), sizes.size
+def _solve(task: _Task, rows: Indices, whole: bool, limit: float) -> tuple[Array | None, bool]:
+    """Counts of foils, shape (p, f), by some of the readings, and whether they are proven best."""
+    p, f = task.nothing.shape
     n = p * f
+    start = task.start[rows]
     # unknowns: counts pad by pad, then highest and lowest
-    lift = np.kron(response, sizes)  # (rows, p f)
+    lift = np.kron(task.response[rows], task.sizes)  # (rows, p f)
     ones, zeros = np.ones((start.size, 1)), np.zeros((start.size, 1))
-    rows = [np.hstack([lift, -ones, zeros]), np.hstack([-lift, zeros, ones])]
-    upper = [-start, start]
     each_pad = np.hstack([np.kron(np.eye(p), np.ones(f)), np.zeros((p, 2))])
     each_foil = np.hstack([np.kron(np.ones(p), np.eye(f)), np.zeros((f, 2))])
-    rows += [each_pad, each_foil]
-    upper += [np.full(p, most_layers), stock]
-    if stiff and p > 3:
-        ends = np.array([[pad.x, pad.y, 1.0] for pad in pads])
-        off = (np.eye(p) - ends @ np.linalg.pinv(ends)) @ np.kron(np.eye(p), sizes)
-        block = np.hstack([off, np.zeros((p, 2))])
-        rows += [block, -block]
+    limits = [np.hstack([lift, -ones, zeros]), np.hstack([-lift, zeros, ones]), each_pad, each_foil]
+    upper = [-start, start, np.full(p, task.most_layers), task.stock]
+    if task.off_plane is not None:
+        block = np.hstack([task.off_plane @ np.kron(np.eye(p), task.sizes), np.zeros((p, 2))])
+        limits += [block, -block]
         upper += [np.full(p, OFF_PLANE)] * 2
-    most = np.minimum(np.tile(stock, p), most_layers).astype(float)
+    most = np.minimum(np.tile(task.stock, p), task.most_layers).astype(float)
     result = optimize.milp(
-        c=np.concatenate([np.tile(prices, p), [1.0, -1.0]]),
-        constraints=optimize.LinearConstraint(sparse.csr_array(np.vstack(rows)), ub=np.concatenate(upper)),
+        c=np.concatenate([np.tile(task.prices, p), [1.0, -1.0]]),
+        constraints=optimize.LinearConstraint(sparse.csr_array(np.vstack(limits)), ub=np.concatenate(upper)),
         integrality=np.concatenate([np.ones(n), np.zeros(2)]) if whole else None,
         bounds=optimize.Bounds(
             np.concatenate([np.zeros(n), [-np.inf, -np.inf]]), np.concatenate([most, [np.inf, np.inf]])
