@@ -2,6 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+from finchwort.core.base.wording import lower_first
+from finchwort.core.machine import Compared
+from finchwort.messages.remarks import words
+from finchwort.messages.templates import Sentence
+
 ERRORS = {
     "machine.clips_leave_no_place": "Clips leave no place of this bed to the probe.",
     "machine.far_tip_trimmed": "Say how far the tip is to be trimmed.",
@@ -40,3 +47,56 @@ ERRORS = {
     ),
 }
 """What is said of input that cannot be used, by the code of its error."""
+
+
+REMARKS: dict[str, Sentence] = {
+    "machine.other_firmware": "It has another firmware than last time, which may have reset what was stored.",
+    "machine.offset_not_written": "No Z offset is written down yet: write down this one if it is right.",
+    "machine.other_offset": (
+        "It stands {apart:mm} from what is written down: it was changed or reset at the machine. Find out by paper which is "
+        "right before you print."
+    ),
+    "machine.mesh_gone": "The stored mesh is no longer in the printer.",
+    "machine.mesh_other_points": "It has a mesh of other points than the stored one.",
+    "machine.mesh_differs": "Its mesh differs from the stored one by {apart:mm} (root mean square).",
+    "machine.mesh_not_followed": (
+        "It does not follow its mesh now: homing or a restart switches that off on many machines. Switch it on after homing."
+    ),
+    "machine.other_steps": (
+        "Those of {axes:and} are others than last time: lengths along it are others too."
+    ),
+}
+"""What is said of results, by their code."""
+
+TOLD_NAMES = {
+    "firmware": "Firmware",
+    "offset": "Z offset",
+    "mesh": "Mesh",
+    "compensation": "Compensation",
+    "steps": "Steps per mm",
+}
+"""What each thing is called that a machine says of itself."""
+
+
+def untold(comparisons: Sequence[Compared]) -> str:
+    """Say what a machine does not tell; empty when it tells everything."""
+    names = [
+        TOLD_NAMES[comparison.name].lower() for comparison in comparisons if comparison.state == "untold"
+    ]
+    return f"It does not tell: {', '.join(names)}. Look on its own screen." if names else ""
+
+
+def others(comparisons: Sequence[Compared]) -> list[str]:
+    """Say what is not as the book has it, a sentence each.
+
+    Examples
+    --------
+    >>> from finchwort.core.machine import Book, Told, compare
+    >>> others(compare(Told(offset=-1.7), Book(offset=-1.5)))[0][:45]
+    'Z offset: it stands 0.20 mm from what is writ'
+    """
+    return [
+        f"{TOLD_NAMES[comparison.name]}: {lower_first(words(comparison.remark))}"
+        for comparison in comparisons
+        if comparison.state == "other" and comparison.remark is not None
+    ]

@@ -9,6 +9,7 @@ from finchwort.core.tramming.kinds import StuckReason
 from finchwort.core.tramming.operator import STEADY, Hand
 from finchwort.core.tramming.slipping import Slipping
 from finchwort.messages.surveys import CANNOT_TELL
+from finchwort.messages.templates import Sentence
 
 ERRORS = {
     "tramming.bench_strip_felt_knob": "At the bench a strip is felt, or a knob is turned.",
@@ -223,3 +224,56 @@ def outlook_sentence(outlook: Outlook) -> str:
         f"Tilt across the bed {tilt} now, {after} after. The chance that the next survey is content: "
         f"{percent(outlook.chance)}."
     )
+
+
+_ONCE = "Each knob once: fewer moves there are not."
+
+
+def _slack(knobs: tuple[str, ...], share: int) -> str:
+    text = " or ".join(f"the {name} knob" for name in knobs)
+    return (
+        f"{upper_first(text)} seems to have done about {share} % of its turn. Does the screw spin with its knob, or has the "
+        "spring gone slack? Hold the screw, turn the knob and watch."
+    )
+
+
+def _across(pair: tuple[str, str], same: bool) -> str:
+    how = "opposite ways: turned one after the other they tip the plate without forcing it"
+    if same:
+        how = "the same way: turned one after the other they lift or lower the plate together"
+    return f"{_ONCE} {upper_first(pair[0])} and {pair[1]} lie across from each other and go {how}."
+
+
+def _together(pair: tuple[str, str]) -> str:
+    return f"{_ONCE} {upper_first(pair[0])} and {pair[1]} go together: in this order the springs are forced least on the way."
+
+
+REMARKS: dict[str, Sentence] = {
+    "tramming.round_unexplained": (
+        "The bed did not follow the turns, and no single knob explains it. Check that the plate is seated and the carriage has "
+        "no play, then measure again before turning."
+    ),
+    "tramming.round_reversed": (
+        "The bed moved the opposite way. Check the printer's set-up: does tightening lower the bed, and were these heights or "
+        "gaps?"
+    ),
+    "tramming.round_slack": _slack,
+    "tramming.round_level": "The bed is level: {spread:mm} from highest to lowest.",
+    "tramming.round_shape": (
+        "The tilt is out. The {left:mm} left are the shape of the plate; no screw takes that out."
+    ),
+    "tramming.round_unsure": (
+        "Whether tilt worth turning for is left, these readings cannot tell. Measure again."
+    ),
+    "tramming.round_better": "Better: {left} % of the variation is left. One more round.",
+    "tramming.round_worse": "Not better: {before:mm} before, {now:mm} now.",
+    "tramming.order_none": "Nothing is to be turned.",
+    "tramming.order_one": "One knob only.",
+    "tramming.order_three": _ONCE + " Three screws never fight each other; the largest turn comes first.",
+    "tramming.order_hardly_matters": (
+        _ONCE + " In this plan the order hardly matters to the springs; the largest turn comes first."
+    ),
+    "tramming.order_across": _across,
+    "tramming.order_together": _together,
+}
+"""What is said of results, by their code."""

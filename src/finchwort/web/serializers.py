@@ -11,7 +11,6 @@ from finchwort.core.base.remarks import Remark
 from finchwort.core.base.wording import lower_first, millimetres
 from finchwort.core.diagnosis import Suit, suit
 from finchwort.core.levelling import beam_span
-from finchwort.core.machine import NAMES as TOLD_NAMES
 from finchwort.core.machine import Compared
 from finchwort.core.printers import Bed
 from finchwort.core.probing import FeltBed, reach
@@ -19,7 +18,8 @@ from finchwort.core.surveys import BedFit, Flatness, Shape, Survey, Tilt, Verdic
 from finchwort.core.tramming import RoundReview
 from finchwort.core.visits import After, Standing, Step, next_step
 from finchwort.knowledge import materials, surfaces
-from finchwort.messages.remarks import sentences
+from finchwort.messages.machine import TOLD_NAMES
+from finchwort.messages.remarks import sentences, words
 from finchwort.messages.surveys import SHAPES, places_sentence, verdict_word
 from finchwort.messages.visits import words_of
 from finchwort.services.first_layer.offsets import KeptOffset
@@ -39,7 +39,12 @@ from finchwort.web.tramming.serializers import adjustment_out, review_out, turni
 def compared_out(comparisons: Iterable[Compared]) -> list[schemas.ComparedOut]:
     """Give what a machine said beside the book."""
     return [
-        schemas.ComparedOut.of(comparison, title=TOLD_NAMES[comparison.name]) for comparison in comparisons
+        schemas.ComparedOut.of(
+            comparison,
+            title=TOLD_NAMES[comparison.name],
+            sentence=words(comparison.remark) if comparison.remark else "",
+        )
+        for comparison in comparisons
     ]
 
 
@@ -238,9 +243,9 @@ def after_out(after: After | None) -> schemas.AfterOut | None:
     """Give what is to be done after what happened."""
     if after is None:
         return None
-    words = [lower_first(WHATS[what]) for what in after.events]
+    events = [lower_first(WHATS[what]) for what in after.events]
     return schemas.AfterOut(
-        title=f"After: {', '.join(words)}",
+        title=f"After: {', '.join(events)}",
         steps=[schemas.AfterStepOut.of(step, **vars(words_of(after, step))) for step in after.steps],
         left=len(after.left),
     )

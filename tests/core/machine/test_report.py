@@ -6,8 +6,10 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core.machine import Book, Told, compare, untold
+from finchwort.core.machine import Book, Told, compare
 from finchwort.core.visits import EVENTS
+from finchwort.messages.machine import untold
+from finchwort.messages.remarks import words
 
 MESH = ((0.10, 0.00, 0.05), (0.02, -0.04, 0.01), (0.08, 0.03, 0.12))
 WHOLE = Told(
@@ -44,7 +46,7 @@ class ComparedTest(unittest.TestCase):
     def test_an_offset_that_was_reset_behind_our_back_is_caught(self):
         found = self.others({"offset": 0.0})["offset"]
         self.assertEqual(found.event, "offset")
-        self.assertIn("1.75 mm from what is written down", found.sentence)
+        self.assertIn("1.75 mm from what is written down", words(found.remark))
         # machines round to the hundredth
         self.assertEqual(self.others({"offset": -1.754}), {})
         self.assertIn("offset", self.others({"offset": -1.74}))
@@ -62,7 +64,7 @@ class ComparedTest(unittest.TestCase):
     def test_compensation_that_is_off_is_said_and_is_no_event(self):
         found = self.others({"compensation": False})["compensation"]
         self.assertIsNone(found.event)
-        self.assertIn("homing", found.sentence)
+        self.assertIn("homing", words(found.remark))
         self.assertEqual(self.others({"compensation": False, "mesh": None}, replace(BOOK, mesh=None)), {})
 
     def test_other_steps_are_an_event_unless_only_the_extruder_was_calibrated(self):
@@ -90,7 +92,7 @@ class ComparedTest(unittest.TestCase):
         for one in compare(now, Book(before, before.offset, before.mesh)):
             self.assertTrue(one.event is None or one.event in EVENTS)
             if one.event:
-                self.assertTrue(one.sentence.endswith("."))
+                self.assertTrue(words(one.remark).endswith("."))
 
 
 if __name__ == "__main__":

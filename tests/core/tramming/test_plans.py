@@ -28,6 +28,7 @@ from finchwort.core.tramming import (
     predict,
     turning_order,
 )
+from finchwort.messages.remarks import words
 from finchwort.messages.tramming import outlook_sentence, percent
 from tests.fixtures.beds import BED, bed, screws, tilt
 from tests.fixtures.strategies import surveys
@@ -141,14 +142,14 @@ class OrderTest(unittest.TestCase):
         )
         at = [found.names.index(n) for n in ("front left", "back right")]
         self.assertEqual(abs(at[0] - at[1]), 1)
-        self.assertIn("fewer moves", found.why)
+        self.assertIn("fewer moves", words(found.why))
 
     def test_small_plans(self):
         self.assertEqual(turning_order(screws(), [0, 0, 0, 0]).names, ())
         self.assertEqual(turning_order(screws(), [0, 0.5, 0, 0]).names, ("front right",))
         three = turning_order(screws(3), [0.25, 1.0, -0.5])
         self.assertEqual(three.names[0], "front right")
-        self.assertIn("never fight", three.why)
+        self.assertIn("never fight", words(three.why))
         many = [Screw(f"{i}{j}", 10 + 100 * i, 10 + 100 * j, 0.7) for i in range(3) for j in range(3)]
         self.assertEqual(len(turning_order(many, np.linspace(-1, 1.2, 9)).names), 9)
 

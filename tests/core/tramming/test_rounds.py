@@ -3,6 +3,7 @@ import unittest
 import numpy as np
 
 from finchwort.core.tramming import plan_turns, predict, review_round
+from finchwort.messages.remarks import words
 from tests.fixtures.beds import BED, bed, screws
 
 
@@ -40,7 +41,7 @@ class ReviewTest(unittest.TestCase):
                 self.assertFalse(review.as_expected)
                 self.assertEqual(review.findings[0].kind, "slack")
                 self.assertIn(name, review.findings[0].screws)
-                self.assertIn("Hold the screw", review.findings[0].sentence)
+                self.assertIn("Hold the screw", words(review.findings[0].remark))
 
     def test_everything_the_wrong_way_round(self):
         review = self.review(-self.turns)

@@ -5,19 +5,15 @@ from finchwort.core.machine.kinds import (
     ToldState,
 )
 from finchwort.core.machine.report import (
-    NAMES,
     SAME_OFFSET,
     Book,
     Compared,
     Rows,
     Told,
     compare,
-    others,
-    untold,
 )
 
 __all__ = [
-    "NAMES",
     "SAME_OFFSET",
     "Book",
     "Compared",
@@ -26,6 +22,4 @@ __all__ = [
     "ToldName",
     "ToldState",
     "compare",
-    "others",
-    "untold",
 ]

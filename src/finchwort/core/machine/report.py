@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
 
-from finchwort.core.base.wording import lower_first, millimetres
+from finchwort.core.base.remarks import Remark, remark
+from finchwort.core.base.wording import millimetres
 
 SAME_OFFSET = 0.006
 """Two offsets are one when they differ by no more: machines say them to the hundredth, mm."""
@@ -78,8 +79,8 @@ class Compared:
         In words; empty where nobody says anything.
     state : {"same", "other", "new", "untold"}
         new: there is nothing in the book to hold it against.
-    sentence : str
-        What to make of it; empty when all is as it should be.
+    remark : Remark or None
+        What to make of it; None when all is as it should be.
     event : str or None
         What happened, in the words of `finchwort.core.events`, when it is not as it was.
     """
@@ -88,7 +89,7 @@ class Compared:
     says: str
     book: str
     state: str
-    sentence: str = ""
+    remark: Remark | None = None
     event: str | None = None
 
 
@@ -110,36 +111,6 @@ def compare(told: Told, book: Book) -> tuple[Compared, ...]:
     )
 
 
-def untold(comparisons: Sequence[Compared]) -> str:
-    """Say what a machine does not tell; empty when it tells everything."""
-    names = [NAMES[comparison.name].lower() for comparison in comparisons if comparison.state == "untold"]
-    return f"It does not tell: {', '.join(names)}. Look on its own screen." if names else ""
-
-
-def others(comparisons: Sequence[Compared]) -> list[str]:
-    """Say what is not as the book has it, a sentence each.
-
-    Examples
-    --------
-    >>> others(compare(Told(offset=-1.7), Book(offset=-1.5)))[0][:45]
-    'Z offset: it stands 0.20 mm from what is writ'
-    """
-    return [
-        f"{NAMES[comparison.name]}: {lower_first(comparison.sentence)}"
-        for comparison in comparisons
-        if comparison.state == "other"
-    ]
-
-
-NAMES = {
-    "firmware": "Firmware",
-    "offset": "Z offset",
-    "mesh": "Mesh",
-    "compensation": "Compensation",
-    "steps": "Steps per mm",
-}
-
-
 def _firmware(told: Told, book: Book) -> Compared:
     before = book.before.firmware if book.before else ""
     if not told.firmware:
@@ -148,7 +119,7 @@ def _firmware(told: Told, book: Book) -> Compared:
         return Compared("firmware", told.firmware, "", "new")
     if before == told.firmware:
         return Compared("firmware", told.firmware, before, "same")
-    text = "It has another firmware than last time, which may have reset what was stored."
+    text = remark("machine.other_firmware")
     return Compared("firmware", told.firmware, before, "other", text, "firmware")
 
 
@@ -158,15 +129,10 @@ def _offset(told: Told, book: Book) -> Compared:
         return Compared("offset", "", there, "untold")
     says = millimetres(told.offset, signed=True)
     if book.offset is None:
-        return Compared(
-            "offset", says, "", "new", "No Z offset is written down yet: write down this one if it is right."
-        )
+        return Compared("offset", says, "", "new", remark("machine.offset_not_written"))
     if abs(told.offset - book.offset) <= SAME_OFFSET:
         return Compared("offset", says, there, "same")
-    text = (
-        f"It stands {millimetres(abs(told.offset - book.offset))} from what is written down: it was changed or reset at the "
-        "machine. Find out by paper which is right before you print."
-    )
+    text = remark("machine.other_offset", apart=abs(told.offset - book.offset))
     return Compared("offset", says, there, "other", text, "offset")
 
 
@@ -178,16 +144,14 @@ def _mesh(told: Told, book: Book) -> Compared:
     if not book.mesh:
         return Compared("mesh", says, "", "new")
     if not told.mesh:
-        return Compared("mesh", says, there, "other", "The stored mesh is no longer in the printer.", "mesh")
+        return Compared("mesh", says, there, "other", remark("machine.mesh_gone"), "mesh")
     mine, its = np.array(book.mesh), np.array(told.mesh)
     if mine.shape != its.shape:
-        return Compared(
-            "mesh", says, there, "other", "It has a mesh of other points than the stored one.", "mesh"
-        )
+        return Compared("mesh", says, there, "other", remark("machine.mesh_other_points"), "mesh")
     apart = float(np.std(its - mine))
     if apart <= SAME_MESH:
         return Compared("mesh", says, there, "same")
-    text = f"Its mesh differs from the stored one by {millimetres(apart)} (root mean square)."
+    text = remark("machine.mesh_differs", apart=apart)
     return Compared("mesh", says, there, "other", text, "mesh")
 
 
@@ -197,7 +161,7 @@ def _compensation(told: Told, book: Book) -> Compared:
     says = "on" if told.compensation else "off"
     if told.compensation or not book.mesh:
         return Compared("compensation", says, "", "same" if book.mesh else "new")
-    text = "It does not follow its mesh now: homing or a restart switches that off on many machines. Switch it on after homing."
+    text = remark("machine.mesh_not_followed")
     return Compared("compensation", says, "on, where the mesh is used", "other", text)
 
 
@@ -217,8 +181,7 @@ def _steps(told: Told, book: Book) -> Compared:
     ]
     if not other:
         return Compared("steps", says, _axes(before), "same")
-    names = " and ".join(axis.upper() for axis in other)
-    text = f"Those of {names} are others than last time: lengths along it are others too."
+    text = remark("machine.other_steps", axes=tuple(axis.upper() for axis in other))
     return Compared("steps", says, _axes(before), "other", text, "steps" if set(other) - {"e"} else None)
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import upper_first
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.printers import Screw
 
 ALL_ORDERS_TO = 6
@@ -30,13 +30,13 @@ class Order:
         Worst distance of the screw ends from one plane on the way, mm.
     worst : float
         The same for the worst order there is, mm.
-    why : str
+    why : Remark
     """
 
     names: tuple[str, ...]
     strain: float
     worst: float
-    why: str
+    why: Remark
 
 
 def turning_order(screws: Sequence[Screw], turns: Sequence[float]) -> Order:
@@ -100,32 +100,20 @@ def turning_order(screws: Sequence[Screw], turns: Sequence[float]) -> Order:
     return Order(tuple(names[i] for i in best), least, worst, _why(screws, moves, best, worst - least))
 
 
-def _why(screws: Sequence[Screw], moves: Array, order: Sequence[int], won: float) -> str:
+def _why(screws: Sequence[Screw], moves: Array, order: Sequence[int], won: float) -> Remark:
     if not order:
-        return "Nothing is to be turned."
+        return remark("tramming.order_none")
     if len(order) == 1:
-        return "One knob only."
-    once = "Each knob once: fewer moves there are not."
+        return remark("tramming.order_one")
     if len(screws) == 3:
-        return f"{once} Three screws never fight each other; the largest turn comes first."
-    first, second = order[0], order[1]
+        return remark("tramming.order_three")
     if won < FIGHT:
-        return f"{once} In this plan the order hardly matters to the springs; the largest turn comes first."
+        return remark("tramming.order_hardly_matters")
+    first, second = order[0], order[1]
+    pair = (screws[first].name, screws[second].name)
     if _across(screws, first, second):
-        same = moves[first] * moves[second] > 0
-        how = (
-            "the same way: turned one after the other they lift or lower the plate together"
-            if same
-            else ("opposite ways: turned one after the other they tip the plate without forcing it")
-        )
-        return (
-            f"{once} {upper_first(screws[first].name)} and {screws[second].name} lie across "
-            f"from each other and go {how}."
-        )
-    return (
-        f"{once} {upper_first(screws[first].name)} and {screws[second].name} go together: "
-        "in this order the springs are forced least on the way."
-    )
+        return remark("tramming.order_across", pair=pair, same=bool(moves[first] * moves[second] > 0))
+    return remark("tramming.order_together", pair=pair)
 
 
 def _across(screws: Sequence[Screw], item: int, other: int) -> bool:

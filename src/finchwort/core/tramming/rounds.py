@@ -10,7 +10,7 @@ import numpy as np
 from scipy import special
 
 from finchwort.core.base.geometry import Array
-from finchwort.core.base.wording import millimetres, upper_first
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.printers import Bed, Screw, check_screws
 from finchwort.core.surveys import Survey, Tilt, assess_flatness, verdict_level
 from finchwort.core.tramming.response import change_of_tilt
@@ -31,13 +31,13 @@ class Finding:
     Attributes
     ----------
     kind : {"better", "worse", "level", "shape", "unsure", "slack", "reversed", "unexplained"}
-    sentence : str
+    remark : Remark
     screws : tuple of str
         The screws it is about.
     """
 
     kind: str
-    sentence: str
+    remark: Remark
     screws: tuple[str, ...] = ()
 
 
@@ -160,27 +160,13 @@ def _explain(screws: Sequence[Screw], turns: Array, misfit: Callable[[Array], fl
     best = options[0]
     limit = max(special.chdtri(2, 1 - SURPRISE), misfit(turns) / 4)
     if best[0] > limit:
-        return Finding(
-            "unexplained",
-            "The bed did not follow the turns, and no single knob explains it. Check that the plate "
-            "is seated and the carriage has no play, then measure again before turning.",
-        )
+        return Finding("unexplained", remark("tramming.round_unexplained"))
     if best[1] == "reversed":
-        return Finding(
-            "reversed",
-            "The bed moved the opposite way. Check the printer's set-up: does tightening lower the bed, "
-            "and were these heights or gaps?",
-        )
+        return Finding("reversed", remark("tramming.round_reversed"))
     near = [o for o in options if o[1] == "slack" and o[0] <= best[0] + AS_GOOD]
     names = tuple(option[2][0] for option in near)
     share = max(0, round(100 * near[0][3]))
-    text = " or ".join(f"the {name} knob" for name in names)
-    return Finding(
-        "slack",
-        f"{upper_first(text)} seems to have done about {share} % of its turn. Does the screw spin "
-        "with its knob, or has the spring gone slack? Hold the screw, turn the knob and watch.",
-        names,
-    )
+    return Finding("slack", remark("tramming.round_slack", knobs=names, share=share), names)
 
 
 def _findings(before: Survey, after: Survey, first_layer: float, tilt: Tilt | None) -> Iterator[Finding]:
@@ -188,22 +174,13 @@ def _findings(before: Survey, after: Survey, first_layer: float, tilt: Tilt | No
     fell = before.spread - after.spread
     level = verdict_level(after.spread, flat, first_layer, tilt.decision if tilt else None)
     if level == "level":
-        yield Finding("level", f"The bed is level: {millimetres(after.spread)} from highest to lowest.")
+        yield Finding("level", remark("tramming.round_level", spread=after.spread))
     elif level in ("compensate", "warped"):
-        yield Finding(
-            "shape",
-            f"The tilt is out. The {millimetres(flat)} left are the shape of the plate; "
-            "no screw takes that out.",
-        )
+        yield Finding("shape", remark("tramming.round_shape", left=flat))
     elif level == "unsure":
-        yield Finding(
-            "unsure", "Whether tilt worth turning for is left, these readings cannot tell. Measure again."
-        )
+        yield Finding("unsure", remark("tramming.round_unsure"))
     elif fell > 0:
         left = math.ceil(100 * after.spread / before.spread)
-        yield Finding("better", f"Better: {left} % of the variation is left. One more round.")
+        yield Finding("better", remark("tramming.round_better", left=left))
     else:
-        yield Finding(
-            "worse",
-            f"Not better: {millimetres(before.spread)} before, {millimetres(after.spread)} now.",
-        )
+        yield Finding("worse", remark("tramming.round_worse", before=before.spread, now=after.spread))

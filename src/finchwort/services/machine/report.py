@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.compensation import make_mesh
 from finchwort.core.machine import Book, Compared, Rows, Told, compare
+from finchwort.messages.remarks import words
 from finchwort.services.compensation.mesh import stored_mesh
 from finchwort.services.visits.changes import record_change
 from finchwort.services.visits.follow_up import tick_if_asked
@@ -67,7 +68,9 @@ def _record(
     for item in result:
         if item.event is None or (item.event in ONCE and _said_already(session, printer, item.event)):
             continue
-        note = f"It says {item.says}; the book has {item.book}." if item.says and item.book else item.sentence
+        note = words(item.remark) if item.remark else ""
+        if item.says and item.book:
+            note = f"It says {item.says}; the book has {item.book}."
         record_change(session, printer.id, item.event, client_key=f"{key}-{item.event}", note=note[:500])
     session.add(MachineTold(printer_id=printer.id, job_id=job_id, told=_kept(told)))
     tick_if_asked(session, printer, "values", client_key=f"{key}-values")

@@ -14,7 +14,7 @@ from finchwort.core.probing import Drag
 from finchwort.core.surveys import Reference
 from finchwort.core.tramming import BenchAsk, BenchPhase, BenchStepKind, Decision, TurnAction, TurnReason
 from finchwort.store.fields import Key, ScrewName
-from finchwort.web.schemas.base import In, Out
+from finchwort.web.schemas.base import In, Out, Said
 from finchwort.web.schemas.first_layer import StepExample
 from finchwort.web.schemas.printers import Bed
 from finchwort.web.schemas.surveys import Relief, SurveyOut, Verdict
@@ -98,7 +98,7 @@ class OrderOut(Out):
     """In which order to turn."""
 
     names: list[str]
-    why: str
+    why: Said
 
 
 class PlanOut(Out):
@@ -198,7 +198,7 @@ class FindingOut(Out):
     """Something a round showed."""
 
     kind: str
-    sentence: str
+    sentence: Said
     screws: list[str]
 
 

@@ -11,6 +11,7 @@ from finchwort.core.base.errors import CoreError
 from finchwort.core.base.wording import millimetres, seen_direction, turn_in_figures, turn_in_words
 from finchwort.core.surveys import choose_plane
 from finchwort.core.tramming import Outlook, RoundReview, Turn
+from finchwort.messages.remarks import words
 from finchwort.messages.tramming import (
     ONE_SIDE,
     centre_sentence,
@@ -268,7 +269,7 @@ def review_out(review: RoundReview) -> schemas.ReviewOut:
     return schemas.ReviewOut.of(
         review,
         findings=[
-            schemas.FindingOut(kind=f.kind, sentence=f.sentence, screws=list(f.screws))
+            schemas.FindingOut(kind=f.kind, sentence=words(f.remark), screws=list(f.screws))
             for f in review.findings
         ],
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from apiflask import APIBlueprint
 
-from finchwort.core.machine import untold
+from finchwort.messages.machine import untold
 from finchwort.messages.remarks import sentences
 from finchwort.services.compensation.mesh import stored_mesh
 from finchwort.services.machine.report import compared, told_of

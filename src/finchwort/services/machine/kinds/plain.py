@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from finchwort.core.machine import others, untold
+from finchwort.messages.machine import others, untold
 from finchwort.services.machine.kinds.base import MOVES, Asked, JobType, Known
 from finchwort.services.machine.port import Desk, MachinePort, RefusedError, SilentError
 from finchwort.services.machine.report import record_told
