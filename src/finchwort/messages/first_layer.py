@@ -173,8 +173,88 @@ def _look_other(seen: tuple[tuple[str, str], ...], has: str) -> str:
     return f"It is {_where(seen)}{':' if has == 'uneven_beam' else '.'} {_OTHERWISE.get(has, _OTHERWISE['none'])}"
 
 
+def _amount(off: float, margin: float) -> str:
+    return f"{millimetres(abs(off))} ± {millimetres(margin)}"
+
+
+def _offset_right(off: float, margin: float) -> str:
+    return f"The offset is right within what is known ({_amount(off, margin)}). Leave it."
+
+
+def _offset_vague(off: float, margin: float) -> str:
+    return f"What is known does not say how far to go ({_amount(off, margin)}). Feel again, or measure a printed patch."
+
+
+def _offset_off(off: float, margin: float, closer: float, only_paper: bool) -> str:
+    stands = "above the plate" if off > 0 else "too low"
+    way = "closer" if closer > 0 else "farther"
+    text = f"At Z = 0 the tip stands {_amount(off, margin)} {stands}. Go {millimetres(abs(closer))} {way}."
+    if only_paper:
+        text += " Then print a patch and look: paper gets within a few hundredths, no nearer."
+    return text
+
+
+def _steps_new(steps: float, asked: float, measured: float, new: float, doubtful: bool) -> str:
+    went = f"{measured:g} mm went in for {asked:g}"
+    if doubtful:
+        return (
+            f"{went}. So far off it is more likely a drive that slips, a clog or a wrong setting elsewhere. Look for that "
+            f"before you set {new:.2f} steps/mm."
+        )
+    way = "too little" if measured < asked else "too much"
+    return f"{went}: {way}. Set {new:.2f} steps/mm instead of {steps:g}."
+
+
+def _melt(speed: float, flow: float, melts: tuple[float, float], fastest: float, level: str) -> str:
+    low, high = melts
+    melting = f"this hot end melts {low:g}" if low == high else f"a common hot end melts {low:g} to {high:g}"
+    end = {
+        "good": f"It keeps up, to about {fastest:.0f} mm/s.",
+        "near": f"It may not keep up: stay below {fastest:.0f} mm/s, or print hotter.",
+        "beyond": f"It does not keep up: lines turn thin and the drive clicks. Stay below {fastest:.0f} mm/s.",
+    }[level]
+    return f"{speed:g} mm/s asks for {flow:.1f} mm³/s; {melting}. {end}"
+
+
+def _lines(
+    width: float,
+    height: float,
+    spacing: float,
+    area: float,
+    nozzle: float | None,
+    usual: tuple[float, float] | None,
+) -> str:
+    text = f"Lines of {width:g} × {height:g} mm just fill the layer {spacing:.3f} mm apart; their section is {area:.3f} mm²."
+    if nozzle is None or usual is None:
+        return text
+    if height > 0.8 * nozzle:
+        return f"{text} A layer above {0.8 * nozzle:.2f} mm is high for this nozzle: it is hardly pressed on."
+    wide = f"{usual[0]:.2f} to {usual[1]:.2f} mm"
+    if width < nozzle:
+        return f"{text} Lines narrower than the hole hold badly; {wide} is usual for a first layer."
+    return f"{text} For a first layer {wide} wide is usual with this nozzle."
+
+
 _BY_PAPER = "Or feel with paper at the corners and in the middle, at Z = {z:g} mm, and say that it moves."
 REMARKS: dict[str, Sentence] = {
+    "first_layer.feel_first": (
+        "Raise the tip, lay the strip under it, and lower it in small steps until the strip just drags. Then type the Z."
+    ),
+    "first_layer.feel_higher": (
+        "The strip will not move: the tip presses on it, and by how much nobody can tell. Go up to Z = {z:mm} and feel again. "
+        "Never closer."
+    ),
+    "first_layer.feel_lower": (
+        "The strip slides freely: the gap is larger than the strip, and nobody can tell by how much. Lower the tip in steps of "
+        "{step:mm} or less, feeling each time, until it just drags. Then type that Z."
+    ),
+    "first_layer.offset_right": _offset_right,
+    "first_layer.offset_vague": _offset_vague,
+    "first_layer.offset_off": _offset_off,
+    "first_layer.steps_right": "{steps:g} steps/mm are right within what a rule can tell. Leave them.",
+    "first_layer.steps_new": _steps_new,
+    "first_layer.melt": _melt,
+    "first_layer.lines": _lines,
     "first_layer.look_good": "It looks good where you looked. Leave everything as it is.",
     "first_layer.look_same_everywhere": (
         "It looks the same everywhere, so it is the height of the tip, not a corner."

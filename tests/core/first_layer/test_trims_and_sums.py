@@ -16,6 +16,7 @@ from finchwort.core.first_layer import (
     total_trim,
 )
 from finchwort.knowledge import materials, surfaces, trims
+from finchwort.messages.remarks import words
 
 TABLE = trims()
 conditions = st.builds(
@@ -101,11 +102,11 @@ class StepsTest(unittest.TestCase):
         self.assertFalse(found.doubtful)
 
     def test_words(self):
-        self.assertIn("Set 96.88 steps/mm instead of 93", calibrate_steps(93, 100, 96).sentence)
-        self.assertIn("Leave them", calibrate_steps(93, 100, 100.3).sentence)
+        self.assertIn("Set 96.88 steps/mm instead of 93", words(calibrate_steps(93, 100, 96).remark))
+        self.assertIn("Leave them", words(calibrate_steps(93, 100, 100.3).remark))
         far = calibrate_steps(93, 100, 60)
         self.assertTrue(far.doubtful)
-        self.assertIn("slips, a clog", far.sentence)
+        self.assertIn("slips, a clog", words(far.remark))
 
     def test_refused(self):
         for values in ((0.0, 100, 96), (93, 5, 5), (93, 100, 0), (93, 100, 250), (float("nan"), 100, 96)):
@@ -123,17 +124,17 @@ class FlowTest(unittest.TestCase):
 
     def test_a_hot_end_of_ones_own(self):
         self.assertEqual(melt_flow(0.6, 0.3, 80, (20, 20)).level, "good")
-        self.assertIn("this hot end melts 20", melt_flow(0.6, 0.3, 80, (20, 20)).sentence)
+        self.assertIn("this hot end melts 20", words(melt_flow(0.6, 0.3, 80, (20, 20)).remark))
         for bad in ((0.0, 5.0), (9.0, 8.0), (float("nan"), 9.0)):
             with self.subTest(bad), self.assertRaises(errors.OutOfRangeError):
                 melt_flow(0.42, 0.2, 50, bad)
 
     def test_lines(self):
         found = line_up(0.42, 0.2, 0.4)
-        self.assertIn("0.377 mm apart", found.sentence)
+        self.assertIn("0.377 mm apart", words(found.remark))
         self.assertEqual(found.width_range, (0.46, 0.5))
-        self.assertIn("hardly pressed on", line_up(0.5, 0.34, 0.4).sentence)
-        self.assertIn("narrower than the hole", line_up(0.36, 0.2, 0.4).sentence)
+        self.assertIn("hardly pressed on", words(line_up(0.5, 0.34, 0.4).remark))
+        self.assertIn("narrower than the hole", words(line_up(0.36, 0.2, 0.4).remark))
         self.assertIsNone(line_up(0.42, 0.2).width_range)
         with self.assertRaises(errors.OutOfRangeError):
             line_up(0.42, 0.2, 9)

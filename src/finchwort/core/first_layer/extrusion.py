@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import NonFiniteError, OutOfRangeError
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.first_layer.bead import Bead
 
 MELTS = (8.0, 12.0)
@@ -27,14 +28,14 @@ class Steps:
     new : float
     change : float
         Share by which they change.
-    sentence : str
+    remark : Remark
     doubtful : bool
         Whether a fault is more likely than a wrong setting.
     """
 
     new: float
     change: float
-    sentence: str
+    remark: Remark
     doubtful: bool
 
 
@@ -49,13 +50,13 @@ class Flow:
     fastest : float
         Speed at which the lower limit of `MELTS` is reached, mm/s.
     level : {"good", "near", "beyond"}
-    sentence : str
+    remark : Remark
     """
 
     flow: float
     fastest: float
     level: str
-    sentence: str
+    remark: Remark
 
 
 @dataclass(frozen=True)
@@ -70,13 +71,13 @@ class Lines:
         At which lines just fill the layer, mm.
     width_range : (float, float) or None
         Usual for the nozzle, mm.
-    sentence : str
+    remark : Remark
     """
 
     area: float
     spacing: float
     width_range: tuple[float, float] | None
-    sentence: str
+    remark: Remark
 
 
 def calibrate_steps(steps: float, asked: float, measured: float) -> Steps:
@@ -114,17 +115,11 @@ def calibrate_steps(steps: float, asked: float, measured: float) -> Steps:
     new = steps * asked / measured
     change = new / steps - 1
     if abs(change) < NEAR:
-        return Steps(
-            new, change, f"{steps:g} steps/mm are right within what a rule can tell. Leave them.", False
-        )
-    way = "too little" if change > 0 else "too much"
-    text = f"{measured:g} mm went in for {asked:g}: {way}. Set {new:.2f} steps/mm instead of {steps:g}."
+        return Steps(new, change, remark("first_layer.steps_right", steps=steps), False)
     doubtful = abs(change) > FAR_OFF
-    if doubtful:
-        text = (
-            f"{measured:g} mm went in for {asked:g}. So far off it is more likely a drive that slips, a clog or a wrong "
-            f"setting elsewhere. Look for that before you set {new:.2f} steps/mm."
-        )
+    text = remark(
+        "first_layer.steps_new", steps=steps, asked=asked, measured=measured, new=new, doubtful=doubtful
+    )
     return Steps(new, change, text, doubtful)
 
 
@@ -161,21 +156,11 @@ def melt_flow(width: float, height: float, speed: float, melts: tuple[float, flo
     # as it is usually reckoned, with square ends: a little more than the bead's own section
     flow = width * height * speed
     fastest = melts[0] / (width * height)
-    ends = (
-        f"this hot end melts {melts[0]:g}"
-        if melts[0] == melts[1]
-        else f"a common hot end melts {melts[0]:g} to {melts[1]:g}"
+    level = "good" if flow <= melts[0] else "near" if flow <= melts[1] else "beyond"
+    text = remark(
+        "first_layer.melt", speed=speed, flow=flow, melts=tuple(melts), fastest=fastest, level=level
     )
-    text = f"{speed:g} mm/s asks for {flow:.1f} mm³/s; {ends}."
-    if flow <= melts[0]:
-        return Flow(flow, fastest, "good", f"{text} It keeps up, to about {fastest:.0f} mm/s.")
-    level = "near" if flow <= melts[1] else "beyond"
-    end = (
-        f"It may not keep up: stay below {fastest:.0f} mm/s, or print hotter."
-        if level == "near"
-        else f"It does not keep up: lines turn thin and the drive clicks. Stay below {fastest:.0f} mm/s."
-    )
-    return Flow(flow, fastest, level, f"{text} {end}")
+    return Flow(flow, fastest, level, text)
 
 
 def line_up(width: float, height: float, nozzle: float | None = None) -> Lines:
@@ -203,16 +188,18 @@ def line_up(width: float, height: float, nozzle: float | None = None) -> Lines:
     (0.0754, 0.377, (0.46, 0.5))
     """
     bead = Bead(width, height)
-    text = f"Lines of {width:g} x {height:g} mm just fill the layer {bead.spacing:.3f} mm apart; their section is {bead.area:.3f} mm²."
     usual = None
     if nozzle is not None:
         if not (math.isfinite(nozzle) and 0.1 <= nozzle <= 2):
             raise OutOfRangeError("first_layer.nozzle_hole_mm_wide")
         usual = round(nozzle * WIDER[0], 3), round(nozzle * WIDER[1], 3)
-        if height > 0.8 * nozzle:
-            text += f" A layer above {0.8 * nozzle:.2f} mm is high for this nozzle: it is hardly pressed on."
-        elif width < nozzle:
-            text += f" Lines narrower than the hole hold badly; {usual[0]:.2f} to {usual[1]:.2f} mm is usual for a first layer."
-        else:
-            text += f" For a first layer {usual[0]:.2f} to {usual[1]:.2f} mm wide is usual with this nozzle."
-    return Lines(bead.area, bead.spacing, usual, text.replace(" x ", " × "))
+    text = remark(
+        "first_layer.lines",
+        width=width,
+        height=height,
+        spacing=bead.spacing,
+        area=bead.area,
+        nozzle=nozzle,
+        usual=usual,
+    )
+    return Lines(bead.area, bead.spacing, usual, text)

@@ -16,8 +16,8 @@ from scipy import special
 
 from finchwort.core.base.errors import NonFiniteError, OutOfRangeError
 from finchwort.core.base.geometry import Array
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.base.statistics import CONFIDENCE
-from finchwort.core.base.wording import millimetres
 from finchwort.core.probing import EYE_SD, FEEL_BANDS, Drag, log_band
 
 PAPER_SD, MEASURED_SD = 0.012, 0.006
@@ -268,13 +268,14 @@ class OffsetStep:
         Where to feel next, mm.
     closer : float
         How much closer to set the offset, mm; 0 unless ``what`` is ``"type"``.
-    sentence : str
+    remark : Remark
+        Why.
     """
 
     what: str
     z: float | None
     closer: float
-    sentence: str
+    remark: Remark
 
 
 def advise_offset(
@@ -302,12 +303,7 @@ def advise_offset(
     ('up', 0.1, 0.0)
     """
     if newest is None and not belief.bounded:
-        return OffsetStep(
-            "feel",
-            None,
-            0.0,
-            "Raise the tip, lay the strip under it, and lower it in small steps until the strip just drags. Then type the Z.",
-        )
+        return OffsetStep("feel", None, 0.0, remark("first_layer.feel_first"))
     # until the tip was brought farther, or something else bounds the gap, a strip that will not move sends it up
     if (
         newest is not None
@@ -315,36 +311,18 @@ def advise_offset(
         and (newest.closer_since > -SAME_POINT or not belief.bounded)
     ):
         z = round(max(newest.z, newest.z + newest.closer_since + UP), 3)
-        return OffsetStep(
-            "up",
-            z,
-            0.0,
-            f"The strip will not move: the tip presses on it, and by how much nobody can tell. Go up to Z = {millimetres(z)} "
-            "and feel again. Never closer.",
-        )
+        return OffsetStep("up", z, 0.0, remark("first_layer.feel_higher", z=z))
     if not belief.bounded and newest is not None:
         z = round(newest.z + newest.closer_since - DOWN, 3)
-        return OffsetStep(
-            "lower",
-            z,
-            0.0,
-            f"The strip slides freely: the gap is larger than the strip, and nobody can tell by how much. Lower the tip in "
-            f"steps of {millimetres(DOWN)} or less, feeling each time, until it just drags. Then type that Z.",
-        )
+        return OffsetStep("lower", z, 0.0, remark("first_layer.feel_lower", step=DOWN))
     # the worst that may be, against the layer that is laid
     limit = belief.low + (WORST_SHARE * first_layer if belief.margin <= VAGUE else 0.0)
     closer = min(round(belief.closer, 2), math.floor(100 * limit) / 100) + 0.0
     if belief.closer > 0:
         closer = max(closer, 0.0)
-    amount = f"{millimetres(abs(belief.closer))} ± {millimetres(belief.margin)}"
+    believed = {"off": belief.closer, "margin": belief.margin}
     if belief.enough or abs(closer) < 0.005:
-        known = f"The offset is right within what is known ({amount}). Leave it."
-        vague = (
-            f"What is known does not say how far to go ({amount}). Feel again, or measure a printed patch."
-        )
-        return OffsetStep("leave", None, 0.0, known if belief.margin <= VAGUE else vague)
-    way = "closer" if closer > 0 else "farther"
-    text = f"At Z = 0 the tip stands {amount} {'above the plate' if belief.closer > 0 else 'too low'}. Go {millimetres(abs(closer))} {way}."
-    if only_paper:
-        text += " Then print a patch and look: paper gets within a few hundredths, no nearer."
+        code = "first_layer.offset_right" if belief.margin <= VAGUE else "first_layer.offset_vague"
+        return OffsetStep("leave", None, 0.0, remark(code, **believed))
+    text = remark("first_layer.offset_off", **believed, closer=closer, only_paper=only_paper)
     return OffsetStep("type", None, closer, text)

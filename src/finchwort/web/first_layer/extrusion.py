@@ -5,6 +5,7 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 
 from finchwort.core.first_layer import MELTS, calibrate_steps, line_up, melt_flow
+from finchwort.messages.remarks import words
 from finchwort.web import schemas
 
 blueprint = APIBlueprint("extrusion", __name__, url_prefix="/api", tag="extrusion")
@@ -16,7 +17,7 @@ blueprint = APIBlueprint("extrusion", __name__, url_prefix="/api", tag="extrusio
 def get_steps(query_data: schemas.StepsQuery) -> schemas.StepsOut:
     """Correct the steps per mm of filament."""
     result = calibrate_steps(query_data.steps, query_data.asked, query_data.measured)
-    return schemas.StepsOut.of(result)
+    return schemas.StepsOut.of(result, sentence=words(result.remark))
 
 
 @blueprint.get("/extrusion/lines")
@@ -30,9 +31,9 @@ def get_lines(query_data: schemas.LinesQuery) -> schemas.LinesOut:
     flow = melt_flow(asked.width, asked.height, asked.speed, melts)
     return schemas.LinesOut.of(
         lines,
-        lines=lines.sentence,
+        lines=words(lines.remark),
         flow=flow.flow,
         fastest=flow.fastest,
         level=flow.level,
-        melting=flow.sentence,
+        melting=words(flow.remark),
     )

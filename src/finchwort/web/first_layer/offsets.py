@@ -23,7 +23,7 @@ from finchwort.core.first_layer import (
 )
 from finchwort.messages.errors import sentence
 from finchwort.messages.first_layer import doubled_sentence, ledger_sentence, patches_sentence, way_of
-from finchwort.messages.remarks import sentences
+from finchwort.messages.remarks import sentences, words
 from finchwort.messages.tramming import instruct
 from finchwort.services.first_layer import offset_clues as clues
 from finchwort.services.first_layer import offsets as service
@@ -169,11 +169,11 @@ def joined_offset(
     """Give the correction that follows from everything known in a visit."""
     known = clues.known_of_offset(session(), visit, _bead(visit))
     belief, step = known.belief, known.step
-    shown = Correction(step.closer if step.what == "type" else 0.0, belief.margin, step.sentence)
+    shown = Correction(step.closer if step.what == "type" else 0.0, belief.margin, words(step.remark))
     what, low, high = step.what, belief.low, belief.high
     if patches is not None:
         if any(clue.trial is None or clue.trial.id != (trial.id if trial else 0) for clue in known.clues):
-            text = f"{step.sentence} The patches by themselves: {patches_sentence(patches)}"
+            text = f"{words(step.remark)} The patches by themselves: {patches_sentence(patches)}"
             shown = Correction(shown.closer, shown.margin, text)
         else:  # nothing else is known: what the patches say stands as it is
             shown = Correction(patches.closer, patches.margin, patches_sentence(patches))
