@@ -55,7 +55,7 @@ class Sentences(Formatter):
 
     def fill(self, sentence: str, values: Mapping[str, object]) -> str:
         """Write values into the gaps of a text; nothing leaves no gap."""
-        return self.vformat(sentence, (), values).replace("  ", " ")
+        return self.vformat(sentence, (), values).replace("  ", " ").rstrip(" ")
 
     def all(self, remarks: Iterable[Remark]) -> list[str]:
         """Say remarks, each sentence once."""

@@ -22,6 +22,8 @@ from finchwort.core.levelling import (
     shims,
 )
 from finchwort.core.surveys import Survey, find_odd
+from finchwort.messages.levelling import consequences
+from finchwort.messages.remarks import words
 from tests.fixtures.beds import bed
 
 CORNERS = [
@@ -252,7 +254,7 @@ class RemedyTest(unittest.TestCase):
     def test_a_machine_that_only_shifts_is_told_truthfully(self):
         self.assertEqual(self.fits(0.2, compensation="mean"), ["shims", "glass"])
         (one,) = [r for r in remedies(0.2, 0.2, (220, 220), compensation="mean") if r.kind == "compensation"]
-        self.assertIn("stay as they are", one.sentence)
+        self.assertIn("stay as they are", words(one.remark))
 
     def test_pads_come_before_glass(self):
         self.assertEqual(self.fits(0.4, pads=True), ["shims"])
@@ -269,9 +271,9 @@ class RemedyTest(unittest.TestCase):
         self.assertAlmostEqual(glass.weight, 22 * 22 * 0.4 * 2.5)
         self.assertGreater(glass.minutes, 1)
         (one,) = [r for r in remedies(0.5, 0.2, (220, 220), fault="It is the carrier.") if r.kind == "glass"]
-        self.assertIn("It is the carrier.", one.sentence)
-        self.assertTrue(any("Z switch" in c for c in one.consequences))
-        self.assertTrue(any("484 g" in c for c in one.consequences))
+        self.assertIn("It is the carrier.", words(one.remark))
+        self.assertTrue(any("Z switch" in c for c in consequences(one)))
+        self.assertTrue(any("484 g" in c for c in consequences(one)))
         with self.assertRaises(errors.OutOfRangeError):
             glass_on_top(220, 220, 400)
         with self.assertRaises(errors.OutOfRangeError):

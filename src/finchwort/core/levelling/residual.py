@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from finchwort.core.base.errors import OutOfRangeError
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.levelling.kinds import ResidualRemedy
 from finchwort.core.surveys import COMPENSATE_SHARE, GOOD_SHARE, Odd, check_first_layer
 
@@ -25,33 +25,13 @@ KINDS = tuple(ResidualRemedy)
 
 
 @dataclass(frozen=True)
-class Remedy:
-    """One way to deal with what is left.
-
-    Attributes
-    ----------
-    kind : one of ``KINDS``
-    title : str
-    sentence : str
-    fits : bool
-        Whether it is the way that fits; the others are shown with the reason why not, or later.
-    consequences : tuple of str
-        What comes with it.
-    """
-
-    kind: str
-    title: str
-    sentence: str
-    fits: bool
-    consequences: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
 class Glass:
     """What a sheet of glass on top brings with it.
 
     Attributes
     ----------
+    width, depth : float
+        mm
     thickness : float
         mm; the Z switch moves up by as much.
     weight : float
@@ -60,9 +40,35 @@ class Glass:
         Added heating time by a usual heater, min.
     """
 
+    width: float
+    depth: float
     thickness: float
     weight: float
     minutes: float
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """One way to deal with what is left.
+
+    Attributes
+    ----------
+    kind : one of ``KINDS``
+    remark : Remark
+        What it does here, or why it does not fit.
+    fits : bool
+        Whether it is the way that fits; the others are shown with the reason why not, or later.
+    on_pads : bool
+        Of shims: under the pads, not under a loose plate.
+    glass : Glass or None
+        What a sheet of glass brings with it.
+    """
+
+    kind: str
+    remark: Remark
+    fits: bool
+    on_pads: bool = False
+    glass: Glass | None = None
 
 
 def glass_on_top(width: float, depth: float, thickness: float = GLASS) -> Glass:
@@ -91,7 +97,7 @@ def glass_on_top(width: float, depth: float, thickness: float = GLASS) -> Glass:
     if not 0.5 <= thickness <= 12:
         raise OutOfRangeError("levelling.sheet_glass_printer_mm")
     weight = width * depth * thickness * GLASS_DENSITY
-    return Glass(thickness, weight, weight * GLASS_HEAT * WARMING / HEATER / 60)
+    return Glass(width, depth, thickness, weight, weight * GLASS_HEAT * WARMING / HEATER / 60)
 
 
 def remedies(
@@ -138,75 +144,20 @@ def remedies(
     share = peak_to_valley / first_layer
     results: list[Remedy] = []
     if odd:
-        results.append(Remedy("probe_again", "Probe again first", odd[0].sentence, True))
+        results.append(Remedy("probe_again", remark("levelling.probe_again", why=odd[0].sentence), True))
     good = share <= GOOD_SHARE
     mendable = share <= COMPENSATE_SHARE
-    amount = f"{millimetres(peak_to_valley)} is {100 * share:.0f} % of a {first_layer:.2f} mm first layer"
-    results.append(
-        Remedy(
-            "leave",
-            "Fine as it is",
-            f"{amount}; up to {100 * GOOD_SHARE:.0f} % needs nothing."
-            + ("" if good else " It is more, so a large print will show it."),
-            good and not odd,
-        )
-    )
-    results.append(_compensate(amount, good, mendable, compensation, bool(odd)))
+    left = {"left": peak_to_valley, "share": share, "first_layer": first_layer}
+    results.append(Remedy("leave", remark("levelling.leave", **left, good=good), good and not odd))
+    wanted = not good and mendable and not odd and compensation == "mesh"
+    text = remark("levelling.compensation", **left, good=good, mendable=mendable, kind=compensation)
+    results.append(Remedy("compensation", text, wanted))
     beyond = not good and not (mendable and compensation == "mesh") and not odd
-    results.append(_shim(pads, beyond))
+    text = remark("levelling.shims_under_pads" if pads else "levelling.shims_under_plate")
+    results.append(Remedy("shims", text, beyond, on_pads=pads))
     glass = glass_on_top(*plate)
-    under = f" {fault}" if fault else ""
-    results.append(
-        Remedy(
-            "glass",
-            "A sheet of glass on top",
-            f"Glass is flat and bridges an uneven carrier.{under}",
-            beyond and not pads,
-            (
-                f"Move the Z switch up by the glass's thickness ({glass.thickness:g} mm) before you home.",
-                f"A sheet of {plate[0]:g} × {plate[1]:g} mm weighs {glass.weight:.0f} g; a bed that moves rings more.",
-                f"It takes about {glass.minutes:.0f} min longer to warm up.",
-                "Glass edges cut: gloves, and have it cut and its edges ground. Let it cool before you lift it.",
-            ),
-        )
-    )
-    results.append(
-        Remedy(
-            "replace",
-            "Another plate",
-            "When the plate itself is bent and none of the others will do. Lay a straightedge on the plate and on the bare "
-            "carrier first: it tells which of the two it is.",
-            beyond and share > 2 * COMPENSATE_SHARE and not pads,
-        )
-    )
+    text = remark("levelling.glass", fault=fault or "")
+    results.append(Remedy("glass", text, beyond and not pads, glass=glass))
+    worst = beyond and share > 2 * COMPENSATE_SHARE and not pads
+    results.append(Remedy("replace", remark("levelling.another_plate"), worst))
     return tuple(sorted(results, key=lambda item: not item.fits))
-
-
-def _compensate(amount: str, good: bool, mendable: bool, kind: str, odd: bool) -> Remedy:
-    title = "Compensation"
-    if kind == "mean":
-        text = "This machine applies only the mean of its points: the whole bed moves up or down, tilt and shape stay as they are."
-        return Remedy("compensation", title, text, False)
-    if kind == "none":
-        text = f"{amount}; compensation would deal with it, but this machine has none."
-        return Remedy("compensation", title, text if mendable else "This machine has none.", False)
-    if good:
-        return Remedy("compensation", title, "Not needed, though it does no harm.", False)
-    if mendable:
-        return Remedy(
-            "compensation",
-            title,
-            f"{amount}; a mesh deals with up to {100 * COMPENSATE_SHARE:.0f} %.",
-            not odd,
-        )
-    text = f"{amount}; more than a mesh should carry (up to {100 * COMPENSATE_SHARE:.0f} %)."
-    return Remedy("compensation", title, text, False)
-
-
-def _shim(pads: bool, beyond: bool) -> Remedy:
-    if pads:
-        return Remedy(
-            "shims", "Shims under the pads", "Foil under the pads bends or tips the plate back.", beyond
-        )
-    text = "Foil or tape between plate and carrier, under the low places of a loose plate."
-    return Remedy("shims", "Shims or tape under the plate", text, beyond)

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from finchwort.core.base.wording import millimetres
+from finchwort.core.levelling.residual import Remedy
 from finchwort.core.levelling.tape import Hump, Piece, Tape, TapePlan
+from finchwort.core.surveys import COMPENSATE_SHARE, GOOD_SHARE
+from finchwort.messages.templates import Sentence
 
 ERRORS = {
     "levelling.all_pads_line_nothing": "All pads lie on one line; nothing under them can take out a tilt.",
@@ -101,3 +104,73 @@ def tape_plan_sentence(plan: TapePlan) -> str:
 
 def _layers(layers: int) -> str:
     return "One layer" if layers == 1 else f"{layers} layers"
+
+
+def _share(left: float, share: float, first_layer: float) -> str:
+    return f"{millimetres(left)} is {100 * share:.0f} % of a {first_layer:.2f} mm first layer"
+
+
+def _leave(left: float, share: float, first_layer: float, good: bool) -> str:
+    text = f"{_share(left, share, first_layer)}; up to {100 * GOOD_SHARE:.0f} % needs nothing."
+    return text if good else f"{text} It is more, so a large print will show it."
+
+
+def _compensation(
+    left: float, share: float, first_layer: float, good: bool, mendable: bool, kind: str
+) -> str:
+    amount = _share(left, share, first_layer)
+    if kind == "mean":
+        return "This machine applies only the mean of its points: the whole bed moves up or down, tilt and shape stay as they are."
+    if kind == "none":
+        if not mendable:
+            return "This machine has none."
+        return f"{amount}; compensation would deal with it, but this machine has none."
+    if good:
+        return "Not needed, though it does no harm."
+    if mendable:
+        return f"{amount}; a mesh deals with up to {100 * COMPENSATE_SHARE:.0f} %."
+    return f"{amount}; more than a mesh should carry (up to {100 * COMPENSATE_SHARE:.0f} %)."
+
+
+REMARKS: dict[str, Sentence] = {
+    "levelling.probe_again": "{why}",
+    "levelling.leave": _leave,
+    "levelling.compensation": _compensation,
+    "levelling.shims_under_pads": "Foil under the pads bends or tips the plate back.",
+    "levelling.shims_under_plate": (
+        "Foil or tape between plate and carrier, under the low places of a loose plate."
+    ),
+    "levelling.glass": "Glass is flat and bridges an uneven carrier. {fault}",
+    "levelling.another_plate": (
+        "When the plate itself is bent and none of the others will do. Lay a straightedge on the plate and on the bare carrier "
+        "first: it tells which of the two it is."
+    ),
+}
+"""What is said of results, by their code."""
+
+_REMEDIES = {
+    "probe_again": "Probe again first",
+    "leave": "Fine as it is",
+    "compensation": "Compensation",
+    "shims": "Shims or tape under the plate",
+    "glass": "A sheet of glass on top",
+    "replace": "Another plate",
+}
+
+
+def remedy_title(remedy: Remedy) -> str:
+    """What a way to deal with the shape that is left is called."""
+    return "Shims under the pads" if remedy.on_pads else _REMEDIES[remedy.kind]
+
+
+def consequences(remedy: Remedy) -> list[str]:
+    """Say what comes with it."""
+    glass = remedy.glass
+    if glass is None:
+        return []
+    return [
+        f"Move the Z switch up by the glass's thickness ({glass.thickness:g} mm) before you home.",
+        f"A sheet of {glass.width:g} × {glass.depth:g} mm weighs {glass.weight:.0f} g; a bed that moves rings more.",
+        f"It takes about {glass.minutes:.0f} min longer to warm up.",
+        "Glass edges cut: gloves, and have it cut and its edges ground. Let it cool before you lift it.",
+    ]

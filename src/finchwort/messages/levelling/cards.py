@@ -13,7 +13,8 @@ from finchwort.core.levelling.gantry import BeamPlan, how_far
 from finchwort.core.levelling.residual import Remedy
 from finchwort.core.levelling.shims import ShimPlan, Stack
 from finchwort.core.levelling.tape import Tape, TapePlan
-from finchwort.messages.levelling import hump_sentence, piece_words, tape_plan_sentence
+from finchwort.messages.levelling import hump_sentence, piece_words, remedy_title, tape_plan_sentence
+from finchwort.messages.remarks import words
 
 COOL = "Let the bed cool before you lift the plate. Edges of foil and glass cut."
 MOTORS = (
@@ -298,5 +299,5 @@ def _each_piece(tape: Tape) -> list[str]:
 def bare_deck(remedies: Sequence[Remedy], humps: Sequence[str]) -> Deck:
     """What can be done at a bed on which nothing turns and no tape helps."""
     fits = [remedy for remedy in remedies if remedy.fits]
-    lines = [*humps, *(f"{fit.title}: {fit.sentence}" for fit in fits)]
+    lines = [*humps, *(f"{remedy_title(fit)}: {words(fit.remark)}" for fit in fits)]
     return Deck("nothing", "Nothing to turn here", tuple(lines))

@@ -14,9 +14,15 @@ from finchwort.core.levelling import BeamPlan, Foil, ShimPlan, TapePlan, how_far
 from finchwort.core.surveys import Verdict
 from finchwort.core.surveys import height_map as reliefs
 from finchwort.core.visits import Chart
-from finchwort.messages.levelling import hump_sentence, tape_plan_sentence, tape_sentence
+from finchwort.messages.levelling import (
+    consequences,
+    hump_sentence,
+    remedy_title,
+    tape_plan_sentence,
+    tape_sentence,
+)
 from finchwort.messages.levelling.cards import Deck, Way
-from finchwort.messages.remarks import sentences
+from finchwort.messages.remarks import sentences, words
 from finchwort.messages.tramming import centre_sentence
 from finchwort.services.compensation.mesh import Compensated, StoredMesh
 from finchwort.services.levelling.plans import Carries, Left
@@ -156,7 +162,13 @@ def left_out(left: Left, first_layer: float) -> schemas.LeftOut:
         share=left.peak_to_valley / first_layer,
         odd=[schemas.OddOut.of(item, indices=list(item.indices)) for item in left.odd],
         remedies=[
-            schemas.RemedyOut.of(remedy, consequences=list(remedy.consequences)) for remedy in left.remedies
+            schemas.RemedyOut.of(
+                remedy,
+                title=remedy_title(remedy),
+                sentence=words(remedy.remark),
+                consequences=consequences(remedy),
+            )
+            for remedy in left.remedies
         ],
         fault=left.fault,
     )
