@@ -1,25 +1,43 @@
+import prettier from 'eslint-config-prettier'
 import vue from 'eslint-plugin-vue'
 import tseslint from 'typescript-eslint'
+
+// still to be divided; a file that leaves this list does not come back
+const TOO_LONG = [
+  'compensation/CompensateStep',
+  'diagnosis/CasePage',
+  'first_layer/LooksPage',
+  'first_layer/OffsetPage',
+  'printers/MoreFields',
+  'printers/PrinterForm',
+  'printers/PrinterPage',
+  'probing/SwitchTest',
+  'probing/WarmStep',
+  'surveys/HandReadings',
+  'surveys/PastedReadings',
+  'surveys/ProbeSurvey',
+  'surveys/TypedReadings',
+  'tramming/BenchPage',
+  'visits/LogbookPage',
+  'visits/SetupStrip',
+].map((name) => `src/${name}.vue`)
 
 export default tseslint.config(
   { ignores: ['dist', 'src/api/schema.d.ts', 'src/components.d.ts'] },
   ...tseslint.configs.recommended,
   ...vue.configs['flat/recommended'],
+  // how it is laid out is Prettier's
+  prettier,
   {
     files: ['**/*.vue'],
     languageOptions: { parserOptions: { parser: tseslint.parser } },
   },
   {
+    files: ['src/**/*.{ts,vue}'],
     rules: {
-      'vue/max-attributes-per-line': 'off',
-      'vue/singleline-html-element-content-newline': 'off',
-      'vue/html-self-closing': 'off',
-      'vue/html-closing-bracket-newline': 'off',
-      'vue/html-indent': 'off',
-      'vue/first-attribute-linebreak': 'off',
-      'vue/attributes-order': 'off',
-      'vue/multi-word-component-names': 'off',
-      'vue/require-default-prop': 'off',
+      'max-len': ['error', { code: 120, ignoreUrls: true }],
+      'max-lines': ['error', { max: 250, skipBlankLines: false, skipComments: false }],
     },
   },
+  { files: TOO_LONG, rules: { 'max-lines': 'off' } },
 )

@@ -7,7 +7,11 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   plugins: [
     vue(),
-    Components({ dirs: [], dts: 'src/components.d.ts', resolvers: [ElementPlusResolver({ importStyle: 'css' })] }),
+    Components({
+      dirs: [],
+      dts: 'src/components.d.ts',
+      resolvers: [ElementPlusResolver({ importStyle: 'css' })],
+    }),
   ],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   build: { target: 'es2022', assetsInlineLimit: 0, chunkSizeWarningLimit: 600 },

@@ -38,6 +38,7 @@ LONG = (
 )
 """What takes long is begun first."""
 KEEP_ESLINT = ("--cache", "--cache-strategy", "content", "--cache-location", "node_modules/.cache/eslint")
+KEEP_LAYOUT = ("--cache", "--cache-strategy", "content", "--cache-location", "node_modules/.cache/prettier")
 KEEP_TYPES = ("--incremental", "--tsBuildInfoFile", "node_modules/.cache/types.json")
 """What did not change since the last run is not looked at again."""
 STYLE = {
@@ -45,6 +46,7 @@ STYLE = {
     "ruff format": [sys.executable, "-m", "ruff", "format", "--check", "--quiet", "."],
     "mypy": [sys.executable, "-m", "mypy"],
     "eslint": ["node_modules/.bin/eslint", "--max-warnings", "0", *KEEP_ESLINT, "src"],
+    "prettier": ["node_modules/.bin/prettier", "--check", "--log-level", "warn", *KEEP_LAYOUT, "."],
     "vue-tsc": ["node_modules/.bin/vue-tsc", "--noEmit", *KEEP_TYPES, "-p", "tsconfig.json"],
 }
 """These use little but the processor: begun first, they fill what tests leave of it."""

@@ -43,7 +43,12 @@ onKey({
       <RouterLink v-if="owner" to="/backups" class="wide-only">Backups</RouterLink>
     </nav>
     <div class="tools">
-      <button type="button" :aria-label="isDark ? 'Light ground' : 'Dark ground'" :title="isDark ? 'Light ground' : 'Dark ground'" @click="toggleTheme">
+      <button
+        type="button"
+        :aria-label="isDark ? 'Light ground' : 'Dark ground'"
+        :title="isDark ? 'Light ground' : 'Dark ground'"
+        @click="toggleTheme"
+      >
         <svg viewBox="0 0 24 24" width="20" height="20" aria-hidden="true">
           <circle cx="12" cy="12" r="8" fill="none" stroke="currentColor" stroke-width="2" />
           <path d="M12 4a8 8 0 0 1 0 16z" fill="currentColor" />
@@ -52,7 +57,9 @@ onKey({
       <button type="button" aria-label="Keys" title="Keys (?)" @click="helpOpen = true">?</button>
     </div>
   </header>
-  <p v-if="me?.role === 'viewer'" class="role no-print" role="status">{{ me.name }} may look and stop a machine, and writes nothing down.</p>
+  <p v-if="me?.role === 'viewer'" class="role no-print" role="status">
+    {{ me.name }} may look and stop a machine, and writes nothing down.
+  </p>
   <StopBar />
   <main id="main" :class="{ bare }" tabindex="-1">
     <RouterView />

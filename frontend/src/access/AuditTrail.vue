@@ -25,11 +25,19 @@ async function more(): Promise<void> {
 <template>
   <section class="sheet stack" aria-label="Trail">
     <h2>What was done</h2>
-    <p class="quiet small">Codes, devices, roles, deletions, commands to machines, backups. Nothing here can be changed.</p>
+    <p class="quiet small">
+      Codes, devices, roles, deletions, commands to machines, backups. Nothing here can be changed.
+    </p>
     <p v-if="!lines.length" class="quiet">Nothing yet.</p>
     <div v-else class="wide">
       <table class="plain-table">
-        <thead><tr><th scope="col">When</th><th scope="col">What</th><th scope="col">From</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">When</th>
+            <th scope="col">What</th>
+            <th scope="col">From</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="one in lines" :key="one.id">
             <td class="number">{{ asDate(one.at) }} {{ asTime(one.at) }}</td>

@@ -7,7 +7,11 @@ import { useChange } from '@/api/queries'
 import { ago, asDate, asTime } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
 
-const KINDS: Record<Schemas['BackupOut']['kind'], string> = { daily: 'by itself', 'by-hand': 'by hand', 'before-restore': 'before records were brought back' }
+const KINDS: Record<Schemas['BackupOut']['kind'], string> = {
+  daily: 'by itself',
+  'by-hand': 'by hand',
+  'before-restore': 'before records were brought back',
+}
 const { data, error } = useBackups()
 const make = useChange(access.backUp)
 const schedule = useChange(access.schedule)
@@ -15,9 +19,15 @@ const last = computed(() => data.value?.backups[0])
 const keep = ref<number>()
 const back = (): Promise<void> => attempt(() => make.mutateAsync(), 'The backup was made and read back.')
 const plan = (on: boolean, kept: number): Promise<void> =>
-  attempt(() => schedule.mutateAsync({ on, hours: data.value!.hours, keep: kept }), on ? `A backup is made every day; the newest ${kept} are kept.` : 'No backup is made by itself any more.')
-const size = (bytes: number): string => (bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`)
-const stale = computed(() => last.value && Date.now() - new Date(last.value.made_at).getTime() > 3 * 86_400_000)
+  attempt(
+    () => schedule.mutateAsync({ on, hours: data.value!.hours, keep: kept }),
+    on ? `A backup is made every day; the newest ${kept} are kept.` : 'No backup is made by itself any more.',
+  )
+const size = (bytes: number): string =>
+  bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`
+const stale = computed(
+  () => last.value && Date.now() - new Date(last.value.made_at).getTime() > 3 * 86_400_000,
+)
 const copy = async (text: string): Promise<void> => {
   try {
     await navigator.clipboard.writeText(text)
@@ -35,35 +45,90 @@ const command = computed(() => `finchwort restore ${data.value?.folder}/${last.v
     <h1>Backups</h1>
     <section class="sheet stack" aria-label="Last backup">
       <template v-if="last">
-        <p class="verdict">Last backup {{ ago(last.made_at) }}, {{ asTime(last.made_at) }}: read back, whole.</p>
-        <p class="quiet">{{ last.rows.toLocaleString('en-GB') }} rows, {{ size(last.bytes) }}. Before a backup counts, it is loaded into an empty database and counted.</p>
+        <p class="verdict">
+          Last backup {{ ago(last.made_at) }}, {{ asTime(last.made_at) }}: read back, whole.
+        </p>
+        <p class="quiet">
+          {{ last.rows.toLocaleString('en-GB') }} rows, {{ size(last.bytes) }}. Before a backup counts, it is
+          loaded into an empty database and counted.
+        </p>
       </template>
       <p v-else class="verdict">No backup yet.</p>
       <p v-if="data.trouble" class="trouble" role="alert">{{ data.trouble }}</p>
       <p v-else-if="stale" class="caution">That is some days ago. Make one now.</p>
       <p class="row">
-        <el-button type="primary" size="large" :disabled="!data.can" :loading="make.isPending.value" @click="back">Back up now</el-button>
-        <span v-if="make.isPending.value" class="quiet" role="status">Copying and reading back, a few seconds …</span>
+        <el-button
+          type="primary"
+          size="large"
+          :disabled="!data.can"
+          :loading="make.isPending.value"
+          @click="back"
+          >Back up now</el-button
+        >
+        <span v-if="make.isPending.value" class="quiet" role="status"
+          >Copying and reading back, a few seconds …</span
+        >
       </p>
-      <el-alert v-if="!data.can" type="info" :closable="false" show-icon title="Where backups go is not known here. Start it with: finchwort start" />
+      <el-alert
+        v-if="!data.can"
+        type="info"
+        :closable="false"
+        show-icon
+        title="Where backups go is not known here. Start it with: finchwort start"
+      />
     </section>
     <section class="sheet stack" aria-label="By itself">
       <div class="row spread">
         <h2>Every day, by itself</h2>
-        <el-switch :model-value="data.on" size="large" aria-label="Every day, by itself" :disabled="!data.can || !data.by_itself" @update:model-value="(on: string | number | boolean) => plan(on === true, data!.keep)" />
+        <el-switch
+          :model-value="data.on"
+          size="large"
+          aria-label="Every day, by itself"
+          :disabled="!data.can || !data.by_itself"
+          @update:model-value="(on: string | number | boolean) => plan(on === true, data!.keep)"
+        />
       </div>
       <p v-if="!data.by_itself" class="quiet">The demo workshop makes none by itself.</p>
-      <p class="row"><label for="keep">How many of these are kept</label><el-input-number id="keep" :model-value="keep ?? data.keep" :min="1" :max="100" :disabled="!data.on" @change="(n: number | undefined) => { keep = n; plan(data!.on, n ?? 7) }" /></p>
-      <p class="small quiet">They lie in <code>{{ data.folder }}</code>, on the same disk as the records. Take one away now and then: a stick, another computer.</p>
+      <p class="row">
+        <label for="keep">How many of these are kept</label
+        ><el-input-number
+          id="keep"
+          :model-value="keep ?? data.keep"
+          :min="1"
+          :max="100"
+          :disabled="!data.on"
+          @change="
+            (n: number | undefined) => {
+              keep = n
+              plan(data!.on, n ?? 7)
+            }
+          "
+        />
+      </p>
+      <p class="small quiet">
+        They lie in <code>{{ data.folder }}</code>, on the same disk as the records. Take one away now and
+        then: a stick, another computer.
+      </p>
     </section>
     <section v-if="data.backups.length" class="sheet stack" aria-label="There are">
       <h2>There are</h2>
       <div class="wide">
         <table class="plain-table">
-          <thead><tr><th scope="col">Made</th><th scope="col">How</th><th scope="col" class="number">Rows</th><th scope="col" class="number">Size</th><th scope="col"><span class="visually-hidden">Take away</span></th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Made</th>
+              <th scope="col">How</th>
+              <th scope="col" class="number">Rows</th>
+              <th scope="col" class="number">Size</th>
+              <th scope="col"><span class="visually-hidden">Take away</span></th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="one in data.backups" :key="one.name">
-              <td class="number">{{ asDate(one.made_at) }} {{ asTime(one.made_at) }}</td><td>{{ KINDS[one.kind] }}</td><td class="number">{{ one.rows.toLocaleString('en-GB') }}</td><td class="number">{{ size(one.bytes) }}</td>
+              <td class="number">{{ asDate(one.made_at) }} {{ asTime(one.made_at) }}</td>
+              <td>{{ KINDS[one.kind] }}</td>
+              <td class="number">{{ one.rows.toLocaleString('en-GB') }}</td>
+              <td class="number">{{ size(one.bytes) }}</td>
               <td class="number"><a :href="`/api/backups/${one.name}`" download>Save as a file</a></td>
             </tr>
           </tbody>
@@ -73,8 +138,15 @@ const command = computed(() => `finchwort restore ${data.value?.folder}/${last.v
     <section class="sheet stack" aria-label="Bringing records back">
       <h2>Bringing records back</h2>
       <p>On the computer, with Finchwort stopped (<code>finchwort stop</code>):</p>
-      <p class="row"><code class="command">{{ command }}</code><el-button size="small" @click="copy(command)">Copy</el-button></p>
-      <p class="small quiet">A file that is damaged, cut or from a newer Finchwort is refused. What stands there is copied first. Devices that were removed since stay outside.</p>
+      <p class="row">
+        <code class="command">{{ command }}</code><el-button size="small" @click="copy(command)"
+          >Copy</el-button
+        >
+      </p>
+      <p class="small quiet">
+        A file that is damaged, cut or from a newer Finchwort is refused. What stands there is copied first.
+        Devices that were removed since stay outside.
+      </p>
     </section>
   </div>
   <p v-else class="quiet" role="status">Opening …</p>

@@ -25,7 +25,10 @@ async function ask(): Promise<void> {
   }
 }
 const left = ref(0)
-const count = (): void => void (left.value = code.value ? Math.max(0, Math.round((new Date(code.value.expires_at).getTime() - Date.now()) / 1000)) : 0)
+const count = (): void =>
+  void (left.value = code.value
+    ? Math.max(0, Math.round((new Date(code.value.expires_at).getTime() - Date.now()) / 1000))
+    : 0)
 useIntervalFn(count, 1000)
 const clock = computed(() => `${Math.floor(left.value / 60)}:${String(left.value % 60).padStart(2, '0')}`)
 
@@ -43,35 +46,60 @@ function cancel(): void {
     <fieldset class="plain stack">
       <legend>What may it do?</legend>
       <el-radio-group v-model="role" aria-label="What may it do?" class="roles">
-        <el-radio v-for="one in ROLES" :key="one.key" :value="one.key" border size="large">{{ one.name }}</el-radio>
+        <el-radio v-for="one in ROLES" :key="one.key" :value="one.key" border size="large">{{
+          one.name
+        }}</el-radio>
       </el-radio-group>
       <p class="small" role="status">{{ ROLES.find((one) => one.key === role)!.says }}</p>
     </fieldset>
     <fieldset class="plain stack">
       <legend>For how long?</legend>
       <el-radio-group v-model="days" aria-label="For how long?">
-        <el-radio-button :value="1">A day</el-radio-button><el-radio-button :value="30">A month</el-radio-button>
-        <el-radio-button :value="90">3 months</el-radio-button><el-radio-button :value="365">A year</el-radio-button>
+        <el-radio-button :value="1">A day</el-radio-button
+        ><el-radio-button :value="30">A month</el-radio-button>
+        <el-radio-button :value="90">3 months</el-radio-button
+        ><el-radio-button :value="365">A year</el-radio-button>
       </el-radio-group>
     </fieldset>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p class="row"><el-button type="primary" size="large" native-type="submit" :loading="make.isPending.value">Make the code</el-button><el-button size="large" @click="cancel">Cancel</el-button></p>
+    <p class="row">
+      <el-button type="primary" size="large" native-type="submit" :loading="make.isPending.value"
+        >Make the code</el-button
+      ><el-button size="large" @click="cancel">Cancel</el-button>
+    </p>
   </form>
   <div v-else-if="state?.state === 'used'" class="stack" role="status">
     <p class="in">{{ state.device }} is let in.</p>
     <p><el-button type="primary" size="large" @click="emit('done')">Done</el-button></p>
   </div>
   <div v-else-if="state && state.state !== 'open'" class="stack" role="status">
-    <p class="caution">{{ state.state === 'late' ? 'Ten minutes are over; this code does not count any more.' : 'Too many wrong codes came, so all codes were withdrawn. Wait a quarter of an hour.' }}</p>
-    <p class="row"><el-button type="primary" @click="code = null">Another code</el-button><el-button @click="emit('done')">Close</el-button></p>
+    <p class="caution">
+      {{
+        state.state === 'late'
+          ? 'Ten minutes are over; this code does not count any more.'
+          : 'Too many wrong codes came, so all codes were withdrawn. Wait a quarter of an hour.'
+      }}
+    </p>
+    <p class="row">
+      <el-button type="primary" @click="code = null">Another code</el-button
+      ><el-button @click="emit('done')">Close</el-button>
+    </p>
   </div>
   <div v-else class="code">
     <img :src="picture" alt="The address with the code, for a camera" width="246" height="246" />
     <div class="stack">
-      <p><b>Point the phone’s camera here.</b> Or open <code>{{ code.url.split('?')[0] }}</code> on it and type</p>
-      <p class="letters" data-code><code>{{ code.code }}</code></p>
-      <p class="quiet small" role="timer">Counts once, for {{ clock }} more. {{ ROLES.find((one) => one.key === role)!.name }}.</p>
-      <p class="quiet small">The browser warns the first time that it does not know the certificate; the page says what to do.</p>
+      <p>
+        <b>Point the phone’s camera here.</b> Or open <code>{{ code.url.split('?')[0] }}</code> on it and type
+      </p>
+      <p class="letters" data-code>
+        <code>{{ code.code }}</code>
+      </p>
+      <p class="quiet small" role="timer">
+        Counts once, for {{ clock }} more. {{ ROLES.find((one) => one.key === role)!.name }}.
+      </p>
+      <p class="quiet small">
+        The browser warns the first time that it does not know the certificate; the page says what to do.
+      </p>
       <p><el-button @click="cancel">Withdraw the code</el-button></p>
     </div>
   </div>

@@ -16,7 +16,11 @@ const longer = ref(false)
 const trouble = ref('')
 const change = useChange((body: Schemas['DeviceChange']) => access.change(props.device.id, body))
 const remove = useChange(access.remove)
-const seen = computed(() => (Date.now() - new Date(props.device.seen_at).getTime() < 300_000 ? 'here now' : `here ${ago(props.device.seen_at)}`))
+const seen = computed(() =>
+  Date.now() - new Date(props.device.seen_at).getTime() < 300_000
+    ? 'here now'
+    : `here ${ago(props.device.seen_at)}`,
+)
 
 function edit(): void {
   name.value = props.device.name
@@ -27,7 +31,12 @@ function edit(): void {
 }
 async function save(): Promise<void> {
   try {
-    await change.mutateAsync({ version: props.device.version, name: name.value, role: role.value, days: longer.value ? 90 : null })
+    await change.mutateAsync({
+      version: props.device.version,
+      name: name.value,
+      role: role.value,
+      days: longer.value ? 90 : null,
+    })
     editing.value = false
   } catch (e) {
     trouble.value = sentence(e)
@@ -47,20 +56,43 @@ async function out(): Promise<void> {
 <template>
   <li class="device">
     <form v-if="editing" class="stack" @submit.prevent="save">
-      <label>Name <input v-model="name" class="field" maxlength="60" aria-label="Name of the device" /></label>
-      <el-radio-group v-model="role" aria-label="What may it do?"><el-radio v-for="one in ROLES" :key="one.key" :value="one.key">{{ one.name }}</el-radio></el-radio-group>
+      <label
+        >Name <input v-model="name" class="field" maxlength="60" aria-label="Name of the device"
+      /></label>
+      <el-radio-group v-model="role" aria-label="What may it do?"
+        ><el-radio v-for="one in ROLES" :key="one.key" :value="one.key">{{
+          one.name
+        }}</el-radio></el-radio-group
+      >
       <p class="small quiet">{{ ROLES.find((one) => one.key === role)!.says }}</p>
       <el-checkbox v-model="longer">Three months from today</el-checkbox>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-      <p class="row"><el-button type="primary" native-type="submit" :disabled="!name.trim()">Store</el-button><el-button @click="editing = false">Cancel</el-button></p>
+      <p class="row">
+        <el-button type="primary" native-type="submit" :disabled="!name.trim()">Store</el-button
+        ><el-button @click="editing = false">Cancel</el-button>
+      </p>
     </form>
     <div v-else class="row spread">
       <div>
         <b>{{ device.name }}</b> <span v-if="device.this" class="quiet">(this one)</span>
-        <div class="quiet small">{{ roleName(device.role) }} · {{ seen }} · <span :class="{ over: device.expired }">{{ device.expired ? 'time is over since' : 'until' }} {{ asDate(device.expires_at) }}</span></div>
+        <div class="quiet small">
+          {{ roleName(device.role) }} · {{ seen }} ·
+          <span :class="{ over: device.expired }"
+            >{{ device.expired ? 'time is over since' : 'until' }} {{ asDate(device.expires_at) }}</span
+          >
+        </div>
       </div>
-      <p v-if="sure" class="row"><span>Remove {{ device.name }}?</span><el-button type="danger" :loading="remove.isPending.value" @click="out">Remove it</el-button><el-button @click="sure = false">Keep it</el-button></p>
-      <p v-else class="row"><el-button :aria-label="`Change ${device.name}`" @click="edit">Change</el-button><el-button v-if="!device.this" :aria-label="`Remove ${device.name}`" @click="sure = true">Remove</el-button></p>
+      <p v-if="sure" class="row">
+        <span>Remove {{ device.name }}?</span
+        ><el-button type="danger" :loading="remove.isPending.value" @click="out">Remove it</el-button
+        ><el-button @click="sure = false">Keep it</el-button>
+      </p>
+      <p v-else class="row">
+        <el-button :aria-label="`Change ${device.name}`" @click="edit">Change</el-button
+        ><el-button v-if="!device.this" :aria-label="`Remove ${device.name}`" @click="sure = true"
+          >Remove</el-button
+        >
+      </p>
     </div>
   </li>
 </template>

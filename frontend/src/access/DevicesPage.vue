@@ -14,7 +14,10 @@ const { data: devices } = useDevices()
 const { data: me } = useMe()
 const share = useChange(access.share)
 const turn = (on: boolean) =>
-  attempt(() => share.mutateAsync(on), on ? 'It is being opened to the local network.' : 'It is closed to the network.')
+  attempt(
+    () => share.mutateAsync(on),
+    on ? 'It is being opened to the local network.' : 'It is closed to the network.',
+  )
 const asking = ref(false)
 const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.length))
 </script>
@@ -23,32 +26,55 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <div v-else-if="sharing" class="stack">
     <h1>Devices</h1>
-    <p class="quiet">Phones, tablets and other computers of your local network that may come in, each by a name and with what it may do.</p>
+    <p class="quiet">
+      Phones, tablets and other computers of your local network that may come in, each by a name and with what
+      it may do.
+    </p>
     <div class="worktable even">
       <section class="sheet stack" aria-label="Local network">
         <div class="row spread">
           <h2>Open to the local network</h2>
           <el-switch
-            :model-value="sharing.on" size="large" aria-label="Open to the local network" :disabled="!sharing.can" :loading="share.isPending.value"
+            :model-value="sharing.on"
+            size="large"
+            aria-label="Open to the local network"
+            :disabled="!sharing.can"
+            :loading="share.isPending.value"
             @update:model-value="(on: string | number | boolean) => turn(on === true)"
           />
         </div>
-        <el-alert v-if="!sharing.can" type="info" :closable="false" show-icon title="This Finchwort was started by itself and cannot open a way in. Start it with: finchwort start" />
-        <p v-else-if="!sharing.on">Now only this computer reaches Finchwort. Switched on, a device still sees nothing but the page that asks for a code.</p>
+        <el-alert
+          v-if="!sharing.can"
+          type="info"
+          :closable="false"
+          show-icon
+          title="This Finchwort was started by itself and cannot open a way in. Start it with: finchwort start"
+        />
+        <p v-else-if="!sharing.on">
+          Now only this computer reaches Finchwort. Switched on, a device still sees nothing but the page that
+          asks for a code.
+        </p>
         <p v-else-if="sharing.trouble" class="caution" role="status">{{ sharing.trouble }}</p>
         <p v-else-if="!isOpen" class="quiet" role="status">It is being opened …</p>
         <template v-else>
           <p>Devices reach it, encrypted, at</p>
-          <ul class="addresses"><li v-for="url in sharing.urls" :key="url"><code>{{ url }}</code></li></ul>
+          <ul class="addresses">
+            <li v-for="url in sharing.urls" :key="url">
+              <code>{{ url }}</code>
+            </li>
+          </ul>
           <details>
             <summary>The phone warns about the certificate?</summary>
             <div class="stack small">
               <p>
-Finchwort vouches for itself. Put its <a href="/api/authority.crt" download>certificate</a> on the phone once (the phone’s page for the code has it too, and says where phones keep
-                such things). It vouches for names ending in .local and local addresses, and for nothing else.
-</p>
+                Finchwort vouches for itself. Put its <a href="/api/authority.crt" download>certificate</a> on
+                the phone once (the phone’s page for the code has it too, and says where phones keep such
+                things). It vouches for names ending in .local and local addresses, and for nothing else.
+              </p>
               <p>Before you agree on the phone, compare the fingerprint (SHA-256). It must be:</p>
-              <p class="print"><code>{{ sharing.fingerprint }}</code></p>
+              <p class="print">
+                <code>{{ sharing.fingerprint }}</code>
+              </p>
             </div>
           </details>
         </template>
@@ -57,15 +83,23 @@ Finchwort vouches for itself. Put its <a href="/api/authority.crt" download>cert
         <h2>Let a device in</h2>
         <CodePanel v-if="asking" @done="asking = false" />
         <template v-else>
-          <p>A code on this screen lets one device in, once, within ten minutes. The phone’s camera reads it.</p>
-          <p><el-button type="primary" size="large" :disabled="!isOpen" @click="asking = true">Let a device in</el-button></p>
+          <p>
+            A code on this screen lets one device in, once, within ten minutes. The phone’s camera reads it.
+          </p>
+          <p>
+            <el-button type="primary" size="large" :disabled="!isOpen" @click="asking = true"
+              >Let a device in</el-button
+            >
+          </p>
           <p v-if="!isOpen" class="quiet small">Open it to the local network first.</p>
         </template>
       </section>
     </div>
     <section class="sheet stack" aria-label="Devices that are let in">
       <h2>Let in</h2>
-      <p v-if="devices && !devices.devices.length" class="quiet">None yet. This computer itself needs no code.</p>
+      <p v-if="devices && !devices.devices.length" class="quiet">
+        None yet. This computer itself needs no code.
+      </p>
       <ul v-else-if="devices" class="devices">
         <DeviceRow v-for="one in devices.devices" :key="one.id" :device="one" />
       </ul>

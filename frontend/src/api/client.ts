@@ -20,9 +20,7 @@ http.use({
 })
 
 /** Unwrap an answer, or throw what went wrong with its sentence. */
-export async function give<T>(
-  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
-): Promise<T> {
+export async function give<T>(asked: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   let answer
   try {
     answer = await asked
@@ -40,7 +38,11 @@ export async function give<T>(
  * When the key stands for something else by now, this is something new and gets a key of its own.
  * While the server is away it waits and sends again by itself, unless it must not come late: a machine that is to move.
  */
-export async function sendKeyed<T>(key: { value: string }, send: (key: string) => Promise<T>, patient = true): Promise<T> {
+export async function sendKeyed<T>(
+  key: { value: string },
+  send: (key: string) => Promise<T>,
+  patient = true,
+): Promise<T> {
   const once = (): Promise<T> => (patient ? patiently(() => send(key.value)) : send(key.value))
   try {
     return await once()
@@ -55,7 +57,8 @@ export const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 5_000,
-      retry: (failures, error) => !(error instanceof ApiError && error.status >= 400 && error.status < 500) && failures < 2,
+      retry: (failures, error) =>
+        !(error instanceof ApiError && error.status >= 400 && error.status < 500) && failures < 2,
     },
   },
 })

@@ -23,7 +23,11 @@ export const fetchPrinter = (id: number) =>
   give(http.GET('/api/printers/{printer_id}', { params: { path: { printer_id: id } } }))
 
 export const useVisit = (id: Get<number | null>) =>
-  useQuery({ queryKey: ['visit', computed(() => toValue(id))], queryFn: () => fetchVisit(toValue(id)!), enabled: computed(() => toValue(id) !== null) })
+  useQuery({
+    queryKey: ['visit', computed(() => toValue(id))],
+    queryFn: () => fetchVisit(toValue(id)!),
+    enabled: computed(() => toValue(id) !== null),
+  })
 
 export const fetchVisit = (id: number) =>
   give(http.GET('/api/visits/{visit_id}', { params: { path: { visit_id: id } } }))
@@ -31,7 +35,8 @@ export const fetchVisit = (id: number) =>
 export const useMap = (id: Get<number | null>) =>
   useQuery({
     queryKey: ['map', computed(() => toValue(id))],
-    queryFn: () => give(http.GET('/api/surveys/{survey_id}/map', { params: { path: { survey_id: toValue(id)! } } })),
+    queryFn: () =>
+      give(http.GET('/api/surveys/{survey_id}/map', { params: { path: { survey_id: toValue(id)! } } })),
     enabled: computed(() => toValue(id) !== null),
   })
 
@@ -39,7 +44,9 @@ export const useMinimumZone = (id: Get<number | null>) =>
   useQuery({
     queryKey: ['zone', computed(() => toValue(id))],
     queryFn: () =>
-      give(http.GET('/api/surveys/{survey_id}/minimum-zone', { params: { path: { survey_id: toValue(id)! } } })),
+      give(
+        http.GET('/api/surveys/{survey_id}/minimum-zone', { params: { path: { survey_id: toValue(id)! } } }),
+      ),
     enabled: computed(() => toValue(id) !== null),
     staleTime: Infinity,
   })
@@ -61,24 +68,39 @@ export const usePlan = (id: Get<number | null>, wish: Ref<Wish>, wanted: Get<boo
     placeholderData: keepPreviousData,
   })
 
-type PatternQuery = { kind: 'grid' | 'screws'; columns: number; rows: number; inset?: number; by_probe?: boolean }
+type PatternQuery = {
+  kind: 'grid' | 'screws'
+  columns: number
+  rows: number
+  inset?: number
+  by_probe?: boolean
+}
 export const fetchPattern = (printer: number, query: PatternQuery) =>
   give(http.GET('/api/printers/{printer_id}/pattern', { params: { path: { printer_id: printer }, query } }))
 
 export const setAside = (survey: number, place: number, aside: boolean) =>
-  give(http.PUT('/api/surveys/{survey_id}/readings/{place}', { params: { path: { survey_id: survey, place } }, body: { aside } }))
+  give(
+    http.PUT('/api/surveys/{survey_id}/readings/{place}', {
+      params: { path: { survey_id: survey, place } },
+      body: { aside },
+    }),
+  )
 export const previewReadings = (printer: number, body: Schemas['PreviewIn']) =>
   give(http.POST('/api/printers/{printer_id}/preview', { params: { path: { printer_id: printer } }, body }))
 
 export const useKnowledge = () =>
   useQuery({ queryKey: ['knowledge'], queryFn: () => give(http.GET('/api/knowledge')), staleTime: Infinity })
 
-export const useFeels = () => useQuery({ queryKey: ['feels'], queryFn: () => give(http.GET('/api/feels')), staleTime: Infinity })
+export const useFeels = () =>
+  useQuery({ queryKey: ['feels'], queryFn: () => give(http.GET('/api/feels')), staleTime: Infinity })
 
 export const useAdvice = (printer: Get<number>, wanted: Get<boolean> = true) =>
   useQuery({
     queryKey: ['advice', computed(() => toValue(printer))],
-    queryFn: () => give(http.GET('/api/printers/{printer_id}/advice', { params: { path: { printer_id: toValue(printer) } } })),
+    queryFn: () =>
+      give(
+        http.GET('/api/printers/{printer_id}/advice', { params: { path: { printer_id: toValue(printer) } } }),
+      ),
     enabled: computed(() => toValue(wanted)),
   })
 
@@ -89,13 +111,24 @@ export const useMovement = (before: Get<number | null>, after: Get<number | null
   useQuery({
     queryKey: ['movement', computed(() => toValue(before)), computed(() => toValue(after))],
     queryFn: () =>
-      give(http.GET('/api/surveys/{survey_id}/movement', { params: { path: { survey_id: toValue(after)! }, query: { before: toValue(before)! } } })),
-    enabled: computed(() => toValue(before) !== null && toValue(after) !== null && toValue(before) !== toValue(after)),
+      give(
+        http.GET('/api/surveys/{survey_id}/movement', {
+          params: { path: { survey_id: toValue(after)! }, query: { before: toValue(before)! } },
+        }),
+      ),
+    enabled: computed(
+      () => toValue(before) !== null && toValue(after) !== null && toValue(before) !== toValue(after),
+    ),
     retry: false,
   })
 
 export const previewTest = (printer: number, test: Schemas['TestPreviewIn']['test']) =>
-  give(http.POST('/api/printers/{printer_id}/tests/preview', { params: { path: { printer_id: printer } }, body: { test } }))
+  give(
+    http.POST('/api/printers/{printer_id}/tests/preview', {
+      params: { path: { printer_id: printer } },
+      body: { test },
+    }),
+  )
 
 /**
  * A change that makes everything shown be asked for again, but for what it takes away (by the first part of its key).
@@ -152,16 +185,20 @@ export const api = {
     give(http.POST('/api/printers/{printer_id}/surfaces/use', { ...printerPath(printer), body })),
   addFinding: (visit: number, body: Schemas['FindingIn']) =>
     give(http.POST('/api/visits/{visit_id}/findings', { ...visitPath(visit), body })),
-  addTest: (visit: number, body: Schemas['TestIn']) => give(http.POST('/api/visits/{visit_id}/tests', { ...visitPath(visit), body })),
-  sortPasted: (visit: number, text: string) => give(http.POST('/api/visits/{visit_id}/pasted', { ...visitPath(visit), body: { text } })),
-  keepTold: (printer: number, body: Schemas['ToldIn']) => give(http.POST('/api/printers/{printer_id}/told', { ...printerPath(printer), body })),
+  addTest: (visit: number, body: Schemas['TestIn']) =>
+    give(http.POST('/api/visits/{visit_id}/tests', { ...visitPath(visit), body })),
+  sortPasted: (visit: number, text: string) =>
+    give(http.POST('/api/visits/{visit_id}/pasted', { ...visitPath(visit), body: { text } })),
+  keepTold: (printer: number, body: Schemas['ToldIn']) =>
+    give(http.POST('/api/printers/{printer_id}/told', { ...printerPath(printer), body })),
   deleteTest: (id: number) => give(http.DELETE('/api/tests/{test_id}', testPath(id))),
   restoreTest: (id: number) => give(http.POST('/api/tests/{test_id}/restore', testPath(id))),
   askJob: (printer: number, job: Schemas['JobWanted']['job']) =>
     give(http.POST('/api/printers/{printer_id}/jobs/ask', { ...printerPath(printer), body: { job } })),
   addJob: (printer: number, body: Schemas['JobIn']) =>
     give(http.POST('/api/printers/{printer_id}/jobs', { ...printerPath(printer), body })),
-  stopJob: (id: number, how: 'soft' | 'now') => give(http.POST('/api/jobs/{job_id}/stop', { ...jobPath(id), body: { how } })),
+  stopJob: (id: number, how: 'soft' | 'now') =>
+    give(http.POST('/api/jobs/{job_id}/stop', { ...jobPath(id), body: { how } })),
   keepJob: (id: number) => give(http.POST('/api/jobs/{job_id}/keep', jobPath(id))),
   readings: (survey: number) => fetch(`/api/surveys/${survey}/readings.json`).then((answer) => answer.text()),
   logbook: (query: { q?: string; printer?: number; kind?: Schemas['EntryOut']['kind']; before?: string }) =>

@@ -3,19 +3,30 @@
 import { computed, ref } from 'vue'
 import { FONT, palette } from '@/bed/palette'
 
-const props = defineProps<{ turns: number; divisions: number; tightens: 'clockwise' | 'counterclockwise'; name: string; figures: string }>()
+const props = defineProps<{
+  turns: number
+  divisions: number
+  tightens: 'clockwise' | 'counterclockwise'
+  name: string
+  figures: string
+}>()
 const emit = defineEmits<{ turn: [turns: number] }>()
 const MOST = 4
 const svg = ref<SVGSVGElement | null>(null)
 const way = computed(() => (props.tightens === 'clockwise' ? 1 : -1))
 const angle = computed(() => props.turns * way.value * 360)
-const said = computed(() => (props.turns === 0 ? 'not turned' : `${props.turns > 0 ? 'tightened' : 'loosened'} ${props.figures} turn`))
+const said = computed(() =>
+  props.turns === 0 ? 'not turned' : `${props.turns > 0 ? 'tightened' : 'loosened'} ${props.figures} turn`,
+)
 let last: number | null = null
 let sum = 0
 
 function at(event: PointerEvent): number {
   const box = svg.value!.getBoundingClientRect()
-  return (Math.atan2(event.clientX - box.left - box.width / 2, box.top + box.height / 2 - event.clientY) * 180) / Math.PI
+  return (
+    (Math.atan2(event.clientX - box.left - box.width / 2, box.top + box.height / 2 - event.clientY) * 180) /
+    Math.PI
+  )
 }
 function grab(event: PointerEvent): void {
   svg.value!.setPointerCapture(event.pointerId)
@@ -47,16 +58,61 @@ const grips = Array.from({ length: 16 }, (_, i) => (i * 360) / 16)
 
 <template>
   <svg
-    ref="svg" viewBox="0 0 100 100" class="dial" role="slider" tabindex="0" data-own-keys :aria-label="`${name} knob`" :aria-valuenow="turns" :aria-valuemin="-MOST" :aria-valuemax="MOST"
-    :aria-valuetext="said" :font-family="FONT" @pointerdown="grab" @pointermove="drag" @pointerup="last = null" @pointercancel="last = null" @keydown="key"
+    ref="svg"
+    viewBox="0 0 100 100"
+    class="dial"
+    role="slider"
+    tabindex="0"
+    data-own-keys
+    :aria-label="`${name} knob`"
+    :aria-valuenow="turns"
+    :aria-valuemin="-MOST"
+    :aria-valuemax="MOST"
+    :aria-valuetext="said"
+    :font-family="FONT"
+    @pointerdown="grab"
+    @pointermove="drag"
+    @pointerup="last = null"
+    @pointercancel="last = null"
+    @keydown="key"
   >
-    <line v-for="mark in marks" :key="mark" x1="50" y1="4" x2="50" y2="10" :stroke="palette.faint" stroke-width="1.4" :transform="`rotate(${mark} 50 50)`" />
+    <line
+      v-for="mark in marks"
+      :key="mark"
+      x1="50"
+      y1="4"
+      x2="50"
+      y2="10"
+      :stroke="palette.faint"
+      stroke-width="1.4"
+      :transform="`rotate(${mark} 50 50)`"
+    />
     <g :transform="`rotate(${angle} 50 50)`">
       <circle cx="50" cy="50" r="33" :fill="palette.plate" :stroke="palette.post" stroke-width="2" />
-      <rect v-for="grip in grips" :key="grip" x="48.2" y="14" width="3.6" height="6" rx="1" :fill="palette.post" :transform="`rotate(${grip} 50 50)`" />
+      <rect
+        v-for="grip in grips"
+        :key="grip"
+        x="48.2"
+        y="14"
+        width="3.6"
+        height="6"
+        rx="1"
+        :fill="palette.post"
+        :transform="`rotate(${grip} 50 50)`"
+      />
       <polygon points="50,11 45,22 55,22" :fill="palette.mark" />
     </g>
-    <text x="50" y="52" text-anchor="middle" dominant-baseline="central" font-size="19" font-weight="700" :fill="palette.ink">{{ turns === 0 ? '0' : (turns > 0 ? '+' : '−') + figures }}</text>
+    <text
+      x="50"
+      y="52"
+      text-anchor="middle"
+      dominant-baseline="central"
+      font-size="19"
+      font-weight="700"
+      :fill="palette.ink"
+    >
+      {{ turns === 0 ? '0' : (turns > 0 ? '+' : '−') + figures }}
+    </text>
   </svg>
 </template>
 

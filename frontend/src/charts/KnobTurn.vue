@@ -3,7 +3,13 @@
 import { computed } from 'vue'
 import { FONT, palette } from '@/bed/palette'
 
-const props = defineProps<{ turns: number; direction: 'clockwise' | 'counterclockwise'; figures: string; leave: boolean; label: string }>()
+const props = defineProps<{
+  turns: number
+  direction: 'clockwise' | 'counterclockwise'
+  figures: string
+  leave: boolean
+  label: string
+}>()
 const R = 40
 const part = computed(() => {
   const size = Math.abs(props.turns)
@@ -35,13 +41,42 @@ const grips = Array.from({ length: 16 }, (_, i) => (i * 360) / 16)
 <template>
   <svg viewBox="-2 -2 104 104" role="img" :aria-label="label" :font-family="FONT" class="knob">
     <circle cx="50" cy="50" r="29" :fill="palette.plate" :stroke="palette.post" stroke-width="2" />
-    <rect v-for="angle in grips" :key="angle" x="48.4" y="17.5" width="3.2" height="5" rx="1" :fill="palette.post" :transform="`rotate(${angle} 50 50)`" />
+    <rect
+      v-for="angle in grips"
+      :key="angle"
+      x="48.4"
+      y="17.5"
+      width="3.2"
+      height="5"
+      rx="1"
+      :fill="palette.post"
+      :transform="`rotate(${angle} 50 50)`"
+    />
     <template v-if="!leave">
-      <circle v-if="part.whole" cx="50" cy="50" :r="R" fill="none" :stroke="palette.mark" stroke-width="2" stroke-dasharray="3 3" />
+      <circle
+        v-if="part.whole"
+        cx="50"
+        cy="50"
+        :r="R"
+        fill="none"
+        :stroke="palette.mark"
+        stroke-width="2"
+        stroke-dasharray="3 3"
+      />
       <line x1="50" y1="4" x2="50" y2="16" :stroke="palette.faint" stroke-width="1.6" />
       <path :d="arc" fill="none" :stroke="palette.mark" stroke-width="6" />
       <polygon :points="head" :fill="palette.mark" />
-      <text x="50" y="51" text-anchor="middle" dominant-baseline="central" :font-size="figures.length > 4 ? 15 : 20" font-weight="700" :fill="palette.ink">{{ figures }}</text>
+      <text
+        x="50"
+        y="51"
+        text-anchor="middle"
+        dominant-baseline="central"
+        :font-size="figures.length > 4 ? 15 : 20"
+        font-weight="700"
+        :fill="palette.ink"
+      >
+        {{ figures }}
+      </text>
     </template>
     <path v-else d="M40,50 H60" :stroke="palette.faint" stroke-width="5" stroke-linecap="round" />
   </svg>

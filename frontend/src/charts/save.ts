@@ -5,7 +5,12 @@ export function saveSvg(svg: SVGSVGElement, name: string, readings = ''): void {
   hand(new Blob([source(svg, readings)], { type: 'image/svg+xml' }), `${name}.svg`)
 }
 
-export async function savePng(svg: SVGSVGElement, name: string, ground: string, readings = ''): Promise<void> {
+export async function savePng(
+  svg: SVGSVGElement,
+  name: string,
+  ground: string,
+  readings = '',
+): Promise<void> {
   const box = picture(svg)
   const url = URL.createObjectURL(new Blob([source(svg)], { type: 'image/svg+xml' }))
   try {
@@ -20,7 +25,11 @@ export async function savePng(svg: SVGSVGElement, name: string, ground: string, 
     pen.fillRect(0, 0, canvas.width, canvas.height)
     pen.drawImage(image, 0, 0, canvas.width, canvas.height)
     const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, 'image/png'))
-    if (blob) hand(readings ? new Blob([withText(await blob.arrayBuffer(), readings)], { type: 'image/png' }) : blob, `${name}.png`)
+    if (blob)
+      hand(
+        readings ? new Blob([withText(await blob.arrayBuffer(), readings)], { type: 'image/png' }) : blob,
+        `${name}.png`,
+      )
   } finally {
     URL.revokeObjectURL(url)
   }

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-// A mesh from this survey: what it leaves, how it fades, how the machine gets it, and whether the stored one still holds.
+// A mesh from this survey: what it leaves, how it fades, how the machine gets it, and whether the stored one still
+// holds.
 import { computed, ref, watch } from 'vue'
 import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { levelling, useCompensation, type MeshWish } from '@/api/levelling'
 import { useChange, useMap } from '@/api/queries'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
-import { asDay, figure, mm, newKey, parseNumber } from '@/shell/format'
+import { asDay, figure, mm, newKey, parseNumber, query } from '@/shell/format'
 import TestPrintPanel from '@/first_layer/TestPrintPanel.vue'
 import { tell } from '@/shell/undo'
 import RoundChoice from '@/visits/RoundChoice.vue'
@@ -18,7 +19,13 @@ const survey = computed(() => current.value?.survey ?? null)
 const newest = computed(() => props.round === props.visit.rounds.length - 1)
 const wish = ref<MeshWish>({ method: 'bilinear' })
 const typed = ref({ columns: '', rows: '', fade: '' })
-watch(() => survey.value?.id, () => ((wish.value = { method: wish.value.method ?? 'bilinear' }), (typed.value = { columns: '', rows: '', fade: '' })))
+watch(
+  () => survey.value?.id,
+  () => (
+    (wish.value = { method: wish.value.method ?? 'bilinear' }),
+    (typed.value = { columns: '', rows: '', fade: '' })
+  ),
+)
 const { data: made, error, isPending } = useCompensation(() => survey.value?.id ?? null, wish)
 // a wish that cannot be met leaves the last mesh of this survey where it is
 const last = ref<Schemas['CompensationOut'] | null>(null)
@@ -27,22 +34,41 @@ const data = computed(() => (error.value && last.value?.survey_id !== survey.val
 const { data: map } = useMap(() => survey.value?.id ?? null)
 watch(data, (d) => {
   if (!d || error.value) return
-  typed.value = { columns: typed.value.columns || String(d.columns), rows: typed.value.rows || String(d.rows), fade: typed.value.fade || String(d.fade) }
+  typed.value = {
+    columns: typed.value.columns || String(d.columns),
+    rows: typed.value.rows || String(d.rows),
+    fade: typed.value.fade || String(d.fade),
+  }
 })
 function ask(): void {
   const [columns, rows, fade] = [typed.value.columns, typed.value.rows, typed.value.fade].map(parseNumber)
-  wish.value = { method: wish.value.method ?? 'bilinear', ...(columns ? { columns: Math.round(columns) } : {}), ...(rows ? { rows: Math.round(rows) } : {}), ...(fade !== null && fade !== undefined ? { fade } : {}) }
+  wish.value = {
+    method: wish.value.method ?? 'bilinear',
+    ...(columns ? { columns: Math.round(columns) } : {}),
+    ...(rows ? { rows: Math.round(rows) } : {}),
+    ...(fade !== null && fade !== undefined ? { fade } : {}),
+  }
 }
 const stage = ref<'before' | 'after'>('after')
-const relief = computed(() => (stage.value === 'after' ? data.value?.relief : map.value?.measured_relief) ?? null)
+const relief = computed(
+  () => (stage.value === 'after' ? data.value?.relief : map.value?.measured_relief) ?? null,
+)
+const seen = (one: { low: number; high: number }): string =>
+  `${stage.value === 'after' ? 'With compensation' : 'As measured'}: from ${mm(one.low, true)} to ${mm(one.high, true)}`
 const limit = computed(() => Math.max(data.value?.relief.limit ?? 0, map.value?.measured_relief.limit ?? 0))
 const spots = computed(() => {
   const heights = stage.value === 'after' ? data.value?.heights : map.value?.measured
-  return (heights ?? []).map((h, i) => ({ x: map.value?.x[i] ?? 0, y: map.value?.y[i] ?? 0, text: figure(h - (relief.value?.datum ?? 0), true) }))
+  return (heights ?? []).map((h, i) => ({
+    x: map.value?.x[i] ?? 0,
+    y: map.value?.y[i] ?? 0,
+    text: figure(h - (relief.value?.datum ?? 0), true),
+  }))
 })
-const link = (form: string): string => `/api/surveys/${survey.value?.id}/mesh.${form}?${new URLSearchParams(Object.entries(wish.value).map(([k, v]) => [k, String(v)])).toString()}`
+const link = (form: string): string => `/api/surveys/${survey.value?.id}/mesh.${form}?${query(wish.value)}`
 const key = ref(newKey())
-const keep = useChange((client_key: string) => levelling.adjust(survey.value!.id, { client_key, adjustment: { kind: 'mesh', ...wish.value } }))
+const keep = useChange((client_key: string) =>
+  levelling.adjust(survey.value!.id, { client_key, adjustment: { kind: 'mesh', ...wish.value } }),
+)
 const remove = useChange(levelling.deleteAdjustment)
 const trouble = ref('')
 async function stored(): Promise<void> {
@@ -50,7 +76,9 @@ async function stored(): Promise<void> {
   try {
     const noted = await sendKeyed(key, (k) => keep.mutateAsync(k))
     key.value = newKey()
-    tell('Noted: this mesh is in the machine. It goes out of date when the bed is moved.', () => remove.mutateAsync(noted.id))
+    tell('Noted: this mesh is in the machine. It goes out of date when the bed is moved.', () =>
+      remove.mutateAsync(noted.id),
+    )
   } catch (e) {
     trouble.value = sentence(e)
   }
@@ -79,13 +107,26 @@ async function copy(text: string): Promise<void> {
       <section class="sheet stack" aria-label="Map with compensation">
         <el-radio-group v-model="stage" aria-label="Stage of the map">
           <el-radio-button value="before">As measured</el-radio-button>
-          <el-radio-button value="after">{{ data.kind === 'mean' ? 'With the mean taken off' : 'With compensation' }}</el-radio-button>
+          <el-radio-button value="after">{{
+            data.kind === 'mean' ? 'With the mean taken off' : 'With compensation'
+          }}</el-radio-button>
         </el-radio-group>
         <template v-if="map && relief">
-          <ReliefMap :bed="map.bed" :relief="relief" :limit="limit" :screws="map.screws" :spots="spots" :outline="map.outline" :label="`${stage === 'after' ? 'With compensation' : 'As measured'}: from ${mm(relief.low, true)} to ${mm(relief.high, true)}`" />
+          <ReliefMap
+            :bed="map.bed"
+            :relief="relief"
+            :limit="limit"
+            :screws="map.screws"
+            :spots="spots"
+            :outline="map.outline"
+            :label="seen(relief)"
+          />
           <HeightLegend :relief="relief" :limit="limit" beyond />
         </template>
-        <p v-if="!data.mean" class="small">{{ data.left_sentence }} <template v-if="data.methods_sentence">{{ data.methods_sentence }}</template></p>
+        <p v-if="!data.mean" class="small">
+          {{ data.left_sentence }}
+          <template v-if="data.methods_sentence">{{ data.methods_sentence }}</template>
+        </p>
         <p v-if="!data.mean" class="small">{{ data.advice }}</p>
       </section>
       <div class="stack">
@@ -93,8 +134,12 @@ async function copy(text: string): Promise<void> {
           <h3>In the machine since {{ asDay(data.stored.made_at) }}</h3>
           <p class="small">{{ data.stored.detail }}</p>
           <template v-if="data.stored.outdated.length">
-            <p class="caution"><b>Out of date.</b> Measure again at printing temperature and make a new mesh.</p>
-            <ul class="small"><li v-for="one in data.stored.outdated" :key="one">{{ one }}</li></ul>
+            <p class="caution">
+              <b>Out of date.</b> Measure again at printing temperature and make a new mesh.
+            </p>
+            <ul class="small">
+              <li v-for="one in data.stored.outdated" :key="one">{{ one }}</li>
+            </ul>
           </template>
           <p v-else class="holds">It still holds.</p>
         </section>
@@ -102,44 +147,100 @@ async function copy(text: string): Promise<void> {
           <h2>Only the mean is applied</h2>
           <table class="plain-table">
             <tbody>
-              <tr><th scope="row">Mean of the readings</th><td class="right"><b>{{ mm(data.mean.mean, true) }}</b></td></tr>
-              <tr><th scope="row">Middle of the bed</th><td class="right"><b>{{ mm(data.mean.middle, true) }}</b></td></tr>
-              <tr><th scope="row">Middle over mean</th><td class="right"><b>{{ mm(data.mean.difference, true) }}</b></td></tr>
-              <tr v-for="one in data.mean.corners" :key="one.name"><th scope="row">What stays at the {{ one.name }}</th><td class="right">{{ mm(one.height, true) }}</td></tr>
+              <tr>
+                <th scope="row">Mean of the readings</th>
+                <td class="right">
+                  <b>{{ mm(data.mean.mean, true) }}</b>
+                </td>
+              </tr>
+              <tr>
+                <th scope="row">Middle of the bed</th>
+                <td class="right">
+                  <b>{{ mm(data.mean.middle, true) }}</b>
+                </td>
+              </tr>
+              <tr>
+                <th scope="row">Middle over mean</th>
+                <td class="right">
+                  <b>{{ mm(data.mean.difference, true) }}</b>
+                </td>
+              </tr>
+              <tr v-for="one in data.mean.corners" :key="one.name">
+                <th scope="row">What stays at the {{ one.name }}</th>
+                <td class="right">{{ mm(one.height, true) }}</td>
+              </tr>
             </tbody>
           </table>
           <p v-for="one in data.mean.sentences" :key="one">{{ one }}</p>
-          <p class="row"><RouterLink :to="`/visits/${visit.id}/level`">Take tilt and shape out by hand</RouterLink><RouterLink :to="`/visits/${visit.id}/offset`">To the Z offset</RouterLink></p>
+          <p class="row">
+            <RouterLink :to="`/visits/${visit.id}/level`">Take tilt and shape out by hand</RouterLink
+            ><RouterLink :to="`/visits/${visit.id}/offset`">To the Z offset</RouterLink>
+          </p>
         </section>
         <section v-else class="sheet stack" aria-label="This mesh">
           <h2>{{ data.columns }} × {{ data.rows }} points</h2>
           <p :class="data.kind === 'mesh' ? 'small quiet' : 'caution'">{{ data.kind_sentence }}</p>
-          <p v-if="current!.moved" class="caution">The bed was moved after this survey. Measure again before you store a mesh.</p>
-          <p v-else-if="survey.verdict === 'turn'" class="caution">There is tilt left to take out. Level first: compensation then has less to do.</p>
+          <p v-if="current!.moved" class="caution">
+            The bed was moved after this survey. Measure again before you store a mesh.
+          </p>
+          <p v-else-if="survey.verdict === 'turn'" class="caution">
+            There is tilt left to take out. Level first: compensation then has less to do.
+          </p>
           <form class="four" @submit.prevent="ask" @change="ask">
-            <div><label class="label small" for="mesh-columns">Columns</label><input id="mesh-columns" v-model="typed.columns" class="field" inputmode="numeric" /></div>
-            <div><label class="label small" for="mesh-rows">Rows</label><input id="mesh-rows" v-model="typed.rows" class="field" inputmode="numeric" /></div>
-            <div><label class="label small" for="mesh-fade">Fade at, mm</label><input id="mesh-fade" v-model="typed.fade" class="field" inputmode="decimal" /></div>
+            <div>
+              <label class="label small" for="mesh-columns">Columns</label
+              ><input id="mesh-columns" v-model="typed.columns" class="field" inputmode="numeric" />
+            </div>
+            <div>
+              <label class="label small" for="mesh-rows">Rows</label
+              ><input id="mesh-rows" v-model="typed.rows" class="field" inputmode="numeric" />
+            </div>
+            <div>
+              <label class="label small" for="mesh-fade">Fade at, mm</label
+              ><input id="mesh-fade" v-model="typed.fade" class="field" inputmode="decimal" />
+            </div>
             <div>
               <label class="label small" for="mesh-method">Between points</label>
-              <select id="mesh-method" v-model="wish.method" class="field"><option value="bilinear">straight</option><option value="bicubic">curved</option></select>
+              <select id="mesh-method" v-model="wish.method" class="field">
+                <option value="bilinear">straight</option>
+                <option value="bicubic">curved</option>
+              </select>
             </div>
           </form>
           <p class="small">{{ data.fade_sentence }}</p>
           <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-          <el-button v-if="newest && !visit.ended_at && data.kind === 'mesh' && !current!.moved && !error" type="primary" size="large" :loading="keep.isPending.value" @click="stored">This mesh is in the machine</el-button>
+          <el-button
+            v-if="newest && !visit.ended_at && data.kind === 'mesh' && !current!.moved && !error"
+            type="primary"
+            size="large"
+            :loading="keep.isPending.value"
+            @click="stored"
+            >This mesh is in the machine</el-button
+          >
         </section>
         <section v-if="!data.mean" class="sheet stack" aria-label="For the machine">
           <h3>After homing, in this order</h3>
-          <ol class="small"><li v-for="one in data.order" :key="one">{{ one }}</li></ol>
+          <ol class="small">
+            <li v-for="one in data.order" :key="one">{{ one }}</li>
+          </ol>
           <div class="row small">
             <a :href="link('txt')" download>Table as text</a>
             <button type="button" class="plainly" @click="copy(data.table)">Copy table</button>
-            <template v-if="data.kind === 'mesh'"><a :href="link('gcode')" download>Commands</a><button type="button" class="plainly" @click="copy(data.commands)">Copy commands</button></template>
+            <template v-if="data.kind === 'mesh'"
+              ><a :href="link('gcode')" download>Commands</a
+              ><button type="button" class="plainly" @click="copy(data.commands)">
+                Copy commands
+              </button></template
+            >
           </div>
-          <details v-if="data.kind === 'mesh'"><summary>Show the commands</summary><pre tabindex="0" aria-label="Commands">{{ data.commands }}</pre></details>
+          <details v-if="data.kind === 'mesh'">
+            <summary>Show the commands</summary>
+            <pre tabindex="0" aria-label="Commands">{{ data.commands }}</pre>
+          </details>
           <TestPrintPanel v-if="data.kind !== 'none'" :visit="visit" kind="mesh_walk" />
-          <p class="caution">Homing and moving with a new mesh: hand on the power switch, and look under the nozzle.</p>
+          <p class="caution">
+            Homing and moving with a new mesh: hand on the power switch, and look under the nozzle.
+          </p>
         </section>
       </div>
     </div>

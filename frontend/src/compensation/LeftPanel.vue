@@ -17,12 +17,19 @@ const others = computed(() => data.value?.remedies.filter((r) => !r.fits) ?? [])
 
 <template>
   <section v-if="data" class="sheet stack" aria-label="What is left">
-    <h3>What is left: {{ mm(data.peak_to_valley) }}, {{ Math.round(100 * data.share) }} % of the first layer</h3>
+    <h3>
+      What is left: {{ mm(data.peak_to_valley) }}, {{ Math.round(100 * data.share) }} % of the first layer
+    </h3>
     <div v-for="one in fits" :key="one.kind" class="one">
       <b>{{ one.title }}</b>
       <p>{{ one.sentence }}</p>
-      <ul v-if="one.consequences.length" class="small"><li v-for="c in one.consequences" :key="c">{{ c }}</li></ul>
-      <details v-if="taped(one.kind)"><summary>Where, and how much</summary><TapePanel :visit="visit.id" :survey="survey" :open="open" /></details>
+      <ul v-if="one.consequences.length" class="small">
+        <li v-for="c in one.consequences" :key="c">{{ c }}</li>
+      </ul>
+      <details v-if="taped(one.kind)">
+        <summary>Where, and how much</summary>
+        <TapePanel :visit="visit.id" :survey="survey" :open="open" />
+      </details>
     </div>
     <p v-for="one in data.odd.slice(1)" :key="one.sentence" class="small">{{ one.sentence }}</p>
     <p v-if="data.fault" class="small">{{ data.fault }}</p>
@@ -31,8 +38,13 @@ const others = computed(() => data.value?.remedies.filter((r) => !r.fits) ?? [])
       <div v-for="one in others" :key="one.kind" class="one quiet">
         <b>{{ one.title }}</b>
         <p class="small">{{ one.sentence }}</p>
-        <ul v-if="one.consequences.length" class="small"><li v-for="c in one.consequences" :key="c">{{ c }}</li></ul>
-        <details v-if="taped(one.kind)"><summary>Where, and how much</summary><TapePanel :visit="visit.id" :survey="survey" :open="open" /></details>
+        <ul v-if="one.consequences.length" class="small">
+          <li v-for="c in one.consequences" :key="c">{{ c }}</li>
+        </ul>
+        <details v-if="taped(one.kind)">
+          <summary>Where, and how much</summary>
+          <TapePanel :visit="visit.id" :survey="survey" :open="open" />
+        </details>
       </div>
     </details>
   </section>

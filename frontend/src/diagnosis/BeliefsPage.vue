@@ -22,14 +22,22 @@ async function take(event: Event): Promise<void> {
   try {
     if (file.size > 1_000_000) throw new Error('This file is too large for counted cases.')
     const counts = JSON.parse(await file.text()) as Record<string, never>
-    const made = await sendKeyed(key, (client_key) => merge.mutateAsync({ client_key, name: file.name.replace(/\.json$/, ''), counts }))
+    const made = await sendKeyed(key, (client_key) =>
+      merge.mutateAsync({ client_key, name: file.name.replace(/\.json$/, ''), counts }),
+    )
     key.value = newKey()
     tell('Taken in.', () => remove.mutateAsync(made.id))
   } catch (e) {
-    trouble.value = e instanceof SyntaxError ? 'This file is no JSON. Take the one that “Export” writes.' : sentence(e)
+    trouble.value =
+      e instanceof SyntaxError ? 'This file is no JSON. Take the one that “Export” writes.' : sentence(e)
   }
 }
-const drop = (id: number) => attempt(() => remove.mutateAsync(id), 'Taken out again.', () => restore.mutateAsync(id))
+const drop = (id: number) =>
+  attempt(
+    () => remove.mutateAsync(id),
+    'Taken out again.',
+    () => restore.mutateAsync(id),
+  )
 const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
 </script>
 
@@ -39,22 +47,69 @@ const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
     <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <h1>What Finchwort believes</h1>
     <section class="sheet stack">
-      <p>How often each cause is behind a complaint, and how often each sign shows with it: first estimates of common practice, moved by {{ count(data.cases, 'closed case') }}. Opening a case again takes its count out.</p>
-      <div class="row"><a href="/api/beliefs.json" download>Export your counts</a><label class="file">Take another workshop’s in <input type="file" accept=".json,application/json" @change="take" /></label></div>
+      <p>
+        How often each cause is behind a complaint, and how often each sign shows with it: first estimates of
+        common practice, moved by {{ count(data.cases, 'closed case') }}. Opening a case again takes its count
+        out.
+      </p>
+      <div class="row">
+        <a href="/api/beliefs.json" download>Export your counts</a
+        ><label class="file"
+          >Take another workshop’s in <input type="file" accept=".json,application/json" @change="take"
+        /></label>
+      </div>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-      <ul v-if="data.imports.length"><li v-for="i in data.imports" :key="i.id" class="row spread"><span>{{ i.name }}: {{ count(i.cases, 'case') }}</span><el-button text size="small" :aria-label="`Take ${i.name} out`" @click="drop(i.id)">Take out</el-button></li></ul>
+      <ul v-if="data.imports.length">
+        <li v-for="i in data.imports" :key="i.id" class="row spread">
+          <span>{{ i.name }}: {{ count(i.cases, 'case') }}</span
+          ><el-button text size="small" :aria-label="`Take ${i.name} out`" @click="drop(i.id)"
+            >Take out</el-button
+          >
+        </li>
+      </ul>
     </section>
     <section class="sheet stack" aria-label="Causes">
       <h2>Causes</h2>
       <details v-for="c in data.causes" :key="c.key">
-        <summary><b>{{ c.name }}</b> <span class="quiet">{{ percent(c.now) }} of complaints{{ c.cases ? ` (table ${percent(c.table)}, ${count(c.cases, 'case')})` : '' }}</span></summary>
+        <summary>
+          <b>{{ c.name }}</b>
+          <span class="quiet"
+            >{{ percent(c.now) }} of complaints{{
+              c.cases ? ` (table ${percent(c.table)}, ${count(c.cases, 'case')})` : ''
+            }}</span
+          >
+        </summary>
         <p class="small">{{ c.remedy }} <span class="quiet">Common practice.</span></p>
-        <table class="plain-table small"><thead><tr><th scope="col">Sign</th><th scope="col" class="right">Table</th><th scope="col" class="right">Now</th><th scope="col" class="right">Seen / not</th></tr></thead><tbody><tr v-for="s in c.signs" :key="s.sign"><th scope="row">{{ s.sign }}</th><td class="right">{{ percent(s.table) }}</td><td class="right">{{ percent(s.now) }}</td><td class="right">{{ s.seen }} / {{ s.absent }}</td></tr></tbody></table>
+        <table class="plain-table small">
+          <thead>
+            <tr>
+              <th scope="col">Sign</th>
+              <th scope="col" class="right">Table</th>
+              <th scope="col" class="right">Now</th>
+              <th scope="col" class="right">Seen / not</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="s in c.signs" :key="s.sign">
+              <th scope="row">{{ s.sign }}</th>
+              <td class="right">{{ percent(s.table) }}</td>
+              <td class="right">{{ percent(s.now) }}</td>
+              <td class="right">{{ s.seen }} / {{ s.absent }}</td>
+            </tr>
+          </tbody>
+        </table>
       </details>
     </section>
     <section class="sheet stack" aria-label="Checks">
       <h2>Checks</h2>
-      <details v-for="c in data.checks" :key="c.title"><summary><b>{{ c.title }}</b> <span class="quiet">{{ c.minutes }} min</span></summary><p class="small">{{ c.how }} <span class="quiet">{{ c.outcomes.join(' · ') }}</span></p></details>
+      <details v-for="c in data.checks" :key="c.title">
+        <summary>
+          <b>{{ c.title }}</b> <span class="quiet">{{ c.minutes }} min</span>
+        </summary>
+        <p class="small">
+          {{ c.how }} <span class="quiet">{{ c.outcomes.join(' · ') }}</span>
+        </p>
+      </details>
     </section>
   </div>
   <p v-else class="quiet" role="status">Opening …</p>

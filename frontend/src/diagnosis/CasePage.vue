@@ -22,21 +22,29 @@ const note = ref('')
 const closing = ref(false)
 const cause = ref('')
 const other = ref<string | null>(null)
-const offer = computed(() => data.value?.proposals.find((p) => p.key === other.value) ?? data.value?.proposals[0] ?? null)
+const offer = computed(
+  () => data.value?.proposals.find((p) => p.key === other.value) ?? data.value?.proposals[0] ?? null,
+)
 const looking = ref(false)
-const remedy = computed(() => (data.value?.next === 'remedy' && !looking.value ? data.value.ranked[0]! : null))
-const answers = computed(() => Object.fromEntries(data.value?.groups.flatMap((g) => g.signs.map((s) => [s.key, s.answer] as const)) ?? []))
+const remedy = computed(() =>
+  data.value?.next === 'remedy' && !looking.value ? data.value.ranked[0]! : null,
+)
+const answers = computed(() =>
+  Object.fromEntries(data.value?.groups.flatMap((g) => g.signs.map((s) => [s.key, s.answer] as const)) ?? []),
+)
 const change = useChange((send: () => Promise<{ id: number }>) => send())
 const takeBack = useChange(cases.removeEvent)
 const bringBack = useChange(cases.restoreEvent)
 async function send(what: (client_key: string) => Promise<{ id: number }>, said: string): Promise<boolean> {
   trouble.value = ''
   try {
-    const made = await sendKeyed(key, (client_key) => change.mutateAsync(async () => {
-      const stored = await what(client_key)
-      key.value = newKey() // at once: the page may show the next step before all of it has been asked for again
-      return stored
-    }))
+    const made = await sendKeyed(key, (client_key) =>
+      change.mutateAsync(async () => {
+        const stored = await what(client_key)
+        key.value = newKey() // at once: the page may show the next step before all of it has been asked for again
+        return stored
+      }),
+    )
     if (said) tell(said, () => takeBack.mutateAsync(made.id))
     return true
   } catch (e) {
@@ -44,7 +52,8 @@ async function send(what: (client_key: string) => Promise<{ id: number }>, said:
     return false
   }
 }
-const answer = (sign: string, value: Schemas['SignOut']['answer']) => send((client_key) => cases.sign(id.value, { client_key, sign, answer: value }), '')
+const answer = (sign: string, value: Schemas['SignOut']['answer']) =>
+  send((client_key) => cases.sign(id.value, { client_key, sign, answer: value }), '')
 async function came(outcome: string): Promise<void> {
   const check = offer.value!.key
   if (await send((client_key) => cases.check(id.value, { client_key, check, outcome, note: '' }), 'Noted.')) {
@@ -52,45 +61,110 @@ async function came(outcome: string): Promise<void> {
     looking.value = false
   }
 }
-const begin = (which: string, others: string[]) => send((client_key) => cases.remedy(id.value, { client_key, cause: which, others }), 'Begun. Change only this, and tell what came of it.')
+const begin = (which: string, others: string[]) =>
+  send(
+    (client_key) => cases.remedy(id.value, { client_key, cause: which, others }),
+    'Begun. Change only this, and tell what came of it.',
+  )
 async function ended(better: boolean): Promise<void> {
   const under = data.value!.under_way!
-  if ((await send((client_key) => cases.outcome(id.value, under.id, { client_key, better, note: '' }), '')) && better && !under.others.length) askClose(under.key)
+  if (
+    (await send((client_key) => cases.outcome(id.value, under.id, { client_key, better, note: '' }), '')) &&
+    better &&
+    !under.others.length
+  )
+    askClose(under.key)
 }
 function askClose(which: string): void {
   cause.value = which
   closing.value = true
 }
 async function close(): Promise<void> {
-  if (await send((client_key) => cases.close(id.value, { client_key, cause: cause.value, note: note.value }), 'Closed. The next case is judged a little better for it.')) closing.value = false
+  if (
+    await send(
+      (client_key) => cases.close(id.value, { client_key, cause: cause.value, note: note.value }),
+      'Closed. The next case is judged a little better for it.',
+    )
+  )
+    closing.value = false
 }
 const reopen = () => send((client_key) => cases.reopen(id.value, { client_key }), '')
 const remove = useChange(cases.remove)
 const restore = useChange(cases.restore)
-const drop = (event: number) => attempt(() => takeBack.mutateAsync(event), 'Taken back.', () => bringBack.mutateAsync(event))
+const drop = (event: number) =>
+  attempt(
+    () => takeBack.mutateAsync(event),
+    'Taken back.',
+    () => bringBack.mutateAsync(event),
+  )
 async function removeCase(): Promise<void> {
   const one = id.value
   await router.push('/cases')
-  await attempt(() => remove.mutateAsync(one), 'The case was deleted.', () => restore.mutateAsync(one))
+  await attempt(
+    () => remove.mutateAsync(one),
+    'The case was deleted.',
+    () => restore.mutateAsync(one),
+  )
 }
 const percent = (p: number): string => `${Math.round(100 * p)} %`
 // a page of its own, or a step of the visit the case belongs to
 const ALONE = ['table', 'part', 'extrusion']
-const NAMES: Record<string, string> = { table: 'Surfaces and materials', part: 'Check the part', extrusion: 'Extrusion sums', offset: 'Z offset', measure: 'Measure', trust: 'Trust', warm: 'Warm up', sound: 'Sound', level: 'Level', looks: 'Corner by corner', compensate: 'Mesh' }
-const link = (page: string): string => (!page ? '' : ALONE.includes(page) ? `/${page}` : data.value?.visit_id ? `/visits/${data.value.visit_id}/${page}` : '')
+const NAMES: Record<string, string> = {
+  table: 'Surfaces and materials',
+  part: 'Check the part',
+  extrusion: 'Extrusion sums',
+  offset: 'Z offset',
+  measure: 'Measure',
+  trust: 'Trust',
+  warm: 'Warm up',
+  sound: 'Sound',
+  level: 'Level',
+  looks: 'Corner by corner',
+  compensate: 'Mesh',
+}
+const link = (page: string): string =>
+  !page
+    ? ''
+    : ALONE.includes(page)
+      ? `/${page}`
+      : data.value?.visit_id
+        ? `/visits/${data.value.visit_id}/${page}`
+        : ''
 const RISK = { 1: 'only looks', 2: 'tries something', 3: 'takes apart' } as Record<number, string>
 const strip = computed(() => {
   const s = data.value?.strip ?? {}
-  return [s.surface, s.material, s.bed_temperature == null ? '' : `bed ${s.bed_temperature} °C`, s.nozzle_temperature == null ? '' : `nozzle ${s.nozzle_temperature} °C`].filter(Boolean).join(', ')
+  return [
+    s.surface,
+    s.material,
+    s.bed_temperature == null ? '' : `bed ${s.bed_temperature} °C`,
+    s.nozzle_temperature == null ? '' : `nozzle ${s.nozzle_temperature} °C`,
+  ]
+    .filter(Boolean)
+    .join(', ')
 })
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }} <RouterLink to="/cases">To the cases</RouterLink></p>
+  <p v-if="error" class="trouble" role="alert">
+    {{ sentence(error) }} <RouterLink to="/cases">To the cases</RouterLink>
+  </p>
   <div v-else-if="data" class="stack">
-    <p class="small"><RouterLink to="/cases">Cases</RouterLink> · <RouterLink :to="`/printers/${data.printer_id}`">{{ data.printer }}</RouterLink></p>
-    <div class="row spread"><h1>{{ data.words || 'A first layer that does not stick' }}</h1><span class="quiet small">{{ asDay(data.opened_at) }}{{ strip ? ` · ${strip}` : '' }}{{ data.circumstances.length ? ` · ${data.circumstances.join(', ').toLowerCase()}` : '' }}</span></div>
-    <ScrapeAlarm v-if="answers.scraping === 'yes' && !data.closed" :printer="data.printer_id" :visit="data.visit_id" />
+    <p class="small">
+      <RouterLink to="/cases">Cases</RouterLink> ·
+      <RouterLink :to="`/printers/${data.printer_id}`">{{ data.printer }}</RouterLink>
+    </p>
+    <div class="row spread">
+      <h1>{{ data.words || 'A first layer that does not stick' }}</h1>
+      <span class="quiet small"
+        >{{ asDay(data.opened_at) }}{{ strip ? ` · ${strip}` : ''
+        }}{{ data.circumstances.length ? ` · ${data.circumstances.join(', ').toLowerCase()}` : '' }}</span
+      >
+    </div>
+    <ScrapeAlarm
+      v-if="answers.scraping === 'yes' && !data.closed"
+      :printer="data.printer_id"
+      :visit="data.visit_id"
+    />
     <p class="verdict" role="status">{{ data.sentence }}</p>
     <p v-if="data.concluded && !data.closed" class="say">{{ data.concluded }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -103,60 +177,153 @@ const strip = computed(() => {
       <div class="stack">
         <section class="sheet stack" aria-label="Causes">
           <h2>What it may be</h2>
-          <p v-if="data.visit_id && !data.closed" class="small"><RouterLink :to="`/visits/${data.visit_id}/looks`">One corner looks otherwise? Tap how each looks, and hear which knob</RouterLink></p>
+          <p v-if="data.visit_id && !data.closed" class="small">
+            <RouterLink :to="`/visits/${data.visit_id}/looks`"
+              >One corner looks otherwise? Tap how each looks, and hear which knob</RouterLink
+            >
+          </p>
           <CausesPanel :found="data" :busy="change.isPending.value" @remedy="begin" @close="askClose" />
         </section>
       </div>
       <div class="stack">
         <section v-if="data.under_way" class="sheet stack now" aria-label="Under way">
-          <h2>You are trying: {{ data.under_way.wanted.what ? `${data.under_way.wanted.what.toLowerCase()} ${data.under_way.wanted.after}` : data.under_way.name.toLowerCase() }}</h2>
+          <h2>
+            You are trying:
+            {{
+              data.under_way.wanted.what
+                ? `${data.under_way.wanted.what.toLowerCase()} ${data.under_way.wanted.after}`
+                : data.under_way.name.toLowerCase()
+            }}
+          </h2>
           <p><b>Leave as it is:</b> {{ data.under_way.keep || 'everything else.' }}</p>
           <p><b>If this is it:</b> {{ data.under_way.wanted.prediction }}</p>
-          <p v-if="data.under_way.others.length" class="caution">Changed with it: {{ data.under_way.others.join(', ') }}. If it gets better, nobody can say which one did it.</p>
+          <p v-if="data.under_way.others.length" class="caution">
+            Changed with it: {{ data.under_way.others.join(', ') }}. If it gets better, nobody can say which
+            one did it.
+          </p>
           <p v-if="data.under_way.caution" class="caution">{{ data.under_way.caution }}</p>
-          <div class="row"><el-button type="primary" size="large" @click="ended(true)">It is better</el-button><el-button size="large" @click="ended(false)">No better</el-button></div>
+          <div class="row">
+            <el-button type="primary" size="large" @click="ended(true)">It is better</el-button
+            ><el-button size="large" @click="ended(false)">No better</el-button>
+          </div>
         </section>
         <section v-else-if="remedy && !data.closed" class="sheet stack now" aria-label="Next step">
-          <div class="row spread"><h2>Next: try the remedy</h2><span class="quiet small">{{ remedy.minutes }} min</span></div>
+          <div class="row spread">
+            <h2>Next: try the remedy</h2>
+            <span class="quiet small">{{ remedy.minutes }} min</span>
+          </div>
           <p class="say">{{ remedy.remedy }}</p>
-          <p v-if="remedy.wanted.what"><b>{{ remedy.wanted.what }}:</b> {{ remedy.wanted.before ? `${remedy.wanted.before} → ` : '' }}{{ remedy.wanted.after }}</p>
+          <p v-if="remedy.wanted.what">
+            <b>{{ remedy.wanted.what }}:</b> {{ remedy.wanted.before ? `${remedy.wanted.before} → ` : ''
+            }}{{ remedy.wanted.after }}
+          </p>
           <p><b>Leave as it is:</b> {{ remedy.keep || 'everything else.' }}</p>
-          <p v-if="link(remedy.page)"><RouterLink :to="link(remedy.page)">{{ NAMES[remedy.page] }}</RouterLink></p>
+          <p v-if="link(remedy.page)">
+            <RouterLink :to="link(remedy.page)">{{ NAMES[remedy.page] }}</RouterLink>
+          </p>
           <p v-if="remedy.caution" class="caution">{{ remedy.caution }}</p>
-          <div class="row"><el-button type="primary" size="large" :loading="change.isPending.value" @click="begin(remedy.key, [])">I try this</el-button><el-button v-if="data.proposals.length" size="large" @click="looking = true">Look further first</el-button></div>
+          <div class="row">
+            <el-button
+              type="primary"
+              size="large"
+              :loading="change.isPending.value"
+              @click="begin(remedy.key, [])"
+              >I try this</el-button
+            ><el-button v-if="data.proposals.length" size="large" @click="looking = true"
+              >Look further first</el-button
+            >
+          </div>
         </section>
         <section v-else-if="offer && !data.closed" class="sheet stack now" aria-label="Next check">
-          <div class="row spread"><h2>Next: {{ offer.title.charAt(0).toLowerCase() + offer.title.slice(1) }}</h2><span class="quiet small">{{ offer.minutes }} min · {{ RISK[offer.risk] }}</span></div>
+          <div class="row spread">
+            <h2>Next: {{ offer.title.charAt(0).toLowerCase() + offer.title.slice(1) }}</h2>
+            <span class="quiet small">{{ offer.minutes }} min · {{ RISK[offer.risk] }}</span>
+          </div>
           <p class="say">{{ offer.how }}</p>
-          <p v-if="link(offer.page)"><RouterLink :to="link(offer.page)">{{ NAMES[offer.page] }}</RouterLink></p>
+          <p v-if="link(offer.page)">
+            <RouterLink :to="link(offer.page)">{{ NAMES[offer.page] }}</RouterLink>
+          </p>
           <p v-if="offer.caution" class="caution">{{ offer.caution }}</p>
           <div class="outcomes">
-            <button v-for="m in offer.meanings" :key="m.key" type="button" class="outcome" @click="came(m.key)"><b>{{ m.words.charAt(0).toUpperCase() + m.words.slice(1) }}</b><span class="quiet small">then {{ m.cause.toLowerCase() }}: {{ percent(m.then) }}</span></button>
+            <button
+              v-for="m in offer.meanings"
+              :key="m.key"
+              type="button"
+              class="outcome"
+              @click="came(m.key)"
+            >
+              <b>{{ m.words.charAt(0).toUpperCase() + m.words.slice(1) }}</b><span class="quiet small"
+                >then {{ m.cause.toLowerCase() }}: {{ percent(m.then) }}</span
+              >
+            </button>
           </div>
           <p class="quiet small">{{ offer.why }}</p>
           <details v-if="data.proposals.length > 1" class="small">
-<summary>Do another one</summary>
-            <div class="row"><el-button v-for="p in data.proposals" :key="p.key" size="small" :disabled="p.key === offer.key" @click="other = p.key">{{ p.title }} ({{ p.minutes }} min)</el-button></div>
+            <summary>Do another one</summary>
+            <div class="row">
+              <el-button
+                v-for="p in data.proposals"
+                :key="p.key"
+                size="small"
+                :disabled="p.key === offer.key"
+                @click="other = p.key"
+                >{{ p.title }} ({{ p.minutes }} min)</el-button
+              >
+            </div>
           </details>
         </section>
         <section v-if="closing && !data.closed" class="sheet stack" aria-label="Close the case">
           <h2>What was it?</h2>
-          <select v-model="cause" class="field" aria-label="Cause"><option v-for="(name, k) in causes?.causes" :key="k" :value="k">{{ name }}</option><option value="unknown">Cause not found</option></select>
-          <input v-model="note" class="field" maxlength="500" placeholder="What mended it" aria-label="What mended it" />
-          <div class="row"><el-button type="primary" :loading="change.isPending.value" @click="close">Close the case</el-button><el-button @click="closing = false">Not yet</el-button></div>
+          <select v-model="cause" class="field" aria-label="Cause">
+            <option v-for="(name, k) in causes?.causes" :key="k" :value="k">{{ name }}</option>
+            <option value="unknown">Cause not found</option>
+          </select>
+          <input
+            v-model="note"
+            class="field"
+            maxlength="500"
+            placeholder="What mended it"
+            aria-label="What mended it"
+          />
+          <div class="row">
+            <el-button type="primary" :loading="change.isPending.value" @click="close"
+              >Close the case</el-button
+            ><el-button @click="closing = false">Not yet</el-button>
+          </div>
         </section>
-        <p v-else-if="!data.closed"><el-button @click="askClose(data.ranked[0]!.key)">Close the case</el-button></p>
+        <p v-else-if="!data.closed">
+          <el-button @click="askClose(data.ranked[0]!.key)">Close the case</el-button>
+        </p>
         <section v-if="data.evidence.length" class="sheet stack" aria-label="Known already">
           <h3>Known without asking</h3>
-          <ul class="small plain-list"><li v-for="e in data.evidence" :key="e.words">{{ e.words }}</li></ul>
+          <ul class="small plain-list">
+            <li v-for="e in data.evidence" :key="e.words">{{ e.words }}</li>
+          </ul>
         </section>
       </div>
     </div>
-    <section class="sheet stack" aria-label="Signs"><h2>What was seen</h2><SignList :groups="data.groups" :answers="answers" :locked="data.closed !== null" @answer="answer" /></section>
+    <section class="sheet stack" aria-label="Signs">
+      <h2>What was seen</h2>
+      <SignList :groups="data.groups" :answers="answers" :locked="data.closed !== null" @answer="answer" />
+    </section>
     <section class="sheet stack" aria-label="What happened">
       <h2>What happened</h2>
       <p v-if="!data.events.length" class="quiet">Nothing yet.</p>
-      <ol class="plain-list"><li v-for="e in data.events" :key="e.id" class="row spread"><span><span class="quiet small">{{ asDay(e.at) }}, {{ asTime(e.at) }}</span> {{ e.words }}<span v-if="e.note" class="quiet">: {{ e.note }}</span></span><el-button v-if="!data.closed" text size="small" :aria-label="`Take back: ${e.words}`" @click="drop(e.id)">Take back</el-button></li></ol>
+      <ol class="plain-list">
+        <li v-for="e in data.events" :key="e.id" class="row spread">
+          <span
+            ><span class="quiet small">{{ asDay(e.at) }}, {{ asTime(e.at) }}</span> {{ e.words
+            }}<span v-if="e.note" class="quiet">: {{ e.note }}</span></span
+          ><el-button
+            v-if="!data.closed"
+            text
+            size="small"
+            :aria-label="`Take back: ${e.words}`"
+            @click="drop(e.id)"
+            >Take back</el-button
+          >
+        </li>
+      </ol>
       <p><el-button text size="small" @click="removeCase">Delete this case</el-button></p>
     </section>
   </div>

@@ -18,23 +18,63 @@ const { data: workshop } = useWorkshop()
 
 <template>
   <div class="stack">
-    <div class="row spread"><h1>Why does it not stick?</h1><div class="row"><label class="visually-hidden" for="find-case">Find a case</label><input id="find-case" v-model="search" class="field" type="search" placeholder="Find a case" /></div></div>
+    <div class="row spread">
+      <h1>Why does it not stick?</h1>
+      <div class="row">
+        <label class="visually-hidden" for="find-case">Find a case</label
+        ><input id="find-case" v-model="search" class="field" type="search" placeholder="Find a case" />
+      </div>
+    </div>
     <section class="sheet stack" aria-label="Open a case">
       <h2>Open a case</h2>
-      <p>Say what you see; Finchwort adds what it has measured, names the likely causes, and the check that tells most for its minutes.</p>
-      <div class="row"><el-button v-for="c in workshop?.cards" :key="c.printer.id" @click="router.push(`/printers/${c.printer.id}/cases/new`)">On {{ c.printer.name }}</el-button></div>
-      <p v-if="workshop && !workshop.cards.length" class="quiet">Set up a printer first. <RouterLink to="/printers/new">Add a printer</RouterLink></p>
+      <p>
+        Say what you see; Finchwort adds what it has measured, names the likely causes, and the check that
+        tells most for its minutes.
+      </p>
+      <div class="row">
+        <el-button
+          v-for="c in workshop?.cards"
+          :key="c.printer.id"
+          @click="router.push(`/printers/${c.printer.id}/cases/new`)"
+          >On {{ c.printer.name }}</el-button
+        >
+      </div>
+      <p v-if="workshop && !workshop.cards.length" class="quiet">
+        Set up a printer first. <RouterLink to="/printers/new">Add a printer</RouterLink>
+      </p>
     </section>
     <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
     <section v-else-if="data" class="sheet stack" aria-label="Cases">
       <h2>Cases</h2>
-      <p v-if="!cases.length" class="quiet">{{ search ? 'No case fits.' : 'No case yet. When a first layer lets go, open one here: it takes less than a minute.' }}</p>
+      <p v-if="!cases.length" class="quiet">
+        {{
+          search
+            ? 'No case fits.'
+            : 'No case yet. When a first layer lets go, open one here: it takes less than a minute.'
+        }}
+      </p>
       <ul>
-        <li v-for="c in cases" :key="c.id"><RouterLink :to="`/cases/${c.id}`"><b>{{ c.words || 'A first layer that does not stick' }}</b></RouterLink><span class="quiet small">{{ c.printer }}, {{ asDay(c.opened_at) }} · {{ c.cause ? `it was: ${c.cause.toLowerCase()}` : `open; likeliest: ${c.likeliest?.toLowerCase()}` }}</span></li>
+        <li v-for="c in cases" :key="c.id">
+          <RouterLink :to="`/cases/${c.id}`"
+            ><b>{{ c.words || 'A first layer that does not stick' }}</b></RouterLink
+          ><span class="quiet small"
+            >{{ c.printer }}, {{ asDay(c.opened_at) }} ·
+            {{
+              c.cause ? `it was: ${c.cause.toLowerCase()}` : `open; likeliest: ${c.likeliest?.toLowerCase()}`
+            }}</span
+          >
+        </li>
       </ul>
-      <p v-if="hasNextPage"><el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Older cases</el-button></p>
+      <p v-if="hasNextPage">
+        <el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Older cases</el-button>
+      </p>
     </section>
-    <p class="row"><RouterLink to="/table">Surfaces, materials, cleaning</RouterLink><RouterLink to="/part">Check a part and its settings</RouterLink><RouterLink to="/extrusion">Extrusion sums</RouterLink><RouterLink to="/beliefs">What Finchwort believes</RouterLink></p>
+    <p class="row">
+      <RouterLink to="/table">Surfaces, materials, cleaning</RouterLink
+      ><RouterLink to="/part">Check a part and its settings</RouterLink
+      ><RouterLink to="/extrusion">Extrusion sums</RouterLink
+      ><RouterLink to="/beliefs">What Finchwort believes</RouterLink>
+    </p>
   </div>
 </template>
 

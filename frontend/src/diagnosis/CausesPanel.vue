@@ -10,7 +10,14 @@ const others = ref('')
 const open = ref<string | null>(null)
 const WORD = { strongly: 'strongly', clearly: 'clearly', somewhat: 'somewhat' } as const
 function begin(cause: string): void {
-  emit('remedy', cause, others.value.split(/[,;]/).map((t) => t.trim()).filter(Boolean))
+  emit(
+    'remedy',
+    cause,
+    others.value
+      .split(/[,;]/)
+      .map((t) => t.trim())
+      .filter(Boolean),
+  )
   others.value = ''
   open.value = null
 }
@@ -19,25 +26,58 @@ function begin(cause: string): void {
 <template>
   <ol class="causes">
     <li v-for="(c, i) in found.ranked" :key="c.key" :class="{ first: i === 0 }">
-      <div class="row spread"><b>{{ c.name }}</b><span class="number">{{ percent(c.probability) }}</span></div>
-      <div class="bar" aria-hidden="true"><span :style="{ width: `${Math.max(1, 100 * c.probability)}%` }" /></div>
+      <div class="row spread">
+        <b>{{ c.name }}</b><span class="number">{{ percent(c.probability) }}</span>
+      </div>
+      <div class="bar" aria-hidden="true">
+        <span :style="{ width: `${Math.max(1, 100 * c.probability)}%` }" />
+      </div>
       <ul v-if="i < 3 && (c.speaks_for.length || c.against.length)" class="reasons small">
-        <li v-for="r in c.speaks_for.slice(0, 4)" :key="r.words"><span class="sign for" aria-hidden="true">+</span><span>{{ r.words }} <span class="quiet">speaks {{ WORD[r.strength] }} for it</span></span></li>
-        <li v-for="r in c.against.slice(0, 3)" :key="r.words"><span class="sign against" aria-hidden="true">−</span><span>{{ r.words }} <span class="quiet">speaks {{ WORD[r.strength] }} against it</span></span></li>
+        <li v-for="r in c.speaks_for.slice(0, 4)" :key="r.words">
+          <span class="sign for" aria-hidden="true">+</span
+          ><span
+            >{{ r.words }} <span class="quiet">speaks {{ WORD[r.strength] }} for it</span></span
+          >
+        </li>
+        <li v-for="r in c.against.slice(0, 3)" :key="r.words">
+          <span class="sign against" aria-hidden="true">−</span
+          ><span
+            >{{ r.words }} <span class="quiet">speaks {{ WORD[r.strength] }} against it</span></span
+          >
+        </li>
       </ul>
-      <details v-if="!found.closed" class="small" :open="open === c.key" @toggle="($event.target as HTMLDetailsElement).open && (open = c.key)">
+      <details
+        v-if="!found.closed"
+        class="small"
+        :open="open === c.key"
+        @toggle="($event.target as HTMLDetailsElement).open && (open = c.key)"
+      >
         <summary>Remedy</summary>
         <div class="stack">
           <p>{{ c.remedy }}</p>
-          <p v-if="c.wanted.what"><b>{{ c.wanted.what }}:</b> {{ c.wanted.before ? `${c.wanted.before} → ` : '' }}{{ c.wanted.after }}</p>
+          <p v-if="c.wanted.what">
+            <b>{{ c.wanted.what }}:</b> {{ c.wanted.before ? `${c.wanted.before} → ` : ''
+            }}{{ c.wanted.after }}
+          </p>
           <p><b>Leave as it is:</b> {{ c.keep || 'everything else.' }}</p>
           <p><b>If this is it:</b> {{ c.wanted.prediction }}</p>
           <p v-if="c.caution" class="caution">{{ c.caution }}</p>
           <template v-if="!found.under_way">
             <label class="label" :for="`others-${c.key}`">Changed at the same time, if anything</label>
-            <input :id="`others-${c.key}`" v-model="others" class="field" placeholder="nothing" maxlength="200" />
-            <p v-if="others.trim()" class="caution">Two changes at once: if it gets better, nobody can say which one did it.</p>
-            <div class="row"><el-button type="primary" :loading="busy" @click="begin(c.key)">I try this</el-button><el-button @click="emit('close', c.key)">It was this: close</el-button></div>
+            <input
+              :id="`others-${c.key}`"
+              v-model="others"
+              class="field"
+              placeholder="nothing"
+              maxlength="200"
+            />
+            <p v-if="others.trim()" class="caution">
+              Two changes at once: if it gets better, nobody can say which one did it.
+            </p>
+            <div class="row">
+              <el-button type="primary" :loading="busy" @click="begin(c.key)">I try this</el-button
+              ><el-button @click="emit('close', c.key)">It was this: close</el-button>
+            </div>
           </template>
         </div>
       </details>

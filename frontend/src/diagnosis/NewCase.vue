@@ -17,18 +17,45 @@ const printer = computed(() => Number(route.params.id))
 const { data } = usePrinter(printer)
 const { data: form, error } = useCaseForm(printer)
 // half a case survives a reload
-const { kept: draft, clear } = useDraft(`case-${printer.value}`, { words: '', answers: {} as Record<string, Schemas['SignOut']['answer']>, place: null as Schemas['XY'] | null, circumstances: null as string[] | null })
-watch(form, (f) => f && draft.value.circumstances === null && (draft.value.circumstances = f.circumstances.filter((c) => c.proposed).map((c) => c.key)), { immediate: true })
-const chosen = computed({ get: () => draft.value.circumstances ?? [], set: (v) => (draft.value.circumstances = v) })
+const { kept: draft, clear } = useDraft(`case-${printer.value}`, {
+  words: '',
+  answers: {} as Record<string, Schemas['SignOut']['answer']>,
+  place: null as Schemas['XY'] | null,
+  circumstances: null as string[] | null,
+})
+watch(
+  form,
+  (f) =>
+    f &&
+    draft.value.circumstances === null &&
+    (draft.value.circumstances = f.circumstances.filter((c) => c.proposed).map((c) => c.key)),
+  { immediate: true },
+)
+const chosen = computed({
+  get: () => draft.value.circumstances ?? [],
+  set: (v) => (draft.value.circumstances = v),
+})
 const key = ref(newKey())
 const trouble = ref('')
 const open = useChange((body: Schemas['CaseIn']) => cases.open(printer.value, body))
 async function begin(): Promise<void> {
   trouble.value = ''
-  const signs = Object.entries(draft.value.answers).filter(([, a]) => a !== 'unknown').map(([sign, answer]) => ({ sign, answer }))
-  if (!signs.length && !draft.value.words.trim()) return void (trouble.value = 'Say in your words what happened, or answer a sign.')
+  const signs = Object.entries(draft.value.answers)
+    .filter(([, a]) => a !== 'unknown')
+    .map(([sign, answer]) => ({ sign, answer }))
+  if (!signs.length && !draft.value.words.trim())
+    return void (trouble.value = 'Say in your words what happened, or answer a sign.')
   try {
-    const made = await sendKeyed(key, (client_key) => open.mutateAsync({ client_key, words: draft.value.words, place: draft.value.place, circumstances: chosen.value, signs, visit_id: data.value?.visits.find((v) => !v.ended_at)?.id ?? null }))
+    const made = await sendKeyed(key, (client_key) =>
+      open.mutateAsync({
+        client_key,
+        words: draft.value.words,
+        place: draft.value.place,
+        circumstances: chosen.value,
+        signs,
+        visit_id: data.value?.visits.find((v) => !v.ended_at)?.id ?? null,
+      }),
+    )
     clear()
     await router.push(`/cases/${made.id}`)
   } catch (e) {
@@ -40,7 +67,10 @@ function answer(sign: string, value: Schemas['SignOut']['answer']): void {
 }
 const place = (x: number, y: number): void => {
   const bed = data.value!.printer.bed
-  draft.value.place = { x: Math.min(Math.max(x, bed.x_min), bed.x_max), y: Math.min(Math.max(y, bed.y_min), bed.y_max) }
+  draft.value.place = {
+    x: Math.min(Math.max(x, bed.x_min), bed.x_max),
+    y: Math.min(Math.max(y, bed.y_min), bed.y_max),
+  }
 }
 </script>
 
@@ -49,12 +79,22 @@ const place = (x: number, y: number): void => {
   <form v-else-if="form && data" class="stack" @submit.prevent="begin">
     <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <h1>What does not stick on {{ data.printer.name }}?</h1>
-    <ScrapeAlarm v-if="draft.answers.scraping === 'yes'" :printer="printer" :visit="data.visits.find((v) => !v.ended_at)?.id ?? null" />
+    <ScrapeAlarm
+      v-if="draft.answers.scraping === 'yes'"
+      :printer="printer"
+      :visit="data.visits.find((v) => !v.ended_at)?.id ?? null"
+    />
     <div class="worktable">
       <div class="stack">
         <section class="sheet stack" aria-label="What was seen">
           <label class="label" for="words">In your own words</label>
-          <input id="words" v-model="draft.words" class="field" maxlength="500" placeholder="Corners of the sieve frame lift after an hour" />
+          <input
+            id="words"
+            v-model="draft.words"
+            class="field"
+            maxlength="500"
+            placeholder="Corners of the sieve frame lift after an hour"
+          />
           <p class="quiet small">Answer what you looked at. What you leave open says nothing.</p>
           <SignList :groups="form.groups" :answers="draft.answers" :open="1" @answer="answer" />
         </section>
@@ -62,17 +102,39 @@ const place = (x: number, y: number): void => {
       <div class="stack">
         <section class="sheet stack" aria-label="Where">
           <h2>Where on the bed?</h2>
-          <ReliefMap :bed="data.printer.bed" :spots="draft.place ? [{ ...draft.place, text: 'here', current: true }] : []" :screws="data.printer.screws" pickable label="The bed: tap where it does not stick" @pick="place" />
-          <div class="row spread small"><span class="quiet">{{ draft.place ? `x ${draft.place.x}, y ${draft.place.y} mm` : 'Tap the place; leave it out when it is everywhere.' }}</span><el-button v-if="draft.place" size="small" @click="draft.place = null">Everywhere</el-button></div>
+          <ReliefMap
+            :bed="data.printer.bed"
+            :spots="draft.place ? [{ ...draft.place, text: 'here', current: true }] : []"
+            :screws="data.printer.screws"
+            pickable
+            label="The bed: tap where it does not stick"
+            @pick="place"
+          />
+          <div class="row spread small">
+            <span class="quiet">{{
+              draft.place
+                ? `x ${draft.place.x}, y ${draft.place.y} mm`
+                : 'Tap the place; leave it out when it is everywhere.'
+            }}</span><el-button v-if="draft.place" size="small" @click="draft.place = null"
+              >Everywhere</el-button
+            >
+          </div>
         </section>
         <section class="sheet stack" aria-label="Since when">
           <h2>What changed since it last held?</h2>
           <div class="circumstances">
-            <label v-for="c in form.circumstances" :key="c.key"><input v-model="chosen" type="checkbox" :value="c.key" /> {{ c.name }}<span v-if="c.proposed" class="quiet small"> (in the logbook)</span></label>
+            <label v-for="c in form.circumstances" :key="c.key"
+              ><input v-model="chosen" type="checkbox" :value="c.key" /> {{ c.name
+              }}<span v-if="c.proposed" class="quiet small"> (in the logbook)</span></label
+            >
           </div>
         </section>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-        <p><el-button type="primary" size="large" native-type="submit" :loading="open.isPending.value">Open the case</el-button></p>
+        <p>
+          <el-button type="primary" size="large" native-type="submit" :loading="open.isPending.value"
+            >Open the case</el-button
+          >
+        </p>
       </div>
     </div>
   </form>

@@ -16,7 +16,14 @@ const undo = useChange(offsets.removeChange)
 async function write(): Promise<void> {
   trouble.value = ''
   try {
-    const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, what: 'crash', visit_id: props.visit, note: 'The tip scraped the plate.' }))
+    const made = await sendKeyed(key, (client_key) =>
+      record.mutateAsync({
+        client_key,
+        what: 'crash',
+        visit_id: props.visit,
+        note: 'The tip scraped the plate.',
+      }),
+    )
     key.value = newKey()
     written.value = true
     tell('Written down: the list says what to look at, in order.', async () => {
@@ -32,7 +39,10 @@ async function write(): Promise<void> {
 <template>
   <section class="alarm stack" role="alert" aria-label="The tip scrapes">
     <h2>Stop the print now</h2>
-    <p>The power switch, if nothing else is quick. Do not pull at head or bed; leave the fan on if you can. Let it cool.</p>
+    <p>
+      The power switch, if nothing else is quick. Do not pull at head or bed; leave the fan on if you can. Let
+      it cool.
+    </p>
     <details open>
       <summary>Before the next start</summary>
       <ol>
@@ -43,8 +53,15 @@ async function write(): Promise<void> {
       </ol>
     </details>
     <p v-if="trouble">{{ trouble }}</p>
-    <p v-if="written">Written down. <RouterLink :to="visit === null ? `/printers/${printer}` : `/visits/${visit}`">To the list</RouterLink></p>
-    <p v-else><el-button :loading="record.isPending.value" @click="write">Write it down, and show me the list</el-button></p>
+    <p v-if="written">
+      Written down.
+      <RouterLink :to="visit === null ? `/printers/${printer}` : `/visits/${visit}`">To the list</RouterLink>
+    </p>
+    <p v-else>
+      <el-button :loading="record.isPending.value" @click="write"
+        >Write it down, and show me the list</el-button
+      >
+    </p>
   </section>
 </template>
 

@@ -4,21 +4,55 @@ import type { Schemas } from '@/api/client'
 import SignPicture from '@/charts/SignPicture.vue'
 
 type Answer = Schemas['SignOut']['answer']
-defineProps<{ groups: Schemas['SignGroup'][]; answers: Record<string, Answer>; open?: number; locked?: boolean }>()
+defineProps<{
+  groups: Schemas['SignGroup'][]
+  answers: Record<string, Answer>
+  open?: number
+  locked?: boolean
+}>()
 const emit = defineEmits<{ answer: [sign: string, answer: Answer] }>()
-const set = (sign: string, now: Answer, wanted: Answer): void => emit('answer', sign, now === wanted ? 'unknown' : wanted)
+const set = (sign: string, now: Answer, wanted: Answer): void =>
+  emit('answer', sign, now === wanted ? 'unknown' : wanted)
 </script>
 
 <template>
-  <details v-for="(g, i) in groups" :key="g.key" :open="i < (open ?? 0) || g.signs.some((s) => answers[s.key] && answers[s.key] !== 'unknown')">
-    <summary>{{ g.name }}<span v-if="g.signs.some((s) => answers[s.key] === 'yes')" class="quiet"> · {{ g.signs.filter((s) => answers[s.key] === 'yes').length }} seen</span></summary>
+  <details
+    v-for="(g, i) in groups"
+    :key="g.key"
+    :open="i < (open ?? 0) || g.signs.some((s) => answers[s.key] && answers[s.key] !== 'unknown')"
+  >
+    <summary>
+      {{ g.name
+      }}<span v-if="g.signs.some((s) => answers[s.key] === 'yes')" class="quiet">
+        · {{ g.signs.filter((s) => answers[s.key] === 'yes').length }} seen</span
+      >
+    </summary>
     <ul>
       <li v-for="s in g.signs" :key="s.key" :class="answers[s.key]">
         <SignPicture v-if="s.drawing" :drawing="s.drawing" />
-        <span class="words"><b>{{ s.ask }}</b><span v-if="s.hint" class="quiet small">{{ s.hint }}</span></span>
+        <span class="words"
+          ><b>{{ s.ask }}</b
+          ><span v-if="s.hint" class="quiet small">{{ s.hint }}</span></span
+        >
         <span class="pick" role="group" :aria-label="s.ask">
-          <button type="button" :disabled="locked" :aria-pressed="answers[s.key] === 'yes'" :aria-label="`${s.ask}: yes`" @click="set(s.key, answers[s.key] ?? 'unknown', 'yes')">Yes</button>
-          <button type="button" :disabled="locked" :aria-pressed="answers[s.key] === 'no'" :aria-label="`${s.ask}: no`" @click="set(s.key, answers[s.key] ?? 'unknown', 'no')">No</button>
+          <button
+            type="button"
+            :disabled="locked"
+            :aria-pressed="answers[s.key] === 'yes'"
+            :aria-label="`${s.ask}: yes`"
+            @click="set(s.key, answers[s.key] ?? 'unknown', 'yes')"
+          >
+            Yes
+          </button>
+          <button
+            type="button"
+            :disabled="locked"
+            :aria-pressed="answers[s.key] === 'no'"
+            :aria-label="`${s.ask}: no`"
+            @click="set(s.key, answers[s.key] ?? 'unknown', 'no')"
+          >
+            No
+          </button>
         </span>
       </li>
     </ul>

@@ -19,9 +19,19 @@ const restore = useChange(cases.restoreOwn)
 async function write(): Promise<void> {
   trouble.value = ''
   const [low, high] = [own.value.low, own.value.high].map(parseNumber)
-  if (low === null || high === null || low === undefined || high === undefined) return void (trouble.value = 'Write the bed temperatures in °C, from and to.')
+  if (low === null || high === null || low === undefined || high === undefined)
+    return void (trouble.value = 'Write the bed temperatures in °C, from and to.')
   try {
-    const made = await sendKeyed(key, (client_key) => add.mutateAsync({ client_key, surface: own.value.surface, material: material.value, low, high, note: own.value.note }))
+    const made = await sendKeyed(key, (client_key) =>
+      add.mutateAsync({
+        client_key,
+        surface: own.value.surface,
+        material: material.value,
+        low,
+        high,
+        note: own.value.note,
+      }),
+    )
     key.value = newKey()
     own.value = { surface: '', low: '', high: '', note: '' }
     tell('Written down; it counts before the table from now on.', () => remove.mutateAsync(made.id))
@@ -29,8 +39,14 @@ async function write(): Promise<void> {
     trouble.value = sentence(e)
   }
 }
-const drop = (id: number) => attempt(() => remove.mutateAsync(id), 'Taken out.', () => restore.mutateAsync(id))
-const mine = (surface: string) => data.value?.own.filter((o) => o.surface === surface && o.material === material.value) ?? []
+const drop = (id: number) =>
+  attempt(
+    () => remove.mutateAsync(id),
+    'Taken out.',
+    () => restore.mutateAsync(id),
+  )
+const mine = (surface: string) =>
+  data.value?.own.filter((o) => o.surface === surface && o.material === material.value) ?? []
 const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pairs[at.value]! })) ?? [])
 </script>
 
@@ -38,36 +54,112 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <div v-else-if="data" class="stack">
     <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
-    <div class="row spread"><h1>Surfaces and materials</h1><el-radio-group v-model="material" aria-label="Material"><el-radio-button v-for="m in data.materials" :key="m" :value="m">{{ m }}</el-radio-button></el-radio-group></div>
+    <div class="row spread">
+      <h1>Surfaces and materials</h1>
+      <el-radio-group v-model="material" aria-label="Material"
+        ><el-radio-button v-for="m in data.materials" :key="m" :value="m">{{
+          m
+        }}</el-radio-button></el-radio-group
+      >
+    </div>
     <section class="sheet stack wide" aria-label="Surfaces">
-      <p><b>{{ material }}</b>: nozzle {{ data.nozzles[at]![0] }} to {{ data.nozzles[at]![1] }} °C. <span class="quiet">Usual ranges, common practice and in part from memory; the maker’s own come first.</span></p>
+      <p>
+        <b>{{ material }}</b>: nozzle {{ data.nozzles[at]![0] }} to {{ data.nozzles[at]![1] }} °C.
+        <span class="quiet"
+          >Usual ranges, common practice and in part from memory; the maker’s own come first.</span
+        >
+      </p>
       <table class="plain-table">
-        <thead><tr><th scope="col">Surface</th><th scope="col">Bed</th><th scope="col">Between</th><th scope="col">In this workshop</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Surface</th>
+            <th scope="col">Bed</th>
+            <th scope="col">Between</th>
+            <th scope="col">In this workshop</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="r in rows" :key="r.key">
             <th scope="row">{{ r.name }}</th>
-            <td :class="{ range: r.pair.bed }">{{ r.pair.bed ? `${r.pair.bed[0]} to ${r.pair.bed[1]} °C` : r.pair.bonds ? 'bonds too well' : 'unsuitable' }}</td>
+            <td :class="{ range: r.pair.bed }">
+              {{
+                r.pair.bed
+                  ? `${r.pair.bed[0]} to ${r.pair.bed[1]} °C`
+                  : r.pair.bonds
+                    ? 'bonds too well'
+                    : 'unsuitable'
+              }}
+            </td>
             <td class="small">{{ r.pair.suits ? r.pair.need || 'nothing' : '' }}</td>
-            <td class="small"><div v-for="o in mine(r.key)" :key="o.id"><b>{{ o.low }} to {{ o.high }} °C</b> {{ o.note }} <el-button text size="small" :aria-label="`Take out ${o.low} to ${o.high} °C`" @click="drop(o.id)">Take out</el-button></div><div v-for="o in r.pair.own" :key="o">{{ o }}</div></td>
+            <td class="small">
+              <div v-for="o in mine(r.key)" :key="o.id">
+                <b>{{ o.low }} to {{ o.high }} °C</b> {{ o.note }}
+                <el-button
+                  text
+                  size="small"
+                  :aria-label="`Take out ${o.low} to ${o.high} °C`"
+                  @click="drop(o.id)"
+                  >Take out</el-button
+                >
+              </div>
+              <div v-for="o in r.pair.own" :key="o">{{ o }}</div>
+            </td>
           </tr>
         </tbody>
       </table>
       <details>
-<summary>Add what holds here</summary>
+        <summary>Add what holds here</summary>
         <form class="row" @submit.prevent="write">
-          <select v-model="own.surface" class="field" aria-label="Surface"><option value="" disabled>Surface</option><option v-for="r in rows" :key="r.key" :value="r.key">{{ r.name }}</option></select>
-          <label>Bed from <input v-model="own.low" class="field short" inputmode="decimal" aria-label="Bed from, °C" /></label><label>to <input v-model="own.high" class="field short" inputmode="decimal" aria-label="Bed to, °C" /> °C</label>
+          <select v-model="own.surface" class="field" aria-label="Surface">
+            <option value="" disabled>Surface</option>
+            <option v-for="r in rows" :key="r.key" :value="r.key">{{ r.name }}</option>
+          </select>
+          <label
+            >Bed from
+            <input
+              v-model="own.low"
+              class="field short"
+              inputmode="decimal"
+              aria-label="Bed from, °C" /></label
+          ><label
+            >to
+            <input v-model="own.high" class="field short" inputmode="decimal" aria-label="Bed to, °C" />
+            °C</label
+          >
           <input v-model="own.note" class="field" maxlength="120" placeholder="Note" aria-label="Note" />
-          <el-button native-type="submit" :disabled="!own.surface" :loading="add.isPending.value">Write down for {{ material }}</el-button>
+          <el-button native-type="submit" :disabled="!own.surface" :loading="add.isPending.value"
+            >Write down for {{ material }}</el-button
+          >
         </form>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       </details>
     </section>
     <div class="worktable even">
-      <section class="sheet stack" aria-label="Cleaning"><h2>Cleaning</h2><p class="small">In this order: alcohol, then soap, then refresh the surface. Never touch the print area afterwards.</p><div v-for="s in data.cleaning" :key="s.name" class="school"><b>{{ s.name }}</b><p class="small">{{ s.when }}</p><p class="small quiet">{{ s.mind }}</p></div></section>
-      <section class="sheet stack" aria-label="Adhesives"><h2>Adhesives</h2><p class="small">Too much of it, or an old coat, is itself a cause of failure.</p><div v-for="s in data.adhesives" :key="s.name" class="school"><b>{{ s.name }}</b><p class="small">{{ s.when }}</p><p class="small quiet">{{ s.mind }}</p></div></section>
+      <section class="sheet stack" aria-label="Cleaning">
+        <h2>Cleaning</h2>
+        <p class="small">
+          In this order: alcohol, then soap, then refresh the surface. Never touch the print area afterwards.
+        </p>
+        <div v-for="s in data.cleaning" :key="s.name" class="school">
+          <b>{{ s.name }}</b>
+          <p class="small">{{ s.when }}</p>
+          <p class="small quiet">{{ s.mind }}</p>
+        </div>
+      </section>
+      <section class="sheet stack" aria-label="Adhesives">
+        <h2>Adhesives</h2>
+        <p class="small">Too much of it, or an old coat, is itself a cause of failure.</p>
+        <div v-for="s in data.adhesives" :key="s.name" class="school">
+          <b>{{ s.name }}</b>
+          <p class="small">{{ s.when }}</p>
+          <p class="small quiet">{{ s.mind }}</p>
+        </div>
+      </section>
     </div>
-    <p class="caution">Solvents and sprays: ventilate, keep them off hot parts and away from flames; no acetone on PEI or painted parts. Blades: cut away from your hand. Glass can burst: goggles.</p>
+    <p class="caution">
+      Solvents and sprays: ventilate, keep them off hot parts and away from flames; no acetone on PEI or
+      painted parts. Blades: cut away from your hand. Glass can burst: goggles.
+    </p>
   </div>
   <p v-else class="quiet" role="status">Opening …</p>
 </template>

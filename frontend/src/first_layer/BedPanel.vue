@@ -15,17 +15,38 @@ const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const emit = defineEmits<{ found: [correction: Schemas['NewOffsetOut'] | null] }>()
 type Step = Schemas['JudgedIn']['step']
 const { data, error } = useJudgedBed(() => props.visit.id)
-watch(data, (d) => d && emit('found', d.correction && !d.turns.length ? d.correction : null), { immediate: true })
+watch(data, (d) => d && emit('found', d.correction && !d.turns.length ? d.correction : null), {
+  immediate: true,
+})
 const brush = ref<Step>('good')
 const { kept: judged } = useDraft<Record<string, Step>>(`bed-${props.visit.id}`, {})
 const at = (d: { x: number; y: number; shift: number }): string => `${d.x} ${d.y} ${d.shift}`
-const TINT: Record<Step, number> = { far_too_far: -1, too_far: -0.45, good: 0, too_close: 0.42, far_too_close: 1 }
-const LETTER: Record<Step, string> = { far_too_far: '−−', too_far: '−', good: '✓', too_close: '+', far_too_close: '++' }
+const TINT: Record<Step, number> = {
+  far_too_far: -1,
+  too_far: -0.45,
+  good: 0,
+  too_close: 0.42,
+  far_too_close: 1,
+}
+const LETTER: Record<Step, string> = {
+  far_too_far: '−−',
+  too_far: '−',
+  good: '✓',
+  too_close: '+',
+  far_too_close: '++',
+}
 const words = computed(() => Object.fromEntries((data.value?.examples ?? []).map((e) => [e.step, e.words])))
 const patches = computed(() =>
   (data.value?.discs ?? []).map((d) => {
     const step = judged.value[at(d)]
-    return { ...d, size: 14, round: true, tint: step && TINT[step], letter: step && LETTER[step], label: `Disc ${d.number} ${d.name}, ${d.words}: ${step ? words.value[step] : 'not judged'}` }
+    return {
+      ...d,
+      size: 14,
+      round: true,
+      tint: step && TINT[step],
+      letter: step && LETTER[step],
+      label: `Disc ${d.number} ${d.name}, ${d.words}: ${step ? words.value[step] : 'not judged'}`,
+    }
   }),
 )
 const done = computed(() => (data.value?.discs ?? []).filter((d) => judged.value[at(d)]))
@@ -38,11 +59,19 @@ const key = ref(newKey())
 const trouble = ref('')
 const judge = useChange((body: Schemas['JudgedBedIn']) => offsets.judgeBed(props.visit.id, body))
 const remove = useChange(offsets.removeTrial)
-const turned = useChange((client_key: string) => offsets.change(props.visit.printer.id, { client_key, what: 'knobs', visit_id: props.visit.id, note: 'as a judged bed said' }))
+const turned = useChange((client_key: string) =>
+  offsets.change(props.visit.printer.id, {
+    client_key,
+    what: 'knobs',
+    visit_id: props.visit.id,
+    note: 'as a judged bed said',
+  }),
+)
 const takeBack = useChange(offsets.removeChange)
 async function record(): Promise<void> {
   trouble.value = ''
-  if (done.value.length < 4) return void (trouble.value = 'Judge four discs or more; leave out those you did not print.')
+  if (done.value.length < 4)
+    return void (trouble.value = 'Judge four discs or more; leave out those you did not print.')
   const read = done.value.map((d) => ({ x: d.x, y: d.y, shift: d.shift, step: judged.value[at(d)]! }))
   try {
     const made = await sendKeyed(key, (client_key) => judge.mutateAsync({ client_key, patches: read }))
@@ -58,7 +87,9 @@ async function haveTurned(): Promise<void> {
   try {
     const made = await sendKeyed(key, (client_key) => turned.mutateAsync(client_key))
     key.value = newKey()
-    tell('Written down. Print the discs again: what was judged before counts no more.', () => takeBack.mutateAsync(made.id))
+    tell('Written down. Print the discs again: what was judged before counts no more.', () =>
+      takeBack.mutateAsync(made.id),
+    )
   } catch (e) {
     trouble.value = sentence(e)
   }
@@ -69,20 +100,65 @@ async function haveTurned(): Promise<void> {
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <form v-else-if="data" class="stack" @submit.prevent="record">
     <section v-if="data.trials.length" class="stack result" aria-label="What the bed says">
-      <p class="quiet small">{{ count(data.patches.length, 'patch', 'patches') }} weighed, the newest at {{ asTime(data.trials.at(-1)!.made_at) }}.</p>
+      <p class="quiet small">
+        {{ count(data.patches.length, 'patch', 'patches') }} weighed, the newest at
+        {{ asTime(data.trials.at(-1)!.made_at) }}.
+      </p>
       <p v-for="(one, i) in data.sentences" :key="one" :class="{ say: i === 0 }">{{ one }}</p>
       <template v-if="data.turns.length">
-        <ul><li v-for="t in data.turns" :key="t">{{ t }}</li></ul>
-        <p><el-button type="primary" :loading="turned.isPending.value" @click="haveTurned">I turned them</el-button></p>
+        <ul>
+          <li v-for="t in data.turns" :key="t">{{ t }}</li>
+        </ul>
+        <p>
+          <el-button type="primary" :loading="turned.isPending.value" @click="haveTurned"
+            >I turned them</el-button
+          >
+        </p>
       </template>
     </section>
-    <p>Print {{ data.discs.length }} discs over the bed, at five heights in turn. Choose how a disc looks, then tap all that look so.</p>
+    <p>
+      Print {{ data.discs.length }} discs over the bed, at five heights in turn. Choose how a disc looks, then
+      tap all that look so.
+    </p>
     <div class="examples" role="radiogroup" aria-label="How it looks">
-      <label v-for="(e, i) in data.examples" :key="e.step" :class="{ on: brush === e.step }"><input v-model="brush" type="radio" name="brush" class="visually-hidden" :value="e.step" /><BeadSection :laid="e.laid" :spacing="data.spacing" :sliced="data.sliced" :label="`${e.words}: ${e.laid.words}`" small /><span><b>{{ LETTER[e.step] }} {{ e.words }}</b><br /><span class="quiet">{{ e.laid.words }} <kbd>{{ i + 1 }}</kbd></span></span></label>
+      <label v-for="(e, i) in data.examples" :key="e.step" :class="{ on: brush === e.step }"
+        ><input
+          v-model="brush"
+          type="radio"
+          name="brush"
+          class="visually-hidden"
+          :value="e.step"
+        /><BeadSection
+          :laid="e.laid"
+          :spacing="data.spacing"
+          :sliced="data.sliced"
+          :label="`${e.words}: ${e.laid.words}`"
+          small
+        /><span
+          ><b>{{ LETTER[e.step] }} {{ e.words }}</b
+          ><br /><span class="quiet"
+            >{{ e.laid.words }} <kbd>{{ i + 1 }}</kbd></span
+          ></span
+        ></label
+      >
     </div>
-    <PrintDrawing :bed="visit.printer.bed" :patches="patches" label="Discs over the bed" pickable @pick="put($event, brush)" @key="(n, k) => put(n, data!.examples[Number(k) - 1]!.step)" />
+    <PrintDrawing
+      :bed="visit.printer.bed"
+      :patches="patches"
+      label="Discs over the bed"
+      pickable
+      @pick="put($event, brush)"
+      @key="(n, k) => put(n, data!.examples[Number(k) - 1]!.step)"
+    />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <div class="row spread"><el-button :type="data.turns.length ? undefined : 'primary'" native-type="submit" :loading="judge.isPending.value">Weigh {{ done.length ? count(done.length, 'disc') : 'them' }}</el-button><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button></div>
+    <div class="row spread">
+      <el-button
+        :type="data.turns.length ? undefined : 'primary'"
+        native-type="submit"
+        :loading="judge.isPending.value"
+        >Weigh {{ done.length ? count(done.length, 'disc') : 'them' }}</el-button
+      ><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button>
+    </div>
     <TestPrintPanel :visit="visit" kind="discs" />
   </form>
   <p v-else class="quiet" role="status">Planning the discs …</p>

@@ -8,13 +8,26 @@ import { figure, mm, parseNumber } from '@/shell/format'
 
 const steps = ref({ steps: '', asked: '100', measured: '' })
 const lines = ref({ nozzle: '0.4', width: '0.46', height: '0.20', speed: '40', melts: '' })
-const read = (texts: Record<string, string>): Record<string, number | null> => Object.fromEntries(Object.entries(texts).map(([k, v]) => [k, parseNumber(v)]))
-const stepsWish = refDebounced(computed(() => read(steps.value)), 250)
-const linesWish = refDebounced(computed(() => read(lines.value)), 250)
-const complete = (w: Record<string, number | null>, names: string[]): boolean => names.every((n) => w[n] !== null && w[n] !== undefined)
+const read = (texts: Record<string, string>): Record<string, number | null> =>
+  Object.fromEntries(Object.entries(texts).map(([k, v]) => [k, parseNumber(v)]))
+const stepsWish = refDebounced(
+  computed(() => read(steps.value)),
+  250,
+)
+const linesWish = refDebounced(
+  computed(() => read(lines.value)),
+  250,
+)
+const complete = (w: Record<string, number | null>, names: string[]): boolean =>
+  names.every((n) => w[n] !== null && w[n] !== undefined)
 const { data: made, error: stepsError } = useQuery({
   queryKey: ['extrusion', 'steps', stepsWish],
-  queryFn: () => give(http.GET('/api/extrusion/steps', { params: { query: stepsWish.value as { steps: number; asked: number; measured: number } } })),
+  queryFn: () =>
+    give(
+      http.GET('/api/extrusion/steps', {
+        params: { query: stepsWish.value as { steps: number; asked: number; measured: number } },
+      }),
+    ),
   enabled: computed(() => complete(stepsWish.value, ['steps', 'asked', 'measured'])),
   placeholderData: (before) => before,
 })
@@ -22,7 +35,19 @@ const { data: lain, error: linesError } = useQuery({
   queryKey: ['extrusion', 'lines', linesWish],
   queryFn: () => {
     const { width, height, speed, nozzle, melts } = linesWish.value
-    return give(http.GET('/api/extrusion/lines', { params: { query: { width: width!, height: height!, speed: speed!, ...(nozzle == null ? {} : { nozzle }), ...(melts == null ? {} : { melts }) } } }))
+    return give(
+      http.GET('/api/extrusion/lines', {
+        params: {
+          query: {
+            width: width!,
+            height: height!,
+            speed: speed!,
+            ...(nozzle == null ? {} : { nozzle }),
+            ...(melts == null ? {} : { melts }),
+          },
+        },
+      }),
+    )
   },
   enabled: computed(() => complete(linesWish.value, ['width', 'height', 'speed'])),
   placeholderData: (before) => before,
@@ -42,36 +67,78 @@ const ready = computed(() => complete(stepsWish.value, ['steps', 'asked', 'measu
         <li>Measure from the extruder to the mark. 120 mm less that is what went in.</li>
       </ol>
       <div class="three">
-        <div><label class="label" for="steps">Steps per mm now</label><input id="steps" v-model="steps.steps" class="field" inputmode="decimal" placeholder="93" /></div>
-        <div><label class="label" for="asked">Asked for, mm</label><input id="asked" v-model="steps.asked" class="field" inputmode="decimal" /></div>
-        <div><label class="label" for="measured">Went in, mm</label><input id="measured" v-model="steps.measured" class="field" inputmode="decimal" placeholder="96" /></div>
+        <div>
+          <label class="label" for="steps">Steps per mm now</label
+          ><input id="steps" v-model="steps.steps" class="field" inputmode="decimal" placeholder="93" />
+        </div>
+        <div>
+          <label class="label" for="asked">Asked for, mm</label
+          ><input id="asked" v-model="steps.asked" class="field" inputmode="decimal" />
+        </div>
+        <div>
+          <label class="label" for="measured">Went in, mm</label
+          ><input id="measured" v-model="steps.measured" class="field" inputmode="decimal" placeholder="96" />
+        </div>
       </div>
       <div aria-live="polite">
         <p v-if="stepsError" class="trouble" role="alert">{{ sentence(stepsError) }}</p>
-        <template v-else-if="made && ready"><p class="big number">{{ made.new.toFixed(2) }} steps/mm</p><p :class="{ caution: made.doubtful }">{{ made.sentence }}</p></template>
+        <template v-else-if="made && ready"
+          ><p class="big number">{{ made.new.toFixed(2) }} steps/mm</p>
+          <p :class="{ caution: made.doubtful }">{{ made.sentence }}</p></template
+        >
         <p v-else class="quiet">Fill in all three.</p>
       </div>
-      <p class="caution">The nozzle is hot, and the drive turns by itself: keep fingers, hair and sleeves off it.</p>
+      <p class="caution">
+        The nozzle is hot, and the drive turns by itself: keep fingers, hair and sleeves off it.
+      </p>
     </section>
     <section class="sheet stack" aria-label="Lines and melting">
       <h2>Does the hot end keep up?</h2>
       <div class="three">
-        <div><label class="label" for="nozzle">Nozzle, mm</label><input id="nozzle" v-model="lines.nozzle" class="field" inputmode="decimal" /></div>
-        <div><label class="label" for="width">Line width, mm</label><input id="width" v-model="lines.width" class="field" inputmode="decimal" /></div>
-        <div><label class="label" for="height">Layer, mm</label><input id="height" v-model="lines.height" class="field" inputmode="decimal" /></div>
-        <div><label class="label" for="speed">Speed, mm/s</label><input id="speed" v-model="lines.speed" class="field" inputmode="decimal" /></div>
-        <div><label class="label" for="melts">Melts, mm³/s</label><input id="melts" v-model="lines.melts" class="field" inputmode="decimal" placeholder="8 to 12" /></div>
+        <div>
+          <label class="label" for="nozzle">Nozzle, mm</label
+          ><input id="nozzle" v-model="lines.nozzle" class="field" inputmode="decimal" />
+        </div>
+        <div>
+          <label class="label" for="width">Line width, mm</label
+          ><input id="width" v-model="lines.width" class="field" inputmode="decimal" />
+        </div>
+        <div>
+          <label class="label" for="height">Layer, mm</label
+          ><input id="height" v-model="lines.height" class="field" inputmode="decimal" />
+        </div>
+        <div>
+          <label class="label" for="speed">Speed, mm/s</label
+          ><input id="speed" v-model="lines.speed" class="field" inputmode="decimal" />
+        </div>
+        <div>
+          <label class="label" for="melts">Melts, mm³/s</label
+          ><input id="melts" v-model="lines.melts" class="field" inputmode="decimal" placeholder="8 to 12" />
+        </div>
       </div>
       <div aria-live="polite" class="stack">
         <p v-if="linesError" class="trouble" role="alert">{{ sentence(linesError) }}</p>
         <template v-else-if="lain">
-          <p class="big number" :class="lain.level"><span aria-hidden="true">{{ SIGNS[lain.level] }}</span> {{ figure(lain.flow, false, 1) }} mm³/s</p>
+          <p class="big number" :class="lain.level">
+            <span aria-hidden="true">{{ SIGNS[lain.level] }}</span> {{ figure(lain.flow, false, 1) }} mm³/s
+          </p>
           <p>{{ lain.melting }}</p>
           <p>{{ lain.lines }}</p>
-          <dl class="facts"><div><dt>Spacing</dt><dd>{{ mm(lain.spacing, false, 3) }}</dd></div><div v-if="lain.width_range"><dt>Usual first-layer width</dt><dd>{{ figure(lain.width_range[0]!) }} to {{ mm(lain.width_range[1]!) }}</dd></div></dl>
+          <dl class="facts">
+            <div>
+              <dt>Spacing</dt>
+              <dd>{{ mm(lain.spacing, false, 3) }}</dd>
+            </div>
+            <div v-if="lain.width_range">
+              <dt>Usual first-layer width</dt>
+              <dd>{{ figure(lain.width_range[0]!) }} to {{ mm(lain.width_range[1]!) }}</dd>
+            </div>
+          </dl>
         </template>
       </div>
-      <p class="quiet small">Melting: a handbook value for PLA through brass, from memory. Measure your own and write it in.</p>
+      <p class="quiet small">
+        Melting: a handbook value for PLA through brass, from memory. Measure your own and write it in.
+      </p>
     </section>
   </div>
 </template>

@@ -30,7 +30,8 @@ async function ask(): Promise<void> {
     again = false
     try {
       // the plan that was made for this survey is given back, not made anew for every step of a drag
-      const change = wish.value.stage === 'plan' && found.value?.survey_id === survey.value.id ? found.value.change : null
+      const change =
+        wish.value.stage === 'plan' && found.value?.survey_id === survey.value.id ? found.value.change : null
       found.value = await firstLayer(survey.value.id, { ...wish.value, ...change })
       trouble.value = ''
     } catch (e) {
@@ -39,34 +40,72 @@ async function ask(): Promise<void> {
   } while (again)
   asking = false
 }
-watch(() => survey.value?.id, (id) => (found.value?.survey_id !== id ? ((found.value = null), void ask()) : undefined), { immediate: true })
+watch(
+  () => survey.value?.id,
+  (id) => (found.value?.survey_id !== id ? ((found.value = null), void ask()) : undefined),
+  { immediate: true },
+)
 // what the patches said of the offset is where the tip stands now
 let moved = false
-watch(() => found.value?.stands, (stands) => {
-  if (moved || stands === null || stands === undefined || Math.abs(stands) < 0.005) return
-  moved = true
-  wish.value.shift = Math.round(100 * stands) / 100
-})
-watch(() => props.visit.first_layer, () => void ask())
+watch(
+  () => found.value?.stands,
+  (stands) => {
+    if (moved || stands === null || stands === undefined || Math.abs(stands) < 0.005) return
+    moved = true
+    wish.value.shift = Math.round(100 * stands) / 100
+  },
+)
+watch(
+  () => props.visit.first_layer,
+  () => void ask(),
+)
 watch(wish, () => void ask(), { deep: true })
 // quickly while it moves, finely when it rests
 const moving = ref(false)
 const rest = useDebounceFn(() => (moving.value = false), 180)
-watch(() => wish.value.shift, () => ((moving.value = true), void rest()))
+watch(
+  () => wish.value.shift,
+  () => ((moving.value = true), void rest()),
+)
 function line(): void {
   const read = parseNumber(width.value)
   if (read === null || read === undefined) trouble.value = 'Write the line width in mm, like 0.42.'
   else wish.value.width = read
 }
-const way = (shift: number): string => (Math.abs(shift) < 0.005 ? 'right in the middle' : `${mm(Math.abs(shift))} ${shift < 0 ? 'closer' : 'farther'} than right in the middle`)
-const percent = (share: number): string => (share > 0 && share < 0.005 ? 'under 1 %' : `${Math.round(100 * share)} %`)
-const shown = computed(() => found.value?.bands.toReversed().filter((b) => b.share > 0 || b.band === 'good') ?? [])
+const way = (shift: number): string =>
+  Math.abs(shift) < 0.005
+    ? 'right in the middle'
+    : `${mm(Math.abs(shift))} ${shift < 0 ? 'closer' : 'farther'} than right in the middle`
+const percent = (share: number): string =>
+  share > 0 && share < 0.005 ? 'under 1 %' : `${Math.round(100 * share)} %`
+const shown = computed(
+  () => found.value?.bands.toReversed().filter((b) => b.share > 0 || b.band === 'good') ?? [],
+)
 const looked = ref<'middle' | 0 | 1>('middle')
-const laid = computed(() => (found.value ? (looked.value === 'middle' ? found.value.middle : found.value.places[looked.value]!.laid) : null))
+const laid = computed(() =>
+  found.value
+    ? looked.value === 'middle'
+      ? found.value.middle
+      : found.value.places[looked.value]!.laid
+    : null,
+)
 const good = computed(() => found.value?.bands.find((b) => b.band === 'good')?.share ?? 0)
-const title = computed(() => (found.value?.touches ? 'Do not print at this height' : good.value > 0.995 ? 'Good all over the bed' : `Good on ${percent(good.value)} of the bed`))
-const reach = computed(() => Math.min(1, Math.max(0.3, Math.ceil(10 * ((found.value?.closest ?? 0) + 0.1)) / 10)))
-const better = computed(() => found.value && Math.abs(found.value.best - found.value.shift) >= 0.005 && (found.value.touches || found.value.best_share > good.value + 0.005))
+const title = computed(() =>
+  found.value?.touches
+    ? 'Do not print at this height'
+    : good.value > 0.995
+      ? 'Good all over the bed'
+      : `Good on ${percent(good.value)} of the bed`,
+)
+const reach = computed(() =>
+  Math.min(1, Math.max(0.3, Math.ceil(10 * ((found.value?.closest ?? 0) + 0.1)) / 10)),
+)
+const better = computed(
+  () =>
+    found.value &&
+    Math.abs(found.value.best - found.value.shift) >= 0.005 &&
+    (found.value.touches || found.value.best_share > good.value + 0.005),
+)
 </script>
 
 <template>
@@ -74,7 +113,10 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
     <h2>No bed to print on yet</h2>
     <p>The forecast needs readings.</p>
     <p><RouterLink :to="`/visits/${visit.id}/measure`">Put in readings</RouterLink></p>
-    <p>By eye it goes without: <RouterLink :to="`/visits/${visit.id}/looks`">say how each place of a first layer looks</RouterLink>.</p>
+    <p>
+      By eye it goes without:
+      <RouterLink :to="`/visits/${visit.id}/looks`">say how each place of a first layer looks</RouterLink>.
+    </p>
   </section>
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
@@ -85,7 +127,12 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
         <el-radio-group v-model="wish.stage" aria-label="Bed">
           <el-radio-button v-for="s in found.stages" :key="s" :value="s">{{ STAGES[s] }}</el-radio-button>
         </el-radio-group>
-        <BandMap :bed="visit.printer.bed" :found="found" :draft="moving" :label="`First layer: ${found.sentence}`" />
+        <BandMap
+          :bed="visit.printer.bed"
+          :found="found"
+          :draft="moving"
+          :label="`First layer: ${found.sentence}`"
+        />
         <table class="plain-table legend">
           <tbody>
             <tr v-for="b in shown" :key="b.band">
@@ -100,35 +147,76 @@ const better = computed(() => found.value && Math.abs(found.value.best - found.v
         <PrintPanel :visit="visit" />
         <section class="sheet stack" aria-label="What to expect">
           <h2>{{ title }}</h2>
-          <p :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">{{ found.sentence }}</p>
+          <p :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">
+            {{ found.sentence }}
+          </p>
           <p v-if="found.agrees" class="small">{{ found.agrees }}</p>
-          <p v-if="found.stands !== null" class="small">By your patches the offset as it stands is {{ way(found.stands) }}.</p>
+          <p v-if="found.stands !== null" class="small">
+            By your patches the offset as it stands is {{ way(found.stands) }}.
+          </p>
           <div>
             <label class="label" for="shift">Tip: {{ way(wish.shift ?? 0) }}</label>
-            <input id="shift" v-model.number="wish.shift" class="slide" type="range" :min="-reach" :max="reach" step="0.01" :aria-valuetext="way(wish.shift ?? 0)" />
+            <input
+              id="shift"
+              v-model.number="wish.shift"
+              class="slide"
+              type="range"
+              :min="-reach"
+              :max="reach"
+              step="0.01"
+              :aria-valuetext="way(wish.shift ?? 0)"
+            />
             <div class="row spread small quiet"><span>closer</span><span>farther</span></div>
           </div>
           <div class="row">
-            <el-button :disabled="!better" @click="wish.shift = Math.round(found.best * 100) / 100">Where most is good</el-button>
-            <el-button :disabled="Math.abs(wish.shift ?? 0) < 0.005" @click="wish.shift = 0">Right in the middle</el-button>
+            <el-button :disabled="!better" @click="wish.shift = Math.round(found.best * 100) / 100"
+              >Where most is good</el-button
+            >
+            <el-button :disabled="Math.abs(wish.shift ?? 0) < 0.005" @click="wish.shift = 0"
+              >Right in the middle</el-button
+            >
           </div>
-          <p class="small quiet">{{ found.closest > 0 ? `The tip clears the plate only from ${mm(found.closest)} farther.` : `The tip clears the plate down to ${mm(-found.closest)} closer.` }} Nothing is sent to the printer. <RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink></p>
+          <p class="small quiet">
+            {{
+              found.closest > 0
+                ? `The tip clears the plate only from ${mm(found.closest)} farther.`
+                : `The tip clears the plate down to ${mm(-found.closest)} closer.`
+            }}
+            Nothing is sent to the printer.
+            <RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink>
+          </p>
         </section>
         <section v-if="laid" class="sheet stack" aria-label="Bead">
           <div class="row spread">
-<h3>The bead</h3>
-            <el-radio-group v-model="looked" size="small" aria-label="Place of the bead"><el-radio-button :value="0">closest</el-radio-button><el-radio-button value="middle">middle</el-radio-button><el-radio-button :value="1">farthest</el-radio-button></el-radio-group>
+            <h3>The bead</h3>
+            <el-radio-group v-model="looked" size="small" aria-label="Place of the bead"
+              ><el-radio-button :value="0">closest</el-radio-button
+              ><el-radio-button value="middle">middle</el-radio-button
+              ><el-radio-button :value="1">farthest</el-radio-button></el-radio-group
+            >
           </div>
           <BeadSection :laid="laid" :spacing="found.spacing" :sliced="found.height" :label="laid.sentence" />
-          <p class="small">{{ looked === 'middle' ? '' : `${found.places[looked]!.name[0]!.toUpperCase()}${found.places[looked]!.name.slice(1)}. ` }}{{ laid.sentence }}</p>
+          <p class="small">
+            {{
+              looked === 'middle'
+                ? ''
+                : `${found.places[looked]!.name[0]!.toUpperCase()}${found.places[looked]!.name.slice(1)}. `
+            }}{{ laid.sentence }}
+          </p>
           <p v-for="one in laid.notes" :key="one" class="small">{{ one }}</p>
           <form class="row" @submit.prevent="line" @change="line">
             <label class="small" for="line-width">Line width, mm</label>
             <input id="line-width" v-model="width" class="field narrow" inputmode="decimal" />
-            <span class="small quiet">lines {{ found.spacing.toFixed(3) }} mm apart, {{ found.area.toFixed(3) }} mm² of plastic each</span>
+            <span class="small quiet"
+              >lines {{ found.spacing.toFixed(3) }} mm apart, {{ found.area.toFixed(3) }} mm² of plastic
+              each</span
+            >
           </form>
         </section>
-        <p class="caution">If the tip ever touches the plate, stop the print at once: both are spoiled. Stay with the first layer.</p>
+        <p class="caution">
+          If the tip ever touches the plate, stop the print at once: both are spoiled. Stay with the first
+          layer.
+        </p>
       </div>
     </div>
   </div>

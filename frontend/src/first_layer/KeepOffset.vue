@@ -15,7 +15,15 @@ const remove = useChange(offsets.remove)
 async function stored(): Promise<void> {
   trouble.value = ''
   try {
-    const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, parts: props.keep.parts, reason: 'turned', visit_id: props.visit.id, found: { rise: props.keep.rise } }))
+    const made = await sendKeyed(key, (client_key) =>
+      record.mutateAsync({
+        client_key,
+        parts: props.keep.parts,
+        reason: 'turned',
+        visit_id: props.visit.id,
+        found: { rise: props.keep.rise },
+      }),
+    )
     key.value = newKey()
     tell('Written down.', () => remove.mutateAsync(made.id))
   } catch (e) {
@@ -28,7 +36,11 @@ async function stored(): Promise<void> {
   <div class="keep stack">
     <p>{{ keep.sentence }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p><el-button :loading="record.isPending.value" @click="stored">I typed in {{ figure(keep.value, true) }}</el-button></p>
+    <p>
+      <el-button :loading="record.isPending.value" @click="stored"
+        >I typed in {{ figure(keep.value, true) }}</el-button
+      >
+    </p>
   </div>
 </template>
 

@@ -25,7 +25,8 @@ const judge = useChange((body: Schemas['LadderIn']) => offsets.judge(props.visit
 const remove = useChange(offsets.removeTrial)
 async function record(): Promise<void> {
   trouble.value = ''
-  if (done.value.length < 3) return void (trouble.value = 'Judge three patches or more; leave out those you did not print.')
+  if (done.value.length < 3)
+    return void (trouble.value = 'Judge three patches or more; leave out those you did not print.')
   const patches = done.value.map((r) => ({ shift: r.shift, step: judged.value[r.shift]! }))
   try {
     const made = await sendKeyed(key, (client_key) => judge.mutateAsync({ client_key, patches }))
@@ -36,25 +37,74 @@ async function record(): Promise<void> {
     trouble.value = sentence(e)
   }
 }
-const SHORT: Record<Step, string> = { far_too_far: 'very far', too_far: 'far', good: 'good', too_close: 'close', far_too_close: 'very close' }
+const SHORT: Record<Step, string> = {
+  far_too_far: 'very far',
+  too_far: 'far',
+  good: 'good',
+  too_close: 'close',
+  far_too_close: 'very close',
+}
 </script>
 
 <template>
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <form v-else-if="data" class="stack" @submit.prevent="record">
-    <p v-if="data.trials.length" role="status">{{ count(data.trials.length, 'ladder') }} weighed, the newest at {{ asTime(data.trials.at(-1)!.made_at) }}. {{ data.one_sided ? data.sentence : data.done ? 'That is as fine as an eye can tell.' : 'A finer one, if you like:' }}</p>
-    <p>Print one-layer patches side by side in the middle, each with the offset it names, <b>farthest first</b>: by hand, or with the file below. Stop when one scrapes. Then judge each.</p>
+    <p v-if="data.trials.length" role="status">
+      {{ count(data.trials.length, 'ladder') }} weighed, the newest at
+      {{ asTime(data.trials.at(-1)!.made_at) }}.
+      {{
+        data.one_sided
+          ? data.sentence
+          : data.done
+            ? 'That is as fine as an eye can tell.'
+            : 'A finer one, if you like:'
+      }}
+    </p>
+    <p>
+      Print one-layer patches side by side in the middle, each with the offset it names,
+      <b>farthest first</b>: by hand, or with the file below. Stop when one scrapes. Then judge each.
+    </p>
     <div class="examples" aria-label="What the steps look like">
-      <figure v-for="e in data.examples" :key="e.step"><BeadSection :laid="e.laid" :spacing="data.spacing" :sliced="data.sliced" :label="`${e.words}: ${e.laid.words}`" small /><figcaption><b>{{ e.words }}</b><br /><span class="quiet">{{ e.laid.words }}</span></figcaption></figure>
+      <figure v-for="e in data.examples" :key="e.step">
+        <BeadSection
+          :laid="e.laid"
+          :spacing="data.spacing"
+          :sliced="data.sliced"
+          :label="`${e.words}: ${e.laid.words}`"
+          small
+        />
+        <figcaption>
+          <b>{{ e.words }}</b><br /><span class="quiet">{{ e.laid.words }}</span>
+        </figcaption>
+      </figure>
     </div>
     <fieldset v-for="(r, n) in rungs" :key="r.shift" class="rung">
-      <legend><span class="quiet">{{ n + 1 }} · </span><b>{{ r.words }}</b><span v-if="r.value !== null" class="quiet"> at {{ figure(r.value, true, 3) }}</span></legend>
-      <label v-for="e in data.examples" :key="e.step" :class="{ on: judged[r.shift] === e.step }"><input v-model="judged[r.shift]" type="radio" class="visually-hidden" :name="`rung-${r.shift}`" :value="e.step" :aria-label="`${r.words}: ${e.words}`" /><span aria-hidden="true">{{ SHORT[e.step] }}</span></label>
+      <legend>
+        <span class="quiet">{{ n + 1 }} · </span><b>{{ r.words }}</b
+        ><span v-if="r.value !== null" class="quiet"> at {{ figure(r.value, true, 3) }}</span>
+      </legend>
+      <label v-for="e in data.examples" :key="e.step" :class="{ on: judged[r.shift] === e.step }"
+        ><input
+          v-model="judged[r.shift]"
+          type="radio"
+          class="visually-hidden"
+          :name="`rung-${r.shift}`"
+          :value="e.step"
+          :aria-label="`${r.words}: ${e.words}`"
+        /><span aria-hidden="true">{{ SHORT[e.step] }}</span></label
+      >
     </fieldset>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <div class="row spread"><el-button type="primary" native-type="submit" :loading="judge.isPending.value">Weigh {{ done.length ? count(done.length, 'patch', 'patches') : 'them' }}</el-button><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button></div>
+    <div class="row spread">
+      <el-button type="primary" native-type="submit" :loading="judge.isPending.value"
+        >Weigh {{ done.length ? count(done.length, 'patch', 'patches') : 'them' }}</el-button
+      ><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button>
+    </div>
     <TestPrintPanel :visit="visit" kind="ladder" />
-    <p class="caution">Watch every patch. If the tip touches the plate, stop the print at once. Let the bed cool before you take the patches off.</p>
+    <p class="caution">
+      Watch every patch. If the tip touches the plate, stop the print at once. Let the bed cool before you
+      take the patches off.
+    </p>
   </form>
   <p v-else class="quiet" role="status">Planning the ladder …</p>
 </template>

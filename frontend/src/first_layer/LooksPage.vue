@@ -27,9 +27,19 @@ const { kept: looks } = useDraft<Partial<Record<Place, Step>>>(`looks-${id.value
 const at = ref<Place>('front left')
 const edges = ref(false)
 // rows as the person sees the bed: the back far away
-const ROWS: Place[][] = [['back left', 'back', 'back right'], ['left', 'middle', 'right'], ['front left', 'front', 'front right']]
+const ROWS: Place[][] = [
+  ['back left', 'back', 'back right'],
+  ['left', 'middle', 'right'],
+  ['front left', 'front', 'front right'],
+]
 const EDGES: Place[] = ['back', 'left', 'right', 'front']
-const WORDS: Record<Step, string> = { far_too_far: 'far too far', too_far: 'too far', good: 'good', too_close: 'too close', far_too_close: 'far too close' }
+const WORDS: Record<Step, string> = {
+  far_too_far: 'far too far',
+  too_far: 'too far',
+  good: 'good',
+  too_close: 'too close',
+  far_too_close: 'far too close',
+}
 const VERB = { tighten: 'Tighten', loosen: 'Loosen' } as const
 const count = computed(() => Object.keys(looks.value).length)
 function tap(step: Step): void {
@@ -54,7 +64,13 @@ async function attempt(change: () => Promise<unknown>): Promise<void> {
 }
 const send = (): Promise<void> =>
   attempt(async () => {
-    const found = await sendKeyed(key, (client_key) => add.mutateAsync({ client_key, looks: looks.value as Schemas['LooksIn']['looks'], printing: printing.value }))
+    const found = await sendKeyed(key, (client_key) =>
+      add.mutateAsync({
+        client_key,
+        looks: looks.value as Schemas['LooksIn']['looks'],
+        printing: printing.value,
+      }),
+    )
     key.value = newKey()
     looks.value = {}
     at.value = 'front left'
@@ -63,7 +79,9 @@ const send = (): Promise<void> =>
 const didTurn = (): Promise<void> =>
   attempt(async () => {
     const turn = data.value!.turn!
-    await sendKeyed(turnKey, (client_key) => turned.mutateAsync({ client_key, name: turn.name, turns: turn.turns }))
+    await sendKeyed(turnKey, (client_key) =>
+      turned.mutateAsync({ client_key, name: turn.name, turns: turn.turns }),
+    )
     turnKey.value = newKey()
     tell('Written down. Look again after the next lap.')
   })
@@ -85,32 +103,100 @@ useAwake()
       <section v-if="data.what !== 'look' && !count" class="answer" aria-label="What follows">
         <template v-if="data.turn">
           <div class="turn">
-            <div class="knob"><KnobTurn :turns="data.turn.turns" :direction="data.turn.direction" :figures="data.turn.figures" :leave="false" :label="data.sentence" /></div>
-            <div><h1>{{ VERB[data.turn.action] }} {{ data.turn.name }}</h1><p><b>{{ data.turn.direction }}</b> as you see it, {{ data.turn.words }}</p></div>
+            <div class="knob">
+              <KnobTurn
+                :turns="data.turn.turns"
+                :direction="data.turn.direction"
+                :figures="data.turn.figures"
+                :leave="false"
+                :label="data.sentence"
+              />
+            </div>
+            <div>
+              <h1>{{ VERB[data.turn.action] }} {{ data.turn.name }}</h1>
+              <p>
+                <b>{{ data.turn.direction }}</b> as you see it, {{ data.turn.words }}
+              </p>
+            </div>
           </div>
           <p>{{ data.sentence }}</p>
-          <p class="caution">Fingers under a moving bed: reach the knob only where nothing can pinch you, and only while you see the head.</p>
-          <el-button type="primary" class="large" :loading="turned.isPending.value" @click="didTurn">I turned it</el-button>
+          <p class="caution">
+            Fingers under a moving bed: reach the knob only where nothing can pinch you, and only while you
+            see the head.
+          </p>
+          <el-button type="primary" class="large" :loading="turned.isPending.value" @click="didTurn"
+            >I turned it</el-button
+          >
         </template>
         <template v-else>
-          <h1>{{ data.what === 'leave' ? 'Leave it' : data.what === 'trim' ? `Trim ${data.closer > 0 ? 'closer' : 'farther'}` : 'No knob for that' }}</h1>
+          <h1>
+            {{
+              data.what === 'leave'
+                ? 'Leave it'
+                : data.what === 'trim'
+                  ? `Trim ${data.closer > 0 ? 'closer' : 'farther'}`
+                  : 'No knob for that'
+            }}
+          </h1>
           <p>{{ data.sentence }}</p>
-          <RouterLink v-if="data.what === 'trim'" :to="`/visits/${id}/offset`" class="el-button el-button--primary el-button--large go">To trimming</RouterLink>
+          <RouterLink
+            v-if="data.what === 'trim'"
+            :to="`/visits/${id}/offset`"
+            class="el-button el-button--primary el-button--large go"
+            >To trimming</RouterLink
+          >
         </template>
       </section>
-      <h2><span class="first">{{ at }}</span>: {{ data.what === 'look' ? 'how does it look?' : 'look again' }}</h2>
+      <h2>
+        <span class="first">{{ at }}</span>: {{ data.what === 'look' ? 'how does it look?' : 'look again' }}
+      </h2>
       <div class="grid" role="group" aria-label="Places on the bed, seen from above">
         <template v-for="row in ROWS" :key="row[0]">
-          <button v-for="p in row" :key="p" type="button" :class="{ now: p === at, gone: EDGES.includes(p) && !edges }" :aria-pressed="p === at" @click="at = p">{{ p }}<b>{{ looks[p] ? WORDS[looks[p]!] : '' }}</b></button>
+          <button
+            v-for="p in row"
+            :key="p"
+            type="button"
+            :class="{ now: p === at, gone: EDGES.includes(p) && !edges }"
+            :aria-pressed="p === at"
+            @click="at = p"
+          >
+            {{ p }}<b>{{ looks[p] ? WORDS[looks[p]!] : '' }}</b>
+          </button>
         </template>
       </div>
       <div class="steps" role="group" :aria-label="`How it looks at the ${at}`">
-        <button v-for="e in data.examples" :key="e.step" type="button" :aria-pressed="looks[at] === e.step" :aria-label="`${at}: ${e.words}, ${e.laid.words}`" @click="tap(e.step)"><BeadSection :laid="e.laid" :spacing="data.spacing" :sliced="data.sliced" :label="e.words" small /><span><b>{{ e.words }}</b><br />{{ e.laid.words }}</span></button>
+        <button
+          v-for="e in data.examples"
+          :key="e.step"
+          type="button"
+          :aria-pressed="looks[at] === e.step"
+          :aria-label="`${at}: ${e.words}, ${e.laid.words}`"
+          @click="tap(e.step)"
+        >
+          <BeadSection
+            :laid="e.laid"
+            :spacing="data.spacing"
+            :sliced="data.sliced"
+            :label="e.words"
+            small
+          /><span
+            ><b>{{ e.words }}</b
+            ><br />{{ e.laid.words }}</span
+          >
+        </button>
       </div>
-      <p class="row"><el-checkbox v-model="edges" label="The edges too" /><el-button v-if="count" text @click="looks = {}">Clear</el-button></p>
+      <p class="row">
+        <el-checkbox v-model="edges" label="The edges too" /><el-button v-if="count" text @click="looks = {}"
+          >Clear</el-button
+        >
+      </p>
       <p class="caution">If the tip scrapes, stop the print at once.</p>
     </div>
-    <div v-if="data" class="foot"><el-button type="primary" class="large" :disabled="!count" :loading="add.isPending.value" @click="send">What follows from {{ count || 'these' }}?</el-button></div>
+    <div v-if="data" class="foot">
+      <el-button type="primary" class="large" :disabled="!count" :loading="add.isPending.value" @click="send"
+        >What follows from {{ count || 'these' }}?</el-button
+      >
+    </div>
   </div>
 </template>
 

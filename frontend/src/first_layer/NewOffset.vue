@@ -9,7 +9,13 @@ import { useJob, type JobWish } from '@/machine/jobs'
 import { count, figure, mm, newKey } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
 
-const props = defineProps<{ found: Schemas['NewOffsetOut']; trimmed?: boolean; busy: boolean; visit: Schemas['VisitOut']; reason: Schemas['OffsetIn']['reason'] }>()
+const props = defineProps<{
+  found: Schemas['NewOffsetOut']
+  trimmed?: boolean
+  busy: boolean
+  visit: Schemas['VisitOut']
+  reason: Schemas['OffsetIn']['reason']
+}>()
 const emit = defineEmits<{ stored: []; sent: [] }>()
 // over the line, where there is one and the value is kept in the printer
 const canSend = computed(() => props.visit.printer.port !== '' && props.found.place === 'printer')
@@ -17,14 +23,30 @@ const wanted = ref<JobWish | null>(null)
 const begun = ref<number | null>(null)
 const { data: job } = useJob(begun)
 type OverLine = Exclude<Schemas['OffsetIn']['reason'], 'turned' | 'knobs' | 'switch'>
-const send = (): void => void (wanted.value = { kind: 'offset', visit: props.visit.id, value: props.found.value!, reason: props.reason as OverLine, margin: props.found.margin })
-watch(() => job.value?.state, (state) => {
-  if (state !== 'done') return
-  tell(job.value!.message)
-  begun.value = null
-  emit('sent')
-})
-const SAY = { feel: 'Feel it first', up: 'Go up and feel again', lower: 'Lower until it drags', type: '', leave: '' } as const
+const send = (): void =>
+  void (wanted.value = {
+    kind: 'offset',
+    visit: props.visit.id,
+    value: props.found.value!,
+    reason: props.reason as OverLine,
+    margin: props.found.margin,
+  })
+watch(
+  () => job.value?.state,
+  (state) => {
+    if (state !== 'done') return
+    tell(job.value!.message)
+    begun.value = null
+    emit('sent')
+  },
+)
+const SAY = {
+  feel: 'Feel it first',
+  up: 'Go up and feel again',
+  lower: 'Lower until it drags',
+  type: '',
+  leave: '',
+} as const
 // knobs or switch instead of a number
 const byHand = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
 const remove = useChange(offsets.remove)
@@ -36,7 +58,16 @@ async function didByHand(): Promise<void> {
   const one = props.found.by_hand!
   const parts = { ...props.found.parts, [props.found.place]: props.found.before }
   try {
-    const made = await sendKeyed(handKey, (client_key) => byHand.mutateAsync({ client_key, parts, reason: one.reason, visit_id: props.visit.id, by_hand: one.closer, found: { closer: one.closer } }))
+    const made = await sendKeyed(handKey, (client_key) =>
+      byHand.mutateAsync({
+        client_key,
+        parts,
+        reason: one.reason,
+        visit_id: props.visit.id,
+        by_hand: one.closer,
+        found: { closer: one.closer },
+      }),
+    )
     handKey.value = newKey()
     tell('Written down. Feel once more, or print a patch.', () => remove.mutateAsync(made.id))
   } catch (e) {
@@ -45,7 +76,11 @@ async function didByHand(): Promise<void> {
 }
 const first = computed(() => (props.found.step ? SAY[props.found.step] : ''))
 const leave = computed(() => !first.value && (props.found.enough || props.found.stays))
-const title = computed(() => first.value || (leave.value ? 'Leave it' : props.trimmed ? `You went ${props.found.way}` : `Go ${props.found.way}`))
+const title = computed(
+  () =>
+    first.value ||
+    (leave.value ? 'Leave it' : props.trimmed ? `You went ${props.found.way}` : `Go ${props.found.way}`),
+)
 const typed = computed(() => props.found.step === 'type' || props.found.step === 'leave')
 </script>
 
@@ -57,25 +92,81 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
     </template>
     <template v-else>
       <h2>{{ title }}</h2>
-      <p v-if="typed && !leave && found.by_hand" class="type-in">{{ found.by_hand.sentence }}<template v-if="found.by_hand.turns.length"> Each <b>{{ found.by_hand.turns[0]!.direction }}</b> as you see it.</template></p>
-      <p v-if="typed && !leave && found.by_hand && found.by_hand.closer"><el-button type="primary" size="large" :loading="byHand.isPending.value" @click="didByHand">I did this</el-button></p>
-      <p v-if="typed && !leave && !found.known" class="caution">Write down what stands in the machine now, and ask again: then this gives the number to type in.</p>
-      <p v-else-if="typed && !leave" class="type-in">{{ found.by_hand ? 'Or type' : 'Type' }} <b class="number">{{ figure(found.value!, true) }}</b> mm into {{ found.label }} <span class="quiet">(was {{ figure(found.before, true) }})</span></p>
+      <p v-if="typed && !leave && found.by_hand" class="type-in">
+        {{ found.by_hand.sentence
+        }}<template v-if="found.by_hand.turns.length">
+          Each <b>{{ found.by_hand.turns[0]!.direction }}</b> as you see it.</template
+        >
+      </p>
+      <p v-if="typed && !leave && found.by_hand && found.by_hand.closer">
+        <el-button type="primary" size="large" :loading="byHand.isPending.value" @click="didByHand"
+          >I did this</el-button
+        >
+      </p>
+      <p v-if="typed && !leave && !found.known" class="caution">
+        Write down what stands in the machine now, and ask again: then this gives the number to type in.
+      </p>
+      <p v-else-if="typed && !leave" class="type-in">
+        {{ found.by_hand ? 'Or type' : 'Type' }} <b class="number">{{ figure(found.value!, true) }}</b> mm
+        into {{ found.label }} <span class="quiet">(was {{ figure(found.before, true) }})</span>
+      </p>
       <p>{{ found.sentence }}</p>
-      <template v-if="found.turns.length"><h3>For the tilt</h3><ul><li v-for="t in found.turns" :key="t">{{ t }}</li></ul></template>
+      <template v-if="found.turns.length"
+        ><h3>For the tilt</h3>
+        <ul>
+          <li v-for="t in found.turns" :key="t">{{ t }}</li>
+        </ul></template
+      >
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <details v-if="found.clues.length">
-        <summary>What it rests on: {{ found.clues.length === 1 ? found.clues[0]!.words : count(found.clues.length, 'record') }}<template v-if="found.low !== null && found.high !== null">, between {{ mm(Math.abs(found.low)) }} {{ found.low > 0 ? 'closer' : 'farther' }} and {{ mm(Math.abs(found.high)) }} {{ found.high > 0 ? 'closer' : 'farther' }}</template></summary>
-        <ul class="clues"><li v-for="(c, i) in found.clues" :key="i">{{ c.words }} <el-button v-if="c.trial !== null" text size="small" :aria-label="`Take back: ${c.words}`" @click="attempt(() => unclue.mutateAsync(c.trial!), 'Taken back.')">Take back</el-button></li></ul>
+        <summary>
+          What it rests on:
+          {{ found.clues.length === 1 ? found.clues[0]!.words : count(found.clues.length, 'record')
+          }}<template v-if="found.low !== null && found.high !== null"
+            >, between {{ mm(Math.abs(found.low)) }} {{ found.low > 0 ? 'closer' : 'farther' }} and
+            {{ mm(Math.abs(found.high)) }} {{ found.high > 0 ? 'closer' : 'farther' }}</template
+          >
+        </summary>
+        <ul class="clues">
+          <li v-for="(c, i) in found.clues" :key="i">
+            {{ c.words }}
+            <el-button
+              v-if="c.trial !== null"
+              text
+              size="small"
+              :aria-label="`Take back: ${c.words}`"
+              @click="attempt(() => unclue.mutateAsync(c.trial!), 'Taken back.')"
+              >Take back</el-button
+            >
+          </li>
+        </ul>
       </details>
       <div v-if="typed && !leave && found.known" class="row">
-        <el-button type="primary" size="large" :loading="busy" @click="$emit('stored')">I stored this</el-button>
-        <el-button v-if="canSend" size="large" :disabled="busy" :loading="begun !== null && job?.state !== 'failed' && job?.state !== 'interrupted'" @click="send">Send it to {{ visit.printer.name }}</el-button>
+        <el-button type="primary" size="large" :loading="busy" @click="$emit('stored')"
+          >I stored this</el-button
+        >
+        <el-button
+          v-if="canSend"
+          size="large"
+          :disabled="busy"
+          :loading="begun !== null && job?.state !== 'failed' && job?.state !== 'interrupted'"
+          @click="send"
+          >Send it to {{ visit.printer.name }}</el-button
+        >
       </div>
-      <p v-if="job && (job.state === 'failed' || job.state === 'interrupted')" class="trouble" role="alert">{{ job.message }}</p>
-      <p v-if="trimmed && !leave && found.known" class="quiet">A trim is gone after a restart unless it is stored: in the printer’s menu, or in the profile.</p>
+      <p v-if="job && (job.state === 'failed' || job.state === 'interrupted')" class="trouble" role="alert">
+        {{ job.message }}
+      </p>
+      <p v-if="trimmed && !leave && found.known" class="quiet">
+        A trim is gone after a restart unless it is stored: in the printer’s menu, or in the profile.
+      </p>
     </template>
-    <AskDialog :printer="visit.printer.id" :wanted="wanted" @close="wanted = null" @begun="begun = $event.id" />
+    <AskDialog
+      :printer="visit.printer.id"
+      :wanted="wanted"
+      @close="wanted = null"
+      @begun="begun = $event.id"
+    />
   </section>
 </template>
 

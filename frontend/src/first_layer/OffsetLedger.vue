@@ -9,24 +9,40 @@ import { tell } from '@/shell/undo'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; offset: Schemas['OffsetOut'] }>()
 const typed = ref<Record<string, string>>({})
-watch(() => props.offset, (o) => (typed.value = Object.fromEntries(o.parts.map((p) => [p.place, o.known ? figure(p.value) : '']))), { immediate: true })
+watch(
+  () => props.offset,
+  (o) => (typed.value = Object.fromEntries(o.parts.map((p) => [p.place, o.known ? figure(p.value) : '']))),
+  { immediate: true },
+)
 const key = ref(newKey())
 const trouble = ref('')
 const record = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
 const remove = useChange(offsets.remove)
 const restore = useChange(offsets.restore)
-const changed = computed(() => props.offset.parts.some((p) => (parseNumber(typed.value[p.place] ?? '') ?? NaN) !== p.value) || !props.offset.known)
+const changed = computed(
+  () =>
+    props.offset.parts.some((p) => (parseNumber(typed.value[p.place] ?? '') ?? NaN) !== p.value) ||
+    !props.offset.known,
+)
 async function write(): Promise<void> {
   trouble.value = ''
   const parts: Record<string, number> = {}
   for (const part of props.offset.parts) {
     const text = typed.value[part.place] ?? ''
     const value = text.trim() === '' ? 0 : parseNumber(text)
-    if (value === null) return void (trouble.value = `Write the offset in ${part.label} as a number in mm, like −1.25.`)
+    if (value === null)
+      return void (trouble.value = `Write the offset in ${part.label} as a number in mm, like −1.25.`)
     parts[part.place] = value
   }
   try {
-    await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, parts, reason: 'typed', visit_id: props.visit.ended_at ? null : props.visit.id }))
+    await sendKeyed(key, (client_key) =>
+      record.mutateAsync({
+        client_key,
+        parts,
+        reason: 'typed',
+        visit_id: props.visit.ended_at ? null : props.visit.id,
+      }),
+    )
     key.value = newKey()
     tell('Written down.')
   } catch (e) {
@@ -47,35 +63,87 @@ async function takeBack(id: number): Promise<void> {
 <template>
   <section class="sheet stack" aria-label="The offset now">
     <h2>{{ offset.known ? `Z offset ${mm(offset.total, true)}` : 'No offset is written down yet' }}</h2>
-    <p v-if="offset.known">{{ offset.sentence.replace(/ mm/g, '\u00a0mm') }} <span class="quiet">More {{ offset.closer_is }} is closer.</span></p>
-    <p v-else>Look it up in the machine and write down what stands there. More {{ offset.closer_is }} is closer.</p>
+    <p v-if="offset.known">
+      {{ offset.sentence.replace(/ mm/g, '\u00a0mm') }}
+      <span class="quiet">More {{ offset.closer_is }} is closer.</span>
+    </p>
+    <p v-else>
+      Look it up in the machine and write down what stands there. More {{ offset.closer_is }} is closer.
+    </p>
     <p v-if="offset.doubled" class="trouble" role="alert">{{ offset.doubled }}</p>
-    <div v-if="offset.outdated.length" class="caution"><b>Check it before you print.</b><ul><li v-for="one in offset.outdated" :key="one">{{ one }}</li></ul></div>
+    <div v-if="offset.outdated.length" class="caution">
+      <b>Check it before you print.</b>
+      <ul>
+        <li v-for="one in offset.outdated" :key="one">{{ one }}</li>
+      </ul>
+    </div>
     <section v-if="offset.trims.length" class="stack today" aria-label="For today">
       <h3>For what is on the printer today</h3>
-      <ul><li v-for="one in offset.trims" :key="one.sentence">{{ one.sentence }} <span class="quiet small">({{ TAGS[one.tag] }})</span></li></ul>
-      <p v-if="offset.trim_total"><b>{{ offset.trim_total }}</b></p>
-      <p v-if="offset.trims.some((one) => one.closer)" class="quiet small">Begin there, and let a patch decide.</p>
+      <ul>
+        <li v-for="one in offset.trims" :key="one.sentence">
+          {{ one.sentence }} <span class="quiet small">({{ TAGS[one.tag] }})</span>
+        </li>
+      </ul>
+      <p v-if="offset.trim_total">
+        <b>{{ offset.trim_total }}</b>
+      </p>
+      <p v-if="offset.trims.some((one) => one.closer)" class="quiet small">
+        Begin there, and let a patch decide.
+      </p>
     </section>
     <form class="stack" @submit.prevent="write">
       <div v-for="part in offset.parts" :key="part.place" class="part">
         <label :for="`part-${part.place}`">In {{ part.label }}, mm</label>
-        <input :id="`part-${part.place}`" v-model="typed[part.place]" class="field" inputmode="text" placeholder="0.00" />
+        <input
+          :id="`part-${part.place}`"
+          v-model="typed[part.place]"
+          class="field"
+          inputmode="text"
+          placeholder="0.00"
+        />
       </div>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-      <p><el-button native-type="submit" :disabled="!changed" :loading="record.isPending.value">This is what stands there</el-button></p>
+      <p>
+        <el-button native-type="submit" :disabled="!changed" :loading="record.isPending.value"
+          >This is what stands there</el-button
+        >
+      </p>
     </form>
     <details v-if="offset.history.length" open>
       <summary>How it came about</summary>
       <table class="plain-table">
-        <thead><tr><th scope="col">When</th><th scope="col">How</th><th scope="col" class="right">mm</th><th scope="col">Change</th><th /></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">When</th>
+            <th scope="col">How</th>
+            <th scope="col" class="right">mm</th>
+            <th scope="col">Change</th>
+            <th />
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="one in offset.history" :key="one.id">
             <td>{{ asDay(one.made_at) }}, {{ asTime(one.made_at) }}</td>
-            <td>{{ one.words }}<span v-if="one.note" class="quiet">: {{ one.note }}</span></td>
+            <td>
+              {{ one.words }}<span v-if="one.note" class="quiet">: {{ one.note }}</span>
+            </td>
             <td class="right">{{ figure(one.total, true) }}</td>
-            <td>{{ one.closer === null || Math.abs(one.closer) < 0.0005 ? '' : `${mm(Math.abs(one.closer))} ${one.closer > 0 ? 'closer' : 'farther'}` }}</td>
-            <td class="right"><el-button text size="small" :aria-label="`Take back ${figure(one.total, true)}`" @click="takeBack(one.id)">Take back</el-button></td>
+            <td>
+              {{
+                one.closer === null || Math.abs(one.closer) < 0.0005
+                  ? ''
+                  : `${mm(Math.abs(one.closer))} ${one.closer > 0 ? 'closer' : 'farther'}`
+              }}
+            </td>
+            <td class="right">
+              <el-button
+                text
+                size="small"
+                :aria-label="`Take back ${figure(one.total, true)}`"
+                @click="takeBack(one.id)"
+                >Take back</el-button
+              >
+            </td>
           </tr>
         </tbody>
       </table>

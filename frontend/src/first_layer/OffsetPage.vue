@@ -35,15 +35,28 @@ const trouble = ref('')
 const { data: known } = useKnownOffset(() => props.visit.id, place)
 const caliper = useLocalStorage('finchwort-caliper-zero', '')
 // where the printed file lays them
-const spots = computed(() => (offset.value?.patches ?? []).toSorted((a, b) => Number(b.name === 'middle') - Number(a.name === 'middle')))
-const { kept: patches, clear: clearPatches } = useDraft<{ spot: string; text: string }[]>(`patches-${props.visit.id}`, [{ spot: 'middle', text: '' }])
+const spots = computed(() =>
+  (offset.value?.patches ?? []).toSorted((a, b) => Number(b.name === 'middle') - Number(a.name === 'middle')),
+)
+const { kept: patches, clear: clearPatches } = useDraft<{ spot: string; text: string }[]>(
+  `patches-${props.visit.id}`,
+  [{ spot: 'middle', text: '' }],
+)
 const commanded = ref('')
-watch(() => props.visit.first_layer, (h) => (commanded.value = String(h)), { immediate: true })
+watch(
+  () => props.visit.first_layer,
+  (h) => (commanded.value = String(h)),
+  { immediate: true },
+)
 function at(name: string): { x: number; y: number } {
   const { x, y } = spots.value.find((one) => one.name === name) ?? spots.value[0]!
   return { x, y }
 }
-const add = (): void => void patches.value.push({ spot: spots.value.find(({ name }) => !patches.value.some((p) => p.spot === name))?.name ?? 'middle', text: '' })
+const add = (): void =>
+  void patches.value.push({
+    spot: spots.value.find(({ name }) => !patches.value.some((p) => p.spot === name))?.name ?? 'middle',
+    text: '',
+  })
 const patchKey = ref(newKey())
 let patchesSaid = ''
 const measure = useChange((body: Schemas['PatchesIn']) => offsets.patches(props.visit.id, body))
@@ -51,7 +64,8 @@ const measure = useChange((body: Schemas['PatchesIn']) => offsets.patches(props.
 const { kept: trims } = useDraft<number[]>(`trims-${props.visit.id}`, [])
 const sum = computed(() => Math.round(1000 * trims.value.reduce((a, b) => a + b, 0)) / 1000)
 
-// pressed quickly, an older answer may come last: only the newest question's answer counts, and nothing is stored before it
+// pressed quickly, an older answer may come last: only the newest question's answer counts, and nothing is stored
+// before it
 let newest = 0
 const asking = ref(false)
 watch(way, () => {
@@ -59,9 +73,16 @@ watch(way, () => {
   asking.value = false
   found.value = null
   trouble.value = ''
-  if (way.value === 'trim' && trims.value.length) void work(() => offsets.trim(props.visit.id, { closer: sum.value, place: place.value }))
+  if (way.value === 'trim' && trims.value.length)
+    void work(() => offsets.trim(props.visit.id, { closer: sum.value, place: place.value }))
 })
-const shown = computed(() => (way.value === 'paper' ? (known.value && (known.value.clues.length || known.value.step !== 'feel') ? known.value : null) : found.value))
+const shown = computed(() =>
+  way.value === 'paper'
+    ? known.value && (known.value.clues.length || known.value.step !== 'feel')
+      ? known.value
+      : null
+    : found.value,
+)
 async function work(ask: () => Promise<Schemas['NewOffsetOut']> | string): Promise<void> {
   trouble.value = ''
   const mine = ++newest
@@ -77,32 +98,55 @@ async function work(ask: () => Promise<Schemas['NewOffsetOut']> | string): Promi
     if (mine === newest) asking.value = false
   }
 }
-const byPatches = (): Promise<void> => work(() => {
-  const height = parseNumber(commanded.value)
-  if (height === null) return 'Write the height at which the patches were printed in mm, like 0.20.'
-  const read = patches.value.map((p) => ({ ...at(p.spot), commanded: height, thickness: p.text.split(/[\s;]+/).filter(Boolean).map(parseNumber) }))
-  const bad = read.findIndex((p) => !p.thickness.length || p.thickness.includes(null))
-  if (bad >= 0) return `Write the caliper readings of the patch ${patches.value[bad]!.spot === 'middle' ? 'in the middle' : `at the ${patches.value[bad]!.spot}`} in mm with spaces between them: 0.24 0.26 0.25.`
-  const zero = caliper.value.trim() ? parseNumber(caliper.value) : null
-  if (caliper.value.trim() && zero === null) return 'Write what the calipers show on nothing, like 0.01 or -0.01.'
-  // asked about once more, the same readings are one record
-  const said = JSON.stringify([read, zero])
-  if (said !== patchesSaid) patchKey.value = newKey()
-  patchesSaid = said
-  return sendKeyed(patchKey, (client_key) => measure.mutateAsync({ client_key, patches: read as Schemas['PatchIn'][], place: place.value, caliper_zero: zero }))
-})
+const byPatches = (): Promise<void> =>
+  work(() => {
+    const height = parseNumber(commanded.value)
+    if (height === null) return 'Write the height at which the patches were printed in mm, like 0.20.'
+    const read = patches.value.map((p) => ({
+      ...at(p.spot),
+      commanded: height,
+      thickness: p.text
+        .split(/[\s;]+/)
+        .filter(Boolean)
+        .map(parseNumber),
+    }))
+    const bad = read.findIndex((p) => !p.thickness.length || p.thickness.includes(null))
+    if (bad >= 0) {
+      const spot = patches.value[bad]!.spot
+      const where = spot === 'middle' ? 'in the middle' : `at the ${spot}`
+      return `Write the caliper readings of the patch ${where} in mm with spaces between them: 0.24 0.26 0.25.`
+    }
+    const zero = caliper.value.trim() ? parseNumber(caliper.value) : null
+    if (caliper.value.trim() && zero === null)
+      return 'Write what the calipers show on nothing, like 0.01 or -0.01.'
+    // asked about once more, the same readings are one record
+    const said = JSON.stringify([read, zero])
+    if (said !== patchesSaid) patchKey.value = newKey()
+    patchesSaid = said
+    return sendKeyed(patchKey, (client_key) =>
+      measure.mutateAsync({
+        client_key,
+        patches: read as Schemas['PatchIn'][],
+        place: place.value,
+        caliper_zero: zero,
+      }),
+    )
+  })
 // over the line one step at a time, each agreed to; without one the person presses it in the printer's own menu
 const overLine = useLocalStorage(`finchwort-trim-line-${props.visit.printer.id}`, true)
 const wanted = ref<JobWish | null>(null)
 const begun = ref<number | null>(null)
 const { data: job } = useJob(begun)
 let asked = 0
-watch(() => job.value?.state, (state) => {
-  if (!state || !OVER.includes(state)) return
-  if (state === 'done') count(asked)
-  else trouble.value = job.value!.message
-  begun.value = null
-})
+watch(
+  () => job.value?.state,
+  (state) => {
+    if (!state || !OVER.includes(state)) return
+    if (state === 'done') count(asked)
+    else trouble.value = job.value!.message
+    begun.value = null
+  },
+)
 const press = (closer: number): void => {
   if (props.visit.printer.port && overLine.value) {
     asked = closer
@@ -129,7 +173,15 @@ async function stored(): Promise<void> {
   trouble.value = ''
   try {
     const one = judging.value ? found.value! : shown.value!
-    const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, parts: one.parts, reason: reason.value, visit_id: props.visit.id, found: { closer: one.closer, ...(one.margin === null ? {} : { margin: one.margin }) } }))
+    const made = await sendKeyed(key, (client_key) =>
+      record.mutateAsync({
+        client_key,
+        parts: one.parts,
+        reason: reason.value,
+        visit_id: props.visit.id,
+        found: { closer: one.closer, ...(one.margin === null ? {} : { margin: one.margin }) },
+      }),
+    )
     key.value = newKey()
     if (way.value === 'patches') clearPatches()
     clear()
@@ -144,48 +196,183 @@ async function stored(): Promise<void> {
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <div v-else-if="offset" class="worktable even">
     <div class="stack">
-      <NewOffset v-if="shown && way === 'paper'" :found="shown" :visit="visit" reason="paper" :busy="record.isPending.value || asking" @stored="stored" @sent="clear" />
-      <NewOffset v-if="found && judging" :found="found" :visit="visit" reason="ladder" :busy="record.isPending.value || asking" @stored="stored" @sent="clear" />
+      <NewOffset
+        v-if="shown && way === 'paper'"
+        :found="shown"
+        :visit="visit"
+        reason="paper"
+        :busy="record.isPending.value || asking"
+        @stored="stored"
+        @sent="clear"
+      />
+      <NewOffset
+        v-if="found && judging"
+        :found="found"
+        :visit="visit"
+        reason="ladder"
+        :busy="record.isPending.value || asking"
+        @stored="stored"
+        @sent="clear"
+      />
       <section v-if="!visit.ended_at" class="sheet stack" aria-label="Correct it">
-        <p v-if="visit.printer.compensation === 'mean'" class="caution">This machine moves everything by the mean of its points: find the offset with that switched on, as it prints, and leave it on. <RouterLink v-if="visit.rounds.length" :to="`/visits/${visit.id}/compensate`">By how much</RouterLink></p>
-        <el-radio-group v-model="way" aria-label="Way to correct the offset"><el-radio-button value="paper">Paper</el-radio-button><el-radio-button value="patches">Printed patches</el-radio-button><el-radio-button value="ladder">Judged ladder</el-radio-button><el-radio-button value="bed">Judged bed</el-radio-button><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group>
+        <p v-if="visit.printer.compensation === 'mean'" class="caution">
+          This machine moves everything by the mean of its points: find the offset with that switched on, as
+          it prints, and leave it on.
+          <RouterLink v-if="visit.rounds.length" :to="`/visits/${visit.id}/compensate`"
+            >By how much</RouterLink
+          >
+        </p>
+        <el-radio-group v-model="way" aria-label="Way to correct the offset"
+          ><el-radio-button value="paper">Paper</el-radio-button
+          ><el-radio-button value="patches">Printed patches</el-radio-button
+          ><el-radio-button value="ladder">Judged ladder</el-radio-button
+          ><el-radio-button value="bed">Judged bed</el-radio-button
+          ><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group
+        >
         <PaperPanel v-if="way === 'paper'" :visit="visit" :place="place" :known="known ?? null" />
         <form v-else-if="way === 'patches'" class="stack" @submit.prevent="byPatches">
           <p>Print squares of one layer, let them cool, and measure each in several places.</p>
-          <div class="pair"><div><label class="label" for="commanded">Printed at a height of, mm</label><input id="commanded" v-model="commanded" class="field" inputmode="decimal" /></div><div><label class="label" for="caliper-zero">Calipers on nothing show, mm</label><input id="caliper-zero" v-model="caliper" class="field" inputmode="text" placeholder="not looked" /></div></div>
-          <div v-for="(p, i) in patches" :key="i" class="patch">
-            <select v-model="p.spot" class="field" :aria-label="`Place of patch ${i + 1}`"><option v-for="s in spots" :key="s.name" :value="s.name">{{ s.name }}</option></select>
-            <input v-model="p.text" class="field" inputmode="text" placeholder="0.24 0.26 0.25" :aria-label="`Caliper readings of patch ${i + 1}, mm`" />
-            <el-button v-if="patches.length > 1" text size="small" :aria-label="`Remove patch ${i + 1}`" @click="patches.splice(i, 1)">Remove</el-button>
+          <div class="pair">
+            <div>
+              <label class="label" for="commanded">Printed at a height of, mm</label
+              ><input id="commanded" v-model="commanded" class="field" inputmode="decimal" />
+            </div>
+            <div>
+              <label class="label" for="caliper-zero">Calipers on nothing show, mm</label
+              ><input
+                id="caliper-zero"
+                v-model="caliper"
+                class="field"
+                inputmode="text"
+                placeholder="not looked"
+              />
+            </div>
           </div>
-          <div class="row"><el-button type="primary" native-type="submit">What does that make?</el-button><el-button :disabled="patches.length > 11" @click="add">Add a patch</el-button></div>
-          <p class="caution">Let bed and patches cool before you take them off. Blades: cut away from your hand.</p>
+          <div v-for="(p, i) in patches" :key="i" class="patch">
+            <select v-model="p.spot" class="field" :aria-label="`Place of patch ${i + 1}`">
+              <option v-for="s in spots" :key="s.name" :value="s.name">{{ s.name }}</option>
+            </select>
+            <input
+              v-model="p.text"
+              class="field"
+              inputmode="text"
+              placeholder="0.24 0.26 0.25"
+              :aria-label="`Caliper readings of patch ${i + 1}, mm`"
+            />
+            <el-button
+              v-if="patches.length > 1"
+              text
+              size="small"
+              :aria-label="`Remove patch ${i + 1}`"
+              @click="patches.splice(i, 1)"
+              >Remove</el-button
+            >
+          </div>
+          <div class="row">
+            <el-button type="primary" native-type="submit">What does that make?</el-button
+            ><el-button :disabled="patches.length > 11" @click="add">Add a patch</el-button>
+          </div>
+          <p class="caution">
+            Let bed and patches cool before you take them off. Blades: cut away from your hand.
+          </p>
           <TestPrintPanel :visit="visit" kind="patches" />
         </form>
         <LadderPanel v-else-if="way === 'ladder'" :visit="visit" @found="found = $event" />
         <BedPanel v-else-if="way === 'bed'" :visit="visit" @found="found = $event" />
         <div v-else class="stack">
-          <p v-if="visit.printer.port && overLine">Watch the lines, and press: each step is sent to {{ visit.printer.name }} by itself.</p>
-          <p v-else>Trim in the printer’s menu while you watch the lines, and press here what you did there.</p>
-          <el-switch v-if="visit.printer.port" v-model="overLine" aria-label="Send each step over the line" active-text="Send each step over the line" />
-          <AskDialog :printer="visit.printer.id" :wanted="wanted" @close="wanted = null" @begun="begun = $event.id" />
+          <p v-if="visit.printer.port && overLine">
+            Watch the lines, and press: each step is sent to {{ visit.printer.name }} by itself.
+          </p>
+          <p v-else>
+            Trim in the printer’s menu while you watch the lines, and press here what you did there.
+          </p>
+          <el-switch
+            v-if="visit.printer.port"
+            v-model="overLine"
+            aria-label="Send each step over the line"
+            active-text="Send each step over the line"
+          />
+          <AskDialog
+            :printer="visit.printer.id"
+            :wanted="wanted"
+            @close="wanted = null"
+            @begun="begun = $event.id"
+          />
           <div class="pad">
-            <template v-for="step in [0.01, 0.02, 0.05]" :key="step"><button type="button" :aria-label="`closer by ${figure(step)} mm`" class="trim" :disabled="begun !== null" @click="press(step)">closer<b>{{ figure(step) }}</b></button><button type="button" :aria-label="`farther by ${figure(step)} mm`" class="trim" :disabled="begun !== null" @click="press(-step)">farther<b>{{ figure(step) }}</b></button></template>
+            <template v-for="step in [0.01, 0.02, 0.05]" :key="step"
+              ><button
+                type="button"
+                :aria-label="`closer by ${figure(step)} mm`"
+                class="trim"
+                :disabled="begun !== null"
+                @click="press(step)"
+              >
+                closer<b>{{ figure(step) }}</b></button
+              ><button
+                type="button"
+                :aria-label="`farther by ${figure(step)} mm`"
+                class="trim"
+                :disabled="begun !== null"
+                @click="press(-step)"
+              >
+                farther<b>{{ figure(step) }}</b>
+              </button></template
+            >
           </div>
-          <div class="row spread"><p class="sum" role="status">{{ Math.abs(sum) < 0.0005 ? 'Nothing trimmed yet' : `Together ${mm(Math.abs(sum))} ${sum > 0 ? 'closer' : 'farther'}` }}</p><el-button :disabled="!trims.length" @click="unpress">Undo the last</el-button></div>
-          <p class="caution">If the tip touches the plate, stop the print at once.<template v-if="visit.printer.compensation === 'mesh'"> Leave the bed’s knobs alone: turning them now would spoil the stored mesh.</template></p>
-          <p v-if="visit.printer.compensation !== 'mesh' && visit.printer.screws.length"><RouterLink :to="`/visits/${visit.id}/looks?printing=1`">One corner thinner than the others? Level while it prints</RouterLink></p>
+          <div class="row spread">
+            <p class="sum" role="status">
+              {{
+                Math.abs(sum) < 0.0005
+                  ? 'Nothing trimmed yet'
+                  : `Together ${mm(Math.abs(sum))} ${sum > 0 ? 'closer' : 'farther'}`
+              }}
+            </p>
+            <el-button :disabled="!trims.length" @click="unpress">Undo the last</el-button>
+          </div>
+          <p class="caution">
+            If the tip touches the plate, stop the print at once.<template
+              v-if="visit.printer.compensation === 'mesh'"
+            >
+              Leave the bed’s knobs alone: turning them now would spoil the stored mesh.</template
+            >
+          </p>
+          <p v-if="visit.printer.compensation !== 'mesh' && visit.printer.screws.length">
+            <RouterLink :to="`/visits/${visit.id}/looks?printing=1`"
+              >One corner thinner than the others? Level while it prints</RouterLink
+            >
+          </p>
         </div>
-        <label v-if="offset.parts.length > 1 && !judging" class="row">Kept in <select v-model="place" class="field" aria-label="Where the correction goes"><option v-for="p in offset.parts" :key="p.place" :value="p.place">{{ p.label }}</option></select></label>
+        <label v-if="offset.parts.length > 1 && !judging" class="row"
+          >Kept in
+          <select v-model="place" class="field" aria-label="Where the correction goes">
+            <option v-for="p in offset.parts" :key="p.place" :value="p.place">{{ p.label }}</option>
+          </select></label
+        >
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       </section>
-      <NewOffset v-if="shown && !judging && way !== 'paper'" :found="shown" :visit="visit" :reason="reason" :trimmed="way === 'trim'" :busy="record.isPending.value || asking" @stored="stored" @sent="clear" />
+      <NewOffset
+        v-if="shown && !judging && way !== 'paper'"
+        :found="shown"
+        :visit="visit"
+        :reason="reason"
+        :trimmed="way === 'trim'"
+        :busy="record.isPending.value || asking"
+        @stored="stored"
+        @sent="clear"
+      />
       <section v-if="offset.switch || offset.unreached" class="sheet stack" aria-label="The Z switch">
         <h3>The Z switch</h3>
         <p v-if="offset.switch" class="caution">{{ offset.switch }}</p>
-        <details v-if="offset.unreached"><summary>The tip does not come down to the plate</summary><p>{{ offset.unreached }}</p></details>
+        <details v-if="offset.unreached">
+          <summary>The tip does not come down to the plate</summary>
+          <p>{{ offset.unreached }}</p>
+        </details>
       </section>
-      <p class="row"><RouterLink :to="`/visits/${visit.id}/looks`">How the first layer looks, corner by corner</RouterLink><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink><RouterLink to="/extrusion">Extrusion sums</RouterLink></p>
+      <p class="row">
+        <RouterLink :to="`/visits/${visit.id}/looks`">How the first layer looks, corner by corner</RouterLink
+        ><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink
+        ><RouterLink to="/extrusion">Extrusion sums</RouterLink>
+      </p>
     </div>
     <OffsetLedger :visit="visit" :offset="offset" />
   </div>

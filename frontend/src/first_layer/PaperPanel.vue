@@ -11,7 +11,11 @@ import { tell } from '@/shell/undo'
 import FeelButtons from '@/surveys/FeelButtons.vue'
 import TestPrintPanel from './TestPrintPanel.vue'
 
-const props = defineProps<{ visit: Schemas['VisitOut']; place: Schemas['PaperIn']['place']; known: Schemas['NewOffsetOut'] | null }>()
+const props = defineProps<{
+  visit: Schemas['VisitOut']
+  place: Schemas['PaperIn']['place']
+  known: Schemas['NewOffsetOut'] | null
+}>()
 const { data: feels } = useFeels()
 const strip = useLocalStorage('finchwort-strip', { thickness: '0.10', measured: false })
 // asked once, for strips and for patches
@@ -19,23 +23,38 @@ const zeroShown = useLocalStorage('finchwort-caliper-zero', '')
 const how = useLocalStorage<'lowered' | 'felt'>(`finchwort-paper-how-${props.visit.id}`, 'lowered')
 const { kept: z } = useDraft(`paper-z-${props.visit.id}`, '')
 const step = useLocalStorage(`finchwort-paper-step-${props.visit.id}`, 0.05)
-watch(() => props.known?.next_z, (next) => next !== null && next !== undefined && (z.value = next.toFixed(2)))
+watch(
+  () => props.known?.next_z,
+  (next) => next !== null && next !== undefined && (z.value = next.toFixed(2)),
+)
 const trouble = ref('')
 const key = ref(newKey())
 const add = useChange((body: Schemas['PaperIn']) => offsets.paper(props.visit.id, body))
 const remove = useChange(offsets.removeTrial)
 const thickness = computed(() => parseNumber(strip.value.thickness))
-const more = computed(() => (thickness.value && thickness.value > 0 && thickness.value <= 1 ? { paper: thickness.value } : {}))
+const more = computed(() =>
+  thickness.value && thickness.value > 0 && thickness.value <= 1 ? { paper: thickness.value } : {},
+)
 
 async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise<void> {
   trouble.value = ''
   const at = parseNumber(z.value)
   const zero = strip.value.measured && zeroShown.value.trim() ? parseNumber(zeroShown.value) : null
-  if (thickness.value === null) return void (trouble.value = 'Write the thickness of the strip in mm, like 0.10.')
+  if (thickness.value === null)
+    return void (trouble.value = 'Write the thickness of the strip in mm, like 0.10.')
   if (at === null) return void (trouble.value = 'Write the Z that the display shows, like 0.10.')
-  if (strip.value.measured && zeroShown.value.trim() && zero === null) return void (trouble.value = 'Write what the calipers show on nothing, like 0.01 or -0.01.')
+  if (strip.value.measured && zeroShown.value.trim() && zero === null)
+    return void (trouble.value = 'Write what the calipers show on nothing, like 0.01 or -0.01.')
   try {
-    const body = { z: at, feel, thickness: thickness.value, measured: strip.value.measured, caliper_zero: zero, step: lowered ? step.value : 0, place: props.place }
+    const body = {
+      z: at,
+      feel,
+      thickness: thickness.value,
+      measured: strip.value.measured,
+      caliper_zero: zero,
+      step: lowered ? step.value : 0,
+      place: props.place,
+    }
     const found = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
     key.value = newKey()
     tell(`Written down, felt at Z = ${mm(at)}.`, () => remove.mutateAsync(found.trial!))
@@ -48,26 +67,63 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
 <template>
   <form class="stack" @submit.prevent="send('slight', true)">
     <p>Bed and tip hot and clean, tip over the middle of the bed, the strip under it.</p>
-    <el-radio-group v-model="how" aria-label="How you feel it"><el-radio-button value="lowered">Lower until it drags</el-radio-button><el-radio-button value="felt">Feel at one height</el-radio-button></el-radio-group>
-    <p v-if="how === 'lowered'" class="small quiet">Raise the tip well above the strip, then lower it in small steps, feeling each time. Stop at the first drag, and type the Z that the display shows.</p>
+    <el-radio-group v-model="how" aria-label="How you feel it"
+      ><el-radio-button value="lowered">Lower until it drags</el-radio-button
+      ><el-radio-button value="felt">Feel at one height</el-radio-button></el-radio-group
+    >
+    <p v-if="how === 'lowered'" class="small quiet">
+      Raise the tip well above the strip, then lower it in small steps, feeling each time. Stop at the first
+      drag, and type the Z that the display shows.
+    </p>
     <div class="pair">
-      <div><label class="label" for="paper-z">Z on the display, mm</label><input id="paper-z" v-model="z" class="field big" inputmode="text" autocomplete="off" placeholder="0.10" /></div>
-      <div v-if="how === 'lowered'"><label class="label" for="paper-step">Lowered in steps of, mm</label><select id="paper-step" v-model.number="step" class="field"><option v-for="s in feels?.steps ?? [0.05]" :key="s" :value="s">{{ s }}</option></select></div>
+      <div>
+        <label class="label" for="paper-z">Z on the display, mm</label
+        ><input
+          id="paper-z"
+          v-model="z"
+          class="field big"
+          inputmode="text"
+          autocomplete="off"
+          placeholder="0.10"
+        />
+      </div>
+      <div v-if="how === 'lowered'">
+        <label class="label" for="paper-step">Lowered in steps of, mm</label
+        ><select id="paper-step" v-model.number="step" class="field">
+          <option v-for="s in feels?.steps ?? [0.05]" :key="s" :value="s">{{ s }}</option>
+        </select>
+      </div>
     </div>
-    <el-button v-if="how === 'lowered'" type="primary" size="large" native-type="submit" :loading="add.isPending.value">It just drags here</el-button>
+    <el-button
+      v-if="how === 'lowered'"
+      type="primary"
+      size="large"
+      native-type="submit"
+      :loading="add.isPending.value"
+      >It just drags here</el-button
+    >
     <FeelButtons v-if="how === 'felt'" :busy="add.isPending.value" @feel="send($event, false)" />
     <el-button v-else class="held" @click="send('stuck', false)">It was held where I began</el-button>
     <details :open="strip.measured">
       <summary>The strip: {{ strip.thickness }} mm, {{ strip.measured ? 'measured' : 'assumed' }}</summary>
       <div class="pair">
-        <div><label class="label" for="thickness">Strip, mm thick</label><input id="thickness" v-model="strip.thickness" class="field" inputmode="decimal" /></div>
-        <div v-if="strip.measured"><label class="label" for="zero">Calipers on nothing show, mm</label><input id="zero" v-model="zeroShown" class="field" inputmode="text" placeholder="not looked" /></div>
+        <div>
+          <label class="label" for="thickness">Strip, mm thick</label
+          ><input id="thickness" v-model="strip.thickness" class="field" inputmode="decimal" />
+        </div>
+        <div v-if="strip.measured">
+          <label class="label" for="zero">Calipers on nothing show, mm</label
+          ><input id="zero" v-model="zeroShown" class="field" inputmode="text" placeholder="not looked" />
+        </div>
       </div>
       <label class="row"><el-checkbox v-model="strip.measured" label="Measured with calipers" /></label>
       <p class="small quiet">Printing paper is about 0.10 mm. What it is off by, the offset is off by.</p>
     </details>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p class="caution">The tip is hot. Keep fingers off it, use a strip longer than your hand, and never lower onto a strip that is held.</p>
+    <p class="caution">
+      The tip is hot. Keep fingers off it, use a strip longer than your hand, and never lower onto a strip
+      that is held.
+    </p>
     <TestPrintPanel :visit="visit" kind="paper_walk" :more="more" />
   </form>
 </template>

@@ -13,10 +13,17 @@ const proved = computed(() => step.value?.state === 'done')
     <h2>{{ proved ? 'Printed and judged' : 'Print it and judge it' }}</h2>
     <p>{{ step?.why }}</p>
     <p class="row">
-      <RouterLink class="el-button go" :class="proved ? '' : 'el-button--primary'" :to="{ path: `/visits/${visit.id}/offset`, query: { way: 'bed' } }">Patches over the bed</RouterLink>
+      <RouterLink
+        class="el-button go"
+        :class="proved ? '' : 'el-button--primary'"
+        :to="{ path: `/visits/${visit.id}/offset`, query: { way: 'bed' } }"
+        >Patches over the bed</RouterLink
+      >
       <RouterLink class="el-button go" :to="`/visits/${visit.id}/looks`">How a first layer looks</RouterLink>
     </p>
-    <p class="caution">Stay with the first layer, hand near the power switch. If the tip scrapes, stop the print at once.</p>
+    <p class="caution">
+      Stay with the first layer, hand near the power switch. If the tip scrapes, stop the print at once.
+    </p>
   </section>
 </template>
 

@@ -8,14 +8,25 @@ import PrintDrawing from '@/charts/PrintDrawing.vue'
 import { newKey, parseNumber } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
-const props = defineProps<{ visit: Schemas['VisitOut']; kind: Schemas['TestPrintOut']['kind']; more?: Partial<TestPrintWish>; asks?: boolean }>()
+const props = defineProps<{
+  visit: Schemas['VisitOut']
+  kind: Schemas['TestPrintOut']['kind']
+  more?: Partial<TestPrintWish>
+  asks?: boolean
+}>()
 defineEmits<{ stops: [spots: Schemas['SpotOut'][]] }>()
 const FILAMENTS = ['1.75', '2.85']
 const filament = ref('1.75')
 const open = ref(false)
-const wish = computed<TestPrintWish>(() => ({ kind: props.kind, filament: parseNumber(filament.value) ?? 1.75, ...props.more }))
+const wish = computed<TestPrintWish>(() => ({
+  kind: props.kind,
+  filament: parseNumber(filament.value) ?? 1.75,
+  ...props.more,
+}))
 const { data, error } = useTestPrint(() => props.visit.id, wish, open)
-const minutes = computed(() => (data.value && data.value.minutes >= 1 ? `about ${Math.round(data.value.minutes)} min` : 'under a minute'))
+const minutes = computed(() =>
+  data.value && data.value.minutes >= 1 ? `about ${Math.round(data.value.minutes)} min` : 'under a minute',
+)
 const walks = computed(() => props.kind === 'paper_walk' || props.kind === 'mesh_walk')
 const unknown = computed(() => error.value instanceof ApiError && error.value.unknownGround)
 const COMPENSATION = { on: 'on after homing', off: 'switched off', none: 'none' }
@@ -28,14 +39,22 @@ const unnote = useChange(offsets.removeChange)
 async function looked(): Promise<void> {
   trouble.value = ''
   try {
-    const made = await sendKeyed(key, (client_key) => note.mutateAsync({ client_key, what: 'clear', visit_id: props.visit.id }))
+    const made = await sendKeyed(key, (client_key) =>
+      note.mutateAsync({ client_key, what: 'clear', visit_id: props.visit.id }),
+    )
     key.value = newKey()
     tell('Written down: paper moves everywhere at Z 0.15.', () => unnote.mutateAsync(made.id))
   } catch (e) {
     trouble.value = sentence(e)
   }
 }
-const SUMMARY = { patches: 'Let the printer print the patches', ladder: 'Let the printer print this ladder', discs: 'Let the printer print these discs', mesh_walk: 'See the mesh at work', paper_walk: 'Let the printer stop at each place' }
+const SUMMARY = {
+  patches: 'Let the printer print the patches',
+  ladder: 'Let the printer print this ladder',
+  discs: 'Let the printer print these discs',
+  mesh_walk: 'See the mesh at work',
+  paper_walk: 'Let the printer stop at each place',
+}
 </script>
 
 <template>
@@ -44,32 +63,84 @@ const SUMMARY = { patches: 'Let the printer print the patches', ladder: 'Let the
     <div v-if="error" class="stack">
       <p class="trouble" role="alert">{{ sentence(error) }}</p>
       <template v-if="unknown">
-        <p>Bring the tip to Z&nbsp;=&nbsp;0.15&nbsp;mm over each corner and the middle, from above and slowly, with a strip of printing paper under it. Does the strip move at all of them?</p>
+        <p>
+          Bring the tip to Z&nbsp;=&nbsp;0.15&nbsp;mm over each corner and the middle, from above and slowly,
+          with a strip of printing paper under it. Does the strip move at all of them?
+        </p>
         <p><el-button :loading="note.isPending.value" @click="looked">Yes, it moves everywhere</el-button></p>
-        <p class="caution">The nozzle is hot. Use a strip longer than your hand, and stop at once when it is pinched.</p>
+        <p class="caution">
+          The nozzle is hot. Use a strip longer than your hand, and stop at once when it is pinched.
+        </p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       </template>
     </div>
     <div v-else-if="data" class="stack">
-      <PrintDrawing :bed="visit.printer.bed" :patches="data.spots" :prime="data.prime" :walk="data.walk" :label="`${data.title}: ${data.does}`" />
+      <PrintDrawing
+        :bed="visit.printer.bed"
+        :patches="data.spots"
+        :prime="data.prime"
+        :walk="data.walk"
+        :label="`${data.title}: ${data.does}`"
+      />
       <p>{{ data.does }}</p>
       <dl class="facts">
-        <div><dt>Moving</dt><dd>{{ minutes }}</dd></div>
-        <div v-if="!walks"><dt>Plastic</dt><dd>{{ data.grams === null ? `${(data.filament_length / 1000).toFixed(2)} m` : `${data.grams.toFixed(1)} g` }}</dd></div>
-        <div><dt>Bed</dt><dd>{{ data.bed_temperature }} °C</dd></div>
-        <div v-if="data.nozzle_temperature"><dt>Nozzle</dt><dd>{{ data.nozzle_temperature }} °C</dd></div>
-        <div><dt>Compensation</dt><dd>{{ COMPENSATION[data.compensation] }}</dd></div>
+        <div>
+          <dt>Moving</dt>
+          <dd>{{ minutes }}</dd>
+        </div>
+        <div v-if="!walks">
+          <dt>Plastic</dt>
+          <dd>
+            {{
+              data.grams === null
+                ? `${(data.filament_length / 1000).toFixed(2)} m`
+                : `${data.grams.toFixed(1)} g`
+            }}
+          </dd>
+        </div>
+        <div>
+          <dt>Bed</dt>
+          <dd>{{ data.bed_temperature }} °C</dd>
+        </div>
+        <div v-if="data.nozzle_temperature">
+          <dt>Nozzle</dt>
+          <dd>{{ data.nozzle_temperature }} °C</dd>
+        </div>
+        <div>
+          <dt>Compensation</dt>
+          <dd>{{ COMPENSATION[data.compensation] }}</dd>
+        </div>
       </dl>
-      <p v-if="data.compensation === 'off'" class="caution">No mesh is known to hold in this printer, so the file switches compensation off.</p>
+      <p v-if="data.compensation === 'off'" class="caution">
+        No mesh is known to hold in this printer, so the file switches compensation off.
+      </p>
       <p v-for="one in data.cautions" :key="one" class="caution">{{ one }}</p>
-      <ol v-if="kind === 'paper_walk'" class="small stops"><li v-for="s in data.spots" :key="s.number">{{ s.name }}, at Z {{ s.z.toFixed(2) }} mm</li></ol>
-      <p v-if="asks"><el-button size="small" @click="$emit('stops', data.spots)">Ask in this order, at these heights</el-button></p>
-      <ul class="small quiet made-for"><li v-for="one in data.made_for" :key="one">{{ one }}</li></ul>
+      <ol v-if="kind === 'paper_walk'" class="small stops">
+        <li v-for="s in data.spots" :key="s.number">{{ s.name }}, at Z {{ s.z.toFixed(2) }} mm</li>
+      </ol>
+      <p v-if="asks">
+        <el-button size="small" @click="$emit('stops', data.spots)"
+          >Ask in this order, at these heights</el-button
+        >
+      </p>
+      <ul class="small quiet made-for">
+        <li v-for="one in data.made_for" :key="one">{{ one }}</li>
+      </ul>
       <div class="row">
-        <a class="download" :href="testPrintFile(visit.id, wish)" :download="data.file">Download {{ data.file }}</a>
-        <label v-if="!walks" class="row">Filament, mm <select v-model="filament" class="field narrow"><option v-for="f in FILAMENTS" :key="f">{{ f }}</option></select></label>
+        <a class="download" :href="testPrintFile(visit.id, wish)" :download="data.file"
+          >Download {{ data.file }}</a
+        >
+        <label v-if="!walks" class="row"
+          >Filament, mm
+          <select v-model="filament" class="field narrow">
+            <option v-for="f in FILAMENTS" :key="f">{{ f }}</option>
+          </select></label
+        >
       </div>
-      <p class="caution">It heats, moves and ends cool by itself. Stay with it; if the tip scrapes, stop at once. The maker’s manual comes first: read the file’s head before the first use.</p>
+      <p class="caution">
+        It heats, moves and ends cool by itself. Stay with it; if the tip scrapes, stop at once. The maker’s
+        manual comes first: read the file’s head before the first use.
+      </p>
     </div>
     <p v-else class="quiet" role="status">Working it out …</p>
   </details>

@@ -25,11 +25,15 @@ const wish = ref<Wish>({
   reference: (route.query.reference as Wish['reference']) ?? 'least_squares',
   ...(route.query.points ? { points: String(route.query.points) } : {}),
 })
-const { data: deck, error: deckError } = useCards(id, () => (route.query.lower_middle ? { lower_middle: Number(route.query.lower_middle) } : {}))
+const { data: deck, error: deckError } = useCards(id, () =>
+  route.query.lower_middle ? { lower_middle: Number(route.query.lower_middle) } : {},
+)
 const knobs = computed(() => deck.value?.kind === 'knobs')
 const { data: plan, error: planError } = usePlan(survey, wish, knobs)
 // in the order the plan suggests
-const turns = computed(() => (plan.value?.order.names ?? []).flatMap((name) => plan.value!.turns.filter((t) => t.name === name)))
+const turns = computed(() =>
+  (plan.value?.order.names ?? []).flatMap((name) => plan.value!.turns.filter((t) => t.name === name)),
+)
 const left = computed(() => (plan.value?.turns ?? []).filter((t) => t.action === 'leave').map((t) => t.name))
 const at = ref(0) // 0: caution, then one screw each, then the end
 const last = computed(() => turns.value.length + 1)
@@ -43,7 +47,11 @@ const back = (): void => void (at.value = Math.max(0, at.value - 1))
 const next = (): void => void (at.value = Math.min(last.value, at.value + 1))
 const leave = (): void => void router.push(`/visits/${id.value}/level`)
 const other = ref<InstanceType<typeof CardDeck> | null>(null)
-onKey({ ArrowLeft: () => (knobs.value ? back() : other.value?.back()), ArrowRight: () => (knobs.value ? next() : other.value?.next()), Escape: leave })
+onKey({
+  ArrowLeft: () => (knobs.value ? back() : other.value?.back()),
+  ArrowRight: () => (knobs.value ? next() : other.value?.next()),
+  Escape: leave,
+})
 
 useAwake()
 
@@ -63,28 +71,47 @@ async function record(): Promise<void> {
   <div class="card" aria-live="polite">
     <div class="head">
       <span>{{ visit?.printer.name }}</span>
-      <span v-if="knobs && plan">{{ at === 0 ? 'Before you begin' : at < last ? `${at} of ${turns.length}` : 'Done' }}</span>
+      <span v-if="knobs && plan">{{
+        at === 0 ? 'Before you begin' : at < last ? `${at} of ${turns.length}` : 'Done'
+      }}</span>
       <button type="button" class="close" @click="leave">Close</button>
     </div>
-    <div v-if="error || planError || deckError" class="body"><p role="alert">{{ sentence(error ?? planError ?? deckError) }}</p></div>
+    <div v-if="error || planError || deckError" class="body">
+      <p role="alert">{{ sentence(error ?? planError ?? deckError) }}</p>
+    </div>
     <div v-else-if="!deck || !visit" class="body"><p role="status">Looking up what is to be done …</p></div>
     <CardDeck v-else-if="!knobs" ref="other" :visit="visit" :deck="deck" />
     <div v-else-if="!plan" class="body"><p role="status">Working out the plan …</p></div>
-    <div v-else-if="plan.done" class="body"><h1>Leave all screws</h1><p>Nothing to turn: {{ mm(plan.spread_before) }} from highest to lowest.</p></div>
+    <div v-else-if="plan.done" class="body">
+      <h1>Leave all screws</h1>
+      <p>Nothing to turn: {{ mm(plan.spread_before) }} from highest to lowest.</p>
+    </div>
     <div v-else-if="turn" class="body">
       <div class="pictures">
         <WhereScrew class="bed" :bed="visit!.printer.bed" :screws="visit!.printer.screws" :name="turn.name" />
-        <div class="knob"><KnobTurn :turns="turn.rounded" :direction="turn.direction" :figures="turn.figures" :leave="false" :label="turn.sentence" /></div>
+        <div class="knob">
+          <KnobTurn
+            :turns="turn.rounded"
+            :direction="turn.direction"
+            :figures="turn.figures"
+            :leave="false"
+            :label="turn.sentence"
+          />
+        </div>
       </div>
       <p class="where">{{ turn.name }}</p>
       <h1>{{ VERB[turn.action] }} {{ turn.words }}</h1>
       <p class="how">{{ turn.direction }} as you see it</p>
-      <p class="quiet">The bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }} there.</p>
+      <p class="quiet">
+        The bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }} there.
+      </p>
     </div>
     <div v-else-if="at === 0" class="body">
       <h1>{{ turns.length === 1 ? 'One knob to turn' : `${turns.length} knobs to turn` }}</h1>
       <p v-if="left.length">Leave alone: {{ left.join(', ') }}.</p>
-      <p class="caution big">The bed is hot. Park the head, motors off, fingers clear of anything that moves.</p>
+      <p class="caution big">
+        The bed is hot. Park the head, motors off, fingers clear of anything that moves.
+      </p>
     </div>
     <div v-else class="body">
       <h1>All turned?</h1>
@@ -94,7 +121,9 @@ async function record(): Promise<void> {
     </div>
     <div v-if="knobs" class="foot">
       <button type="button" :disabled="at === 0" @click="back">Back</button>
-      <button type="button" class="next" :disabled="!plan || plan.done || at === last" @click="next">Next</button>
+      <button type="button" class="next" :disabled="!plan || plan.done || at === last" @click="next">
+        Next
+      </button>
     </div>
   </div>
 </template>

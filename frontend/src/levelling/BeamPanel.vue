@@ -8,19 +8,39 @@ import { useAdjusted } from './adjusted'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; open: boolean }>()
 const { data: plan, error } = useBeam(() => props.survey, true)
-const TITLES = { level: 'Leave the beam', drive: 'Drive one side of the beam', trial: 'Make one trial turn at the beam', bed: 'It is the bed, not the beam', both: 'Beam first, then the bed', unsure: 'Beam: measure again first' } as const
-const CARRIES = { unknown: '', nozzle: 'The two screws carry the nozzle', bed: 'The two screws carry the bed' } as const
+const TITLES = {
+  level: 'Leave the beam',
+  drive: 'Drive one side of the beam',
+  trial: 'Make one trial turn at the beam',
+  bed: 'It is the bed, not the beam',
+  both: 'Beam first, then the bed',
+  unsure: 'Beam: measure again first',
+} as const
+const CARRIES = {
+  unknown: '',
+  nozzle: 'The two screws carry the nozzle',
+  bed: 'The two screws carry the bed',
+} as const
 const screws = computed(() => props.visit.printer.screws.length > 0)
 const acts = computed(() => plan.value && ['drive', 'trial', 'both'].includes(plan.value.state))
-const { record, trouble, busy } = useAdjusted(() => props.visit.id, () => props.survey)
-const did = (drive: Schemas['DriveOut']): Promise<void> => record({ kind: 'beam', side: drive.side, rise: drive.rise, trial: plan.value!.state === 'trial' }, 'Recorded. Home, and measure again.')
+const { record, trouble, busy } = useAdjusted(
+  () => props.visit.id,
+  () => props.survey,
+)
+const did = (drive: Schemas['DriveOut']): Promise<void> =>
+  record(
+    { kind: 'beam', side: drive.side, rise: drive.rise, trial: plan.value!.state === 'trial' },
+    'Recorded. Home, and measure again.',
+  )
 </script>
 
 <template>
   <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
   <section v-else-if="plan" class="sheet stack" :class="{ small: !acts }" aria-label="Cross beam">
     <h2>{{ TITLES[plan.state] }}</h2>
-    <p v-if="acts && open"><RouterLink class="el-button go" :to="`/visits/${visit.id}/at-printer`">At the printer</RouterLink></p>
+    <p v-if="acts && open">
+      <RouterLink class="el-button go" :to="`/visits/${visit.id}/at-printer`">At the printer</RouterLink>
+    </p>
     <div v-if="acts" class="drives">
       <div v-for="(d, i) in plan.drives" :key="d.side" class="drive">
         <span v-if="i" class="quiet">or</span>
@@ -29,11 +49,24 @@ const did = (drive: Schemas['DriveOut']): Promise<void> => record({ kind: 'beam'
         <el-button v-if="open" :loading="busy" @click="did(d)">I did this</el-button>
       </div>
     </div>
-    <p v-if="acts && screws" class="hint">{{ plan.state === 'trial' ? 'One thing at a time: this, or the screws below. Then measure again.' : 'Beam first. Turn the screws by the next survey, not by this one.' }}</p>
+    <p v-if="acts && screws" class="hint">
+      {{
+        plan.state === 'trial'
+          ? 'One thing at a time: this, or the screws below. Then measure again.'
+          : 'Beam first. Turn the screws by the next survey, not by this one.'
+      }}
+    </p>
     <p>{{ plan.sentence }}</p>
-    <p class="small quiet">Left to right {{ figure(plan.rise, true) }} ± {{ mm(plan.margin) }}. {{ plan.independent }}<template v-if="plan.carries !== 'unknown'"> {{ CARRIES[plan.carries] }}{{ plan.learned ? ', as an earlier move showed' : '' }}.</template></p>
+    <p class="small quiet">
+      Left to right {{ figure(plan.rise, true) }} ± {{ mm(plan.margin) }}. {{ plan.independent
+      }}<template v-if="plan.carries !== 'unknown'">
+        {{ CARRIES[plan.carries] }}{{ plan.learned ? ', as an earlier move showed' : '' }}.</template
+      >
+    </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p v-if="acts" class="caution">Motors off before you turn a lead screw by hand; fingers out of the belts before they go on again.</p>
+    <p v-if="acts" class="caution">
+      Motors off before you turn a lead screw by hand; fingers out of the belts before they go on again.
+    </p>
   </section>
 </template>
 

@@ -17,7 +17,10 @@ const back = (): void => void (at.value = Math.max(0, at.value - 1))
 const next = (): void => void (at.value = Math.min(last.value, at.value + 1))
 defineExpose({ back, next })
 
-const { record, trouble, busy } = useAdjusted(() => props.visit.id, () => props.deck.survey_id!)
+const { record, trouble, busy } = useAdjusted(
+  () => props.visit.id,
+  () => props.deck.survey_id!,
+)
 const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
 </script>
 
@@ -25,7 +28,9 @@ const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
   <div v-if="deck.kind === 'nothing'" class="body">
     <h1>{{ deck.title }}</h1>
     <p v-for="line in deck.lines" :key="line">{{ line }}</p>
-    <RouterLink class="el-button el-button--primary el-button--large link" :to="`/visits/${visit.id}/measure`">To the readings</RouterLink>
+    <RouterLink class="el-button el-button--primary el-button--large link" :to="`/visits/${visit.id}/measure`"
+      >To the readings</RouterLink
+    >
   </div>
   <div v-else-if="at === 0" class="body">
     <h1>{{ deck.title }}</h1>
@@ -33,7 +38,14 @@ const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
     <p class="caution big">{{ deck.caution }}</p>
   </div>
   <div v-else-if="card" class="body">
-    <div v-if="card.marks.length" class="bed"><WhereScrew what="place" :bed="visit.printer.bed" :screws="posts" :name="visit.printer.pads.length ? card.where : ''" /></div>
+    <div v-if="card.marks.length" class="bed">
+      <WhereScrew
+        what="place"
+        :bed="visit.printer.bed"
+        :screws="posts"
+        :name="visit.printer.pads.length ? card.where : ''"
+      />
+    </div>
     <p v-if="card.where" class="where">{{ card.where }}</p>
     <h1>{{ card.title }}</h1>
     <p v-for="line in card.lines" :key="line" class="line">{{ line }}</p>
@@ -42,7 +54,15 @@ const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
     <h1>{{ deck.ways.length > 1 ? 'What did you do?' : 'All done?' }}</h1>
     <p>{{ deck.after }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <el-button v-for="(way, i) in deck.ways" :key="way.label" :type="i ? 'default' : 'primary'" class="did" :loading="busy" @click="did(way)">{{ way.label }}</el-button>
+    <el-button
+      v-for="(way, i) in deck.ways"
+      :key="way.label"
+      :type="i ? 'default' : 'primary'"
+      class="did"
+      :loading="busy"
+      @click="did(way)"
+      >{{ way.label }}</el-button
+    >
   </div>
   <div v-if="deck.kind !== 'nothing'" class="foot">
     <button type="button" :disabled="at === 0" @click="back">Back</button>

@@ -8,19 +8,42 @@ import { parseNumber } from '@/shell/format'
 import { patiently } from '@/shell/patience'
 import { tell } from '@/shell/undo'
 
-interface Row { thickness: string; count: string; roll: boolean }
+interface Row {
+  thickness: string
+  count: string
+  roll: boolean
+}
 const { data, error } = useFoils()
 const rows = ref<Row[]>([])
 const trouble = ref('')
-watch(data, (d) => d && (rows.value = d.foils.map((f) => ({ thickness: String(f.thickness), count: f.roll ? '' : String(f.count), roll: f.roll }))), { immediate: true })
+watch(
+  data,
+  (d) =>
+    d &&
+    (rows.value = d.foils.map((f) => ({
+      thickness: String(f.thickness),
+      count: f.roll ? '' : String(f.count),
+      roll: f.roll,
+    }))),
+  { immediate: true },
+)
 const put = useChange((body: Schemas['FoilsIn']) => levelling.putFoils(body))
 async function save(): Promise<void> {
   trouble.value = ''
-  const foils = rows.value.filter((r) => r.thickness.trim() || r.count.trim()).map((r) => ({ thickness: parseNumber(r.thickness), count: r.roll ? 0 : parseNumber(r.count), roll: r.roll }))
-  if (foils.some((f) => f.thickness === null || f.count === null || !Number.isInteger(f.count))) return void (trouble.value = 'Thickness in mm, and whole pieces: 0.05 and 6, for instance.')
+  const foils = rows.value
+    .filter((r) => r.thickness.trim() || r.count.trim())
+    .map((r) => ({
+      thickness: parseNumber(r.thickness),
+      count: r.roll ? 0 : parseNumber(r.count),
+      roll: r.roll,
+    }))
+  if (foils.some((f) => f.thickness === null || f.count === null || !Number.isInteger(f.count)))
+    return void (trouble.value = 'Thickness in mm, and whole pieces: 0.05 and 6, for instance.')
   try {
     const before = data.value!.foils.map(({ thickness, count, roll }) => ({ thickness, count, roll }))
-    const now = await patiently(() => put.mutateAsync({ foils: foils as Schemas['FoilIn'][], version: data.value!.version }))
+    const now = await patiently(() =>
+      put.mutateAsync({ foils: foils as Schemas['FoilIn'][], version: data.value!.version }),
+    )
     tell('Counted.', () => put.mutateAsync({ foils: before, version: now.version }))
   } catch (e) {
     trouble.value = sentence(e)
@@ -39,7 +62,11 @@ async function measure(): Promise<void> {
   try {
     const found = await measureFoil(mm, pieces.value)
     said.value = found.sentence
-    rows.value.push({ thickness: String(found.thickness), count: roll.value ? '' : String(pieces.value), roll: roll.value })
+    rows.value.push({
+      thickness: String(found.thickness),
+      count: roll.value ? '' : String(pieces.value),
+      roll: roll.value,
+    })
     together.value = ''
   } catch (e) {
     said.value = sentence(e)
@@ -50,23 +77,50 @@ async function measure(): Promise<void> {
 <template>
   <form class="stack" @submit.prevent="save">
     <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
-    <p class="small quiet">Pieces lying loose. What you lay is taken off here, what you take out comes back.</p>
+    <p class="small quiet">
+      Pieces lying loose. What you lay is taken off here, what you take out comes back.
+    </p>
     <div v-for="(row, i) in rows" :key="i" class="foil">
-      <el-input v-model="row.thickness" inputmode="decimal" :aria-label="`Thickness of foil ${i + 1}, mm`"><template #suffix>mm</template></el-input>
-      <el-input v-if="!row.roll" v-model="row.count" inputmode="numeric" :aria-label="`Pieces of foil ${i + 1}`"><template #suffix>pieces</template></el-input>
+      <el-input v-model="row.thickness" inputmode="decimal" :aria-label="`Thickness of foil ${i + 1}, mm`"
+        ><template #suffix>mm</template></el-input
+      >
+      <el-input
+        v-if="!row.roll"
+        v-model="row.count"
+        inputmode="numeric"
+        :aria-label="`Pieces of foil ${i + 1}`"
+        ><template #suffix>pieces</template></el-input
+      >
       <span v-else class="small quiet">folded as needed</span>
       <el-checkbox v-model="row.roll" :aria-label="`Foil ${i + 1} comes off a roll`">off a roll</el-checkbox>
-      <el-button text size="small" :aria-label="`Remove foil ${row.thickness}`" @click="rows.splice(i, 1)">Remove</el-button>
+      <el-button text size="small" :aria-label="`Remove foil ${row.thickness}`" @click="rows.splice(i, 1)"
+        >Remove</el-button
+      >
     </div>
     <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
-    <p class="row"><el-button :disabled="rows.length > 11" @click="rows.push({ thickness: '', count: '', roll: false })">Add a thickness</el-button><el-button native-type="submit" :loading="put.isPending.value">Save the count</el-button></p>
+    <p class="row">
+      <el-button :disabled="rows.length > 11" @click="rows.push({ thickness: '', count: '', roll: false })"
+        >Add a thickness</el-button
+      ><el-button native-type="submit" :loading="put.isPending.value">Save the count</el-button>
+    </p>
     <details>
       <summary>Measure it, or use kitchen foil</summary>
       <div class="stack">
-        <p class="small">Press several pieces, or several layers of folded foil, flat together and measure them at once: calipers do not show a single one. Kitchen foil is about 0.010 to 0.020 mm a layer, and is folded once, twice or three times.</p>
+        <p class="small">
+          Press several pieces, or several layers of folded foil, flat together and measure them at once:
+          calipers do not show a single one. Kitchen foil is about 0.010 to 0.020 mm a layer, and is folded
+          once, twice or three times.
+        </p>
         <div class="foil">
-          <el-input v-model="together" inputmode="decimal" aria-label="Together, mm" placeholder="together"><template #suffix>mm</template></el-input>
-          <el-input-number v-model="pieces" :min="1" :max="64" aria-label="Pieces or layers measured together" />
+          <el-input v-model="together" inputmode="decimal" aria-label="Together, mm" placeholder="together"
+            ><template #suffix>mm</template></el-input
+          >
+          <el-input-number
+            v-model="pieces"
+            :min="1"
+            :max="64"
+            aria-label="Pieces or layers measured together"
+          />
           <el-checkbox v-model="roll">off a roll</el-checkbox>
           <el-button @click="measure">Add it</el-button>
         </div>

@@ -20,15 +20,33 @@ const lower = ref(0)
 const { data: plan, error, isPending } = useShims(() => props.survey, lower, pads)
 const stage = ref<'now' | 'after'>('now')
 const { data: map } = useMap(() => props.survey)
-const spots = computed(() => (map.value?.measured ?? []).map((h, i) => ({ x: map.value!.x[i]!, y: map.value!.y[i]!, text: figure(h - map.value!.measured_relief.datum, true) })))
-const notes = computed(() => plan.value?.stacks.map((s) => ({ name: s.name, text: s.foils.length ? `${s.foils.join(' + ')} mm` : 'bare' })) ?? [])
-const { record, trouble, busy } = useAdjusted(() => props.visit.id, () => props.survey)
+const spots = computed(() =>
+  (map.value?.measured ?? []).map((h, i) => ({
+    x: map.value!.x[i]!,
+    y: map.value!.y[i]!,
+    text: figure(h - map.value!.measured_relief.datum, true),
+  })),
+)
+const notes = computed(
+  () =>
+    plan.value?.stacks.map((s) => ({
+      name: s.name,
+      text: s.foils.length ? `${s.foils.join(' + ')} mm` : 'bare',
+    })) ?? [],
+)
+const { record, trouble, busy } = useAdjusted(
+  () => props.visit.id,
+  () => props.survey,
+)
 // what was laid instead, or what lies there before anything is laid
 const own = ref<Schemas['StackIn'][] | null>(null)
 const there = ref<Schemas['StackIn'][] | null>(null)
-const planned = (): Schemas['StackIn'][] => plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.foils] }))
+const planned = (): Schemas['StackIn'][] =>
+  plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.foils] }))
 const lying = (): Schemas['StackIn'][] => plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.now] }))
-const setRight = useChange((shims: Schemas['StackIn'][]) => levelling.tellFoil(props.visit.printer.id, { shims }))
+const setRight = useChange((shims: Schemas['StackIn'][]) =>
+  levelling.tellFoil(props.visit.printer.id, { shims }),
+)
 async function mend(): Promise<void> {
   trouble.value = ''
   try {
@@ -47,14 +65,32 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
   <div class="worktable even">
     <section v-if="plan" class="sheet stack" aria-label="Map">
       <el-radio-group v-model="stage" aria-label="Stage of the map">
-        <el-radio-button value="now">As measured</el-radio-button><el-radio-button value="after">With this foil</el-radio-button>
+        <el-radio-button value="now">As measured</el-radio-button
+        ><el-radio-button value="after">With this foil</el-radio-button>
       </el-radio-group>
       <template v-if="stage === 'after'">
-        <ReliefMap :bed="visit.printer.bed" :relief="plan.relief" :limit="Math.max(plan.relief.limit, map?.measured_relief.limit ?? 0)" :pads="visit.printer.pads" :notes="notes" :label="`With this foil: ${mm(plan.spread_after)} from highest to lowest`" />
-        <HeightLegend :relief="plan.relief" :limit="Math.max(plan.relief.limit, map?.measured_relief.limit ?? 0)" />
+        <ReliefMap
+          :bed="visit.printer.bed"
+          :relief="plan.relief"
+          :limit="Math.max(plan.relief.limit, map?.measured_relief.limit ?? 0)"
+          :pads="visit.printer.pads"
+          :notes="notes"
+          :label="`With this foil: ${mm(plan.spread_after)} from highest to lowest`"
+        />
+        <HeightLegend
+          :relief="plan.relief"
+          :limit="Math.max(plan.relief.limit, map?.measured_relief.limit ?? 0)"
+        />
       </template>
       <template v-else-if="map">
-        <ReliefMap :bed="map.bed" :relief="map.measured_relief" :pads="visit.printer.pads" :spots="spots" :outline="map.outline" :label="`As measured: ${mm(plan.spread_before)} from highest to lowest`" />
+        <ReliefMap
+          :bed="map.bed"
+          :relief="map.measured_relief"
+          :pads="visit.printer.pads"
+          :spots="spots"
+          :outline="map.outline"
+          :label="`As measured: ${mm(plan.spread_before)} from highest to lowest`"
+        />
         <HeightLegend :relief="map.measured_relief" beyond />
       </template>
     </section>
@@ -66,40 +102,91 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
         <template v-if="plan">
           <h2>{{ plan.done ? 'Leave the pads as they are' : 'Lay foil like this' }}</h2>
           <table class="plain-table">
-            <thead><tr><th scope="col">Pad</th><th scope="col">Lies there</th><th scope="col">Should lie there</th><th scope="col" class="right">Change, mm</th></tr></thead>
+            <thead>
+              <tr>
+                <th scope="col">Pad</th>
+                <th scope="col">Lies there</th>
+                <th scope="col">Should lie there</th>
+                <th scope="col" class="right">Change, mm</th>
+              </tr>
+            </thead>
             <tbody>
               <tr v-for="s in plan.stacks" :key="s.name" :class="{ same: Math.abs(s.change) < 0.001 }">
                 <th scope="row">{{ s.name }}</th>
                 <td>{{ s.now.length ? `${s.now.join(' + ')} mm` : 'nothing' }}</td>
-                <td><b>{{ s.words }}</b></td>
+                <td>
+                  <b>{{ s.words }}</b>
+                </td>
                 <td class="right">{{ figure(s.change, true) }}</td>
               </tr>
             </tbody>
           </table>
           <p>{{ plan.sentence }}</p>
-          <el-checkbox :model-value="lower > 0" @change="lower = $event ? 0.05 : 0">Leave the middle a touch lower ({{ mm(0.05) }}): prints held too well there</el-checkbox>
+          <el-checkbox :model-value="lower > 0" @change="lower = $event ? 0.05 : 0"
+            >Leave the middle a touch lower ({{ mm(0.05) }}): prints held too well there</el-checkbox
+          >
           <p v-if="plan.refused" class="small caution" role="status">{{ plan.refused }}</p>
-          <p v-else-if="plan.wished && plan.middle_after !== null" class="small">The middle lies {{ mm(plan.middle_before ?? 0, true) }} below the rim now, and {{ mm(plan.middle_after, true) }} with this foil.</p>
+          <p v-else-if="plan.wished && plan.middle_after !== null" class="small">
+            The middle lies {{ mm(plan.middle_before ?? 0, true) }} below the rim now, and
+            {{ mm(plan.middle_after, true) }} with this foil.
+          </p>
           <template v-if="open">
-            <p v-if="!plan.done && !own && !there" class="row"><RouterLink class="el-button go" :to="{ path: `/visits/${visit.id}/at-printer`, query: lower ? { lower_middle: lower } : {} }">At the printer</RouterLink></p>
-            <div v-if="own" class="stack"><p>What lies under each pad now:</p><StackEditor v-model="own" /></div>
-            <div v-if="there" class="stack"><p>What lay under each pad when this survey was taken:</p><StackEditor v-model="there" /></div>
+            <p v-if="!plan.done && !own && !there" class="row">
+              <RouterLink
+                class="el-button go"
+                :to="{ path: `/visits/${visit.id}/at-printer`, query: lower ? { lower_middle: lower } : {} }"
+                >At the printer</RouterLink
+              >
+            </p>
+            <div v-if="own" class="stack">
+              <p>What lies under each pad now:</p>
+              <StackEditor v-model="own" />
+            </div>
+            <div v-if="there" class="stack">
+              <p>What lay under each pad when this survey was taken:</p>
+              <StackEditor v-model="there" />
+            </div>
             <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-            <div v-if="there" class="row"><el-button type="primary" size="large" :loading="setRight.isPending.value" @click="mend">Plan by this</el-button><el-button size="large" @click="there = null">Cancel</el-button></div>
+            <div v-if="there" class="row">
+              <el-button type="primary" size="large" :loading="setRight.isPending.value" @click="mend"
+                >Plan by this</el-button
+              ><el-button size="large" @click="there = null">Cancel</el-button>
+            </div>
             <div v-else class="row">
-              <el-button v-if="!plan.done || own" type="primary" size="large" :loading="busy" @click="did">I laid it like this</el-button>
-              <template v-if="!own"><el-button size="large" @click="own = planned()">I laid something else</el-button><el-button size="large" text @click="there = lying()">Something else lies there</el-button></template>
+              <el-button v-if="!plan.done || own" type="primary" size="large" :loading="busy" @click="did"
+                >I laid it like this</el-button
+              >
+              <template v-if="!own"
+                ><el-button size="large" @click="own = planned()">I laid something else</el-button
+                ><el-button size="large" text @click="there = lying()"
+                  >Something else lies there</el-button
+                ></template
+              >
               <el-button v-else size="large" @click="own = null">Cancel</el-button>
             </div>
           </template>
-          <p class="caution">Let the bed cool before you lift the plate. Foil edges cut. A taller plate meets the nozzle sooner: home again, hand on the power switch, before anything else.</p>
+          <p class="caution">
+            Let the bed cool before you lift the plate. Foil edges cut. A taller plate meets the nozzle
+            sooner: home again, hand on the power switch, before anything else.
+          </p>
         </template>
-        <details :open="!!error"><summary>Foil in the drawer</summary><FoilDrawer /></details>
+        <details :open="!!error">
+          <summary>Foil in the drawer</summary>
+          <FoilDrawer />
+        </details>
       </section>
       <section v-if="!pads" class="sheet stack">
         <h2>No screws, no pads</h2>
-        <p>{{ visit.printer.name }} is set up without screws and without pads. {{ visit.printer.beam_screws ? 'Its beam can be squared, and a' : 'A' }} loose plate can be helped with tape.</p>
-        <p class="row"><RouterLink v-if="open" class="el-button go" :to="`/visits/${visit.id}/at-printer`">At the printer</RouterLink><RouterLink :to="`/printers/${visit.printer.id}/edit`">Change the set-up</RouterLink></p>
+        <p>
+          {{ visit.printer.name }} is set up without screws and without pads.
+          {{ visit.printer.beam_screws ? 'Its beam can be squared, and a' : 'A' }} loose plate can be helped
+          with tape.
+        </p>
+        <p class="row">
+          <RouterLink v-if="open" class="el-button go" :to="`/visits/${visit.id}/at-printer`"
+            >At the printer</RouterLink
+          ><RouterLink :to="`/printers/${visit.printer.id}/edit`">Change the set-up</RouterLink>
+        </p>
       </section>
       <section v-if="!pads" class="sheet stack" aria-label="Tape under a loose plate">
         <h3>Tape under a loose plate</h3>

@@ -7,7 +7,16 @@ import { computed, ref } from 'vue'
 
 const stacks = defineModel<Schemas['StackIn'][]>({ required: true })
 const { data: foils } = useFoils()
-const pieces = computed(() => (foils.value?.foils ?? []).flatMap((f) => f.pieces.map((size, fold) => ({ size, label: f.roll ? `${size} mm kitchen foil${fold ? `, ${2 ** fold} layers` : ''}` : `${size} mm (${f.count} in the drawer)` }))))
+const pieces = computed(() =>
+  (foils.value?.foils ?? []).flatMap((f) =>
+    f.pieces.map((size, fold) => ({
+      size,
+      label: f.roll
+        ? `${size} mm kitchen foil${fold ? `, ${2 ** fold} layers` : ''}`
+        : `${size} mm (${f.count} in the drawer)`,
+    })),
+  ),
+)
 const trouble = ref('')
 function add(stack: Schemas['StackIn'], value: string | number): void {
   const size = typeof value === 'number' ? value : parseNumber(value)
@@ -21,9 +30,27 @@ function add(stack: Schemas['StackIn'], value: string | number): void {
     <div v-for="stack in stacks" :key="stack.name" class="one">
       <b>{{ stack.name }}</b>
       <div class="row">
-        <el-tag disable-transitions v-for="(size, i) in stack.foils" :key="i" closable size="large" :aria-label="`${size} mm under ${stack.name}`" @close="stack.foils = stack.foils.filter((_, at) => at !== i)">{{ size }} mm</el-tag>
+        <el-tag
+          v-for="(size, i) in stack.foils"
+          :key="i"
+          disable-transitions
+          closable
+          size="large"
+          :aria-label="`${size} mm under ${stack.name}`"
+          @close="stack.foils = stack.foils.filter((_, at) => at !== i)"
+          >{{ size }} mm</el-tag
+        >
         <span v-if="!stack.foils.length" class="small quiet">nothing</span>
-        <el-select class="pick" :model-value="''" filterable allow-create default-first-option placeholder="add a piece" :aria-label="`Add foil under ${stack.name}`" @change="add(stack, $event)">
+        <el-select
+          class="pick"
+          :model-value="''"
+          filterable
+          allow-create
+          default-first-option
+          placeholder="add a piece"
+          :aria-label="`Add foil under ${stack.name}`"
+          @change="add(stack, $event)"
+        >
           <el-option v-for="p in pieces" :key="p.label" :value="p.size" :label="p.label" />
         </el-select>
       </div>

@@ -10,7 +10,10 @@ const props = defineProps<{ visit: number; survey: number; open: boolean }>()
 const typed = ref('0.06')
 const thickness = ref(0.06)
 const { data: tape, error } = useTape(() => props.survey, thickness, true)
-const { record, trouble, busy } = useAdjusted(() => props.visit, () => props.survey)
+const { record, trouble, busy } = useAdjusted(
+  () => props.visit,
+  () => props.survey,
+)
 const wrong = computed(() => {
   const value = parseNumber(typed.value)
   return value === null || value < 0.02 || value > 0.5
@@ -18,22 +21,40 @@ const wrong = computed(() => {
 function measure(): void {
   if (!wrong.value) thickness.value = parseNumber(typed.value)!
 }
-const taped = (): Promise<void> => record({ kind: 'tape', places: tape.value!.places.map(({ x, y, layers }) => ({ x: Math.round(x), y: Math.round(y), layers })) })
+const taped = (): Promise<void> =>
+  record({
+    kind: 'tape',
+    places: tape.value!.places.map(({ x, y, layers }) => ({ x: Math.round(x), y: Math.round(y), layers })),
+  })
 </script>
 
 <template>
   <div class="stack" aria-label="Tape under the plate" role="group">
-    <label class="row"><span>One layer of your tape is</span><el-input v-model="typed" class="thick" inputmode="decimal" aria-label="One layer of tape, mm" @change="measure" /><span>mm thick</span></label>
+    <label class="row"
+      ><span>One layer of your tape is</span
+      ><el-input
+        v-model="typed"
+        class="thick"
+        inputmode="decimal"
+        aria-label="One layer of tape, mm"
+        @change="measure"
+      /><span>mm thick</span></label
+    >
     <p v-if="wrong" class="wrong">Tape is 0.02 to 0.5 mm thick.</p>
     <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
     <template v-if="tape">
-      <ol v-if="tape.places.length" class="tapes"><li v-for="p in tape.places" :key="p.sentence">{{ p.sentence }}</li></ol>
+      <ol v-if="tape.places.length" class="tapes">
+        <li v-for="p in tape.places" :key="p.sentence">{{ p.sentence }}</li>
+      </ol>
       <p v-for="h in tape.humps" :key="h.sentence" class="small">{{ h.sentence }}</p>
       <p>{{ tape.sentence }}</p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <template v-if="open && tape.places.length">
         <p class="row"><el-button :loading="busy" @click="taped">I laid the tape</el-button></p>
-        <p class="caution">Let the bed cool before you lift the plate; edges of glass cut. Masking tape is for beds up to about 90 °C: on a hotter one take polyimide. Home again afterwards with a hand on the power switch.</p>
+        <p class="caution">
+          Let the bed cool before you lift the plate; edges of glass cut. Masking tape is for beds up to about
+          90 °C: on a hotter one take polyimide. Home again afterwards with a hand on the power switch.
+        </p>
       </template>
     </template>
   </div>

@@ -55,7 +55,12 @@ async function readFirst(mine: JobWish): Promise<void> {
   try {
     const job: JobWish = { kind: 'read_offset', visit: mine.visit }
     const said = await api.askJob(props.printer, job)
-    const { id } = await api.addJob(props.printer, { job, client_key: newKey(), token: said.token, confirmed: false })
+    const { id } = await api.addJob(props.printer, {
+      job,
+      client_key: newKey(),
+      token: said.token,
+      confirmed: false,
+    })
     for (;;) {
       const job = await give(http.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }))
       if (mine !== props.wanted) return
@@ -78,32 +83,68 @@ async function readFirst(mine: JobWish): Promise<void> {
 async function agree(): Promise<void> {
   trouble.value = ''
   try {
-    const job = await sendKeyed(key, (client_key) => add.mutateAsync({ job: wish(), client_key, token: asked.value!.token, confirmed: confirmed.value }), false)
+    const job = await sendKeyed(
+      key,
+      (client_key) =>
+        add.mutateAsync({ job: wish(), client_key, token: asked.value!.token, confirmed: confirmed.value }),
+      false,
+    )
     emit('begun', job)
     emit('close')
   } catch (e) {
     trouble.value = sentence(e)
   }
 }
-watch(() => props.wanted, () => void ask(), { immediate: true })
+watch(
+  () => props.wanted,
+  () => void ask(),
+  { immediate: true },
+)
 </script>
 
 <template>
-  <el-dialog :model-value="wanted !== null" title="This will happen" width="min(94vw, 520px)" @close="emit('close')">
+  <el-dialog
+    :model-value="wanted !== null"
+    title="This will happen"
+    width="min(94vw, 520px)"
+    @close="emit('close')"
+  >
     <div class="stack">
       <p v-if="asked" class="what">{{ asked.sentence }}</p>
       <p v-else-if="reading" role="status">{{ waits || 'Asking the printer what stands in it …' }}</p>
       <form v-else-if="typing" class="stack" @submit.prevent="ask(true)">
-        <label class="label" for="on-screen">This printer does not tell its Z offset over the line. What does its screen show now, in mm?</label>
+        <label class="label" for="on-screen"
+          >This printer does not tell its Z offset over the line. What does its screen show now, in mm?</label
+        >
         <input id="on-screen" v-model="screen" class="field" inputmode="text" placeholder="−1.25" />
-        <p><el-button type="primary" native-type="submit" :disabled="parseNumber(screen) === null">Work out the step</el-button></p>
+        <p>
+          <el-button type="primary" native-type="submit" :disabled="parseNumber(screen) === null"
+            >Work out the step</el-button
+          >
+        </p>
       </form>
       <p v-else-if="!trouble" role="status">Looking at what this means …</p>
-      <p v-for="(one, i) in asked?.cautions" :key="one" class="caution" :class="{ loud: asked?.confirm && i === 0 }">{{ one }}</p>
-      <el-checkbox v-if="asked?.confirm" v-model="confirmed" class="confirm" size="large">{{ asked.confirm }}</el-checkbox>
+      <p
+        v-for="(one, i) in asked?.cautions"
+        :key="one"
+        class="caution"
+        :class="{ loud: asked?.confirm && i === 0 }"
+      >
+        {{ one }}
+      </p>
+      <el-checkbox v-if="asked?.confirm" v-model="confirmed" class="confirm" size="large">{{
+        asked.confirm
+      }}</el-checkbox>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <div class="row">
-        <el-button v-if="asked" type="primary" size="large" :disabled="!!asked.confirm && !confirmed" :loading="add.isPending.value" @click="agree">
+        <el-button
+          v-if="asked"
+          type="primary"
+          size="large"
+          :disabled="!!asked.confirm && !confirmed"
+          :loading="add.isPending.value"
+          @click="agree"
+        >
           {{ asked.moves ? 'Move' : asked.heats ? 'Heat' : 'Go on' }}
         </el-button>
         <el-button size="large" @click="emit('close')">Not now</el-button>

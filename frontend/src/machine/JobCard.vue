@@ -4,7 +4,7 @@ import { ref } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import { api, useChange } from '@/api/queries'
 import { tell } from '@/shell/undo'
-import Conversation from './Conversation.vue'
+import JobConversation from './JobConversation.vue'
 import { OVER, STATE_WORDS, timeLeft } from './jobs'
 
 const props = defineProps<{ job: Schemas['JobLineOut'] }>()
@@ -29,20 +29,39 @@ async function store(): Promise<void> {
     </p>
     <template v-if="job.total && !OVER.includes(job.state)">
       <progress :value="job.done" :max="job.total" :aria-label="`${job.done} of ${job.total}`"></progress>
-      <p class="small">{{ job.done }} of {{ job.total }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}</p>
+      <p class="small">
+        {{ job.done }} of {{ job.total
+        }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}
+      </p>
     </template>
-    <p :class="job.silent || ['failed', 'interrupted', 'not_begun'].includes(job.state) ? 'trouble' : ''" role="status">{{ job.message }}</p>
+    <p
+      :class="job.silent || ['failed', 'interrupted', 'not_begun'].includes(job.state) ? 'trouble' : ''"
+      role="status"
+    >
+      {{ job.message }}
+    </p>
     <p v-if="job.live.bed !== null" class="small quiet">
-      Bed {{ job.live.bed?.toFixed(1) }} °C{{ job.live.bed_target ? ` (wanted ${job.live.bed_target.toFixed(0)})` : '' }},
-      nozzle {{ job.live.nozzle?.toFixed(1) }} °C{{ job.live.nozzle_target ? ` (wanted ${job.live.nozzle_target.toFixed(0)})` : '' }}
+      Bed {{ job.live.bed?.toFixed(1) }} °C{{
+        job.live.bed_target ? ` (wanted ${job.live.bed_target.toFixed(0)})` : ''
+      }}, nozzle {{ job.live.nozzle?.toFixed(1) }} °C{{
+        job.live.nozzle_target ? ` (wanted ${job.live.nozzle_target.toFixed(0)})` : ''
+      }}
     </p>
     <div class="row">
-      <el-button v-if="job.can_resume" type="primary" @click="emit('resume', job.id)">Go on where it broke off</el-button>
-      <el-button v-if="job.can_keep" :loading="keep.isPending.value" @click="store">Store what was read</el-button>
-      <RouterLink v-if="job.survey_id && job.visit_id" :to="`/visits/${job.visit_id}/judge`">To the map</RouterLink>
-      <el-button text @click="listening = !listening">{{ listening ? 'Hide the conversation' : 'What was said' }}</el-button>
+      <el-button v-if="job.can_resume" type="primary" @click="emit('resume', job.id)"
+        >Go on where it broke off</el-button
+      >
+      <el-button v-if="job.can_keep" :loading="keep.isPending.value" @click="store"
+        >Store what was read</el-button
+      >
+      <RouterLink v-if="job.survey_id && job.visit_id" :to="`/visits/${job.visit_id}/judge`"
+        >To the map</RouterLink
+      >
+      <el-button text @click="listening = !listening">{{
+        listening ? 'Hide the conversation' : 'What was said'
+      }}</el-button>
     </div>
-    <Conversation v-if="listening" :job="job.id" :live="!OVER.includes(job.state)" />
+    <JobConversation v-if="listening" :job="job.id" :live="!OVER.includes(job.state)" />
   </div>
 </template>
 

@@ -38,46 +38,98 @@ const places = computed(() => [
 <template>
   <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
   <div v-else-if="printer" class="stack">
-    <p class="small"><RouterLink to="/">Workshop</RouterLink> · <RouterLink :to="`/printers/${printer.id}`">{{ printer.name }}</RouterLink></p>
+    <p class="small">
+      <RouterLink to="/">Workshop</RouterLink> ·
+      <RouterLink :to="`/printers/${printer.id}`">{{ printer.name }}</RouterLink>
+    </p>
     <h1>{{ printer.name }}, at the line</h1>
     <PastedText v-if="under" :key="under.id" :visit="under" />
     <section v-if="!printer.port" class="sheet stack">
       <h2>No line yet</h2>
-      <p>Finchwort can talk to a printer over a serial port or a network address. Name it in the set-up, then start <code>finchwort link</code> on the machine the cable goes to.</p>
+      <p>
+        Finchwort can talk to a printer over a serial port or a network address. Name it in the set-up, then
+        start <code>finchwort link</code> on the machine the cable goes to.
+      </p>
       <p><RouterLink :to="`/printers/${printer.id}/edit`">Change the set-up</RouterLink></p>
     </section>
     <div v-else class="columns">
       <section class="sheet stack" aria-label="What to do">
         <p class="quiet small">{{ printer.port }}{{ known?.live.says ? ` · ${known.live.says}` : '' }}</p>
         <div class="row">
-          <el-button type="primary" :disabled="!!current" @click="ask({ kind: 'connect' })">Connect</el-button>
+          <el-button type="primary" :disabled="!!current" @click="ask({ kind: 'connect' })"
+            >Connect</el-button
+          >
           <el-button :disabled="!!current" @click="ask({ kind: 'home' })">Home</el-button>
-          <el-button :disabled="!!current" @click="ask({ kind: 'temperatures' })">Read the temperatures</el-button>
+          <el-button :disabled="!!current" @click="ask({ kind: 'temperatures' })"
+            >Read the temperatures</el-button
+          >
           <el-button :disabled="!!current" @click="ask({ kind: 'switches' })">Read the switches</el-button>
           <el-button :disabled="!!current" @click="ask({ kind: 'cool' })">Heaters off</el-button>
         </div>
-        <form class="row heat" @submit.prevent="ask({ kind: 'heat', bed: parseNumber(bed), nozzle: parseNumber(nozzle) })">
-          <label>Bed, °C <input v-model="bed" class="field" inputmode="decimal" :placeholder="`to ${printer.most_bed}`" /></label>
-          <label>Nozzle, °C <input v-model="nozzle" class="field" inputmode="decimal" :placeholder="`to ${printer.most_nozzle}`" /></label>
-          <el-button native-type="submit" :disabled="!!current || (parseNumber(bed) === null && parseNumber(nozzle) === null)">Heat and wait</el-button>
+        <form
+          class="row heat"
+          @submit.prevent="ask({ kind: 'heat', bed: parseNumber(bed), nozzle: parseNumber(nozzle) })"
+        >
+          <label
+            >Bed, °C
+            <input v-model="bed" class="field" inputmode="decimal" :placeholder="`to ${printer.most_bed}`"
+          /></label>
+          <label
+            >Nozzle, °C
+            <input
+              v-model="nozzle"
+              class="field"
+              inputmode="decimal"
+              :placeholder="`to ${printer.most_nozzle}`"
+          /></label>
+          <el-button
+            native-type="submit"
+            :disabled="!!current || (parseNumber(bed) === null && parseNumber(nozzle) === null)"
+            >Heat and wait</el-button
+          >
         </form>
         <div v-if="places.length" class="stack">
           <h3>Park the head over</h3>
           <div class="row">
-            <el-button v-for="place in places" :key="place.name" :disabled="!!current" @click="ask({ kind: 'park', x: place.x, y: place.y, name: place.name })">{{ place.name }}</el-button>
+            <el-button
+              v-for="place in places"
+              :key="place.name"
+              :disabled="!!current"
+              @click="ask({ kind: 'park', x: place.x, y: place.y, name: place.name })"
+              >{{ place.name }}</el-button
+            >
           </div>
         </div>
-        <p v-if="latest?.live.switches" class="small">Switches: {{ Object.entries(latest.live.switches).map(([name, state]) => `${name} ${state}`).join(', ') }}</p>
-        <p class="caution">Its own protections stay on, always. Stay with it, and keep a hand near the power switch at the first moves after a repair.</p>
+        <p v-if="latest?.live.switches" class="small">
+          Switches:
+          {{
+            Object.entries(latest.live.switches)
+              .map(([name, state]) => `${name} ${state}`)
+              .join(', ')
+          }}
+        </p>
+        <p class="caution">
+          Its own protections stay on, always. Stay with it, and keep a hand near the power switch at the
+          first moves after a repair.
+        </p>
       </section>
       <div class="stack">
-      <AfterList v-if="standing?.after" :printer="printer.id" :visit="visit" :after="standing.after" />
-      <ToldPanel :printer="printer.id" />
-      <section class="sheet stack" aria-label="What it is doing">
-        <h2>{{ current ? 'Now' : 'Lately' }}</h2>
-        <p v-if="!jobs?.jobs.length" class="quiet">Nothing was asked of it yet. Connect first: it says what it is, how warm it is, and how its switches stand.</p>
-        <JobCard v-for="job in jobs?.jobs.slice(0, 12)" :key="job.id" :job="job" class="job" @resume="ask({ kind: 'grid', resume: $event })" />
-      </section>
+        <AfterList v-if="standing?.after" :printer="printer.id" :visit="visit" :after="standing.after" />
+        <ToldPanel :printer="printer.id" />
+        <section class="sheet stack" aria-label="What it is doing">
+          <h2>{{ current ? 'Now' : 'Lately' }}</h2>
+          <p v-if="!jobs?.jobs.length" class="quiet">
+            Nothing was asked of it yet. Connect first: it says what it is, how warm it is, and how its
+            switches stand.
+          </p>
+          <JobCard
+            v-for="job in jobs?.jobs.slice(0, 12)"
+            :key="job.id"
+            :job="job"
+            class="job"
+            @resume="ask({ kind: 'grid', resume: $event })"
+          />
+        </section>
       </div>
     </div>
     <AskDialog :printer="printer.id" :wanted="wanted" @close="wanted = null" />

@@ -13,10 +13,18 @@ const { data, error } = useWorking()
 const jobs = computed(() => data.value?.jobs ?? [])
 const unsure = computed(() => data.value?.unsure ?? [])
 // a printer that works shows its own line; heaters alone get one too
-const hot = computed(() => (data.value?.hot ?? []).filter((one) => one.overdue || !jobs.value.some((job) => job.printer_id === one.printer_id)))
+const hot = computed(() =>
+  (data.value?.hot ?? []).filter(
+    (one) => one.overdue || !jobs.value.some((job) => job.printer_id === one.printer_id),
+  ),
+)
 const stop = useChange(({ id, how }: { id: number; how: 'soft' | 'now' }) => api.stopJob(id, how))
-const see = useChange((id: number) => give(http.POST('/api/jobs/{job_id}/seen', { params: { path: { job_id: id } } })))
-const cold = useChange((printer: number) => give(http.POST('/api/printers/{printer_id}/cold', { params: { path: { printer_id: printer } } })))
+const see = useChange((id: number) =>
+  give(http.POST('/api/jobs/{job_id}/seen', { params: { path: { job_id: id } } })),
+)
+const cold = useChange((printer: number) =>
+  give(http.POST('/api/printers/{printer_id}/cold', { params: { path: { printer_id: printer } } })),
+)
 const sure = ref<Schemas['JobLineOut'] | null>(null)
 const unheard = ref<Record<number, string>>({})
 const cooling = ref<number | null>(null)
@@ -30,7 +38,11 @@ async function end(job: Schemas['JobLineOut'], how: 'soft' | 'now'): Promise<voi
     if (said.message) unheard.value[job.id] = said.message
   } catch (e) {
     // no answer at all: nobody can have heard it
-    tell(e instanceof ApiError && e.status === 0 ? 'Finchwort does not answer, so no stop is heard. Use the power switch.' : sentence(e))
+    tell(
+      e instanceof ApiError && e.status === 0
+        ? 'Finchwort does not answer, so no stop is heard. Use the power switch.'
+        : sentence(e),
+    )
   }
 }
 async function off(printer: number): Promise<void> {
@@ -51,34 +63,74 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
 </script>
 
 <template>
-  <div v-if="jobs.length || unsure.length || hot.length" class="bar no-print" role="region" aria-label="Printers at work">
-    <p v-if="error" class="one alarm" role="alert">Finchwort does not answer, so no stop is heard. Use the power switch.</p>
+  <div
+    v-if="jobs.length || unsure.length || hot.length"
+    class="bar no-print"
+    role="region"
+    aria-label="Printers at work"
+  >
+    <p v-if="error" class="one alarm" role="alert">
+      Finchwort does not answer, so no stop is heard. Use the power switch.
+    </p>
     <div v-for="job in jobs" :key="job.id" class="one">
       <RouterLink :to="`/printers/${job.printer_id}/machine`" class="what">
-        <b>{{ job.printer }}</b> <span>{{ job.name.toLowerCase() }}{{ job.total ? `, ${job.done} of ${job.total}` : '' }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}</span>
+        <b>{{ job.printer }}</b>
+        <span
+          >{{ job.name.toLowerCase() }}{{ job.total ? `, ${job.done} of ${job.total}` : ''
+          }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}</span
+        >
         <span v-if="job.live.bed !== null" class="quiet"> · bed {{ job.live.bed?.toFixed(0) }} °C</span>
       </RouterLink>
-      <button v-if="job.has_steps && job.state === 'running'" type="button" class="soft" :disabled="job.stopping !== null" @click="end(job, 'soft')">
+      <button
+        v-if="job.has_steps && job.state === 'running'"
+        type="button"
+        class="soft"
+        :disabled="job.stopping !== null"
+        @click="end(job, 'soft')"
+      >
         {{ job.stopping ? 'Stopping …' : 'Stop after this one' }}
       </button>
-      <button type="button" class="now" :aria-label="`Stop ${job.printer} at once`" @click="end(job, 'now')">Stop now</button>
+      <button type="button" class="now" :aria-label="`Stop ${job.printer} at once`" @click="end(job, 'now')">
+        Stop now
+      </button>
       <p v-if="alarm(job)" class="alarm" role="alert">{{ alarm(job) }}</p>
     </div>
     <div v-for="job in unsure" :key="job.id" class="one">
-      <p class="alarm" role="alert"><b>{{ job.printer }}</b>: nobody knows what it does now. Use the power switch, then look.</p>
+      <p class="alarm" role="alert">
+        <b>{{ job.printer }}</b>: nobody knows what it does now. Use the power switch, then look.
+      </p>
       <button type="button" @click="seen(job.id)">It stands still</button>
     </div>
     <div v-for="one in hot" :key="`hot-${one.printer_id}`" class="one">
-      <p v-if="one.overdue" class="alarm" role="alert"><b>{{ one.printer }}</b>: its heaters should be off since {{ asTime(one.until!) }}, and nobody reached it. Use the power switch.</p>
-      <p v-else-if="one.doubt" class="what" role="status"><b>{{ one.printer }}:</b> {{ one.doubt }}<template v-if="one.until"> If it can be reached, heaters go off by themselves at {{ asTime(one.until) }}.</template></p>
-      <p v-else class="what"><b>{{ one.printer }}</b> is hot. Heaters go off by themselves at {{ asTime(one.until!) }}.</p>
+      <p v-if="one.overdue" class="alarm" role="alert">
+        <b>{{ one.printer }}</b>: its heaters should be off since {{ asTime(one.until!) }}, and nobody reached
+        it. Use the power switch.
+      </p>
+      <p v-else-if="one.doubt" class="what" role="status">
+        <b>{{ one.printer }}:</b> {{ one.doubt
+        }}<template v-if="one.until">
+          If it can be reached, heaters go off by themselves at {{ asTime(one.until) }}.</template
+        >
+      </p>
+      <p v-else class="what">
+        <b>{{ one.printer }}</b> is hot. Heaters go off by themselves at {{ asTime(one.until!) }}.
+      </p>
       <button type="button" @click="cooling = one.printer_id">Heaters off</button>
-      <button v-if="one.overdue || one.doubt" type="button" @click="off(one.printer_id)">{{ one.overdue ? 'I switched it off' : 'It is off' }}</button>
+      <button v-if="one.overdue || one.doubt" type="button" @click="off(one.printer_id)">
+        {{ one.overdue ? 'I switched it off' : 'It is off' }}
+      </button>
     </div>
-    <el-dialog :model-value="sure !== null" :title="`Stop ${sure?.printer ?? ''}?`" width="min(94vw, 420px)" @close="sure = null">
+    <el-dialog
+      :model-value="sure !== null"
+      :title="`Stop ${sure?.printer ?? ''}?`"
+      width="min(94vw, 420px)"
+      @close="sure = null"
+    >
       <div class="row">
         <el-button type="danger" size="large" @click="sure && end(sure, 'now')">Stop now</el-button>
-        <el-button v-if="sure && sure.has_steps" size="large" @click="end(sure, 'soft')">After this reading</el-button>
+        <el-button v-if="sure && sure.has_steps" size="large" @click="end(sure, 'soft')"
+          >After this reading</el-button
+        >
       </div>
     </el-dialog>
     <AskDialog v-if="cooling !== null" :printer="cooling" :wanted="wanted" @close="cooling = null" />

@@ -11,17 +11,31 @@ const WORDS = { same: 'as written down', other: 'otherwise', new: 'new', untold:
 <template>
   <section v-if="data?.at" class="sheet stack" aria-label="What stands in the printer">
     <h2>What stands in the printer</h2>
-    <p class="small quiet">As it said itself, {{ asDay(data.at) }}, {{ asTime(data.at) }}{{ data.machine ? ` · ${data.machine}` : '' }}</p>
+    <p class="small quiet">
+      As it said itself, {{ asDay(data.at) }}, {{ asTime(data.at)
+      }}{{ data.machine ? ` · ${data.machine}` : '' }}
+    </p>
     <table class="plain-table">
-      <thead><tr><th scope="col" /><th scope="col">The printer</th><th scope="col">The book</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col" />
+          <th scope="col">The printer</th>
+          <th scope="col">The book</th>
+        </tr>
+      </thead>
       <tbody>
         <template v-for="row in data.rows" :key="row.name">
           <tr :class="row.state" :data-told="row.name">
             <th scope="row">{{ row.title }}</th>
             <td>{{ row.says.replace(/ mm/g, '\u00a0mm') || '–' }}</td>
-            <td>{{ row.book.replace(/ mm/g, '\u00a0mm') || '–' }}<span class="small state">{{ WORDS[row.state] }}</span></td>
+            <td>
+              {{ row.book.replace(/ mm/g, '\u00a0mm') || '–'
+              }}<span class="small state">{{ WORDS[row.state] }}</span>
+            </td>
           </tr>
-          <tr v-if="row.sentence" :class="row.state" :data-told-why="row.name"><td colspan="3" class="small said">{{ row.sentence }}</td></tr>
+          <tr v-if="row.sentence" :class="row.state" :data-told-why="row.name">
+            <td colspan="3" class="small said">{{ row.sentence }}</td>
+          </tr>
         </template>
       </tbody>
     </table>

@@ -8,7 +8,21 @@ export type JobWish = Schemas['JobWanted']['job']
 
 export const OVER = ['done', 'failed', 'stopped', 'interrupted', 'not_begun']
 /** What may stand on a job that ended, by the first part of its key. */
-const STANDS_ON_JOBS = ['visit', 'workshop', 'printer', 'jobs', 'advice', 'offset', 'known-offset', 'ladder', 'judged-bed', 'test-print', 'told', 'standing', 'changes']
+const STANDS_ON_JOBS = [
+  'visit',
+  'workshop',
+  'printer',
+  'jobs',
+  'advice',
+  'offset',
+  'known-offset',
+  'ladder',
+  'judged-bed',
+  'test-print',
+  'told',
+  'standing',
+  'changes',
+]
 const SOON = 700
 const LATER = 5_000
 
@@ -26,12 +40,18 @@ export function usePrinterJobs(printer: MaybeRefOrGetter<number>) {
   const client = useQueryClient()
   const query = useQuery({
     queryKey: ['jobs', 'printer', computed(() => toValue(printer))],
-    queryFn: () => give(http.GET('/api/printers/{printer_id}/jobs', { params: { path: { printer_id: toValue(printer) } } })),
-    refetchInterval: (query) => (query.state.data?.jobs.some((job) => !OVER.includes(job.state)) ? SOON : LATER),
+    queryFn: () =>
+      give(
+        http.GET('/api/printers/{printer_id}/jobs', { params: { path: { printer_id: toValue(printer) } } }),
+      ),
+    refetchInterval: (query) =>
+      query.state.data?.jobs.some((job) => !OVER.includes(job.state)) ? SOON : LATER,
     staleTime: 0,
   })
   // 0 before any was over
-  const over = computed(() => query.data.value && (query.data.value.jobs.find((job) => OVER.includes(job.state))?.id ?? 0))
+  const over = computed(
+    () => query.data.value && (query.data.value.jobs.find((job) => OVER.includes(job.state))?.id ?? 0),
+  )
   watch(over, (now, before) => now !== before && before !== undefined && refreshAfterJob(client))
   return query
 }
@@ -75,5 +95,7 @@ export const STATE_WORDS: Record<Schemas['JobLineOut']['state'], string> = {
 
 export function timeLeft(seconds: number | null): string {
   if (seconds === null) return ''
-  return seconds < 60 ? `about ${Math.max(5, Math.ceil(seconds / 5) * 5)} s left` : `about ${Math.round(seconds / 60)} min left`
+  return seconds < 60
+    ? `about ${Math.max(5, Math.ceil(seconds / 5) * 5)} s left`
+    : `about ${Math.round(seconds / 60)} min left`
 }

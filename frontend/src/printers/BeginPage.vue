@@ -20,11 +20,23 @@ const CARRIED: { key: Carried; name: string; says: string }[] = [
 const MEASURING: { key: Measuring; name: string; says: string }[] = [
   { key: 'paper', name: 'A strip of paper', says: 'Ordinary printing paper, about 0.1 mm.' },
   { key: 'gauge', name: 'A feeler or dial gauge', says: 'Readings are typed, place by place.' },
-  { key: 'probe', name: 'The printer’s own probe', says: 'Where it sits is told later in the set-up; readings may be pasted.' },
+  {
+    key: 'probe',
+    name: 'The printer’s own probe',
+    says: 'Where it sits is told later in the set-up; readings may be pasted.',
+  },
 ]
 const router = useRouter()
 const { data: workshop } = useWorkshop()
-const { kept, clear } = useDraft('begin', { at: 0, workshop: '', name: '', width: '', depth: '', carried: '' as Carried | '', measuring: '' as Measuring | '' })
+const { kept, clear } = useDraft('begin', {
+  at: 0,
+  workshop: '',
+  name: '',
+  width: '',
+  depth: '',
+  carried: '' as Carried | '',
+  measuring: '' as Measuring | '',
+})
 const form = kept
 const trouble = ref('')
 const busy = ref(false)
@@ -39,7 +51,8 @@ const missing = computed(() => {
   const now = form.value
   if (now.at === 0) return now.workshop.trim() ? '' : 'Give it a name. It can be changed at any time.'
   if (now.at === 1) return now.name.trim() ? '' : 'Give the printer a name, the one that you call it by.'
-  if (now.at === 2) return fits(size.value.width) && fits(size.value.depth) ? '' : 'Both sides in mm, between 40 and 2000.'
+  if (now.at === 2)
+    return fits(size.value.width) && fits(size.value.depth) ? '' : 'Both sides in mm, between 40 and 2000.'
   if (now.at === 3) return now.carried ? '' : 'Choose one.'
   return now.measuring ? '' : 'Choose one.'
 })
@@ -51,8 +64,13 @@ async function printer(): Promise<Schemas['PrinterIn']> {
   const found = await api.suggest({ width, depth, screws })
   const places = found.screws.map(({ name, x, y }) => ({ name, x, y }))
   return {
-    name: form.value.name.trim(), width, depth,
-    screws: carried === '4' || carried === '3' ? places.map((one) => ({ ...one, thread: 'M4' as const, pitch: 0.7 })) : [],
+    name: form.value.name.trim(),
+    width,
+    depth,
+    screws:
+      carried === '4' || carried === '3'
+        ? places.map((one) => ({ ...one, thread: 'M4' as const, pitch: 0.7 }))
+        : [],
     pads: carried === 'pads' ? places.map((one) => ({ ...one, foils: [] })) : [],
   }
 }
@@ -100,31 +118,53 @@ function back(): void {
       <template v-else-if="form.at === 2">
         <h1>How large is the area it prints on?</h1>
         <div class="sides">
-          <label for="width">Left to right</label><el-input id="width" v-model="form.width" size="large" inputmode="decimal" class="side"><template #append>mm</template></el-input>
-          <label for="depth">Front to back</label><el-input id="depth" v-model="form.depth" size="large" inputmode="decimal" class="side"><template #append>mm</template></el-input>
+          <label for="width">Left to right</label
+          ><el-input id="width" v-model="form.width" size="large" inputmode="decimal" class="side"
+            ><template #append>mm</template></el-input
+          >
+          <label for="depth">Front to back</label
+          ><el-input id="depth" v-model="form.depth" size="large" inputmode="decimal" class="side"
+            ><template #append>mm</template></el-input
+          >
         </div>
         <p class="quiet">It stands in the manual, and in the slicer’s settings of this printer.</p>
       </template>
       <template v-else-if="form.at === 3">
         <h1 id="carried">What carries the bed?</h1>
         <el-radio-group v-model="form.carried" class="choices" aria-labelledby="carried">
-          <el-radio v-for="one in CARRIED" :key="one.key" :value="one.key" border><KnobCount :kind="one.key" /><span><b>{{ one.name }}</b><br />{{ one.says }}</span></el-radio>
+          <el-radio v-for="one in CARRIED" :key="one.key" :value="one.key" border
+            ><KnobCount :kind="one.key" /><span
+              ><b>{{ one.name }}</b
+              ><br />{{ one.says }}</span
+            ></el-radio
+          >
         </el-radio-group>
       </template>
       <template v-else>
         <h1 id="measuring">What do you measure with?</h1>
         <el-radio-group v-model="form.measuring" class="choices" aria-labelledby="measuring">
-          <el-radio v-for="one in MEASURING" :key="one.key" :value="one.key" border><span><b>{{ one.name }}</b><br />{{ one.says }}</span></el-radio>
+          <el-radio v-for="one in MEASURING" :key="one.key" :value="one.key" border
+            ><span
+              ><b>{{ one.name }}</b
+              ><br />{{ one.says }}</span
+            ></el-radio
+          >
         </el-radio-group>
-        <p class="caution">Bed and nozzle may be hot. Keep fingers out from under the nozzle while the motors are on.</p>
+        <p class="caution">
+          Bed and nozzle may be hot. Keep fingers out from under the nozzle while the motors are on.
+        </p>
       </template>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <p class="row">
-        <el-button type="primary" size="large" native-type="submit" :loading="busy">{{ form.at === STEPS.length - 1 ? 'Start the first visit' : 'Next' }}</el-button>
+        <el-button type="primary" size="large" native-type="submit" :loading="busy">{{
+          form.at === STEPS.length - 1 ? 'Start the first visit' : 'Next'
+        }}</el-button>
         <el-button v-if="form.at" size="large" @click="back">Back</el-button>
       </p>
     </form>
-    <p class="quiet small">What is typed here is kept until you are done. <RouterLink to="/">To the workshop</RouterLink></p>
+    <p class="quiet small">
+      What is typed here is kept until you are done. <RouterLink to="/">To the workshop</RouterLink>
+    </p>
   </div>
 </template>
 

@@ -11,16 +11,28 @@ const { data } = useDrift(() => props.printer)
 <template>
   <section v-if="data?.found.length" class="sheet stack" aria-label="Drift">
     <h2>How it loses its level</h2>
-    <p v-if="data.look_again" class="again">Look again around <b>{{ asDay(data.look_again) }}</b></p>
+    <p v-if="data.look_again" class="again">
+      Look again around <b>{{ asDay(data.look_again) }}</b>
+    </p>
     <p>{{ data.sentence }}</p>
     <div class="charts">
       <div>
         <h3>Tilt as each visit found it, mm</h3>
-        <RunChart title="Tilt found at each visit" :values="data.found.map((f) => f.tilt)" :dates="data.found.map((f) => f.at)" :chart="data.tilt" />
+        <RunChart
+          title="Tilt found at each visit"
+          :values="data.found.map((f) => f.tilt)"
+          :dates="data.found.map((f) => f.at)"
+          :chart="data.tilt"
+        />
       </div>
       <div>
         <h3>Flatness without tilt, mm</h3>
-        <RunChart title="Flatness found at each visit" :values="data.found.map((f) => f.flatness)" :dates="data.found.map((f) => f.at)" :chart="data.flatness" />
+        <RunChart
+          title="Flatness found at each visit"
+          :values="data.found.map((f) => f.flatness)"
+          :dates="data.found.map((f) => f.at)"
+          :chart="data.flatness"
+        />
       </div>
     </div>
     <p class="small quiet">{{ data.chart_sentence }} A diamond is out of the ordinary.</p>

@@ -16,7 +16,13 @@ import MoreFields from './MoreFields.vue'
 import PadFields from './PadFields.vue'
 
 type Printer = Schemas['PrinterOut']
-interface ScrewText { name: string; x: string; y: string; thread: string; pitch: string }
+interface ScrewText {
+  name: string
+  x: string
+  y: string
+  thread: string
+  pitch: string
+}
 
 const route = useRoute()
 const router = useRouter()
@@ -71,7 +77,13 @@ function take(printer: Printer): void {
     divisions: text(printer.divisions),
     repeatability: text(printer.repeatability),
     note: printer.note,
-    screws: printer.screws.map((s) => ({ name: s.name, x: text(s.x), y: text(s.y), thread: s.thread, pitch: text(s.pitch) })),
+    screws: printer.screws.map((s) => ({
+      name: s.name,
+      x: text(s.x),
+      y: text(s.y),
+      thread: s.thread,
+      pitch: text(s.pitch),
+    })),
   })
   more.value = takeMore(printer)
   reach.value = printer.probe_kind === 'none' ? null : printer.probe_reach
@@ -82,7 +94,14 @@ function take(printer: Printer): void {
 }
 
 // half a set-up survives a reload, another page and a server that was away
-const typed = () => ({ form: { ...form }, more: more.value, screwCount: screwCount.value, thread: thread.value, ownPlaces: ownPlaces.value, version: version.value })
+const typed = () => ({
+  form: { ...form },
+  more: more.value,
+  screwCount: screwCount.value,
+  thread: thread.value,
+  ownPlaces: ownPlaces.value,
+  version: version.value,
+})
 const { kept } = useDraft<{ text: string }>(`set-up-${id.value ?? 'new'}`, { text: '' })
 const found = ref(false)
 let begun = ''
@@ -97,7 +116,10 @@ function restore(): void {
   version.value = before.version
   found.value = true
 }
-watch(() => ready.value && JSON.stringify(typed()), (now) => now && begun && (kept.value = { text: now === begun ? '' : now }))
+watch(
+  () => ready.value && JSON.stringify(typed()),
+  (now) => now && begun && (kept.value = { text: now === begun ? '' : now }),
+)
 function afresh(): void {
   kept.value = { text: '' }
   window.location.reload()
@@ -115,7 +137,8 @@ async function load(): Promise<void> {
   }
 }
 
-const pitchOf = (name: string): string => text(threads.value?.threads.find((t) => t.name === name)?.pitch ?? null)
+const pitchOf = (name: string): string =>
+  text(threads.value?.threads.find((t) => t.name === name)?.pitch ?? null)
 
 async function suggest(): Promise<void> {
   const width = parseNumber(form.width)
@@ -141,7 +164,11 @@ async function suggest(): Promise<void> {
     } else if (!ownPlaces.value) {
       more.value.pads = []
       form.screws = answer.screws.map((s) => ({
-        name: s.name, x: text(s.x), y: text(s.y), thread: thread.value, pitch: form.screws[0]?.pitch || pitchOf(thread.value) || '0.7',
+        name: s.name,
+        x: text(s.x),
+        y: text(s.y),
+        thread: thread.value,
+        pitch: form.screws[0]?.pitch || pitchOf(thread.value) || '0.7',
       }))
     }
   } catch {
@@ -151,12 +178,29 @@ async function suggest(): Promise<void> {
 // what is typed so far of the places to keep off, drawn while it is typed
 const barred = computed(() =>
   more.value.keep_off.flatMap((one) => {
-    const [x_min, x_max, y_min, y_max, height] = [one.left, one.right, one.front, one.back, one.height].map(parseNumber)
-    return one.name.trim() && x_min !== null && x_max !== null && y_min !== null && y_max !== null ? [{ name: one.name, x_min: x_min!, x_max: x_max!, y_min: y_min!, y_max: y_max!, height: height ?? 5 }] : []
+    const [x_min, x_max, y_min, y_max, height] = [one.left, one.right, one.front, one.back, one.height].map(
+      parseNumber,
+    )
+    return one.name.trim() && x_min !== null && x_max !== null && y_min !== null && y_max !== null
+      ? [{ name: one.name, x_min: x_min!, x_max: x_max!, y_min: y_min!, y_max: y_max!, height: height ?? 5 }]
+      : []
   }),
 )
 const suggestSoon = useDebounceFn(suggest, 150)
-watch(() => [form.width, form.depth, form.origin, form.plate_width, form.plate_depth, more.value.probe_kind, more.value.probe_dx, more.value.probe_dy, JSON.stringify(barred.value)], () => ready.value && void suggestSoon())
+watch(
+  () => [
+    form.width,
+    form.depth,
+    form.origin,
+    form.plate_width,
+    form.plate_depth,
+    more.value.probe_kind,
+    more.value.probe_dx,
+    more.value.probe_dy,
+    JSON.stringify(barred.value),
+  ],
+  () => ready.value && void suggestSoon(),
+)
 
 function chooseCount(n: Support): void {
   screwCount.value = n
@@ -256,7 +300,8 @@ async function save(): Promise<void> {
     if (e instanceof ApiError && e.stale) theirs.value = (await fetchPrinter(id.value!)).printer
     else {
       trouble.value = sentence(e)
-      if (e instanceof ApiError) for (const one of e.problem.errors ?? []) errors.value[one.field] = one.message
+      if (e instanceof ApiError)
+        for (const one of e.problem.errors ?? []) errors.value[one.field] = one.message
     }
   }
 }
@@ -281,25 +326,48 @@ void load()
   <div v-if="loadError" class="trouble" role="alert">{{ loadError }}</div>
   <form v-else-if="ready" class="stack" @submit.prevent="save">
     <h1>{{ id === null ? 'Set up a printer' : `Set-up of ${form.name}` }}</h1>
-    <p v-if="found" class="caution" role="status">What you typed before is here again, not saved yet. <el-button text size="small" @click="afresh">Begin afresh</el-button></p>
+    <p v-if="found" class="caution" role="status">
+      What you typed before is here again, not saved yet.
+      <el-button text size="small" @click="afresh">Begin afresh</el-button>
+    </p>
     <div class="columns">
       <div class="stack">
         <section class="sheet stack">
           <h2>The bed</h2>
           <div>
             <label class="label" for="name">Name</label>
-            <input id="name" v-model="form.name" class="field" maxlength="80" placeholder="What you call it" autocomplete="off" :aria-invalid="!!errors.name" />
+            <input
+              id="name"
+              v-model="form.name"
+              class="field"
+              maxlength="80"
+              placeholder="What you call it"
+              autocomplete="off"
+              :aria-invalid="!!errors.name"
+            />
             <p v-if="errors.name" class="wrong">{{ errors.name }}</p>
           </div>
           <div class="pair">
             <div>
               <label class="label" for="width">Printable width (X), mm</label>
-              <input id="width" v-model="form.width" class="field" inputmode="decimal" :aria-invalid="!!errors.width" />
+              <input
+                id="width"
+                v-model="form.width"
+                class="field"
+                inputmode="decimal"
+                :aria-invalid="!!errors.width"
+              />
               <p v-if="errors.width" class="wrong">{{ errors.width }}</p>
             </div>
             <div>
               <label class="label" for="depth">Printable depth (Y), mm</label>
-              <input id="depth" v-model="form.depth" class="field" inputmode="decimal" :aria-invalid="!!errors.depth" />
+              <input
+                id="depth"
+                v-model="form.depth"
+                class="field"
+                inputmode="decimal"
+                :aria-invalid="!!errors.depth"
+              />
               <p v-if="errors.depth" class="wrong">{{ errors.depth }}</p>
             </div>
           </div>
@@ -316,12 +384,24 @@ void load()
               <div class="pair">
                 <div>
                   <label class="label" for="plate-width">Plate width, mm</label>
-                  <input id="plate-width" v-model="form.plate_width" class="field" inputmode="decimal" placeholder="as the printable area" />
+                  <input
+                    id="plate-width"
+                    v-model="form.plate_width"
+                    class="field"
+                    inputmode="decimal"
+                    placeholder="as the printable area"
+                  />
                   <p v-if="errors.plate_width" class="wrong">{{ errors.plate_width }}</p>
                 </div>
                 <div>
                   <label class="label" for="plate-depth">Plate depth, mm</label>
-                  <input id="plate-depth" v-model="form.plate_depth" class="field" inputmode="decimal" placeholder="as the printable area" />
+                  <input
+                    id="plate-depth"
+                    v-model="form.plate_depth"
+                    class="field"
+                    inputmode="decimal"
+                    placeholder="as the printable area"
+                  />
                   <p v-if="errors.plate_depth" class="wrong">{{ errors.plate_depth }}</p>
                 </div>
               </div>
@@ -334,7 +414,13 @@ void load()
                 </div>
                 <div>
                   <label class="label" for="repeatability">Probe repeats to, mm</label>
-                  <input id="repeatability" v-model="form.repeatability" class="field" inputmode="decimal" placeholder="not known" />
+                  <input
+                    id="repeatability"
+                    v-model="form.repeatability"
+                    class="field"
+                    inputmode="decimal"
+                    placeholder="not known"
+                  />
                   <p class="small quiet">Standard deviation at one point, if you know it.</p>
                   <p v-if="errors.repeatability" class="wrong">{{ errors.repeatability }}</p>
                 </div>
@@ -350,7 +436,11 @@ void load()
           <h2>What carries the plate</h2>
           <fieldset>
             <legend class="label">Screws, pads, or neither?</legend>
-            <el-radio-group :model-value="screwCount" aria-label="Number of screws" @update:model-value="chooseCount($event as Support)">
+            <el-radio-group
+              :model-value="screwCount"
+              aria-label="Number of screws"
+              @update:model-value="chooseCount($event as Support)"
+            >
               <el-radio-button :value="4">Four screws</el-radio-button>
               <el-radio-button :value="3">Three screws</el-radio-button>
               <el-radio-button value="pads">Pads, shimmed</el-radio-button>
@@ -361,8 +451,15 @@ void load()
             <div class="pair">
               <div>
                 <label class="label" for="thread">Thread (ISO 261)</label>
-                <select id="thread" class="field" :value="thread" @change="chooseThread(($event.target as HTMLSelectElement).value)">
-                  <option v-for="t in threads?.threads" :key="t.name" :value="t.name">{{ t.name }}: {{ t.pitch }} mm a turn</option>
+                <select
+                  id="thread"
+                  class="field"
+                  :value="thread"
+                  @change="chooseThread(($event.target as HTMLSelectElement).value)"
+                >
+                  <option v-for="t in threads?.threads" :key="t.name" :value="t.name">
+                    {{ t.name }}: {{ t.pitch }} mm a turn
+                  </option>
                   <option value="own">another pitch</option>
                 </select>
               </div>
@@ -379,21 +476,62 @@ void load()
                 <el-radio-button value="face">Looking at the knob or screw head</el-radio-button>
               </el-radio-group>
               <p class="small quiet">
-                A right-hand thread tightens clockwise when you look at the knob itself, counterclockwise when you look down at it
-                through the bed.
+                A right-hand thread tightens clockwise when you look at the knob itself, counterclockwise when
+                you look down at it through the bed.
               </p>
             </fieldset>
             <details>
               <summary>Positions, unusual threads</summary>
               <div class="stack inner">
                 <table class="plain-table screws">
-                  <thead><tr><th>Screw</th><th>X, mm</th><th>Y, mm</th><th>mm a turn</th></tr></thead>
+                  <thead>
+                    <tr>
+                      <th>Screw</th>
+                      <th>X, mm</th>
+                      <th>Y, mm</th>
+                      <th>mm a turn</th>
+                    </tr>
+                  </thead>
                   <tbody>
                     <tr v-for="(screw, i) in form.screws" :key="i">
-                      <td><input v-model="screw.name" class="field" maxlength="40" :aria-label="`Name of screw ${i + 1}`" /></td>
-                      <td><input v-model="screw.x" class="field" inputmode="decimal" :aria-label="`X of ${screw.name}`" :aria-invalid="!!errors[`screws.${i}.x`]" @input="ownPlaces = true" /></td>
-                      <td><input v-model="screw.y" class="field" inputmode="decimal" :aria-label="`Y of ${screw.name}`" :aria-invalid="!!errors[`screws.${i}.y`]" @input="ownPlaces = true" /></td>
-                      <td><input v-model="screw.pitch" class="field" inputmode="decimal" :aria-label="`Pitch of ${screw.name}`" :aria-invalid="!!errors[`screws.${i}.pitch`]" @input="(thread = 'own'), (screw.thread = 'own')" /></td>
+                      <td>
+                        <input
+                          v-model="screw.name"
+                          class="field"
+                          maxlength="40"
+                          :aria-label="`Name of screw ${i + 1}`"
+                        />
+                      </td>
+                      <td>
+                        <input
+                          v-model="screw.x"
+                          class="field"
+                          inputmode="decimal"
+                          :aria-label="`X of ${screw.name}`"
+                          :aria-invalid="!!errors[`screws.${i}.x`]"
+                          @input="ownPlaces = true"
+                        />
+                      </td>
+                      <td>
+                        <input
+                          v-model="screw.y"
+                          class="field"
+                          inputmode="decimal"
+                          :aria-label="`Y of ${screw.name}`"
+                          :aria-invalid="!!errors[`screws.${i}.y`]"
+                          @input="ownPlaces = true"
+                        />
+                      </td>
+                      <td>
+                        <input
+                          v-model="screw.pitch"
+                          class="field"
+                          inputmode="decimal"
+                          :aria-label="`Pitch of ${screw.name}`"
+                          :aria-invalid="!!errors[`screws.${i}.pitch`]"
+                          @input="((thread = 'own'), (screw.thread = 'own'))"
+                        />
+                      </td>
                     </tr>
                   </tbody>
                 </table>
@@ -414,29 +552,73 @@ void load()
               </div>
             </details>
           </template>
-          <PadFields v-else-if="screwCount === 'pads'" v-model="more.pads" :errors="errors" :bed="bed" @moved="ownPlaces = true" />
+          <PadFields
+            v-else-if="screwCount === 'pads'"
+            v-model="more.pads"
+            :errors="errors"
+            :bed="bed"
+            @moved="ownPlaces = true"
+          />
           <p v-else class="quiet">Finchwort will show map and shape, but has nothing to turn.</p>
         </section>
         <KeepOffFields v-model="more.keep_off" :errors="errors" :bed="bed" />
         <MoreFields v-model="more" :errors="errors" :screws="form.screws" />
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <div class="row">
-          <el-button type="primary" size="large" native-type="submit" :loading="busy">{{ id === null ? 'Save this printer' : 'Save the set-up' }}</el-button>
+          <el-button type="primary" size="large" native-type="submit" :loading="busy">{{
+            id === null ? 'Save this printer' : 'Save the set-up'
+          }}</el-button>
           <el-button size="large" @click="router.back()">Cancel</el-button>
         </div>
       </div>
       <aside class="sheet stack picture">
         <h2>As you see it from above</h2>
-        <ReliefMap v-if="bed" :bed="bed" :screws="placed" :pads="pads" :reach="reach" :notes="notes" movable label="The plate, the printable area and what carries it" @move="move" />
-        <p class="small quiet">Outer shape: the plate. Inner frame: the printable area. {{ more.pads.length ? 'Ovals: the pads.' : 'Squares: the screws.' }} Drag them to their places, or use the arrow keys.{{ reach ? ' Dashed: what the probe reaches.' : '' }}{{ bed?.keep_off?.length ? ' Barred: nothing goes there.' : '' }}</p>
+        <ReliefMap
+          v-if="bed"
+          :bed="bed"
+          :screws="placed"
+          :pads="pads"
+          :reach="reach"
+          :notes="notes"
+          movable
+          label="The plate, the printable area and what carries it"
+          @move="move"
+        />
+        <p class="small quiet">
+          Outer shape: the plate. Inner frame: the printable area.
+          {{ more.pads.length ? 'Ovals: the pads.' : 'Squares: the screws.' }} Drag them to their places, or
+          use the arrow keys.{{ reach ? ' Dashed: what the probe reaches.' : ''
+          }}{{ bed?.keep_off?.length ? ' Barred: nothing goes there.' : '' }}
+        </p>
       </aside>
     </div>
-    <el-dialog :model-value="theirs !== null" title="Changed elsewhere" width="min(94vw, 620px)" :close-on-click-modal="false" @close="theirs = null">
+    <el-dialog
+      :model-value="theirs !== null"
+      title="Changed elsewhere"
+      width="min(94vw, 620px)"
+      :close-on-click-modal="false"
+      @close="theirs = null"
+    >
       <div class="stack">
-        <p>This set-up was changed in another tab or by someone else since you opened it. Nothing was overwritten. This differs:</p>
+        <p>
+          This set-up was changed in another tab or by someone else since you opened it. Nothing was
+          overwritten. This differs:
+        </p>
         <table class="plain-table">
-          <thead><tr><th></th><th>Yours</th><th>Theirs</th></tr></thead>
-          <tbody><tr v-for="row in differences" :key="row.label"><th scope="row">{{ row.label }}</th><td>{{ row.mine }}</td><td>{{ row.theirs }}</td></tr></tbody>
+          <thead>
+            <tr>
+              <th></th>
+              <th>Yours</th>
+              <th>Theirs</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in differences" :key="row.label">
+              <th scope="row">{{ row.label }}</th>
+              <td>{{ row.mine }}</td>
+              <td>{{ row.theirs }}</td>
+            </tr>
+          </tbody>
         </table>
         <p v-if="differences.length === 0">Nothing; both are the same.</p>
         <div class="row">

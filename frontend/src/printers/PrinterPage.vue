@@ -36,12 +36,29 @@ const removeVisit = useChange(api.deleteVisit)
 const bringVisitBack = useChange(api.restoreVisit)
 
 const useIt = useChange((body: Schemas['SurfaceUse']) => api.useSurface(id.value, body))
-const SAID = { printed: 'One more print on it.', washed: 'Washed: prints and coats begin at nought.', coated: 'One more coat on it.' } as const
-const use = (name: string, action: Schemas['SurfaceUse']['action']): Promise<void> => attempt(() => useIt.mutateAsync({ name, action }), SAID[action])
+const SAID = {
+  printed: 'One more print on it.',
+  washed: 'Washed: prints and coats begin at nought.',
+  coated: 'One more coat on it.',
+} as const
+const use = (name: string, action: Schemas['SurfaceUse']['action']): Promise<void> =>
+  attempt(() => useIt.mutateAsync({ name, action }), SAID[action])
 // addresses on this very machine can be followed
 const note = computed(() => (data.value?.printer.note ?? '').split(/(http:\/\/127\.0\.0\.1:\d+)/))
-const PROBES = { none: 'none', nozzle: 'the nozzle itself', retracting: 'retracting pin', inductive: 'inductive', capacitive: 'capacitive', switch: 'switch', strain: 'strain gauge' } as const
-const ZEROS = { probe: 'by its probe, at every homing', switch: 'by a Z switch on a post', knobs: 'by the knobs: the bed is raised to the tip' } as const
+const PROBES = {
+  none: 'none',
+  nozzle: 'the nozzle itself',
+  retracting: 'retracting pin',
+  inductive: 'inductive',
+  capacitive: 'capacitive',
+  switch: 'switch',
+  strain: 'strain gauge',
+} as const
+const ZEROS = {
+  probe: 'by its probe, at every homing',
+  switch: 'by a Z switch on a post',
+  knobs: 'by the knobs: the bed is raised to the tip',
+} as const
 const COMPENSATIONS = { none: 'none', mean: 'only the mean of its points', mesh: 'mesh' } as const
 const begin = (): Promise<void> =>
   attempt(async () => {
@@ -49,7 +66,12 @@ const begin = (): Promise<void> =>
     await router.push(`/visits/${visit.id}/sound`)
   }, '')
 function tellVisit(visit: Schemas['VisitLine']): string {
-  const parts = [count(visit.surveys, 'survey'), visit.turnings ? `turned ${visit.turnings === 1 ? 'once' : visit.turnings === 2 ? 'twice' : `${visit.turnings} times`}` : 'not turned']
+  const parts = [
+    count(visit.surveys, 'survey'),
+    visit.turnings
+      ? `turned ${visit.turnings === 1 ? 'once' : visit.turnings === 2 ? 'twice' : `${visit.turnings} times`}`
+      : 'not turned',
+  ]
   if (!visit.ended_at) parts.unshift('open')
   if (visit.first_spread !== null) {
     const same = visit.first_spread === visit.last_spread
@@ -60,10 +82,18 @@ function tellVisit(visit: Schemas['VisitLine']): string {
 async function deletePrinter(): Promise<void> {
   const printer = data.value!.printer
   await router.push('/')
-  await attempt(() => remove.mutateAsync(printer.id), `${printer.name} was deleted with its visits.`, () => bringBack.mutateAsync(printer.id))
+  await attempt(
+    () => remove.mutateAsync(printer.id),
+    `${printer.name} was deleted with its visits.`,
+    () => bringBack.mutateAsync(printer.id),
+  )
 }
 const deleteVisit = (visit: number): Promise<void> =>
-  attempt(() => removeVisit.mutateAsync(visit), 'The visit was deleted.', () => bringVisitBack.mutateAsync(visit))
+  attempt(
+    () => removeVisit.mutateAsync(visit),
+    'The visit was deleted.',
+    () => bringVisitBack.mutateAsync(visit),
+  )
 </script>
 
 <template>
@@ -74,65 +104,165 @@ const deleteVisit = (visit: number): Promise<void> =>
     <div class="row spread">
       <h1>{{ data.printer.name }}</h1>
       <div class="row">
-        <RouterLink v-if="open" class="el-button el-button--primary plain" :to="`/visits/${open.id}`">Go on with the visit</RouterLink>
-        <el-button :type="open ? undefined : 'primary'" :loading="start.isPending.value" @click="begin">{{ open ? 'Start another' : 'Start a visit' }}</el-button>
-        <RouterLink v-if="data.printer.port" class="el-button plain" :to="`/printers/${data.printer.id}/machine`">At the line</RouterLink>
-        <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/cases/new`">Open a case</RouterLink>
-        <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`">Change the set-up</RouterLink>
+        <RouterLink v-if="open" class="el-button el-button--primary plain" :to="`/visits/${open.id}`"
+          >Go on with the visit</RouterLink
+        >
+        <el-button :type="open ? undefined : 'primary'" :loading="start.isPending.value" @click="begin">{{
+          open ? 'Start another' : 'Start a visit'
+        }}</el-button>
+        <RouterLink
+          v-if="data.printer.port"
+          class="el-button plain"
+          :to="`/printers/${data.printer.id}/machine`"
+          >At the line</RouterLink
+        >
+        <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/cases/new`"
+          >Open a case</RouterLink
+        >
+        <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`"
+          >Change the set-up</RouterLink
+        >
         <el-button @click="happened = true">Something happened</el-button>
         <el-button type="danger" plain @click="deletePrinter">Delete</el-button>
       </div>
     </div>
     <HappenedDialog v-model="happened" :printer="data.printer" :visit="open?.id ?? null" />
-    <AfterList v-if="standing?.after" :printer="id" :line="!!data.printer.port" :visit="open?.id ?? null" :after="standing.after" />
+    <AfterList
+      v-if="standing?.after"
+      :printer="id"
+      :line="!!data.printer.port"
+      :visit="open?.id ?? null"
+      :after="standing.after"
+    />
     <div class="columns">
       <section class="sheet stack">
         <h2>Set-up</h2>
         <table class="plain-table">
           <tbody>
-            <tr><th scope="row">Printable area</th><td>{{ data.printer.width }} × {{ data.printer.depth }} mm</td></tr>
-            <tr><th scope="row">Plate</th><td>{{ data.printer.plate_width }} × {{ data.printer.plate_depth }} mm</td></tr>
-            <tr><th scope="row">Zero point</th><td>{{ data.printer.origin === 'centre' ? 'in the middle' : 'front left' }}</td></tr>
+            <tr>
+              <th scope="row">Printable area</th>
+              <td>{{ data.printer.width }} × {{ data.printer.depth }} mm</td>
+            </tr>
+            <tr>
+              <th scope="row">Plate</th>
+              <td>{{ data.printer.plate_width }} × {{ data.printer.plate_depth }} mm</td>
+            </tr>
+            <tr>
+              <th scope="row">Zero point</th>
+              <td>{{ data.printer.origin === 'centre' ? 'in the middle' : 'front left' }}</td>
+            </tr>
             <tr>
               <th scope="row">Screws</th>
               <td v-if="data.printer.screws.length">
-                <div v-for="s in data.printer.screws" :key="s.name">{{ s.name }}: {{ s.thread }}, {{ s.pitch }} mm a turn</div>
+                <div v-for="s in data.printer.screws" :key="s.name">
+                  {{ s.name }}: {{ s.thread }}, {{ s.pitch }} mm a turn
+                </div>
               </td>
-              <td v-else>{{ data.printer.pads.length ? `none; the plate rests on ${data.printer.pads.length} pads` : 'none' }}</td>
+              <td v-else>
+                {{
+                  data.printer.pads.length
+                    ? `none; the plate rests on ${data.printer.pads.length} pads`
+                    : 'none'
+                }}
+              </td>
             </tr>
             <tr v-if="data.printer.screws.length">
               <th scope="row">Knobs</th>
               <td>
-                seen {{ data.printer.knob_view === 'behind' ? 'from above, through the bed' : 'from their own end' }}, turned in steps of 1/{{ data.printer.divisions }};
-                tightening {{ data.printer.tightening_lowers ? 'lowers' : 'raises' }} the bed
+                seen
+                {{
+                  data.printer.knob_view === 'behind' ? 'from above, through the bed' : 'from their own end'
+                }}, turned in steps of 1/{{ data.printer.divisions }}; tightening
+                {{ data.printer.tightening_lowers ? 'lowers' : 'raises' }} the bed
               </td>
             </tr>
-            <tr><th scope="row">First layer</th><td>{{ mm(data.printer.first_layer) }}</td></tr>
-            <tr v-if="data.printer.probe_kind !== 'none'"><th scope="row">Probe</th><td>{{ PROBES[data.printer.probe_kind] }}, {{ figure(data.printer.probe_dx, true, 0) }} / {{ figure(data.printer.probe_dy, true, 0) }} mm from the nozzle</td></tr>
-            <tr v-if="data.printer.compensation !== 'none' || data.printer.probe_kind !== 'none'"><th scope="row">Compensation</th><td>{{ COMPENSATIONS[data.printer.compensation] }}</td></tr>
-            <tr v-if="data.printer.zero_kept"><th scope="row">Z = 0 is kept</th><td>{{ ZEROS[data.printer.zero_kept] }}</td></tr>
-            <tr v-if="data.printer.beam_screws"><th scope="row">Cross beam</th><td>{{ data.printer.beam_screws === 2 ? 'two lead screws' : 'one lead screw' }}, {{ data.printer.beam_lead }} mm a turn</td></tr>
-            <tr><th scope="row">Z offset</th><td>{{ data.printer.closer_is }} is closer<p v-if="data.printer.offset_warning" class="caution">{{ data.printer.offset_warning }}</p></td></tr>
-            <tr><th scope="row">Probe repeats to</th><td>{{ data.printer.repeatability ? `±${mm(data.printer.repeatability, false, 3)} (standard deviation)` : 'not known' }}</td></tr>
+            <tr>
+              <th scope="row">First layer</th>
+              <td>{{ mm(data.printer.first_layer) }}</td>
+            </tr>
+            <tr v-if="data.printer.probe_kind !== 'none'">
+              <th scope="row">Probe</th>
+              <td>
+                {{ PROBES[data.printer.probe_kind] }}, {{ figure(data.printer.probe_dx, true, 0) }} /
+                {{ figure(data.printer.probe_dy, true, 0) }} mm from the nozzle
+              </td>
+            </tr>
+            <tr v-if="data.printer.compensation !== 'none' || data.printer.probe_kind !== 'none'">
+              <th scope="row">Compensation</th>
+              <td>{{ COMPENSATIONS[data.printer.compensation] }}</td>
+            </tr>
+            <tr v-if="data.printer.zero_kept">
+              <th scope="row">Z = 0 is kept</th>
+              <td>{{ ZEROS[data.printer.zero_kept] }}</td>
+            </tr>
+            <tr v-if="data.printer.beam_screws">
+              <th scope="row">Cross beam</th>
+              <td>
+                {{ data.printer.beam_screws === 2 ? 'two lead screws' : 'one lead screw' }},
+                {{ data.printer.beam_lead }} mm a turn
+              </td>
+            </tr>
+            <tr>
+              <th scope="row">Z offset</th>
+              <td>
+                {{ data.printer.closer_is }} is closer
+                <p v-if="data.printer.offset_warning" class="caution">{{ data.printer.offset_warning }}</p>
+              </td>
+            </tr>
+            <tr>
+              <th scope="row">Probe repeats to</th>
+              <td>
+                {{
+                  data.printer.repeatability
+                    ? `±${mm(data.printer.repeatability, false, 3)} (standard deviation)`
+                    : 'not known'
+                }}
+              </td>
+            </tr>
           </tbody>
         </table>
         <div v-if="data.printer.surfaces.length" class="stack">
           <h3>Surfaces</h3>
           <ul class="visits">
             <li v-for="s in data.printer.surfaces" :key="s.name" class="stack surface">
-              <div class="row spread"><b>{{ s.name }}</b><span class="small quiet">{{ s.kind_name }}{{ s.thickness ? `, ${s.thickness} mm` : '' }}, {{ s.condition }}</span></div>
+              <div class="row spread">
+                <b>{{ s.name }}</b><span class="small quiet"
+                  >{{ s.kind_name }}{{ s.thickness ? `, ${s.thickness} mm` : '' }}, {{ s.condition }}</span
+                >
+              </div>
               <div class="row spread small">
-                <span>{{ count(s.prints_since_wash, 'print') }} since washed{{ s.coats ? `, ${count(s.coats, 'coat')} of adhesive` : '' }}</span>
+                <span
+                  >{{ count(s.prints_since_wash, 'print') }} since washed{{
+                    s.coats ? `, ${count(s.coats, 'coat')} of adhesive` : ''
+                  }}</span
+                >
                 <span class="row">
-                  <el-button size="small" :aria-label="`One more print on ${s.name}`" @click="use(s.name, 'printed')">Printed</el-button>
-                  <el-button size="small" :aria-label="`${s.name} was washed`" @click="use(s.name, 'washed')">Washed</el-button>
-                  <el-button size="small" :aria-label="`One more coat on ${s.name}`" @click="use(s.name, 'coated')">Coated</el-button>
+                  <el-button
+                    size="small"
+                    :aria-label="`One more print on ${s.name}`"
+                    @click="use(s.name, 'printed')"
+                    >Printed</el-button
+                  >
+                  <el-button size="small" :aria-label="`${s.name} was washed`" @click="use(s.name, 'washed')"
+                    >Washed</el-button
+                  >
+                  <el-button
+                    size="small"
+                    :aria-label="`One more coat on ${s.name}`"
+                    @click="use(s.name, 'coated')"
+                    >Coated</el-button
+                  >
                 </span>
               </div>
             </li>
           </ul>
         </div>
-        <p v-if="data.printer.note"><template v-for="(part, i) in note" :key="i"><a v-if="part.startsWith('http')" :href="part" target="_blank" rel="noreferrer">{{ part }}</a><template v-else>{{ part }}</template></template></p>
+        <p v-if="data.printer.note">
+          <template v-for="(part, i) in note" :key="i"
+            ><a v-if="part.startsWith('http')" :href="part" target="_blank" rel="noreferrer">{{ part }}</a
+            ><template v-else>{{ part }}</template></template
+          >
+        </p>
         <div v-if="data.visits.length" class="stack">
           <h3>From visit to visit</h3>
           <DriftLine :history="data.visits" :good="data.printer.good_spread" />
@@ -140,30 +270,46 @@ const deleteVisit = (visit: number): Promise<void> =>
         </div>
       </section>
       <div class="stack">
-      <section class="sheet stack">
-        <div class="row spread">
-          <h2>Visits</h2>
-          <div v-if="data.visits.length > 4">
-            <label class="visually-hidden" for="find-visit">Find a visit</label>
-            <input id="find-visit" v-model="search" class="field" type="search" placeholder="Find: date or verdict" />
+        <section class="sheet stack">
+          <div class="row spread">
+            <h2>Visits</h2>
+            <div v-if="data.visits.length > 4">
+              <label class="visually-hidden" for="find-visit">Find a visit</label>
+              <input
+                id="find-visit"
+                v-model="search"
+                class="field"
+                type="search"
+                placeholder="Find: date or verdict"
+              />
+            </div>
           </div>
-        </div>
-        <p v-if="data.visits.length === 0" class="quiet">No visit yet. A visit is one time at this printer: measure, level, judge, close.</p>
-        <p v-else-if="visits.length === 0" class="quiet">No visit fits.</p>
-        <ul class="visits">
-          <li v-for="visit in visits" :key="visit.id">
-            <div class="row spread">
-              <RouterLink :to="`/visits/${visit.id}`" class="when">{{ asDay(visit.started_at) }}, {{ asTime(visit.started_at) }}</RouterLink>
-              <VerdictBadge v-if="visit.verdict" :level="visit.verdict" :word="visit.word!" />
-            </div>
-            <div class="row spread small">
-              <span class="quiet">{{ tellVisit(visit) }}</span>
-              <el-button text size="small" :aria-label="`Delete the visit of ${asDay(visit.started_at)}`" @click="deleteVisit(visit.id)">Delete</el-button>
-            </div>
-          </li>
-        </ul>
-      </section>
-      <StandingPanel :printer="id" />
+          <p v-if="data.visits.length === 0" class="quiet">
+            No visit yet. A visit is one time at this printer: measure, level, judge, close.
+          </p>
+          <p v-else-if="visits.length === 0" class="quiet">No visit fits.</p>
+          <ul class="visits">
+            <li v-for="visit in visits" :key="visit.id">
+              <div class="row spread">
+                <RouterLink :to="`/visits/${visit.id}`" class="when"
+                  >{{ asDay(visit.started_at) }}, {{ asTime(visit.started_at) }}</RouterLink
+                >
+                <VerdictBadge v-if="visit.verdict" :level="visit.verdict" :word="visit.word!" />
+              </div>
+              <div class="row spread small">
+                <span class="quiet">{{ tellVisit(visit) }}</span>
+                <el-button
+                  text
+                  size="small"
+                  :aria-label="`Delete the visit of ${asDay(visit.started_at)}`"
+                  @click="deleteVisit(visit.id)"
+                  >Delete</el-button
+                >
+              </div>
+            </li>
+          </ul>
+        </section>
+        <StandingPanel :printer="id" />
       </div>
     </div>
     <LearnedKnobs v-if="data.printer.screws.length" :key="`k${id}`" :printer="data.printer" />

@@ -11,7 +11,9 @@ const router = useRouter()
 const { data, error, isPending, refetch } = useWorkshop()
 const search = ref('')
 const shown = computed(() =>
-  (data.value?.cards ?? []).filter((card) => card.printer.name.toLowerCase().includes(search.value.trim().toLowerCase())),
+  (data.value?.cards ?? []).filter((card) =>
+    card.printer.name.toLowerCase().includes(search.value.trim().toLowerCase()),
+  ),
 )
 
 const { data: me } = useMe()
@@ -66,32 +68,59 @@ async function saveName(): Promise<void> {
         <div class="row">
           <template v-if="data.cards.length > 3">
             <label class="visually-hidden" for="find-printer">Find a printer</label>
-            <input id="find-printer" v-model="search" class="field find" type="search" placeholder="Find a printer" />
+            <input
+              id="find-printer"
+              v-model="search"
+              class="field find"
+              type="search"
+              placeholder="Find a printer"
+            />
           </template>
-          <el-button v-if="changes" type="primary" @click="router.push('/printers/new')">Add a printer</el-button>
+          <el-button v-if="changes" type="primary" @click="router.push('/printers/new')"
+            >Add a printer</el-button
+          >
         </div>
       </div>
       <section v-if="data.cards.length === 0" class="sheet stack empty">
         <h2>Begin with your printer</h2>
         <p>
-          Finchwort turns readings of your bed into a map, says which knob to turn how far, and keeps a book of it all. It
-          needs the size of the bed and where its screws are; that takes less than a minute.
+          Finchwort turns readings of your bed into a map, says which knob to turn how far, and keeps a book
+          of it all. It needs the size of the bed and where its screws are; that takes less than a minute.
         </p>
-        <p v-if="!changes">There is no printer yet. It is set up on the computer, or on a device that may change set-ups.</p>
+        <p v-if="!changes">
+          There is no printer yet. It is set up on the computer, or on a device that may change set-ups.
+        </p>
         <p v-else class="row">
-<el-button type="primary" size="large" @click="router.push('/begin')">Begin, step by step</el-button>
+          <el-button type="primary" size="large" @click="router.push('/begin')"
+            >Begin, step by step</el-button
+          >
           <el-button size="large" @click="router.push('/printers/new')">Everything on one page</el-button>
-</p>
+        </p>
         <p v-if="demo?.can" class="row">
-          <span>Or look at the demo workshop instead: invented printers, some months of visits, records of its own.</span>
-          <a v-if="demo.ready" class="go" :href="demo.url!" target="_blank" rel="noopener">Open the demo workshop</a>
-          <el-button v-else :loading="demo.wanted || wantDemo.isPending.value" @click="lookAtDemo">{{ demo.wanted ? 'The demo is being started …' : 'Look at the demo' }}</el-button>
+          <span
+            >Or look at the demo workshop instead: invented printers, some months of visits, records of its
+            own.</span
+          >
+          <a v-if="demo.ready" class="go" :href="demo.url!" target="_blank" rel="noopener"
+            >Open the demo workshop</a
+          >
+          <el-button v-else :loading="demo.wanted || wantDemo.isPending.value" @click="lookAtDemo">{{
+            demo.wanted ? 'The demo is being started …' : 'Look at the demo'
+          }}</el-button>
         </p>
       </section>
       <p v-else-if="shown.length === 0" class="quiet">No printer is called that.</p>
-      <p v-if="mine" class="row narrow-only"><RouterLink to="/devices">Devices</RouterLink><RouterLink to="/backups">Backups</RouterLink></p>
+      <p v-if="mine" class="row narrow-only">
+        <RouterLink to="/devices">Devices</RouterLink><RouterLink to="/backups">Backups</RouterLink>
+      </p>
       <div class="cards">
-        <PrinterCard v-for="card in shown" :key="card.printer.id" :card="card" :busy="start.isPending.value" @begin="begin(card.printer.id)" />
+        <PrinterCard
+          v-for="card in shown"
+          :key="card.printer.id"
+          :card="card"
+          :busy="start.isPending.value"
+          @begin="begin(card.printer.id)"
+        />
       </div>
     </template>
   </div>

@@ -30,18 +30,32 @@ async function work(): Promise<void> {
   <div class="stack">
     <h3>Or from three readings in one row</h3>
     <form class="row" @submit.prevent="text.trim() && work()">
-      <el-input v-model="text" size="large" class="numbers" placeholder="-0.12 0.01 0.15" aria-label="Left, middle, right, mm" />
+      <el-input
+        v-model="text"
+        size="large"
+        class="numbers"
+        placeholder="-0.12 0.01 0.15"
+        aria-label="Left, middle, right, mm"
+      />
       <el-radio-group v-model="values" aria-label="What the numbers are">
-        <el-radio-button value="height">heights</el-radio-button><el-radio-button value="gap">gaps</el-radio-button>
+        <el-radio-button value="height">heights</el-radio-button
+        ><el-radio-button value="gap">gaps</el-radio-button>
       </el-radio-group>
-      <el-button native-type="submit" size="large" :loading="busy" :disabled="!text.trim()">Work it out</el-button>
+      <el-button native-type="submit" size="large" :loading="busy" :disabled="!text.trim()"
+        >Work it out</el-button
+      >
     </form>
     <p class="small quiet">Left, middle, right, in mm, along the beam. Home before, and read them hot.</p>
     <template v-if="plan">
-      <p v-for="d in plan.drives" :key="d.side"><b>{{ d.side }} screw {{ d.rise > 0 ? 'up' : 'down' }}</b>: {{ d.words }}</p>
+      <p v-for="d in plan.drives" :key="d.side">
+        <b>{{ d.side }} screw {{ d.rise > 0 ? 'up' : 'down' }}</b
+        >: {{ d.words }}
+      </p>
       <p aria-live="polite">{{ plan.sentence }}</p>
       <p class="small quiet">{{ plan.independent }}</p>
-      <p v-if="plan.drives.length" class="caution">Motors off before you turn a lead screw by hand; fingers out of the belts before they go on again.</p>
+      <p v-if="plan.drives.length" class="caution">
+        Motors off before you turn a lead screw by hand; fingers out of the belts before they go on again.
+      </p>
     </template>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </div>

@@ -10,14 +10,27 @@ import { newest, useStoreTest, useTestPreview, type TestData } from './tests'
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const printer = computed(() => props.visit.printer)
 const between = computed(() => printer.value.beam_span)
-const { kept: draft } = useDraft(`beam-${props.visit.id}`, { key: newKey(), left: '', right: '', span: String(between.value) })
+const { kept: draft } = useDraft(`beam-${props.visit.id}`, {
+  key: newKey(),
+  left: '',
+  right: '',
+  span: String(between.value),
+})
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
 const trouble = ref('')
 const body = computed<TestData | null>(() => {
   const [left, right, span] = [draft.value.left, draft.value.right, draft.value.span].map(parseNumber)
   if (left == null || right == null || span == null) return null
   const two = printer.value.beam_screws === 2
-  return { kind: 'beam', left, right, span, screws: two ? 2 : 1, lead: printer.value.beam_lead, screw_span: two ? between.value : null }
+  return {
+    kind: 'beam',
+    left,
+    right,
+    span,
+    screws: two ? 2 : 1,
+    lead: printer.value.beam_lead,
+    screw_span: two ? between.value : null,
+  }
 })
 const { data: preview, error } = useTestPreview(() => printer.value.id, body)
 const result = computed(() => (body.value ? (preview.value?.result ?? null) : newest(props.visit, 'beam')))
@@ -36,16 +49,31 @@ async function save(): Promise<void> {
 <template>
   <section class="sheet stack" aria-label="Cross beam">
     <h2>Cross beam</h2>
-    <p class="small quiet">Calipers from the base to the beam at both uprights, held the same way. Motors off.</p>
+    <p class="small quiet">
+      Calipers from the base to the beam at both uprights, held the same way. Motors off.
+    </p>
     <form v-if="!visit.ended_at" class="three" @submit.prevent="body && save()">
-      <div><label class="label" for="beam-left">Left, mm</label><input id="beam-left" v-model="draft.left" class="field" inputmode="decimal" /></div>
-      <div><label class="label" for="beam-right">Right, mm</label><input id="beam-right" v-model="draft.right" class="field" inputmode="decimal" /></div>
-      <div><label class="label" for="beam-span">Apart, mm</label><input id="beam-span" v-model="draft.span" class="field" inputmode="decimal" /></div>
-      <el-button native-type="submit" type="primary" :disabled="!body || !!error" :loading="busy">Store</el-button>
+      <div>
+        <label class="label" for="beam-left">Left, mm</label
+        ><input id="beam-left" v-model="draft.left" class="field" inputmode="decimal" />
+      </div>
+      <div>
+        <label class="label" for="beam-right">Right, mm</label
+        ><input id="beam-right" v-model="draft.right" class="field" inputmode="decimal" />
+      </div>
+      <div>
+        <label class="label" for="beam-span">Apart, mm</label
+        ><input id="beam-span" v-model="draft.span" class="field" inputmode="decimal" />
+      </div>
+      <el-button native-type="submit" type="primary" :disabled="!body || !!error" :loading="busy"
+        >Store</el-button
+      >
     </form>
     <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p v-if="result" :class="result.level === 'skewed' ? 'trouble' : ''" aria-live="polite">{{ result.sentences[0] }}</p>
+    <p v-if="result" :class="result.level === 'skewed' ? 'trouble' : ''" aria-live="polite">
+      {{ result.sentences[0] }}
+    </p>
     <BeamRow v-if="printer.beam_screws === 2" :visit="visit" />
   </section>
 </template>

@@ -33,7 +33,9 @@ function add(): void {
   series.value.began ??= now
   for (const one of found) {
     series.value.texts.push(one)
-    series.value.times.push(Math.max((now - series.value.began) / 1000, (series.value.times.at(-1) ?? -0.1) + 0.1))
+    series.value.times.push(
+      Math.max((now - series.value.began) / 1000, (series.value.times.at(-1) ?? -0.1) + 0.1),
+    )
   }
   text.value = ''
   field.value?.focus()
@@ -49,12 +51,27 @@ function drop(index: number): void {
   <form class="stack" @submit.prevent="add">
     <label class="label" for="series">{{ what }} {{ values.length + 1 }}</label>
     <div class="row nowrap">
-      <input id="series" ref="field" v-model="text" class="field big" inputmode="decimal" autocomplete="off" placeholder="0.00" :aria-invalid="!!wrong" />
+      <input
+        id="series"
+        ref="field"
+        v-model="text"
+        class="field big"
+        inputmode="decimal"
+        autocomplete="off"
+        placeholder="0.00"
+        :aria-invalid="!!wrong"
+      />
       <span>mm</span>
       <el-button type="primary" size="large" native-type="submit">Add</el-button>
     </div>
     <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
-    <p class="small quiet">{{ timed ? 'Enter takes it with the time of that moment.' : 'Enter adds it; several at once are taken too.' }}</p>
+    <p class="small quiet">
+      {{
+        timed
+          ? 'Enter takes it with the time of that moment.'
+          : 'Enter adds it; several at once are taken too.'
+      }}
+    </p>
     <ol v-if="values.length" class="values">
       <li v-for="(one, i) in values" :key="i">
         <span class="number">{{ figure(parseNumber(one) ?? 0, true, 3) }}</span>

@@ -23,10 +23,21 @@ const bad = computed(() => items.value.filter((item) => item.state === 'bad').le
 async function mark(item: Schemas['ItemOut'], state: State): Promise<void> {
   const before = item.state ?? 'open'
   let noted = false
-  const said = { good: 'Good.', bad: 'Noted as bad; it is shown wherever it weakens a judgement.', skipped: 'Skipped.', open: 'Open again.' }[state]
+  const said = {
+    good: 'Good.',
+    bad: 'Noted as bad; it is shown wherever it weakens a judgement.',
+    skipped: 'Skipped.',
+    open: 'Open again.',
+  }[state]
   await attempt(
     async () => {
-      await patiently(() => note.mutateAsync({ item: item.key, state, note: state === 'bad' ? (whys.value[item.key] ?? '') : '' }))
+      await patiently(() =>
+        note.mutateAsync({
+          item: item.key,
+          state,
+          note: state === 'bad' ? (whys.value[item.key] ?? '') : '',
+        }),
+      )
       noted = true
     },
     said,
@@ -49,7 +60,12 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
       </div>
       <ol>
         <li v-for="item in items" :key="item.key" :class="[item.state, { open: current === item.key }]">
-          <button type="button" class="title" :aria-expanded="current === item.key" @click="open = current === item.key ? '' : item.key">
+          <button
+            type="button"
+            class="title"
+            :aria-expanded="current === item.key"
+            @click="open = current === item.key ? '' : item.key"
+          >
             <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">
               <rect x="3" y="3" width="18" height="18" rx="4" class="box" />
               <path v-if="item.state === 'good'" d="M7 12.5l3.5 3.5L17 8.5" class="sign" />
@@ -83,24 +99,37 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
               </div>
             </template>
           </div>
-          <p v-if="item.state === 'bad' && current !== item.key" class="small note"><b>Mend it ({{ item.minutes }} min):</b> {{ item.mend }}</p>
+          <p v-if="item.state === 'bad' && current !== item.key" class="small note">
+            <b>Mend it ({{ item.minutes }} min):</b> {{ item.mend }}
+          </p>
           <p v-if="item.note && current !== item.key" class="small note">{{ item.note }}</p>
         </li>
       </ol>
-      <p class="small quiet">Nothing here is compulsory. What is bad stands beside the judgements that rest on it.</p>
+      <p class="small quiet">
+        Nothing here is compulsory. What is bad stands beside the judgements that rest on it.
+      </p>
     </section>
     <div class="stack">
       <section class="sheet stack">
         <h2>Next</h2>
         <p>Warm the bed to printing temperature and watch whether it stands still.</p>
         <p class="row">
-          <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/warm`">Warm up</RouterLink>
-          <RouterLink class="el-button el-button--large go" :to="`/visits/${visit.id}/measure`">Straight to measuring</RouterLink>
+          <RouterLink
+            class="el-button el-button--primary el-button--large go"
+            :to="`/visits/${visit.id}/warm`"
+            >Warm up</RouterLink
+          >
+          <RouterLink class="el-button el-button--large go" :to="`/visits/${visit.id}/measure`"
+            >Straight to measuring</RouterLink
+          >
         </p>
       </section>
       <SwitchTest :visit="visit" />
       <BeamTest v-if="visit.printer.beam_screws" :visit="visit" />
-      <p class="caution">Motors off before you move anything by hand. Mains side, supply and heater wiring: unplugged, and by someone qualified under your local rules.</p>
+      <p class="caution">
+        Motors off before you move anything by hand. Mains side, supply and heater wiring: unplugged, and by
+        someone qualified under your local rules.
+      </p>
     </div>
   </div>
 </template>

@@ -26,13 +26,26 @@ const probe = computed(() => {
   return retracting.value && stowed && deployed ? { stowed, deployed, touched: touched || null } : null
 })
 const named = computed(() => draft.value.names.filter((name) => draft.value.untouched[name]))
-const clean = (states: States): States => Object.fromEntries(named.value.map((name) => [name, states[name] ?? draft.value.untouched[name]!]))
+const clean = (states: States): States =>
+  Object.fromEntries(named.value.map((name) => [name, states[name] ?? draft.value.untouched[name]!]))
 const body = computed<TestData | null>(() => {
   const untouched = Object.fromEntries(named.value.map((name) => [name, draft.value.untouched[name]!]))
   if (!named.value.length && !probe.value) return null
-  const pressed = Object.fromEntries(Object.entries(draft.value.pressed).filter(([name]) => named.value.includes(name)).map(([name, states]) => [name, clean(states)]))
-  const wiring = Object.fromEntries(Object.entries(draft.value.wiring).filter(([name]) => named.value.includes(name)))
-  return { kind: 'switches', untouched: named.value.length ? untouched : null, pressed, wiring, probe: probe.value }
+  const pressed = Object.fromEntries(
+    Object.entries(draft.value.pressed)
+      .filter(([name]) => named.value.includes(name))
+      .map(([name, states]) => [name, clean(states)]),
+  )
+  const wiring = Object.fromEntries(
+    Object.entries(draft.value.wiring).filter(([name]) => named.value.includes(name)),
+  )
+  return {
+    kind: 'switches',
+    untouched: named.value.length ? untouched : null,
+    pressed,
+    wiring,
+    probe: probe.value,
+  }
 })
 const { data: preview, error } = useTestPreview(() => props.visit.printer.id, body)
 const result = computed(() => (body.value ? (preview.value?.result ?? null) : null))
@@ -64,28 +77,34 @@ async function stopWatching(): Promise<void> {
     trouble.value = sentence(e)
   }
 }
-watch(() => job.value?.kind === 'watch' && job.value.live, (live) => {
-  if (!live || !live.untouched) return
-  const names = Object.keys(live.untouched)
-  const pressed: Record<string, States> = {}
-  for (const states of live.watched ?? []) {
-    // what was said to be pressed stays said
-    const answered = names.filter((name) => states[name] !== live.untouched![name])
-    const row = was.value[answered.join()] ?? answered[0]
-    if (row) pressed[row] = { ...states }
-  }
-  Object.assign(draft.value, { names, untouched: { ...live.untouched }, pressed })
-})
+watch(
+  () => job.value?.kind === 'watch' && job.value.live,
+  (live) => {
+    if (!live || !live.untouched) return
+    const names = Object.keys(live.untouched)
+    const pressed: Record<string, States> = {}
+    for (const states of live.watched ?? []) {
+      // what was said to be pressed stays said
+      const answered = names.filter((name) => states[name] !== live.untouched![name])
+      const row = was.value[answered.join()] ?? answered[0]
+      if (row) pressed[row] = { ...states }
+    }
+    Object.assign(draft.value, { names, untouched: { ...live.untouched }, pressed })
+  },
+)
 const was = ref<Record<string, string>>({})
 const PIN = { probe_in: 'stowed', probe_out: 'deployed' } as const
 function pin(kind: 'probe_in' | 'probe_out' | 'probe_test'): void {
   wanted.value = { kind, visit: props.visit.id }
 }
-watch(() => job.value?.state === 'done' && job.value, (now) => {
-  if (!now || !(now.kind in PIN) || !now.live.switches) return
-  const probe = Object.keys(now.live.switches).find((name) => name.includes('probe'))
-  if (probe) draft.value.probe[PIN[now.kind as keyof typeof PIN]] = now.live.switches[probe]!
-})
+watch(
+  () => job.value?.state === 'done' && job.value,
+  (now) => {
+    if (!now || !(now.kind in PIN) || !now.live.switches) return
+    const probe = Object.keys(now.live.switches).find((name) => name.includes('probe'))
+    if (probe) draft.value.probe[PIN[now.kind as keyof typeof PIN]] = now.live.switches[probe]!
+  },
+)
 /** It was another one that was pressed: the row goes to it. */
 function wasPressed(row: string, name: string): void {
   const states = draft.value.pressed[row]
@@ -98,7 +117,14 @@ function wasPressed(row: string, name: string): void {
 // what the printer answers goes into the row that asked
 const awaited = ref<number | null>(null)
 watch([job, awaited], ([now]) => {
-  if (!now || now.kind !== 'switches' || now.state !== 'done' || !now.live.switches || awaited.value !== now.id) return
+  if (
+    !now ||
+    now.kind !== 'switches' ||
+    now.state !== 'done' ||
+    !now.live.switches ||
+    awaited.value !== now.id
+  )
+    return
   awaited.value = null
   const states = now.live.switches
   if (target.value === null) {
@@ -127,35 +153,84 @@ const hasLine = computed(() => props.visit.printer.port !== '')
   <section class="sheet stack" aria-label="Switch test">
     <div class="row spread">
       <h2>Switches</h2>
-      <el-button v-if="!visit.ended_at" text @click="open = !open">{{ open ? 'Fold' : 'Test them' }}</el-button>
+      <el-button v-if="!visit.ended_at" text @click="open = !open">{{
+        open ? 'Fold' : 'Test them'
+      }}</el-button>
     </div>
-    <p v-if="!open && last" :class="last.level === 'bad' ? 'trouble' : ''">{{ last.word }}: {{ last.figures }}</p>
-    <p v-else-if="!open" class="quiet">Free all should be open; each pressed by hand should trigger, and only itself.</p>
+    <p v-if="!open && last" :class="last.level === 'bad' ? 'trouble' : ''">
+      {{ last.word }}: {{ last.figures }}
+    </p>
+    <p v-else-if="!open" class="quiet">
+      Free all should be open; each pressed by hand should trigger, and only itself.
+    </p>
     <template v-if="open">
       <div v-if="hasLine" class="row">
-        <el-button v-if="watching" type="primary" :loading="finish.isPending.value" @click="stopWatching">That is all of them</el-button>
+        <el-button v-if="watching" type="primary" :loading="finish.isPending.value" @click="stopWatching"
+          >That is all of them</el-button
+        >
         <el-button v-else type="primary" @click="watchThem">Watch while I press them</el-button>
         <p v-if="watching" class="seen" role="status">{{ job!.message }}</p>
       </div>
-      <p class="small quiet">Tap a cell to change it. First the states while nothing is pressed, then press one switch by hand and put in what all of them say.</p>
+      <p class="small quiet">
+        Tap a cell to change it. First the states while nothing is pressed, then press one switch by hand and
+        put in what all of them say.
+      </p>
       <div class="scroll" tabindex="0" aria-label="Table of switch states">
         <table class="plain-table">
-          <thead><tr><th></th><th v-for="name in draft.names" :key="name">{{ name }}</th><th v-if="hasLine">ask it</th></tr></thead>
+          <thead>
+            <tr>
+              <th></th>
+              <th v-for="name in draft.names" :key="name">{{ name }}</th>
+              <th v-if="hasLine">ask it</th>
+            </tr>
+          </thead>
           <tbody>
             <tr>
               <th scope="row">free</th>
-              <td v-for="name in draft.names" :key="name"><button type="button" class="cell" :class="draft.untouched[name]" :aria-label="`${name} while free: ${draft.untouched[name] ?? 'not read'}`" @click="tapFree(name)">{{ draft.untouched[name] ?? '–' }}</button></td>
+              <td v-for="name in draft.names" :key="name">
+                <button
+                  type="button"
+                  class="cell"
+                  :class="draft.untouched[name]"
+                  :aria-label="`${name} while free: ${draft.untouched[name] ?? 'not read'}`"
+                  @click="tapFree(name)"
+                >
+                  {{ draft.untouched[name] ?? '–' }}
+                </button>
+              </td>
               <td v-if="hasLine"><el-button size="small" @click="read(null)">Read</el-button></td>
             </tr>
             <tr v-for="row in named" :key="row">
               <th scope="row">
                 <template v-if="draft.pressed[row] && hasLine">
-                  <select class="field narrow" :value="row" :aria-label="`What was pressed when ${row} answered`" @change="wasPressed(row, ($event.target as HTMLSelectElement).value)"><option v-for="name in named" :key="name" :value="name">{{ name }}</option></select> pressed
+                  <select
+                    class="field narrow"
+                    :value="row"
+                    :aria-label="`What was pressed when ${row} answered`"
+                    @change="wasPressed(row, ($event.target as HTMLSelectElement).value)"
+                  >
+                    <option v-for="name in named" :key="name" :value="name">{{ name }}</option>
+                  </select>
+                  pressed
                 </template>
                 <template v-else>{{ row }} pressed</template>
               </th>
-              <td v-for="name in draft.names" :key="name"><button type="button" class="cell" :class="draft.pressed[row]?.[name]" :aria-label="`${name} while ${row} is pressed: ${draft.pressed[row]?.[name] ?? 'not read'}`" @click="tapPressed(row, name)">{{ draft.pressed[row]?.[name] ?? '–' }}</button></td>
-              <td v-if="hasLine"><el-button size="small" :aria-label="`Read while ${row} is pressed`" @click="read(row)">Read</el-button></td>
+              <td v-for="name in draft.names" :key="name">
+                <button
+                  type="button"
+                  class="cell"
+                  :class="draft.pressed[row]?.[name]"
+                  :aria-label="`${name} while ${row} is pressed: ${draft.pressed[row]?.[name] ?? 'not read'}`"
+                  @click="tapPressed(row, name)"
+                >
+                  {{ draft.pressed[row]?.[name] ?? '–' }}
+                </button>
+              </td>
+              <td v-if="hasLine">
+                <el-button size="small" :aria-label="`Read while ${row} is pressed`" @click="read(row)"
+                  >Read</el-button
+                >
+              </td>
             </tr>
           </tbody>
         </table>
@@ -163,37 +238,64 @@ const hasLine = computed(() => props.visit.printer.port !== '')
       <details v-if="named.length">
         <summary>How they are wired, if you know</summary>
         <div class="row">
-          <label v-for="name in named" :key="name">{{ name }}
-            <select v-model="draft.wiring[name]" class="field narrow" :aria-label="`Wiring of ${name}`"><option value="unknown">not known</option><option value="normally_open">normally open</option><option value="normally_closed">normally closed</option></select>
+          <label v-for="name in named" :key="name"
+            >{{ name }}
+            <select v-model="draft.wiring[name]" class="field narrow" :aria-label="`Wiring of ${name}`">
+              <option value="unknown">not known</option>
+              <option value="normally_open">normally open</option>
+              <option value="normally_closed">normally closed</option>
+            </select>
           </label>
         </div>
-        <p class="small quiet">Normally closed, a broken wire shows as triggered and fails safe; normally open, it hides.</p>
+        <p class="small quiet">
+          Normally closed, a broken wire shows as triggered and fails safe; normally open, it hides.
+        </p>
       </details>
       <div v-if="retracting && hasLine" class="row">
         <el-button @click="pin('probe_in')">Take the pin in</el-button>
         <el-button @click="pin('probe_out')">Put it out</el-button>
         <el-button @click="pin('probe_test')">Its self-test</el-button>
-        <p v-if="job && ['probe_in', 'probe_out', 'probe_test'].includes(job.kind)" class="small" role="status">{{ job.message }}</p>
+        <p
+          v-if="job && ['probe_in', 'probe_out', 'probe_test'].includes(job.kind)"
+          class="small"
+          role="status"
+        >
+          {{ job.message }}
+        </p>
       </div>
       <div v-if="retracting" class="row">
         <span class="label">Probe</span>
-        <label v-for="which in ['stowed', 'deployed', 'touched'] as const" :key="which">{{ which === 'touched' ? 'pin pushed up' : which }}
-          <select v-model="draft.probe[which]" class="field narrow"><option value="">–</option><option value="open">open</option><option value="triggered">triggered</option></select>
+        <label v-for="which in ['stowed', 'deployed', 'touched'] as const" :key="which"
+          >{{ which === 'touched' ? 'pin pushed up' : which }}
+          <select v-model="draft.probe[which]" class="field narrow">
+            <option value="">–</option>
+            <option value="open">open</option>
+            <option value="triggered">triggered</option>
+          </select>
         </label>
       </div>
       <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
       <ul v-if="said.length" aria-live="polite">
         <li v-for="one in said" :key="one.switch + one.kind" :class="one.kind">
           {{ one.sentence }}
-          <details v-if="one.walk.length"><summary>Find the break with a meter</summary><ol><li v-for="step in one.walk" :key="step">{{ step }}</li></ol></details>
+          <details v-if="one.walk.length">
+            <summary>Find the break with a meter</summary>
+            <ol>
+              <li v-for="step in one.walk" :key="step">{{ step }}</li>
+            </ol>
+          </details>
         </li>
       </ul>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <div class="row">
-        <el-button type="primary" :disabled="!result" :loading="busy" @click="save">Store this test</el-button>
+        <el-button type="primary" :disabled="!result" :loading="busy" @click="save"
+          >Store this test</el-button
+        >
         <el-button @click="draft = freshSwitches()">Begin again</el-button>
       </div>
-      <p class="caution">Press with something that is not your finger where an axis could move, and keep the motors off.</p>
+      <p class="caution">
+        Press with something that is not your finger where an axis could move, and keep the motors off.
+      </p>
     </template>
     <AskDialog :printer="visit.printer.id" :wanted="wanted" @close="wanted = null" @begun="begun" />
   </section>

@@ -6,7 +6,11 @@ import { attempt } from '@/shell/undo'
 import { WAYS } from '@/surveys/edges'
 import { useStoreTest } from './tests'
 
-const props = defineProps<{ visit: Schemas['VisitOut']; kind: Schemas['TestOut']['kind']; shown: number | null }>()
+const props = defineProps<{
+  visit: Schemas['VisitOut']
+  kind: Schemas['TestOut']['kind']
+  shown: number | null
+}>()
 defineEmits<{ show: [id: number] }>()
 const { drop } = useStoreTest(() => props.visit.id)
 const mine = (): Schemas['TestOut'][] => props.visit.tests.filter((t) => t.kind === props.kind).toReversed()
@@ -17,9 +21,21 @@ const mine = (): Schemas['TestOut'][] => props.visit.tests.filter((t) => t.kind 
     <h3>In this visit</h3>
     <ul>
       <li v-for="test in mine()" :key="test.id" class="row spread">
-        <button type="button" class="pick" :aria-pressed="shown === test.id" @click="$emit('show', test.id)">{{ asTime(test.taken_at) }}: {{ test.word }}</button>
-        <span class="small quiet grow">{{ test.figures }}{{ test.data.direction ? `, ${WAYS[test.data.direction]}` : '' }}{{ test.source === 'printer' ? ', by the printer' : '' }}</span>
-        <el-button v-if="!visit.ended_at" text size="small" :aria-label="`Delete the test of ${asTime(test.taken_at)}`" @click="attempt(() => drop(test.id), '')">Delete</el-button>
+        <button type="button" class="pick" :aria-pressed="shown === test.id" @click="$emit('show', test.id)">
+          {{ asTime(test.taken_at) }}: {{ test.word }}
+        </button>
+        <span class="small quiet grow"
+          >{{ test.figures }}{{ test.data.direction ? `, ${WAYS[test.data.direction]}` : ''
+          }}{{ test.source === 'printer' ? ', by the printer' : '' }}</span
+        >
+        <el-button
+          v-if="!visit.ended_at"
+          text
+          size="small"
+          :aria-label="`Delete the test of ${asTime(test.taken_at)}`"
+          @click="attempt(() => drop(test.id), '')"
+          >Delete</el-button
+        >
       </li>
     </ul>
   </section>

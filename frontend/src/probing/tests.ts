@@ -55,4 +55,5 @@ export function useStoreTest(visit: () => number) {
   return { store, drop, busy: add.isPending }
 }
 
-export const newest = (visit: Schemas['VisitOut'], kind: Kind): Schemas['TestOut'] | null => visit.tests.filter((t) => t.kind === kind).at(-1) ?? null
+export const newest = (visit: Schemas['VisitOut'], kind: Kind): Schemas['TestOut'] | null =>
+  visit.tests.filter((t) => t.kind === kind).at(-1) ?? null

@@ -7,17 +7,22 @@ defineProps<{ top: boolean }>()
 
 <template>
   <Teleport to="body">
-  <div class="holder" data-notice :class="{ 'at-head': top }" role="status" aria-live="polite">
-    <div v-if="waiting" class="bar" data-waiting>
-      <span>Finchwort does not answer. What you did is kept here, and is stored by itself as soon as it is back.</span>
-      <button type="button" @click="doNotWait">Do not wait</button>
+    <div class="holder" data-notice :class="{ 'at-head': top }" role="status" aria-live="polite">
+      <div v-if="waiting" class="bar" data-waiting>
+        <span
+          >Finchwort does not answer. What you did is kept here, and is stored by itself as soon as it is
+          back.</span
+        >
+        <button type="button" @click="doNotWait">Do not wait</button>
+      </div>
+      <div v-else-if="notice.current" :key="notice.current.key" class="bar">
+        <span>{{ notice.current.text }}</span>
+        <button v-if="notice.current.undo" type="button" :disabled="notice.busy" @click="runUndo">
+          Undo
+        </button>
+        <button type="button" aria-label="Close this message" @click="dismiss">×</button>
+      </div>
     </div>
-    <div v-else-if="notice.current" :key="notice.current.key" class="bar">
-      <span>{{ notice.current.text }}</span>
-      <button v-if="notice.current.undo" type="button" :disabled="notice.busy" @click="runUndo">Undo</button>
-      <button type="button" aria-label="Close this message" @click="dismiss">×</button>
-    </div>
-  </div>
   </Teleport>
 </template>
 

@@ -14,7 +14,10 @@ export function useFollow(): void {
     window.clearTimeout(timer)
     try {
       if (document.visibilityState === 'visible') {
-        const answer = await fetch('/api/written', { cache: 'no-store', headers: asked ? { 'If-None-Match': asked } : {} })
+        const answer = await fetch('/api/written', {
+          cache: 'no-store',
+          headers: asked ? { 'If-None-Match': asked } : {},
+        })
         const tag = answer.headers.get('ETag')
         if (answer.status === 401) return void window.location.assign('/pair')
         if (answer.status === 204 && tag && tag !== asked) {

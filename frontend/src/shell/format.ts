@@ -20,7 +20,12 @@ export function parseNumber(text: string): number | null {
   return Number.isFinite(value) ? value : null
 }
 
-const day = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' })
+const day = new Intl.DateTimeFormat('en-GB', {
+  weekday: 'short',
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+})
 const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
 
@@ -44,4 +49,9 @@ export function newKey(): string {
 export const count = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`
 
 /** Highest to lowest of a survey; of a bed that paper left open only the least is known. */
-export const spreadOf = (survey: { spread: number; verdict: string }): string => `${survey.verdict === 'open' ? 'at least ' : ''}${mm(survey.spread)}`
+export const spreadOf = (survey: { spread: number; verdict: string }): string =>
+  `${survey.verdict === 'open' ? 'at least ' : ''}${mm(survey.spread)}`
+
+/** The part of an address that says what is wanted. */
+export const query = (wish: object): string =>
+  new URLSearchParams(Object.entries(wish).map(([key, value]) => [key, String(value)])).toString()

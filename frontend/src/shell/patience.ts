@@ -13,11 +13,17 @@ export function doNotWait(): void {
   enough += 1
 }
 // what was sent must not be changed under way: the page holds still, but for the message and its button
-watch(waiting, (count) => {
-  for (const one of document.body.children) if (!one.hasAttribute('data-notice')) one.toggleAttribute('inert', count > 0)
-}, { flush: 'sync' })
+watch(
+  waiting,
+  (count) => {
+    for (const one of document.body.children)
+      if (!one.hasAttribute('data-notice')) one.toggleAttribute('inert', count > 0)
+  },
+  { flush: 'sync' },
+)
 
-const away = (error: unknown): boolean => error instanceof ApiError && (error.status === 0 || error.status === 503)
+const away = (error: unknown): boolean =>
+  error instanceof ApiError && (error.status === 0 || error.status === 503)
 
 async function answers(): Promise<boolean> {
   try {
@@ -42,7 +48,8 @@ export async function patiently<T>(send: () => Promise<T>): Promise<T> {
     waiting.value += 1
     try {
       for (;;) {
-        for (let i = 0; i < 10 && enough === asked; i += 1) await new Promise((resolve) => setTimeout(resolve, EVERY / 10))
+        for (let i = 0; i < 10 && enough === asked; i += 1)
+          await new Promise((resolve) => setTimeout(resolve, EVERY / 10))
         if (enough !== asked || window.location.pathname !== page) throw error
         if (!(await answers())) continue
         try {

@@ -1,7 +1,18 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import WorkshopPage from '@/printers/WorkshopPage.vue'
 
-export const STEPS = ['sound', 'warm', 'trust', 'measure', 'judge', 'level', 'compensate', 'offset', 'first-layer', 'finish'] as const
+export const STEPS = [
+  'sound',
+  'warm',
+  'trust',
+  'measure',
+  'judge',
+  'level',
+  'compensate',
+  'offset',
+  'first-layer',
+  'finish',
+] as const
 export type StepName = (typeof STEPS)[number]
 
 export const router = createRouter({
@@ -9,27 +20,132 @@ export const router = createRouter({
   scrollBehavior: (_to, from, saved) => saved ?? (from.name ? undefined : { top: 0 }),
   routes: [
     { path: '/', name: 'workshop', component: WorkshopPage, meta: { title: 'Workshop' } },
-    { path: '/printers/new', name: 'new-printer', component: () => import('@/printers/PrinterForm.vue'), meta: { title: 'New printer' } },
-    { path: '/printers/:id(\\d+)', name: 'printer', component: () => import('@/printers/PrinterPage.vue'), meta: { title: 'Printer' } },
-    { path: '/printers/:id(\\d+)/edit', name: 'edit-printer', component: () => import('@/printers/PrinterForm.vue'), meta: { title: 'Printer set-up' } },
-    { path: '/cases', name: 'cases', component: () => import('@/diagnosis/CasesPage.vue'), meta: { title: 'Cases' } },
-    { path: '/cases/:id(\\d+)', name: 'case', component: () => import('@/diagnosis/CasePage.vue'), meta: { title: 'Case' } },
-    { path: '/printers/:id(\\d+)/cases/new', name: 'new-case', component: () => import('@/diagnosis/NewCase.vue'), meta: { title: 'New case' } },
-    { path: '/beliefs', name: 'beliefs', component: () => import('@/diagnosis/BeliefsPage.vue'), meta: { title: 'What Finchwort believes' } },
-    { path: '/table', name: 'table', component: () => import('@/diagnosis/TablePage.vue'), meta: { title: 'Surfaces and materials' } },
-    { path: '/part', name: 'part', component: () => import('@/diagnosis/PartPage.vue'), meta: { title: 'Part and settings' } },
-    { path: '/extrusion', name: 'extrusion', component: () => import('@/first_layer/ExtrusionPage.vue'), meta: { title: 'Extrusion sums' } },
-    { path: '/visits/:id(\\d+)/at-printer', name: 'at-printer', component: () => import('@/levelling/AtPrinter.vue'), meta: { title: 'At the printer', bare: true } },
-    { path: '/visits/:id(\\d+)/keypad', name: 'keypad', component: () => import('@/surveys/KeypadPage.vue'), meta: { title: 'Readings at the bench', bare: true } },
-    { path: '/visits/:id(\\d+)/bench', name: 'bench', component: () => import('@/tramming/BenchPage.vue'), meta: { title: 'Levelling at the bench', bare: true } },
-    { path: '/visits/:id(\\d+)/looks', name: 'looks', component: () => import('@/first_layer/LooksPage.vue'), meta: { title: 'How the first layer looks', bare: true } },
-    { path: '/printers/:id(\\d+)/machine', name: 'machine', component: () => import('@/machine/MachinePage.vue'), meta: { title: 'At the line' } },
-    { path: '/visits/:id(\\d+)/:step(sound|warm|trust|measure|judge|level|compensate|offset|first-layer|finish)?', name: 'visit', component: () => import('@/visits/VisitPage.vue'), meta: { title: 'Visit' } },
-    { path: '/begin', name: 'begin', component: () => import('@/printers/BeginPage.vue'), meta: { title: 'Begin' } },
-    { path: '/devices', name: 'devices', component: () => import('@/access/DevicesPage.vue'), meta: { title: 'Devices' } },
-    { path: '/backups', name: 'backups', component: () => import('@/access/BackupsPage.vue'), meta: { title: 'Backups' } },
-    { path: '/logbook', name: 'logbook', component: () => import('@/visits/LogbookPage.vue'), meta: { title: 'Logbook' } },
-    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('@/shell/NowherePage.vue'), meta: { title: 'Not found' } },
+    {
+      path: '/printers/new',
+      name: 'new-printer',
+      component: () => import('@/printers/PrinterForm.vue'),
+      meta: { title: 'New printer' },
+    },
+    {
+      path: '/printers/:id(\\d+)',
+      name: 'printer',
+      component: () => import('@/printers/PrinterPage.vue'),
+      meta: { title: 'Printer' },
+    },
+    {
+      path: '/printers/:id(\\d+)/edit',
+      name: 'edit-printer',
+      component: () => import('@/printers/PrinterForm.vue'),
+      meta: { title: 'Printer set-up' },
+    },
+    {
+      path: '/cases',
+      name: 'cases',
+      component: () => import('@/diagnosis/CasesPage.vue'),
+      meta: { title: 'Cases' },
+    },
+    {
+      path: '/cases/:id(\\d+)',
+      name: 'case',
+      component: () => import('@/diagnosis/CasePage.vue'),
+      meta: { title: 'Case' },
+    },
+    {
+      path: '/printers/:id(\\d+)/cases/new',
+      name: 'new-case',
+      component: () => import('@/diagnosis/NewCase.vue'),
+      meta: { title: 'New case' },
+    },
+    {
+      path: '/beliefs',
+      name: 'beliefs',
+      component: () => import('@/diagnosis/BeliefsPage.vue'),
+      meta: { title: 'What Finchwort believes' },
+    },
+    {
+      path: '/table',
+      name: 'table',
+      component: () => import('@/diagnosis/TablePage.vue'),
+      meta: { title: 'Surfaces and materials' },
+    },
+    {
+      path: '/part',
+      name: 'part',
+      component: () => import('@/diagnosis/PartPage.vue'),
+      meta: { title: 'Part and settings' },
+    },
+    {
+      path: '/extrusion',
+      name: 'extrusion',
+      component: () => import('@/first_layer/ExtrusionPage.vue'),
+      meta: { title: 'Extrusion sums' },
+    },
+    {
+      path: '/visits/:id(\\d+)/at-printer',
+      name: 'at-printer',
+      component: () => import('@/levelling/AtPrinter.vue'),
+      meta: { title: 'At the printer', bare: true },
+    },
+    {
+      path: '/visits/:id(\\d+)/keypad',
+      name: 'keypad',
+      component: () => import('@/surveys/KeypadPage.vue'),
+      meta: { title: 'Readings at the bench', bare: true },
+    },
+    {
+      path: '/visits/:id(\\d+)/bench',
+      name: 'bench',
+      component: () => import('@/tramming/BenchPage.vue'),
+      meta: { title: 'Levelling at the bench', bare: true },
+    },
+    {
+      path: '/visits/:id(\\d+)/looks',
+      name: 'looks',
+      component: () => import('@/first_layer/LooksPage.vue'),
+      meta: { title: 'How the first layer looks', bare: true },
+    },
+    {
+      path: '/printers/:id(\\d+)/machine',
+      name: 'machine',
+      component: () => import('@/machine/MachinePage.vue'),
+      meta: { title: 'At the line' },
+    },
+    {
+      path: '/visits/:id(\\d+)/:step(sound|warm|trust|measure|judge|level|compensate|offset|first-layer|finish)?',
+      name: 'visit',
+      component: () => import('@/visits/VisitPage.vue'),
+      meta: { title: 'Visit' },
+    },
+    {
+      path: '/begin',
+      name: 'begin',
+      component: () => import('@/printers/BeginPage.vue'),
+      meta: { title: 'Begin' },
+    },
+    {
+      path: '/devices',
+      name: 'devices',
+      component: () => import('@/access/DevicesPage.vue'),
+      meta: { title: 'Devices' },
+    },
+    {
+      path: '/backups',
+      name: 'backups',
+      component: () => import('@/access/BackupsPage.vue'),
+      meta: { title: 'Backups' },
+    },
+    {
+      path: '/logbook',
+      name: 'logbook',
+      component: () => import('@/visits/LogbookPage.vue'),
+      meta: { title: 'Logbook' },
+    },
+    {
+      path: '/:rest(.*)*',
+      name: 'nowhere',
+      component: () => import('@/shell/NowherePage.vue'),
+      meta: { title: 'Not found' },
+    },
   ],
 })
 

@@ -31,7 +31,11 @@ export function tell(text: string, undo?: () => Promise<unknown>): void {
 }
 
 /** Make a change and say so, with its undo; or say why it could not be made. */
-export async function attempt(change: () => Promise<unknown>, said: string, undo?: () => Promise<unknown>): Promise<void> {
+export async function attempt(
+  change: () => Promise<unknown>,
+  said: string,
+  undo?: () => Promise<unknown>,
+): Promise<void> {
   try {
     await change()
     if (said) tell(said, undo)

@@ -13,7 +13,10 @@ export function stored(response: Response): void {
 
 /** Tell whether others wrote since this was asked last. */
 export function newsIn(tag: string): boolean {
-  const [newest, count] = tag.replace(/[^\d-]/g, '').split('-').map(Number) as [number, number]
+  const [newest, count] = tag
+    .replace(/[^\d-]/g, '')
+    .split('-')
+    .map(Number) as [number, number]
   const before = seen
   seen = [newest, count]
   if (before === null) return false

@@ -32,7 +32,9 @@ async function change(place: number, aside: boolean): Promise<void> {
     <h3>{{ readings.some((one) => !one.counts) ? 'Set aside' : 'Put back' }}</h3>
     <div v-for="one in readings" :key="one.place" class="row spread nowrap">
       <p>{{ one.sentence }}</p>
-      <el-button v-if="open" :loading="busy === one.place" @click="change(one.place, one.counts)">{{ one.counts ? 'Set aside' : 'Put back' }}</el-button>
+      <el-button v-if="open" :loading="busy === one.place" @click="change(one.place, one.counts)">{{
+        one.counts ? 'Set aside' : 'Put back'
+      }}</el-button>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </section>

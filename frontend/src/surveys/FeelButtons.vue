@@ -4,17 +4,35 @@ import type { Schemas } from '@/api/client'
 import { useFeels } from '@/api/queries'
 
 type Feel = Schemas['FeelOut']['key']
-withDefaults(defineProps<{ chosen?: Feel | null; legend?: string; busy?: boolean }>(), { chosen: null, legend: 'How does the strip feel?', busy: false })
+withDefaults(defineProps<{ chosen?: Feel | null; legend?: string; busy?: boolean }>(), {
+  chosen: null,
+  legend: 'How does the strip feel?',
+  busy: false,
+})
 defineEmits<{ feel: [feel: Feel] }>()
 const { data: feels } = useFeels()
 // a word for what each says, beside the feel itself
-const SAYS: Record<Feel, string> = { free: 'far: at least', slight: 'just right', strong: 'a hair close', bunches: 'too close', stuck: 'pressed: at most' }
+const SAYS: Record<Feel, string> = {
+  free: 'far: at least',
+  slight: 'just right',
+  strong: 'a hair close',
+  bunches: 'too close',
+  stuck: 'pressed: at most',
+}
 </script>
 
 <template>
   <fieldset class="feels">
     <legend class="label">{{ legend }}</legend>
-    <button v-for="one in feels?.feels" :key="one.key" type="button" :class="{ edge: one.only_bound }" :aria-pressed="chosen === one.key" :disabled="busy" @click="$emit('feel', one.key)">
+    <button
+      v-for="one in feels?.feels"
+      :key="one.key"
+      type="button"
+      :class="{ edge: one.only_bound }"
+      :aria-pressed="chosen === one.key"
+      :disabled="busy"
+      @click="$emit('feel', one.key)"
+    >
       <span>{{ one.words }}</span><span class="says">{{ SAYS[one.key] }}</span>
     </button>
   </fieldset>

@@ -30,8 +30,21 @@ const WAYS = [
 
 async function lay(kind: 'screws' | 'grid', columns = 3, rows = 3, inset?: number): Promise<void> {
   try {
-    const answer = await fetchPattern(printer.value.id, { kind, columns, rows, ...(inset === undefined ? {} : { inset }) })
-    hand.value.points = answer.points.map(({ x, y }, i) => ({ x, y, name: answer.names[i] ?? '', value: '', feel: null, stop: '', z: '' }))
+    const answer = await fetchPattern(printer.value.id, {
+      kind,
+      columns,
+      rows,
+      ...(inset === undefined ? {} : { inset }),
+    })
+    hand.value.points = answer.points.map(({ x, y }, i) => ({
+      x,
+      y,
+      name: answer.names[i] ?? '',
+      value: '',
+      feel: null,
+      stop: '',
+      z: '',
+    }))
     hand.value.at = 0
   } catch (e) {
     trouble.value = sentence(e)
@@ -41,14 +54,35 @@ if (!hand.value.points.length) void lay('screws')
 // the places of a mesh by hand, in the order they are walked
 const mesh = ref({ columns: '3', rows: '3', inset: '' })
 function layMesh(): void {
-  const [columns, rows, inset] = [parseNumber(mesh.value.columns), parseNumber(mesh.value.rows), mesh.value.inset.trim() ? parseNumber(mesh.value.inset) : undefined]
+  const [columns, rows, inset] = [
+    parseNumber(mesh.value.columns),
+    parseNumber(mesh.value.rows),
+    mesh.value.inset.trim() ? parseNumber(mesh.value.inset) : undefined,
+  ]
   trouble.value = ''
-  if (columns === null || rows === null || inset === null || columns < 2 || rows < 2 || columns > 9 || rows > 9) return void (trouble.value = 'Two to nine places a side; the inset in mm, or nothing.')
+  if (
+    columns === null ||
+    rows === null ||
+    inset === null ||
+    columns < 2 ||
+    rows < 2 ||
+    columns > 9 ||
+    rows > 9
+  )
+    return void (trouble.value = 'Two to nine places a side; the inset in mm, or nothing.')
   void lay('grid', Math.round(columns), Math.round(rows), inset)
 }
 /** The very stops of the file: their places, their order, their heights. */
 function takeStops(spots: Schemas['SpotOut'][]): void {
-  hand.value.points = spots.map(({ x, y, z, name }) => ({ x, y, name, z: z.toFixed(2), value: '', feel: null, stop: '' }))
+  hand.value.points = spots.map(({ x, y, z, name }) => ({
+    x,
+    y,
+    name,
+    z: z.toFixed(2),
+    value: '',
+    feel: null,
+    stop: '',
+  }))
   hand.value.at = 0
 }
 
@@ -66,15 +100,36 @@ const request = computed<Schemas['HandIn'] | null>(() =>
         plus_is_high: hand.value.plus_is_high,
         thickness: hand.value.way === 'lowered' ? parseNumber(hand.value.thickness) : null,
         step: hand.value.way === 'lowered' ? hand.value.step : 0.01,
-        points: taken.value.map((p) => ({ x: p.x, y: p.y, value: valueOf(p)!, feel: hand.value.way === 'paper' ? p.feel : null, stop: hand.value.way === 'feeler' ? parseNumber(p.stop) : null, z: hand.value.way === 'paper' ? (parseNumber(p.z || '0') ?? 0) : 0 })),
+        points: taken.value.map((p) => ({
+          x: p.x,
+          y: p.y,
+          value: valueOf(p)!,
+          feel: hand.value.way === 'paper' ? p.feel : null,
+          stop: hand.value.way === 'feeler' ? parseNumber(p.stop) : null,
+          z: hand.value.way === 'paper' ? (parseNumber(p.z || '0') ?? 0) : 0,
+        })),
       },
 )
 const body = computed<Schemas['PreviewIn'] | null>(() =>
-  request.value && taken.value.length >= 3 ? { by_hand: request.value, flip_x: false, flip_y: false, serpentine: false, first_layer: props.visit.first_layer } : null,
+  request.value && taken.value.length >= 3
+    ? {
+        by_hand: request.value,
+        flip_x: false,
+        flip_y: false,
+        serpentine: false,
+        first_layer: props.visit.first_layer,
+      }
+    : null,
 )
 const { data: answer, error } = usePreview(printer.value.id, props.visit.id, body)
 const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
-const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: 'strong', bunches: 'bunches', stuck: 'stuck' }
+const SHORT: Record<string, string> = {
+  free: 'free',
+  slight: 'drags',
+  strong: 'strong',
+  bunches: 'bunches',
+  stuck: 'stuck',
+}
 const walkMore = computed(() => {
   const paper = parseNumber(hand.value.thickness)
   return paper && paper > 0 && paper <= 1 ? { paper } : {}
@@ -83,7 +138,15 @@ const spots = computed(() =>
   hand.value.points.map((p, i) => ({
     x: p.x,
     y: p.y,
-    text: hand.value.way === 'paper' ? (p.feel ? SHORT[p.feel]! : '') : p.value && parseNumber(p.value) !== null ? figure(parseNumber(p.value)!, hand.value.way === 'dial' || hand.value.way === 'lowered') + (p.stop ? `–${p.stop}` : '') : '',
+    text:
+      hand.value.way === 'paper'
+        ? p.feel
+          ? SHORT[p.feel]!
+          : ''
+        : p.value && parseNumber(p.value) !== null
+          ? figure(parseNumber(p.value)!, hand.value.way === 'dial' || hand.value.way === 'lowered') +
+            (p.stop ? `–${p.stop}` : '')
+          : '',
     current: i === hand.value.at,
   })),
 )
@@ -109,83 +172,197 @@ function pick(x: number, y: number): void {
   hand.value.points.push({ x, y, value: '', feel: null, stop: '', name: '', z: at.value?.z ?? '' })
   hand.value.at = hand.value.points.length - 1
 }
-const store = (): void => emit('store', { source: hand.value.way as Schemas['HandIn']['way'], by_hand: request.value!, flip_x: false, flip_y: false, serpentine: false })
+const store = (): void =>
+  emit('store', {
+    source: hand.value.way as Schemas['HandIn']['way'],
+    by_hand: request.value!,
+    flip_x: false,
+    flip_y: false,
+    serpentine: false,
+  })
 </script>
 
 <template>
   <div class="stack">
     <el-radio-group v-model="hand.way" aria-label="What you measure with">
-      <el-radio-button v-for="way in WAYS" :key="way.value" :value="way.value">{{ way.label }}</el-radio-button>
+      <el-radio-button v-for="way in WAYS" :key="way.value" :value="way.value">{{
+        way.label
+      }}</el-radio-button>
     </el-radio-group>
-    <p v-if="hand.way === 'paper' && printer.screws.length" class="row bench"><span>A strip says which way, seldom how far. To level with it, turn corner by corner:</span> <RouterLink class="el-button el-button--primary go" :to="`/visits/${visit.id}/bench`">Level at the bench</RouterLink></p>
+    <p v-if="hand.way === 'paper' && printer.screws.length" class="row bench">
+      <span>A strip says which way, seldom how far. To level with it, turn corner by corner:</span>
+      <RouterLink class="el-button el-button--primary go" :to="`/visits/${visit.id}/bench`"
+        >Level at the bench</RouterLink
+      >
+    </p>
     <StraightEdge v-if="hand.way === 'straightedge'" :visit="visit" />
     <div v-else class="worktable">
       <section class="sheet stack">
-        <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :unknown="shown?.unknown ?? []" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" :crossed="shown?.aside ?? []" pickable label="Your bed from above, with the places to feel" @pick="pick" @spot="hand.at = $event" />
+        <ReliefMap
+          :bed="printer.bed"
+          :relief="shown?.relief ?? null"
+          :unknown="shown?.unknown ?? []"
+          :screws="printer.screws"
+          :pads="printer.pads"
+          :spots="spots"
+          :outline="shown?.outline ?? []"
+          :crossed="shown?.aside ?? []"
+          pickable
+          label="Your bed from above, with the places to feel"
+          @pick="pick"
+          @spot="hand.at = $event"
+        />
         <HeightLegend v-if="shown" :relief="shown.relief" beyond />
-        <p v-else class="small quiet">Places in a short walking order. Tap an empty place to measure there as well.</p>
+        <p v-else class="small quiet">
+          Places in a short walking order. Tap an empty place to measure there as well.
+        </p>
       </section>
       <section class="stack entry">
         <form class="sheet stack" @submit.prevent="next">
-          <p v-if="at" class="row spread"><b>{{ hand.at + 1 }} of {{ hand.points.length }}{{ at.name ? `: ${at.name}` : '' }}</b><span class="number">x {{ at.x }}  y {{ at.y }} mm</span></p>
+          <p v-if="at" class="row spread">
+            <b>{{ hand.at + 1 }} of {{ hand.points.length }}{{ at.name ? `: ${at.name}` : '' }}</b
+            ><span class="number">x {{ at.x }} y {{ at.y }} mm</span>
+          </p>
           <template v-if="hand.way === 'paper'">
-            <div class="row"><label for="thickness">Strip thickness, mm</label><input id="thickness" v-model="hand.thickness" class="field short" inputmode="decimal" /></div>
-            <div v-if="at" class="row"><label for="felt-z">Felt at Z on the display, mm</label><input id="felt-z" v-model="at.z" class="field short" inputmode="text" placeholder="0.00" /></div>
+            <div class="row">
+              <label for="thickness">Strip thickness, mm</label
+              ><input id="thickness" v-model="hand.thickness" class="field short" inputmode="decimal" />
+            </div>
+            <div v-if="at" class="row">
+              <label for="felt-z">Felt at Z on the display, mm</label
+              ><input id="felt-z" v-model="at.z" class="field short" inputmode="text" placeholder="0.00" />
+            </div>
             <FeelButtons v-if="at" :chosen="at.feel ?? null" @feel="feel" />
             <p class="small quiet">“Pulls, but bunches up when pushed” is already too close.</p>
           </template>
           <template v-else-if="hand.way === 'lowered' && at">
             <div class="pair">
-              <div><label class="label" for="thickness">Strip thickness, mm</label><input id="thickness" v-model="hand.thickness" class="field" inputmode="decimal" /></div>
-              <div><label class="label" for="step">Lowered in steps of, mm</label><select id="step" v-model.number="hand.step" class="field"><option v-for="one in feels?.steps" :key="one" :value="one">{{ one }}</option></select></div>
+              <div>
+                <label class="label" for="thickness">Strip thickness, mm</label
+                ><input id="thickness" v-model="hand.thickness" class="field" inputmode="decimal" />
+              </div>
+              <div>
+                <label class="label" for="step">Lowered in steps of, mm</label
+                ><select id="step" v-model.number="hand.step" class="field">
+                  <option v-for="one in feels?.steps" :key="one" :value="one">{{ one }}</option>
+                </select>
+              </div>
             </div>
             <label class="label" for="drag-z">Z at which it just drags, mm</label>
             <input id="drag-z" v-model="at.value" class="field big" inputmode="text" placeholder="0.25" />
-            <p class="small quiet">Go there high above the bed, lower in small steps until the strip just drags, and type the Z that the display shows.</p>
+            <p class="small quiet">
+              Go there high above the bed, lower in small steps until the strip just drags, and type the Z
+              that the display shows.
+            </p>
           </template>
           <template v-else-if="hand.way === 'feeler' && at">
             <div class="pair">
-              <div><label class="label" for="slides">Thickest leaf that slides, mm</label><input id="slides" v-model="at.value" class="field" inputmode="decimal" /></div>
-              <div><label class="label" for="stops">Thinnest that does not, mm</label><input id="stops" v-model="at.stop" class="field" inputmode="decimal" placeholder="if you tried" /></div>
+              <div>
+                <label class="label" for="slides">Thickest leaf that slides, mm</label
+                ><input id="slides" v-model="at.value" class="field" inputmode="decimal" />
+              </div>
+              <div>
+                <label class="label" for="stops">Thinnest that does not, mm</label
+                ><input
+                  id="stops"
+                  v-model="at.stop"
+                  class="field"
+                  inputmode="decimal"
+                  placeholder="if you tried"
+                />
+              </div>
             </div>
             <p class="small quiet">Clean the oil off the leaves before they touch the plate.</p>
           </template>
           <template v-else-if="at">
-            <label class="label" for="shows">{{ hand.way === 'dial' ? 'The dial shows, mm' : 'Plate over base, mm' }}</label>
+            <label class="label" for="shows">{{
+              hand.way === 'dial' ? 'The dial shows, mm' : 'Plate over base, mm'
+            }}</label>
             <input id="shows" v-model="at.value" class="field big" inputmode="decimal" />
             <fieldset v-if="hand.way === 'dial'">
               <legend class="label">When the bed is higher, the needle goes to …</legend>
               <el-radio-group v-model="hand.plus_is_high" aria-label="Sign of the dial">
-                <el-radio-button :value="true">plus</el-radio-button><el-radio-button :value="false">minus</el-radio-button>
+                <el-radio-button :value="true">plus</el-radio-button
+                ><el-radio-button :value="false">minus</el-radio-button>
               </el-radio-group>
             </fieldset>
-            <p v-else class="small quiet">From the base to the underside of the plate at each corner, held the same way.</p>
+            <p v-else class="small quiet">
+              From the base to the underside of the plate at each corner, held the same way.
+            </p>
           </template>
           <div class="row">
-            <el-button v-if="hand.way !== 'paper'" type="primary" size="large" native-type="submit">Next</el-button>
-            <el-button size="small" @click="lay('screws')">{{ visit.printer.screws.length ? 'Screws' : visit.printer.pads.length ? 'Pads' : 'Corners' }} and middle</el-button>
+            <el-button v-if="hand.way !== 'paper'" type="primary" size="large" native-type="submit"
+              >Next</el-button
+            >
+            <el-button size="small" @click="lay('screws')"
+              >{{
+                visit.printer.screws.length ? 'Screws' : visit.printer.pads.length ? 'Pads' : 'Corners'
+              }}
+              and middle</el-button
+            >
             <el-button size="small" @click="lay('grid')">3 × 3</el-button>
           </div>
           <details v-if="hand.way === 'lowered'">
             <summary>A mesh by hand</summary>
-            <div class="mesh"><div><label class="label" for="mesh-columns">Columns</label><input id="mesh-columns" v-model="mesh.columns" class="field" inputmode="numeric" /></div><div><label class="label" for="mesh-rows">Rows</label><input id="mesh-rows" v-model="mesh.rows" class="field" inputmode="numeric" /></div><div><label class="label" for="mesh-inset">Inset, mm</label><input id="mesh-inset" v-model="mesh.inset" class="field" inputmode="decimal" placeholder="usual" /></div></div>
+            <div class="mesh">
+              <div>
+                <label class="label" for="mesh-columns">Columns</label
+                ><input id="mesh-columns" v-model="mesh.columns" class="field" inputmode="numeric" />
+              </div>
+              <div>
+                <label class="label" for="mesh-rows">Rows</label
+                ><input id="mesh-rows" v-model="mesh.rows" class="field" inputmode="numeric" />
+              </div>
+              <div>
+                <label class="label" for="mesh-inset">Inset, mm</label
+                ><input
+                  id="mesh-inset"
+                  v-model="mesh.inset"
+                  class="field"
+                  inputmode="decimal"
+                  placeholder="usual"
+                />
+              </div>
+            </div>
             <p><el-button size="small" @click="layMesh">Lay these places</el-button></p>
-            <p class="small quiet">For a machine that follows a mesh and has no probe: store the readings, then make the mesh from them in the step Mesh.</p>
+            <p class="small quiet">
+              For a machine that follows a mesh and has no probe: store the readings, then make the mesh from
+              them in the step Mesh.
+            </p>
           </details>
-          <TestPrintPanel v-if="hand.way === 'paper'" :visit="visit" kind="paper_walk" :more="walkMore" asks @stops="takeStops" />
+          <TestPrintPanel
+            v-if="hand.way === 'paper'"
+            :visit="visit"
+            kind="paper_walk"
+            :more="walkMore"
+            asks
+            @stops="takeStops"
+          />
         </form>
         <section class="sheet stack" aria-live="polite">
           <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
           <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
           <template v-if="shown">
-            <p v-if="shown.figures.at_least !== null"><b>At least {{ mm(shown.figures.at_least) }}</b> from highest to lowest.</p>
-            <p v-else><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest, each trusted to ±{{ mm(2 * (shown.noise ?? 0)) }}.</p>
-            <p v-for="one in shown.aside" :key="one.place" class="caution">{{ one.sentence }} You can put it back on the map.</p>
+            <p v-if="shown.figures.at_least !== null">
+              <b>At least {{ mm(shown.figures.at_least) }}</b> from highest to lowest.
+            </p>
+            <p v-else>
+              <b>{{ mm(shown.figures.spread) }}</b> from highest to lowest, each trusted to ±{{
+                mm(2 * (shown.noise ?? 0))
+              }}.
+            </p>
+            <p v-for="one in shown.aside" :key="one.place" class="caution">
+              {{ one.sentence }} You can put it back on the map.
+            </p>
             <p v-if="shown.next_place" class="small" aria-live="polite">{{ shown.next_place }}</p>
             <p v-for="one in shown.assumptions" :key="one" class="small">{{ one }}</p>
           </template>
-          <p v-else class="quiet">{{ taken.length }} of {{ hand.points.length }} places read; three show a tilt.</p>
-          <el-button type="primary" size="large" :disabled="!shown" :loading="busy" @click="store">Store these {{ taken.length }} readings</el-button>
+          <p v-else class="quiet">
+            {{ taken.length }} of {{ hand.points.length }} places read; three show a tilt.
+          </p>
+          <el-button type="primary" size="large" :disabled="!shown" :loading="busy" @click="store"
+            >Store these {{ taken.length }} readings</el-button
+          >
         </section>
       </section>
     </div>

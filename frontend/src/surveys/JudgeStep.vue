@@ -18,7 +18,11 @@ const survey = computed(() => props.visit.rounds[props.round]?.survey ?? null)
 const review = computed(() => props.visit.rounds[props.round]?.review ?? null)
 const { data } = useMap(() => survey.value?.id ?? null)
 const screws = computed(() => props.visit.printer.screws.length > 0)
-const { data: plan } = usePlan(() => survey.value?.id ?? null, ref(USUAL), () => screws.value && survey.value?.verdict !== 'open')
+const { data: plan } = usePlan(
+  () => survey.value?.id ?? null,
+  ref(USUAL),
+  () => screws.value && survey.value?.verdict !== 'open',
+)
 const detail = ref(false)
 const { data: zone } = useMinimumZone(() => (detail.value ? (survey.value?.id ?? null) : null))
 const f = computed(() => data.value?.figures ?? null)
@@ -27,13 +31,26 @@ const refresh = (): Promise<void> => client.invalidateQueries()
 const next = computed(() => {
   const last = props.round === props.visit.rounds.length - 1
   // what the visit itself says comes next, but for readings on which only this page leads further
-  if (last && props.visit.next && f.value?.verdict.level !== 'open') return { to: props.visit.next.name, text: goTo(props.visit.next.name, props.visit) }
+  if (last && props.visit.next && f.value?.verdict.level !== 'open')
+    return { to: props.visit.next.name, text: goTo(props.visit.next.name, props.visit) }
   if (props.visit.rounds[props.round]?.moved) return { to: 'measure', text: 'Measure again' }
   if (f.value?.verdict.level === 'unsure') return { to: 'measure', text: 'Measure again' }
-  if (f.value?.verdict.level === 'open') return screws.value ? { to: 'bench', text: 'Level at the bench' } : { to: 'measure', text: 'Lower until it drags' }
+  if (f.value?.verdict.level === 'open')
+    return screws.value
+      ? { to: 'bench', text: 'Level at the bench' }
+      : { to: 'measure', text: 'Lower until it drags' }
   if (f.value?.verdict.level === 'turn' && screws.value) return { to: 'level', text: 'Show me what to turn' }
-  if (f.value?.verdict.level === 'turn' && (props.visit.printer.pads.length || props.visit.printer.beam_screws > 0)) return { to: 'level', text: 'Show me how to level it' }
-  if (f.value?.verdict.level === 'compensate' && props.visit.printer.compensation === 'mesh' && !props.visit.ended_at) return { to: 'compensate', text: 'Make a mesh' }
+  if (
+    f.value?.verdict.level === 'turn' &&
+    (props.visit.printer.pads.length || props.visit.printer.beam_screws > 0)
+  )
+    return { to: 'level', text: 'Show me how to level it' }
+  if (
+    f.value?.verdict.level === 'compensate' &&
+    props.visit.printer.compensation === 'mesh' &&
+    !props.visit.ended_at
+  )
+    return { to: 'compensate', text: 'Make a mesh' }
   return { to: 'finish', text: props.visit.ended_at ? 'How it ended' : 'Close this visit' }
 })
 </script>
@@ -47,36 +64,117 @@ const next = computed(() => {
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <div class="worktable">
-      <SurveyMap :key="survey.id" :survey="survey.id" :visit="visit.id" :can-plan="screws && f?.verdict.level !== 'open'" :quiet="f?.verdict.level !== 'turn'" :plan="plan ?? null" />
+      <SurveyMap
+        :key="survey.id"
+        :survey="survey.id"
+        :visit="visit.id"
+        :can-plan="screws && f?.verdict.level !== 'open'"
+        :quiet="f?.verdict.level !== 'turn'"
+        :plan="plan ?? null"
+      />
       <div class="stack">
         <WeakenedBy :said="visit.weaknesses.map" />
         <section v-if="f" class="sheet stack verdict" aria-label="Verdict">
           <VerdictBadge :level="f.verdict.level" :word="f.verdict.word" />
           <p class="say">{{ f.verdict.sentence }}</p>
-          <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/${next.to}`">{{ next.text }}</RouterLink>
-          <p class="row"><RouterLink :to="`/visits/${visit.id}/first-layer`">See the first layer before you print</RouterLink><RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink><RouterLink v-if="visit.printer.compensation === 'mean'" :to="`/visits/${visit.id}/compensate`">What its mean does to this bed</RouterLink></p>
+          <RouterLink
+            class="el-button el-button--primary el-button--large go"
+            :to="`/visits/${visit.id}/${next.to}`"
+            >{{ next.text }}</RouterLink
+          >
+          <p class="row">
+            <RouterLink :to="`/visits/${visit.id}/first-layer`"
+              >See the first layer before you print</RouterLink
+            ><RouterLink :to="`/visits/${visit.id}/offset`">Z offset</RouterLink
+            ><RouterLink v-if="visit.printer.compensation === 'mean'" :to="`/visits/${visit.id}/compensate`"
+              >What its mean does to this bed</RouterLink
+            >
+          </p>
         </section>
-        <AsideList v-if="data" :survey="survey.id" :readings="data.aside" :open="!visit.ended_at" @changed="refresh()" />
+        <AsideList
+          v-if="data"
+          :survey="survey.id"
+          :readings="data.aside"
+          :open="!visit.ended_at"
+          @changed="refresh()"
+        />
         <section v-if="review" class="sheet stack" aria-label="What the last turning did">
           <h3>What the last turning did</h3>
-          <p>{{ mm(review.spread_before) }} before, {{ mm(review.spread_expected) }} expected, {{ mm(review.spread_after) }} measured.</p>
-          <p v-for="one in review.findings" :key="one.kind" :class="['slack', 'reversed', 'unexplained', 'worse'].includes(one.kind) ? 'trouble' : ''">{{ one.sentence }}</p>
+          <p>
+            {{ mm(review.spread_before) }} before, {{ mm(review.spread_expected) }} expected,
+            {{ mm(review.spread_after) }} measured.
+          </p>
+          <p
+            v-for="one in review.findings"
+            :key="one.kind"
+            :class="['slack', 'reversed', 'unexplained', 'worse'].includes(one.kind) ? 'trouble' : ''"
+          >
+            {{ one.sentence }}
+          </p>
         </section>
-        <LeftPanel v-if="f && !['turn', 'open', 'unsure'].includes(f.verdict.level)" :survey="survey.id" :visit="visit" :open="round === visit.rounds.length - 1 && !visit.ended_at && !visit.rounds[round]?.moved" />
+        <LeftPanel
+          v-if="f && !['turn', 'open', 'unsure'].includes(f.verdict.level)"
+          :survey="survey.id"
+          :visit="visit"
+          :open="round === visit.rounds.length - 1 && !visit.ended_at && !visit.rounds[round]?.moved"
+        />
         <section v-if="f && f.at_least !== null" class="sheet" aria-label="Figures">
-          <table class="plain-table"><tbody><tr><th scope="row">Highest to lowest</th><td class="right"><b>at least {{ mm(f.at_least) }}</b></td></tr></tbody></table>
-          <ul v-if="survey.assumptions.length" class="small"><li v-for="one in survey.assumptions" :key="one">{{ one }}</li></ul>
+          <table class="plain-table">
+            <tbody>
+              <tr>
+                <th scope="row">Highest to lowest</th>
+                <td class="right">
+                  <b>at least {{ mm(f.at_least) }}</b>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <ul v-if="survey.assumptions.length" class="small">
+            <li v-for="one in survey.assumptions" :key="one">{{ one }}</li>
+          </ul>
         </section>
         <section v-else-if="f" class="sheet" aria-label="Figures">
           <table class="plain-table">
             <tbody>
-              <tr><th scope="row">Highest to lowest</th><td class="right"><b>{{ mm(f.spread) }}</b></td></tr>
-              <tr><th scope="row">Without tilt <abbr title="Peak-to-valley flatness deviation from the least-squares plane, ISO 12781-1">FLTt</abbr></th><td class="right">{{ mm(f.peak_to_valley) }}</td></tr>
-              <tr><th scope="row">Root mean square <abbr title="Root-mean-square flatness deviation, ISO 12781-1">FLTq</abbr></th><td class="right">{{ mm(f.rms) }}</td></tr>
-              <tr v-if="f.tilt != null"><th scope="row">Tilt of the whole bed</th><td class="right"><b>{{ mm(f.tilt) }} ± {{ mm(f.tilt_margin ?? 0) }}</b></td></tr>
-              <tr><th scope="row">Tilt, left to right</th><td class="right">{{ mm(f.tilt_x, true) }}</td></tr>
-              <tr><th scope="row">Tilt, front to back</th><td class="right">{{ mm(f.tilt_y, true) }}</td></tr>
-              <tr><th scope="row">Shape</th><td class="right">{{ f.shape_sentence }}</td></tr>
+              <tr>
+                <th scope="row">Highest to lowest</th>
+                <td class="right">
+                  <b>{{ mm(f.spread) }}</b>
+                </td>
+              </tr>
+              <tr>
+                <th scope="row">
+                  Without tilt
+                  <abbr title="Peak-to-valley flatness deviation from the least-squares plane, ISO 12781-1"
+                    >FLTt</abbr
+                  >
+                </th>
+                <td class="right">{{ mm(f.peak_to_valley) }}</td>
+              </tr>
+              <tr>
+                <th scope="row">
+                  Root mean square <abbr title="Root-mean-square flatness deviation, ISO 12781-1">FLTq</abbr>
+                </th>
+                <td class="right">{{ mm(f.rms) }}</td>
+              </tr>
+              <tr v-if="f.tilt != null">
+                <th scope="row">Tilt of the whole bed</th>
+                <td class="right">
+                  <b>{{ mm(f.tilt) }} ± {{ mm(f.tilt_margin ?? 0) }}</b>
+                </td>
+              </tr>
+              <tr>
+                <th scope="row">Tilt, left to right</th>
+                <td class="right">{{ mm(f.tilt_x, true) }}</td>
+              </tr>
+              <tr>
+                <th scope="row">Tilt, front to back</th>
+                <td class="right">{{ mm(f.tilt_y, true) }}</td>
+              </tr>
+              <tr>
+                <th scope="row">Shape</th>
+                <td class="right">{{ f.shape_sentence }}</td>
+              </tr>
             </tbody>
           </table>
           <p v-if="f.tilt_note" class="small caution">{{ f.tilt_note }}</p>
@@ -85,16 +183,43 @@ const next = computed(() => {
             <summary>More figures</summary>
             <table class="plain-table">
               <tbody>
-                <tr><th scope="row">Peak <abbr title="Highest reading above the reference plane, ISO 12781-1">FLTp</abbr></th><td class="right">{{ mm(f.peak) }}</td></tr>
-                <tr><th scope="row">Valley <abbr title="Lowest reading below the reference plane, ISO 12781-1">FLTv</abbr></th><td class="right">{{ mm(f.valley) }}</td></tr>
-                <tr><th scope="row">FLTt, minimum zone</th><td class="right">{{ zone ? mm(zone.peak_to_valley) : '…' }}</td></tr>
-                <tr><th scope="row">Bow along X (middle over edges)</th><td class="right">{{ mm(f.bow_x, true) }}</td></tr>
-                <tr><th scope="row">Bow along Y</th><td class="right">{{ mm(f.bow_y, true) }}</td></tr>
-                <tr><th scope="row">Twist (one diagonal over the other)</th><td class="right">{{ mm(f.twist, true) }}</td></tr>
-                <tr><th scope="row">Not explained by these</th><td class="right">{{ mm(f.remainder_rms) }} RMS</td></tr>
+                <tr>
+                  <th scope="row">
+                    Peak <abbr title="Highest reading above the reference plane, ISO 12781-1">FLTp</abbr>
+                  </th>
+                  <td class="right">{{ mm(f.peak) }}</td>
+                </tr>
+                <tr>
+                  <th scope="row">
+                    Valley <abbr title="Lowest reading below the reference plane, ISO 12781-1">FLTv</abbr>
+                  </th>
+                  <td class="right">{{ mm(f.valley) }}</td>
+                </tr>
+                <tr>
+                  <th scope="row">FLTt, minimum zone</th>
+                  <td class="right">{{ zone ? mm(zone.peak_to_valley) : '…' }}</td>
+                </tr>
+                <tr>
+                  <th scope="row">Bow along X (middle over edges)</th>
+                  <td class="right">{{ mm(f.bow_x, true) }}</td>
+                </tr>
+                <tr>
+                  <th scope="row">Bow along Y</th>
+                  <td class="right">{{ mm(f.bow_y, true) }}</td>
+                </tr>
+                <tr>
+                  <th scope="row">Twist (one diagonal over the other)</th>
+                  <td class="right">{{ mm(f.twist, true) }}</td>
+                </tr>
+                <tr>
+                  <th scope="row">Not explained by these</th>
+                  <td class="right">{{ mm(f.remainder_rms) }} RMS</td>
+                </tr>
               </tbody>
             </table>
-            <ul v-if="survey.assumptions.length" class="small"><li v-for="one in survey.assumptions" :key="one">{{ one }}</li></ul>
+            <ul v-if="survey.assumptions.length" class="small">
+              <li v-for="one in survey.assumptions" :key="one">{{ one }}</li>
+            </ul>
           </details>
         </section>
       </div>

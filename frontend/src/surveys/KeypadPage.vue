@@ -63,11 +63,23 @@ function move(by: number): void {
 useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return
   const keys: Record<string, () => void> = {
-    Backspace: () => press('⌫'), '-': () => press('±'), '.': () => press('.'), ',': () => press('.'),
-    Enter: () => move(1), ArrowRight: () => move(1), ArrowLeft: () => move(-1), Escape: leave,
+    Backspace: () => press('⌫'),
+    '-': () => press('±'),
+    '.': () => press('.'),
+    ',': () => press('.'),
+    Enter: () => move(1),
+    ArrowRight: () => move(1),
+    ArrowLeft: () => move(-1),
+    Escape: leave,
   }
   const act = /^\d$/.test(event.key) ? () => press(event.key) : keys[event.key]
-  if (!act || (event.key === 'Enter' && event.target instanceof HTMLButtonElement && event.target.dataset.pad !== undefined)) return
+  if (
+    !act ||
+    (event.key === 'Enter' &&
+      event.target instanceof HTMLButtonElement &&
+      event.target.dataset.pad !== undefined)
+  )
+    return
   event.preventDefault()
   act()
 })
@@ -85,23 +97,48 @@ const PAD = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '±', '0', '.']
     <p v-if="error || trouble" class="trouble" role="alert">{{ trouble || sentence(error) }}</p>
     <div v-if="visit && at" class="body">
       <div class="top">
-        <WhereScrew :bed="visit.printer.bed" :screws="spots" :name="String(draft.at)" what="place" class="bed" />
+        <WhereScrew
+          :bed="visit.printer.bed"
+          :screws="spots"
+          :name="String(draft.at)"
+          what="place"
+          class="bed"
+        />
         <div>
           <h1>Place {{ draft.at + 1 }}</h1>
-          <p class="where number">x {{ at.x }}  y {{ at.y }} mm</p>
-          <output class="value number" aria-live="polite" aria-label="Reading">{{ at.text || '–' }} <small>{{ draft.unit === 'um' ? 'µm' : 'mm' }} {{ draft.values === 'gap' ? 'gap' : 'height' }}</small></output>
+          <p class="where number">x {{ at.x }} y {{ at.y }} mm</p>
+          <output class="value number" aria-live="polite" aria-label="Reading"
+            >{{ at.text || '–' }}
+            <small
+              >{{ draft.unit === 'um' ? 'µm' : 'mm' }} {{ draft.values === 'gap' ? 'gap' : 'height' }}</small
+            ></output
+          >
           <p v-if="wrong" class="trouble" role="alert">{{ wrong }}</p>
         </div>
       </div>
-      <p class="caution">Nozzle and bed are hot: hands off both. Move the head with the printer’s own controls, or with the motors off.</p>
+      <p class="caution">
+        Nozzle and bed are hot: hands off both. Move the head with the printer’s own controls, or with the
+        motors off.
+      </p>
       <div class="pad" role="group" aria-label="Keypad">
-        <button v-for="one in PAD" :key="one" type="button" data-pad :aria-label="one === '±' ? 'Change the sign' : one === '.' ? 'Point' : one" @click="press(one)">{{ one }}</button>
+        <button
+          v-for="one in PAD"
+          :key="one"
+          type="button"
+          data-pad
+          :aria-label="one === '±' ? 'Change the sign' : one === '.' ? 'Point' : one"
+          @click="press(one)"
+        >
+          {{ one }}
+        </button>
       </div>
     </div>
     <div class="foot">
       <button type="button" :disabled="draft.at === 0" @click="move(-1)">Back</button>
       <button type="button" aria-label="Delete the last digit" @click="press('⌫')">⌫</button>
-      <button type="button" class="next" @click="move(1)">{{ draft.at === draft.points.length - 1 ? `Done (${count(done, 'reading')})` : 'Next' }}</button>
+      <button type="button" class="next" @click="move(1)">
+        {{ draft.at === draft.points.length - 1 ? `Done (${count(done, 'reading')})` : 'Next' }}
+      </button>
     </div>
   </div>
 </template>

@@ -56,7 +56,9 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
     <h2>This visit is closed</h2>
     <p>Open it again to add readings, or begin a new visit at the printer.</p>
     <div class="row">
-      <el-button @click="attempt(() => reopen.mutateAsync(undefined), 'The visit is open again.')">Open it again</el-button>
+      <el-button @click="attempt(() => reopen.mutateAsync(undefined), 'The visit is open again.')"
+        >Open it again</el-button
+      >
       <RouterLink :to="`/printers/${visit.printer.id}`">To {{ visit.printer.name }}</RouterLink>
     </div>
   </section>
@@ -64,22 +66,50 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
     <div class="row spread">
       <h2>{{ last ? `Measure again: round ${visit.rounds.length + 1}` : 'Put in your readings' }}</h2>
       <el-radio-group v-model="draft.mode" aria-label="How the readings come">
-        <el-radio-button v-if="visit.printer.probe_kind === 'none'" value="hand">Paper or gauge</el-radio-button>
+        <el-radio-button v-if="visit.printer.probe_kind === 'none'" value="hand"
+          >Paper or gauge</el-radio-button
+        >
         <el-radio-button value="typed">Type them on the bed</el-radio-button>
-        <el-radio-button v-if="visit.printer.probe_kind !== 'none'" value="hand">Paper or gauge</el-radio-button>
+        <el-radio-button v-if="visit.printer.probe_kind !== 'none'" value="hand"
+          >Paper or gauge</el-radio-button
+        >
         <el-radio-button value="pasted">Paste or drop text</el-radio-button>
-        <el-radio-button value="probe">{{ visit.printer.probe_kind === 'none' ? 'Plan a survey' : 'By its probe' }}</el-radio-button>
+        <el-radio-button value="probe">{{
+          visit.printer.probe_kind === 'none' ? 'Plan a survey' : 'By its probe'
+        }}</el-radio-button>
       </el-radio-group>
     </div>
     <WeakenedBy :said="visit.weaknesses.trust" />
-    <p v-if="last && !last.moved && visit.bed?.state === 'holds'" class="quiet">The newest readings are from {{ asTime(last.survey.taken_at) }}, and nothing was turned since. Another survey of the same bed shows how far your readings repeat.</p>
-    <p class="caution">Bed and nozzle are hot at printing temperature: keep hands and sleeves off them. The head moves by itself; keep fingers out from under it.</p>
+    <p v-if="last && !last.moved && visit.bed?.state === 'holds'" class="quiet">
+      The newest readings are from {{ asTime(last.survey.taken_at) }}, and nothing was turned since. Another
+      survey of the same bed shows how far your readings repeat.
+    </p>
+    <p class="caution">
+      Bed and nozzle are hot at printing temperature: keep hands and sleeves off them. The head moves by
+      itself; keep fingers out from under it.
+    </p>
     <div v-if="trouble" class="trouble stack" role="alert">
       <p>{{ trouble }} Nothing you typed is lost.</p>
-      <ul v-if="lines.length"><li v-for="line in lines.slice(0, 20)" :key="line.line">Line {{ line.line }}: {{ line.reason }} <code>{{ line.text }}</code></li></ul>
+      <ul v-if="lines.length">
+        <li v-for="line in lines.slice(0, 20)" :key="line.line">
+          Line {{ line.line }}: {{ line.reason }} <code>{{ line.text }}</code>
+        </li>
+      </ul>
     </div>
-    <TypedReadings v-if="draft.mode === 'typed'" v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
-    <HandReadings v-else-if="draft.mode === 'hand'" v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
+    <TypedReadings
+      v-if="draft.mode === 'typed'"
+      v-model="draft"
+      :visit="visit"
+      :busy="add.isPending.value"
+      @store="store"
+    />
+    <HandReadings
+      v-else-if="draft.mode === 'hand'"
+      v-model="draft"
+      :visit="visit"
+      :busy="add.isPending.value"
+      @store="store"
+    />
     <ProbeSurvey v-else-if="draft.mode === 'probe'" :visit="visit" @type="typeThese" />
     <PastedReadings v-else v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
   </div>

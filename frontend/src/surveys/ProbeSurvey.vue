@@ -30,7 +30,9 @@ const past = computed(() => {
   const mine = props.visit.rounds.findIndex((r) => r.survey.id === job.value?.survey_id)
   return mine >= 0 && (mine < props.visit.rounds.length - 1 || props.visit.rounds[mine]!.moved)
 })
-const watched = computed(() => (job.value && !past.value && dismissed.value !== job.value.id ? job.value : null))
+const watched = computed(() =>
+  job.value && !past.value && dismissed.value !== job.value.id ? job.value : null,
+)
 const running = computed(() => !!watched.value && !OVER.includes(watched.value.state))
 
 const size = computed(() => [columns.value, rows.value, inset.value].map(parseNumber))
@@ -46,7 +48,13 @@ watch(
     trouble.value = ''
     pending.value = true
     try {
-      const made = await fetchPattern(printer.value.id, { kind: 'grid', columns: Math.round(c), rows: Math.round(r), inset: i, by_probe: hasProbe.value })
+      const made = await fetchPattern(printer.value.id, {
+        kind: 'grid',
+        columns: Math.round(c),
+        rows: Math.round(r),
+        inset: i,
+        by_probe: hasProbe.value,
+      })
       if (mine === asked) plan.value = made
     } catch (e) {
       if (mine !== asked) return
@@ -61,7 +69,15 @@ watch(
 const touches = computed(() => (watched.value ? [...watched.value.earlier, ...watched.value.touches] : []))
 const body = computed<Schemas['PreviewIn'] | null>(() =>
   touches.value.length >= 3
-    ? { points: touches.value.map((t) => ({ x: t.x, y: t.y, value: t.height })), values: 'height', unit: 'mm', flip_x: false, flip_y: false, serpentine: false, first_layer: props.visit.first_layer }
+    ? {
+        points: touches.value.map((t) => ({ x: t.x, y: t.y, value: t.height })),
+        values: 'height',
+        unit: 'mm',
+        flip_x: false,
+        flip_y: false,
+        serpentine: false,
+        first_layer: props.visit.first_layer,
+      }
     : null,
 )
 const { data: answer, error } = usePreview(printer.value.id, props.visit.id, body)
@@ -84,55 +100,135 @@ function take(option: Schemas['OptionOut']): void {
 }
 const begin = (): void => {
   const [c, r, i] = size.value
-  wanted.value = { kind: 'grid', visit: props.visit.id, columns: Math.round(c!), rows: Math.round(r!), inset: i }
+  wanted.value = {
+    kind: 'grid',
+    visit: props.visit.id,
+    columns: Math.round(c!),
+    rows: Math.round(r!),
+    inset: i,
+  }
 }
 </script>
 
 <template>
   <div class="worktable even">
     <section class="sheet stack">
-      <ReliefMap :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :pads="printer.pads" :spots="spots" :outline="shown?.outline ?? []" :reach="hasProbe ? printer.probe_reach : null" :label="watched ? `${touches.length} of ${spots.length} places touched` : 'The bed from above, with the places to measure'" />
+      <ReliefMap
+        :bed="printer.bed"
+        :relief="shown?.relief ?? null"
+        :screws="printer.screws"
+        :pads="printer.pads"
+        :spots="spots"
+        :outline="shown?.outline ?? []"
+        :reach="hasProbe ? printer.probe_reach : null"
+        :label="
+          watched
+            ? `${touches.length} of ${spots.length} places touched`
+            : 'The bed from above, with the places to measure'
+        "
+      />
       <HeightLegend v-if="shown" :relief="shown.relief" beyond />
-      <p v-else class="small quiet">{{ hasProbe ? 'Dashed: what the probe reaches. Dots: the places it will touch, walked to and fro.' : 'Dots: the places to measure, walked to and fro.' }}</p>
+      <p v-else class="small quiet">
+        {{
+          hasProbe
+            ? 'Dashed: what the probe reaches. Dots: the places it will touch, walked to and fro.'
+            : 'Dots: the places to measure, walked to and fro.'
+        }}
+      </p>
     </section>
     <div class="stack">
       <section v-if="watched" class="sheet stack" aria-label="The probing">
         <JobCard :job="watched" @resume="wanted = { kind: 'grid', visit: visit.id, resume: $event }" />
-        <RouterLink v-if="watched.state === 'done' && watched.survey_id" class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/judge`">See the map</RouterLink>
+        <RouterLink
+          v-if="watched.state === 'done' && watched.survey_id"
+          class="el-button el-button--primary el-button--large go"
+          :to="`/visits/${visit.id}/judge`"
+          >See the map</RouterLink
+        >
         <p v-if="!running"><el-button @click="dismissed = watched.id">Begin another one</el-button></p>
       </section>
       <section v-if="!watched" class="sheet stack" aria-label="Plan a survey">
         <h2>Which places?</h2>
         <div class="three">
-          <div><label class="label" for="columns">Columns</label><input id="columns" v-model="columns" class="field" inputmode="numeric" /></div>
-          <div><label class="label" for="rows">Rows</label><input id="rows" v-model="rows" class="field" inputmode="numeric" /></div>
-          <div><label class="label" for="inset">Inset, mm</label><input id="inset" v-model="inset" class="field" inputmode="decimal" /></div>
+          <div>
+            <label class="label" for="columns">Columns</label
+            ><input id="columns" v-model="columns" class="field" inputmode="numeric" />
+          </div>
+          <div>
+            <label class="label" for="rows">Rows</label
+            ><input id="rows" v-model="rows" class="field" inputmode="numeric" />
+          </div>
+          <div>
+            <label class="label" for="inset">Inset, mm</label
+            ><input id="inset" v-model="inset" class="field" inputmode="decimal" />
+          </div>
         </div>
-        <p v-if="plan">{{ plan.points.length }} places, about {{ plan.minutes < 1 ? `${Math.max(5, Math.round(plan.minutes * 12) * 5)} s` : `${Math.round(plan.minutes)} min` }}.</p>
+        <p v-if="plan">
+          {{ plan.points.length }} places, about
+          {{
+            plan.minutes < 1
+              ? `${Math.max(5, Math.round(plan.minutes * 12) * 5)} s`
+              : `${Math.round(plan.minutes)} min`
+          }}.
+        </p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <div class="row">
-          <el-button v-if="printer.port && hasProbe" type="primary" size="large" :disabled="!plan || pending || running" @click="begin">Let the printer probe</el-button>
-          <el-button :type="printer.port && hasProbe ? undefined : 'primary'" size="large" :disabled="!plan || pending" @click="plan && emit('type', plan.points)">Type these myself</el-button>
+          <el-button
+            v-if="printer.port && hasProbe"
+            type="primary"
+            size="large"
+            :disabled="!plan || pending || running"
+            @click="begin"
+            >Let the printer probe</el-button
+          >
+          <el-button
+            :type="printer.port && hasProbe ? undefined : 'primary'"
+            size="large"
+            :disabled="!plan || pending"
+            @click="plan && emit('type', plan.points)"
+            >Type these myself</el-button
+          >
         </div>
-        <p v-if="hasProbe && !printer.port" class="small quiet">No line is set up: the printer’s own screen or console probes, and you type or paste. <RouterLink :to="`/printers/${printer.id}/edit`">Set a line up</RouterLink></p>
+        <p v-if="hasProbe && !printer.port" class="small quiet">
+          No line is set up: the printer’s own screen or console probes, and you type or paste.
+          <RouterLink :to="`/printers/${printer.id}/edit`">Set a line up</RouterLink>
+        </p>
       </section>
       <section v-if="advice && !watched" class="sheet stack" aria-label="Advice">
         <h2>How many does this bed need?</h2>
         <p>{{ advice.sentence }}</p>
         <div class="scroll" tabindex="0" aria-label="Grids compared">
           <table class="plain-table">
-            <thead><tr><th>Grid</th><th class="right">misses, mm</th><th class="right">min</th><th></th></tr></thead>
+            <thead>
+              <tr>
+                <th>Grid</th>
+                <th class="right">misses, mm</th>
+                <th class="right">min</th>
+                <th></th>
+              </tr>
+            </thead>
             <tbody>
               <tr v-for="o in advice.options" :key="`${o.columns}x${o.rows}`" :class="{ advised: o.advised }">
                 <th scope="row">{{ o.columns }} × {{ o.rows }}</th>
                 <td class="right">{{ o.error === null ? 'not known' : figure(o.error, false, 3) }}</td>
                 <td class="right">{{ o.minutes.toFixed(1) }}</td>
-                <td class="right"><el-button size="small" :aria-label="`Take ${o.columns} × ${o.rows}`" @click="take(o)">{{ o.advised ? 'Advised' : 'Take' }}</el-button></td>
+                <td class="right">
+                  <el-button size="small" :aria-label="`Take ${o.columns} × ${o.rows}`" @click="take(o)">{{
+                    o.advised ? 'Advised' : 'Take'
+                  }}</el-button>
+                </td>
               </tr>
             </tbody>
           </table>
         </div>
-        <p class="small quiet">{{ advice.surveys ? `From the last ${advice.surveys === 1 ? 'survey' : `${advice.surveys} surveys`} of this bed, tilt taken out: each reading foretold by a mesh that did not know it (root mean square).` : 'Common practice, until this bed is known.' }}</p>
+        <p class="small quiet">
+          {{
+            advice.surveys
+              ? `From the last ${advice.surveys === 1 ? 'survey' : `${advice.surveys} surveys`} of this bed, ` +
+                'tilt taken out: each reading foretold by a mesh that did not know it (root mean square).'
+              : 'Common practice, until this bed is known.'
+          }}
+        </p>
       </section>
     </div>
     <AskDialog :printer="printer.id" :wanted="wanted" @close="wanted = null" @begun="follow($event.id)" />

@@ -13,11 +13,24 @@ import { figure, mm } from '@/shell/format'
 import { tell } from '@/shell/undo'
 
 type Stage = 'measured' | 'level' | 'plan'
-const props = withDefaults(defineProps<{ survey: number; visit?: number | null; plan?: Schemas['PlanOut'] | null; first?: Stage; canPlan?: boolean; quiet?: boolean }>(), { visit: null, plan: null, first: 'measured', canPlan: false, quiet: false })
+const props = withDefaults(
+  defineProps<{
+    survey: number
+    visit?: number | null
+    plan?: Schemas['PlanOut'] | null
+    first?: Stage
+    canPlan?: boolean
+    quiet?: boolean
+  }>(),
+  { visit: null, plan: null, first: 'measured', canPlan: false, quiet: false },
+)
 const emit = defineEmits<{ stage: [stage: Stage] }>()
 const stage = ref<Stage>(props.first)
 watch(stage, (value) => emit('stage', value))
-watch(() => props.canPlan, (can) => !can && stage.value === 'plan' && (stage.value = 'measured'))
+watch(
+  () => props.canPlan,
+  (can) => !can && stage.value === 'plan' && (stage.value = 'measured'),
+)
 const { data, error, isPending } = useMap(() => props.survey)
 const map = ref<InstanceType<typeof ReliefMap> | null>(null)
 
@@ -34,21 +47,42 @@ const heights = computed(() => {
   return data.value.measured
 })
 // before and after the plan in the same tints, so that the bed is seen to come level
-const limit = computed(() => (stage.value === 'plan' && data.value && relief.value ? Math.max(data.value.measured_relief.limit, relief.value.limit) : 0))
+const limit = computed(() =>
+  stage.value === 'plan' && data.value && relief.value
+    ? Math.max(data.value.measured_relief.limit, relief.value.limit)
+    : 0,
+)
 const spots = computed(() =>
-  heights.value.map((h, i) => ({ x: data.value!.x[i]!, y: data.value!.y[i]!, text: data.value!.figures.open[i] ? '?' : figure(h - relief.value!.datum, true) })),
+  heights.value.map((h, i) => ({
+    x: data.value!.x[i]!,
+    y: data.value!.y[i]!,
+    text: data.value!.figures.open[i] ? '?' : figure(h - relief.value!.datum, true),
+  })),
 )
 const notes = computed(() =>
   stage.value === 'plan' || !props.plan || props.quiet
     ? []
-    : props.plan.turns.map((turn) => ({ name: turn.name, text: turn.action === 'leave' ? 'leave' : `${turn.action} ${turn.figures}` })),
+    : props.plan.turns.map((turn) => ({
+        name: turn.name,
+        text: turn.action === 'leave' ? 'leave' : `${turn.action} ${turn.figures}`,
+      })),
 )
-const WORDS: Record<Stage, string> = { measured: 'As measured', level: 'Tilt taken out', plan: 'After this plan' }
+const WORDS: Record<Stage, string> = {
+  measured: 'As measured',
+  level: 'Tilt taken out',
+  plan: 'After this plan',
+}
 const label = computed(
-  () => `${WORDS[stage.value]}: ${spots.value.length} readings, from ${mm(relief.value?.low ?? 0, true)} to ${mm(relief.value?.high ?? 0, true)}. Arrow keys read any place.`,
+  () =>
+    `${WORDS[stage.value]}: ${spots.value.length} readings, from ${mm(relief.value?.low ?? 0, true)} ` +
+    `to ${mm(relief.value?.high ?? 0, true)}. Arrow keys read any place.`,
 )
 // a straightedge knows no tilt: its lines enter the map where the tilt is out of the readings too
-const { data: laid } = useEdges(() => props.visit, () => 'plate', () => stage.value === 'level')
+const { data: laid } = useEdges(
+  () => props.visit,
+  () => 'plate',
+  () => stage.value === 'level',
+)
 const edges = computed(() => drawn(laid.value))
 // SDF holds full grids only
 const even = computed(() => {
@@ -74,7 +108,9 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
     <div class="row spread">
       <el-radio-group v-model="stage" aria-label="Stage of the map">
         <el-radio-button value="measured">{{ WORDS.measured }}</el-radio-button>
-        <el-radio-button v-if="data?.figures.at_least === null" value="level">{{ WORDS.level }}</el-radio-button>
+        <el-radio-button v-if="data?.figures.at_least === null" value="level">{{
+          WORDS.level
+        }}</el-radio-button>
         <el-radio-button v-if="canPlan" value="plan">{{ WORDS.plan }}</el-radio-button>
       </el-radio-group>
       <div v-if="data" class="row small no-print ways">
@@ -85,18 +121,39 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
         <a :href="`/api/surveys/${survey}/readings.json`" download>JSON</a>
         <template v-if="even">
           <a :href="`/api/surveys/${survey}/readings.sdf`" download title="ISO 25178-71, ASCII">SDF</a>
-          <a :href="`/api/surveys/${survey}/readings.bsdf`" download title="ISO 25178-71, binary">SDF binary</a>
+          <a :href="`/api/surveys/${survey}/readings.bsdf`" download title="ISO 25178-71, binary"
+            >SDF binary</a
+          >
         </template>
       </div>
     </div>
     <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
     <p v-else-if="isPending" class="quiet" role="status">Drawing the map …</p>
     <template v-else-if="data && relief">
-      <ReliefMap ref="map" :bed="data.bed" :relief="relief" :limit="limit" :screws="data.screws" :unknown="stage === 'plan' ? [] : data.unknown" :spots="spots" :outline="data.outline" :crossed="data.aside" :edges="stage === 'level' ? edges : []" :notes="notes" :label="label" />
+      <ReliefMap
+        ref="map"
+        :bed="data.bed"
+        :relief="relief"
+        :limit="limit"
+        :screws="data.screws"
+        :unknown="stage === 'plan' ? [] : data.unknown"
+        :spots="spots"
+        :outline="data.outline"
+        :crossed="data.aside"
+        :edges="stage === 'level' ? edges : []"
+        :notes="notes"
+        :label="label"
+      />
       <HeightLegend :relief="relief" :limit="limit" beyond />
-      <p v-for="one in stage === 'level' ? (laid?.lines ?? []) : []" :key="one.id" class="small">Straightedge {{ WAYS[one.direction] }}: {{ one.sentence }} {{ one.survey }}</p>
-      <p v-if="data.aside.some((one) => !one.counts)" class="small quiet">Crossed out: readings that do not belong to this bed and count for nothing.</p>
-      <p v-if="data.unknown.length" class="small quiet">Dark hatching: nobody knows. There paper said only which way, so the colour is a guess.</p>
+      <p v-for="one in stage === 'level' ? (laid?.lines ?? []) : []" :key="one.id" class="small">
+        Straightedge {{ WAYS[one.direction] }}: {{ one.sentence }} {{ one.survey }}
+      </p>
+      <p v-if="data.aside.some((one) => !one.counts)" class="small quiet">
+        Crossed out: readings that do not belong to this bed and count for nothing.
+      </p>
+      <p v-if="data.unknown.length" class="small quiet">
+        Dark hatching: nobody knows. There paper said only which way, so the colour is a guess.
+      </p>
       <p v-if="data.doubt" class="caution" role="alert">{{ data.doubt }}</p>
     </template>
   </section>

@@ -29,9 +29,14 @@ async function choose(pattern: string): Promise<void> {
   draft.value.pattern = pattern
   let places: Schemas['XY'][] = []
   if (pattern !== 'own') {
-    const [columns, rows] = pattern === 'screws' ? [2, 2] : (pattern.split('x').map(Number) as [number, number])
+    const [columns, rows] =
+      pattern === 'screws' ? [2, 2] : (pattern.split('x').map(Number) as [number, number])
     try {
-      const answer = await fetchPattern(printer.value.id, { kind: pattern === 'screws' ? 'screws' : 'grid', columns, rows })
+      const answer = await fetchPattern(printer.value.id, {
+        kind: pattern === 'screws' ? 'screws' : 'grid',
+        columns,
+        rows,
+      })
       places = answer.points
     } catch (e) {
       trouble.value = sentence(e)
@@ -51,7 +56,12 @@ const points = computed(() => filled.value.map((p) => ({ x: p.x, y: p.y, value: 
 const body = computed<Schemas['PreviewIn'] | null>(() =>
   points.value.length < 3
     ? null
-    : { points: points.value, values: draft.value.values ?? 'height', unit: draft.value.unit ?? 'mm', first_layer: props.visit.first_layer },
+    : {
+        points: points.value,
+        values: draft.value.values ?? 'height',
+        unit: draft.value.unit ?? 'mm',
+        first_layer: props.visit.first_layer,
+      },
 )
 const { data: answer, error } = usePreview(printer.value.id, props.visit.id, body)
 const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
@@ -124,7 +134,14 @@ function store(): void {
     wrong.value = `“${draft.value.points[bad]!.text}” is not a number.`
     return
   }
-  emit('store', { source: 'typed', points: points.value, values: draft.value.values ?? 'height', unit: draft.value.unit ?? 'mm', flip_x: false, flip_y: false })
+  emit('store', {
+    source: 'typed',
+    points: points.value,
+    values: draft.value.values ?? 'height',
+    unit: draft.value.unit ?? 'mm',
+    flip_x: false,
+    flip_y: false,
+  })
 }
 // with a keyboard one types at once; on a phone the keyboard would cover the bed
 if (window.matchMedia('(pointer: fine)').matches) {
@@ -134,79 +151,136 @@ if (window.matchMedia('(pointer: fine)').matches) {
     void nextTick(() => stop())
   })
 }
-watch(() => draft.value.points.length, (n) => n && draft.value.at >= n && (draft.value.at = n - 1))
+watch(
+  () => draft.value.points.length,
+  (n) => n && draft.value.at >= n && (draft.value.at = n - 1),
+)
 </script>
 
 <template>
   <div class="worktable">
     <section class="sheet stack">
       <ReliefMap
-        :bed="printer.bed" :relief="shown?.relief ?? null" :screws="printer.screws" :spots="spots" :outline="shown?.outline ?? []" :crossed="shown?.aside ?? []"
-        pickable label="Your bed from above, with the places to measure" @pick="pick" @spot="select"
+        :bed="printer.bed"
+        :relief="shown?.relief ?? null"
+        :screws="printer.screws"
+        :spots="spots"
+        :outline="shown?.outline ?? []"
+        :crossed="shown?.aside ?? []"
+        pickable
+        label="Your bed from above, with the places to measure"
+        @pick="pick"
+        @spot="select"
       />
       <HeightLegend v-if="shown" :relief="shown.relief" beyond />
-      <p v-else class="small quiet">The landscape grows from the third reading on. Tap an empty place to measure there as well.</p>
+      <p v-else class="small quiet">
+        The landscape grows from the third reading on. Tap an empty place to measure there as well.
+      </p>
     </section>
     <section class="stack">
       <form class="sheet stack entry" @submit.prevent="next">
         <template v-if="at">
           <div class="row spread">
             <label class="label" for="reading">Reading {{ draft.at + 1 }} of {{ draft.points.length }}</label>
-            <span class="number">x {{ at.x }}  y {{ at.y }} mm</span>
+            <span class="number">x {{ at.x }} y {{ at.y }} mm</span>
           </div>
           <div class="row nowrap">
             <input
-              id="reading" ref="field" v-model="at.text" class="field big" inputmode="decimal" autocomplete="off"
-              :aria-invalid="!!wrong" aria-describedby="reading-help" placeholder="0.00"
-              @keydown.up.prevent="step(-1)" @keydown.down.prevent="step(1)"
+              id="reading"
+              ref="field"
+              v-model="at.text"
+              class="field big"
+              inputmode="decimal"
+              autocomplete="off"
+              :aria-invalid="!!wrong"
+              aria-describedby="reading-help"
+              placeholder="0.00"
+              @keydown.up.prevent="step(-1)"
+              @keydown.down.prevent="step(1)"
             />
-            <el-button size="large" aria-label="Change the sign" title="Change the sign" @click="flip">±</el-button>
+            <el-button size="large" aria-label="Change the sign" title="Change the sign" @click="flip"
+              >±</el-button
+            >
             <span class="unit">{{ draft.unit === 'um' ? 'µm' : 'mm' }}</span>
             <el-button type="primary" size="large" native-type="submit">Next</el-button>
           </div>
-          <p id="reading-help" class="small quiet">Enter moves on, ↑ ↓ go back and forth, point or comma. Leave out what you did not measure.</p>
+          <p id="reading-help" class="small quiet">
+            Enter moves on, ↑ ↓ go back and forth, point or comma. Leave out what you did not measure.
+          </p>
           <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
         </template>
         <p v-else>Tap the bed where you measured.</p>
         <div class="row">
           <el-button size="small" :disabled="!at" @click="drop">Remove this place</el-button>
           <el-button size="small" @click="clear">Begin again</el-button>
-          <RouterLink class="el-button el-button--small plain" :to="`/visits/${visit.id}/keypad`">Large keypad</RouterLink>
+          <RouterLink class="el-button el-button--small plain" :to="`/visits/${visit.id}/keypad`"
+            >Large keypad</RouterLink
+          >
         </div>
       </form>
       <div class="sheet stack">
         <div>
           <label class="label" for="pattern">Places to measure</label>
-          <select id="pattern" class="field" :value="draft.pattern" @change="choose(($event.target as HTMLSelectElement).value)">
+          <select
+            id="pattern"
+            class="field"
+            :value="draft.pattern"
+            @change="choose(($event.target as HTMLSelectElement).value)"
+          >
             <option v-for="p in PATTERNS" :key="p.value" :value="p.value">{{ p.label }}</option>
           </select>
         </div>
         <div class="row">
-          <el-radio-group :model-value="draft.values ?? 'height'" aria-label="What the values are" @update:model-value="draft.values = $event as 'height' | 'gap'">
+          <el-radio-group
+            :model-value="draft.values ?? 'height'"
+            aria-label="What the values are"
+            @update:model-value="draft.values = $event as 'height' | 'gap'"
+          >
             <el-radio-button value="height">Heights</el-radio-button>
             <el-radio-button value="gap">Gaps</el-radio-button>
           </el-radio-group>
-          <el-radio-group :model-value="draft.unit ?? 'mm'" aria-label="Unit" @update:model-value="draft.unit = $event as 'mm' | 'um'">
+          <el-radio-group
+            :model-value="draft.unit ?? 'mm'"
+            aria-label="Unit"
+            @update:model-value="draft.unit = $event as 'mm' | 'um'"
+          >
             <el-radio-button value="mm">mm</el-radio-button>
             <el-radio-button value="um">µm</el-radio-button>
           </el-radio-group>
         </div>
         <p class="small quiet">
-          {{ draft.values === 'gap' ? 'Gap: the distance from nozzle to bed, as paper and feeler gauges give it. Larger means farther.' : 'Height: how high the bed is, as probes give it. Larger means closer to the nozzle.' }}
+          {{
+            draft.values === 'gap'
+              ? 'Gap: the distance from nozzle to bed, as paper and feeler gauges give it. Larger means farther.'
+              : 'Height: how high the bed is, as probes give it. Larger means closer to the nozzle.'
+          }}
         </p>
       </div>
       <div class="sheet stack" aria-live="polite">
         <p v-if="error && body" class="wrong">{{ sentence(error) }}</p>
         <template v-if="shown">
-          <p><b>{{ mm(shown.figures.spread) }}</b> from highest to lowest so far.</p>
-          <p v-for="one in shown.aside" :key="one.place" class="caution">{{ one.sentence }} You can put it back on the map.</p>
+          <p>
+            <b>{{ mm(shown.figures.spread) }}</b> from highest to lowest so far.
+          </p>
+          <p v-for="one in shown.aside" :key="one.place" class="caution">
+            {{ one.sentence }} You can put it back on the map.
+          </p>
           <p v-if="shown.next_place" class="small" aria-live="polite">{{ shown.next_place }}</p>
         </template>
-        <p v-else-if="points.length < 3" class="quiet">{{ count(3 - points.length, 'more reading') }} until a tilt can show.</p>
+        <p v-else-if="points.length < 3" class="quiet">
+          {{ count(3 - points.length, 'more reading') }} until a tilt can show.
+        </p>
         <p v-else-if="waiting" class="quiet">{{ waiting }} Go on with the next place.</p>
         <p v-if="shown?.doubt" class="trouble">{{ shown.doubt }}</p>
         <p v-if="trouble" class="wrong">{{ trouble }}</p>
-        <el-button type="primary" size="large" :disabled="points.length < 3 || !!error || !!waiting" :loading="busy" @click="store">Store these {{ points.length }} readings</el-button>
+        <el-button
+          type="primary"
+          size="large"
+          :disabled="points.length < 3 || !!error || !!waiting"
+          :loading="busy"
+          @click="store"
+          >Store these {{ points.length }} readings</el-button
+        >
       </div>
     </section>
   </div>

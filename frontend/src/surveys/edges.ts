@@ -3,7 +3,12 @@ import type { Schemas } from '@/api/client'
 import { figure } from '@/shell/format'
 
 export type Way = Schemas['EdgeLineOut']['direction']
-export const WAYS: Record<Way, string> = { x: 'left to right', y: 'front to back', up: 'front left to back right', down: 'back left to front right' }
+export const WAYS: Record<Way, string> = {
+  x: 'left to right',
+  y: 'front to back',
+  up: 'front left to back right',
+  down: 'back left to front right',
+}
 
 export const drawn = (found: Schemas['EdgesOut'] | undefined) =>
   (found?.lines ?? []).map((one) => ({

@@ -10,7 +10,9 @@ const steps = computed(() => data.value?.steps.length ?? 0)
 </script>
 
 <template>
-  <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit}/bench`">{{ steps ? `Go on at the bench, ${count(steps, 'step')} so far` : 'Level at the bench' }}</RouterLink>
+  <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit}/bench`">{{
+    steps ? `Go on at the bench, ${count(steps, 'step')} so far` : 'Level at the bench'
+  }}</RouterLink>
 </template>
 
 <style scoped>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-// Levelling by paper beside the machine: one corner at a time, the next one chosen by the server, in any order the person prefers.
+// Levelling by paper beside the machine: one corner at a time, the next one chosen by the server, in any order the
+// person prefers.
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -22,8 +23,13 @@ const { data, error } = useBench(id)
 const counting = useLocalStorage('finchwort-bench-counts', false)
 // another corner than the proposed one, where the person prefers it
 const chosen = ref<number | null>(null)
-watch(() => data.value?.steps.length, () => (chosen.value = null))
-const place = computed(() => (data.value?.ask === 'turn' ? data.value.place : (chosen.value ?? data.value?.place ?? null)))
+watch(
+  () => data.value?.steps.length,
+  () => (chosen.value = null),
+)
+const place = computed(() =>
+  data.value?.ask === 'turn' ? data.value.place : (chosen.value ?? data.value?.place ?? null),
+)
 const here = computed(() => (place.value === null ? null : (data.value?.places[place.value] ?? null)))
 const proposed = computed(() => place.value === data.value?.place)
 const ready = useLocalStorage(`finchwort-bench-ready-${id.value}`, false)
@@ -52,9 +58,11 @@ const step = (body: Omit<Schemas['BenchStepIn'], 'client_key'>): Promise<void> =
     await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
     key.value = newKey()
   })
-const feel = (which: Schemas['FeelOut']['key']): void => void (place.value !== null && step({ what: 'feel', place: place.value, feel: which }))
+const feel = (which: Schemas['FeelOut']['key']): void =>
+  void (place.value !== null && step({ what: 'feel', place: place.value, feel: which }))
 const drags = (): void => void step({ what: 'drag', place: data.value!.place! })
-const turned = (): void => void step({ what: 'turn', place: data.value!.place!, turns: data.value!.turn!.bold })
+const turned = (): void =>
+  void step({ what: 'turn', place: data.value!.place!, turns: data.value!.turn!.bold })
 const lowered = ref('')
 const way = ref<1 | -1>(-1)
 function read(): void {
@@ -76,14 +84,22 @@ const finish = (): Promise<void> =>
 const leave = (): void => void router.push(`/visits/${id.value}/level`)
 onKey({ Escape: leave })
 useAwake()
-const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: 'strong', bunches: 'bunches', stuck: 'stuck' }
+const SHORT: Record<string, string> = {
+  free: 'free',
+  slight: 'drags',
+  strong: 'strong',
+  bunches: 'bunches',
+  stuck: 'stuck',
+}
 </script>
 
 <template>
   <div class="card">
     <div class="head">
       <span>{{ visit?.printer.name }}</span>
-      <span v-if="data && begun">{{ data.turnings ? `${count(data.turnings, 'turn')}, pass ${data.passes}` : `pass ${data.passes}` }}</span>
+      <span v-if="data && begun">{{
+        data.turnings ? `${count(data.turnings, 'turn')}, pass ${data.passes}` : `pass ${data.passes}`
+      }}</span>
       <el-button @click="leave">Close</el-button>
     </div>
     <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
@@ -95,7 +111,10 @@ const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: '
         <li>Heat the bed to printing temperature, tip clean, <b>motors off</b>.</li>
         <li>One corner after the other: feel, turn, feel the next. Stop and go on whenever you like.</li>
       </ol>
-      <p class="caution">Bed and tip are hot. Hands off both; a strip longer than your hand; fingers clear of the knobs’ springs.</p>
+      <p class="caution">
+        Bed and tip are hot. Hands off both; a strip longer than your hand; fingers clear of the knobs’
+        springs.
+      </p>
       <el-button type="primary" class="large" @click="ready = true">I am ready</el-button>
     </div>
     <div v-else-if="data" class="body" aria-live="polite" :data-steps="data.steps.length">
@@ -106,40 +125,103 @@ const SHORT: Record<string, string> = { free: 'free', slight: 'drags', strong: '
         <p>{{ data.why }}</p>
         <p v-if="data.shape" class="shape">{{ data.shape }}</p>
         <form v-if="data.open" class="stack read" @submit.prevent="read">
-          <label class="label" for="lowered">How much? Move the tip at the centre until the strip just drags, and type how far.</label>
-          <div class="row"><el-radio-group v-model="way" aria-label="Which way the tip went"><el-radio-button :value="-1">lower by</el-radio-button><el-radio-button :value="1">higher by</el-radio-button></el-radio-group><input id="lowered" v-model="lowered" class="field short" inputmode="decimal" placeholder="0.06" /> mm <el-button native-type="submit">That far</el-button></div>
+          <label class="label" for="lowered"
+            >How much? Move the tip at the centre until the strip just drags, and type how far.</label
+          >
+          <div class="row">
+            <el-radio-group v-model="way" aria-label="Which way the tip went"
+              ><el-radio-button :value="-1">lower by</el-radio-button
+              ><el-radio-button :value="1">higher by</el-radio-button></el-radio-group
+            ><input
+              id="lowered"
+              v-model="lowered"
+              class="field short"
+              inputmode="decimal"
+              placeholder="0.06"
+            />
+            mm <el-button native-type="submit">That far</el-button>
+          </div>
         </form>
-        <el-button type="primary" class="large" :loading="busy" @click="finish">Store it, {{ mm(data.likely ?? 0) }}</el-button>
+        <el-button type="primary" class="large" :loading="busy" @click="finish"
+          >Store it, {{ mm(data.likely ?? 0) }}</el-button
+        >
       </template>
       <template v-else-if="data.ask === 'turn' && data.turn">
         <div class="pictures">
-          <WhereScrew class="bed" :bed="data.bed" :screws="data.places.filter((p) => p.knob)" :name="data.turn.name" />
-          <div class="knob"><KnobTurn :turns="counting ? data.turn.bold : data.turn.action === 'tighten' ? 0.4 : -0.4" :direction="data.turn.direction" :figures="counting ? data.turn.bold_figures : ''" :leave="false" :label="`${VERB[data.turn.action]} ${data.turn.name}, ${data.turn.direction}`" /></div>
+          <WhereScrew
+            class="bed"
+            :bed="data.bed"
+            :screws="data.places.filter((p) => p.knob)"
+            :name="data.turn.name"
+          />
+          <div class="knob">
+            <KnobTurn
+              :turns="counting ? data.turn.bold : data.turn.action === 'tighten' ? 0.4 : -0.4"
+              :direction="data.turn.direction"
+              :figures="counting ? data.turn.bold_figures : ''"
+              :leave="false"
+              :label="`${VERB[data.turn.action]} ${data.turn.name}, ${data.turn.direction}`"
+            />
+          </div>
         </div>
         <h1>{{ VERB[data.turn.action] }} {{ data.turn.name }}</h1>
-        <p class="how"><b>{{ data.turn.direction }}</b> as you see it, {{ counting ? data.turn.bold_words : 'until the strip just drags' }}</p>
-        <el-button v-if="!counting" type="primary" class="large" :loading="add.isPending.value" @click="drags">It just drags now</el-button>
-        <el-button v-else type="primary" class="large" :loading="add.isPending.value" @click="turned">Turned, feel again</el-button>
-        <el-switch v-model="counting" aria-label="I count eighths instead" active-text="I count eighths instead" />
+        <p class="how">
+          <b>{{ data.turn.direction }}</b> as you see it,
+          {{ counting ? data.turn.bold_words : 'until the strip just drags' }}
+        </p>
+        <el-button v-if="!counting" type="primary" class="large" :loading="add.isPending.value" @click="drags"
+          >It just drags now</el-button
+        >
+        <el-button v-else type="primary" class="large" :loading="add.isPending.value" @click="turned"
+          >Turned, feel again</el-button
+        >
+        <el-switch
+          v-model="counting"
+          aria-label="I count eighths instead"
+          active-text="I count eighths instead"
+        />
       </template>
       <template v-else-if="here">
         <div class="pictures slim">
           <WhereScrew class="bed" :bed="data.bed" :screws="data.places" :name="here.name" what="place" />
-          <div><h1>{{ proposed ? data.title : `Go to ${here.name}` }}</h1><p v-if="proposed" class="quiet">{{ data.sentence }}</p></div>
+          <div>
+            <h1>{{ proposed ? data.title : `Go to ${here.name}` }}</h1>
+            <p v-if="proposed" class="quiet">{{ data.sentence }}</p>
+          </div>
         </div>
         <FeelButtons :busy="busy" @feel="feel" />
       </template>
       <details v-if="data.ask !== 'done' || chosen !== null" class="more">
         <summary>Why this one, other corners, what was done</summary>
         <p class="small">{{ data.why }}</p>
-        <p class="small">What is known so far: <template v-if="data.high !== null">between {{ mm(data.low!) }} and {{ mm(data.high) }} from corner to corner.</template><template v-else>not enough to say.</template></p>
-        <div class="row" role="group" aria-label="Another place"><el-button v-for="(p, i) in data.places" :key="p.name" size="small" :type="i === place ? 'primary' : undefined" @click="chosen = i">{{ p.name }}{{ p.feel ? `: ${SHORT[p.feel]}` : '' }}</el-button></div>
-        <ol v-if="data.steps.length" class="small steps"><li v-for="s in data.steps.slice(-8)" :key="s.id">{{ s.sentence }}</li></ol>
+        <p class="small">
+          What is known so far:
+          <template v-if="data.high !== null"
+            >between {{ mm(data.low!) }} and {{ mm(data.high) }} from corner to corner.</template
+          ><template v-else>not enough to say.</template>
+        </p>
+        <div class="row" role="group" aria-label="Another place">
+          <el-button
+            v-for="(p, i) in data.places"
+            :key="p.name"
+            size="small"
+            :type="i === place ? 'primary' : undefined"
+            @click="chosen = i"
+            >{{ p.name }}{{ p.feel ? `: ${SHORT[p.feel]}` : '' }}</el-button
+          >
+        </div>
+        <ol v-if="data.steps.length" class="small steps">
+          <li v-for="s in data.steps.slice(-8)" :key="s.id">{{ s.sentence }}</li>
+        </ol>
       </details>
     </div>
     <div v-if="data && begun" class="foot">
-      <el-button :disabled="!data.steps.length || busy" @click="attempt(() => undo.mutateAsync(undefined))">Undo the last step</el-button>
-      <el-button v-if="data.ask === 'done' && chosen === null" @click="chosen = 0">Feel a corner again</el-button>
+      <el-button :disabled="!data.steps.length || busy" @click="attempt(() => undo.mutateAsync(undefined))"
+        >Undo the last step</el-button
+      >
+      <el-button v-if="data.ask === 'done' && chosen === null" @click="chosen = 0"
+        >Feel a corner again</el-button
+      >
     </div>
   </div>
 </template>

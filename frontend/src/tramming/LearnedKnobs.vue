@@ -14,13 +14,18 @@ const note = ref('')
 const asking = ref(false)
 const change = useChange((body: Schemas['MendedIn']) => levelling.setLearned(props.printer.id, body))
 const doubted = computed(() => new Set([data.value?.named, ...(data.value?.suspects ?? [])]))
-const tell = (k: Schemas['KnobLearned']): string => `One turn of tightening at ${k.name} moves the corners, from the front left counter-clockwise: ${k.corners.map((c) => mm(c, true)).join(', ')}`
+const tell = (k: Schemas['KnobLearned']): string =>
+  `One turn of tightening at ${k.name} moves the corners, from the front left counter-clockwise: ` +
+  k.corners.map((c) => mm(c, true)).join(', ')
 // where a knob sits, from the middle, as a share of the half bed
 function place(name: string): { x: number; y: number } {
   const { bed, screws } = props.printer
   const s = screws.find((one) => one.name === name) ?? { x: 0, y: 0 }
   const [cx, cy] = [(bed.plate.x_min + bed.plate.x_max) / 2, (bed.plate.y_min + bed.plate.y_max) / 2]
-  return { x: (s.x - cx) / ((bed.plate.x_max - bed.plate.x_min) / 2), y: (s.y - cy) / ((bed.plate.y_max - bed.plate.y_min) / 2) }
+  return {
+    x: (s.x - cx) / ((bed.plate.x_max - bed.plate.x_min) / 2),
+    y: (s.y - cy) / ((bed.plate.y_max - bed.plate.y_min) / 2),
+  }
 }
 async function mended(): Promise<void> {
   let before: string | null = null
@@ -40,20 +45,32 @@ async function mended(): Promise<void> {
   <section v-if="data" id="learned" class="sheet stack" aria-label="What the knobs do">
     <h2>What each knob really moves</h2>
     <p v-if="data.slipping" class="caution">{{ data.slipping }}</p>
-    <p>{{ data.sentence }} <span v-if="data.since" class="quiet">Rounds since {{ asDay(data.since) }} count.</span></p>
+    <p>
+      {{ data.sentence }}
+      <span v-if="data.since" class="quiet">Rounds since {{ asDay(data.since) }} count.</span>
+    </p>
     <div class="knobs">
       <figure v-for="k in data.knobs" :key="k.name" :class="{ doubted: doubted.has(k.name) }">
         <KnobEffect :corners="k.corners" :expected="k.expected" :knob="place(k.name)" :label="tell(k)" />
-        <figcaption><b>{{ k.name }}</b> does {{ k.words }} of what it should</figcaption>
+        <figcaption>
+          <b>{{ k.name }}</b> does {{ k.words }} of what it should
+        </figcaption>
       </figure>
     </div>
-    <p class="small quiet">Rise of the corners against the middle, mm, for one turn of tightening. Square: the knob. Dashed ring: a stiff plate on equal springs. {{ data.lost_sentence }}</p>
+    <p class="small quiet">
+      Rise of the corners against the middle, mm, for one turn of tightening. Square: the knob. Dashed ring: a
+      stiff plate on equal springs. {{ data.lost_sentence }}
+    </p>
     <p class="small">{{ data.hand }}</p>
     <p v-if="!asking"><el-button @click="asking = true">I mended the knobs or springs</el-button></p>
     <form v-else class="stack" @submit.prevent="mended">
       <label class="label" for="mended">What was mended?</label>
       <input id="mended" v-model="note" class="field" maxlength="500" placeholder="lock nut, new springs …" />
-      <div class="row"><el-button type="primary" native-type="submit" :loading="change.isPending.value">Learn anew from now on</el-button><el-button @click="asking = false">Cancel</el-button></div>
+      <div class="row">
+        <el-button type="primary" native-type="submit" :loading="change.isPending.value"
+          >Learn anew from now on</el-button
+        ><el-button @click="asking = false">Cancel</el-button>
+      </div>
     </form>
   </section>
 </template>

@@ -24,9 +24,20 @@ const survey = computed(() => current.value?.survey ?? null)
 const newest = computed(() => props.round === props.visit.rounds.length - 1)
 const open = computed(() => newest.value && !props.visit.ended_at && !current.value?.moved)
 const wish = ref<Wish>({ ...USUAL })
-watch(() => survey.value?.id, () => (wish.value = { hold: wish.value.hold, reference: wish.value.reference }))
+watch(
+  () => survey.value?.id,
+  () => (wish.value = { hold: wish.value.hold, reference: wish.value.reference }),
+)
 const screws = computed(() => props.visit.printer.screws.length > 0)
-const { data: plan, error, isPending } = usePlan(() => survey.value?.id ?? null, wish, () => screws.value && survey.value?.verdict !== 'open')
+const {
+  data: plan,
+  error,
+  isPending,
+} = usePlan(
+  () => survey.value?.id ?? null,
+  wish,
+  () => screws.value && survey.value?.verdict !== 'open',
+)
 const { data: map } = useMap(() => survey.value?.id ?? null)
 // when nothing can be planned as chosen, the choice stays where it can be mended
 const choice = ref<Schemas['PlanOut'] | null>(null)
@@ -57,28 +68,63 @@ function take(turns: Record<string, number>): void {
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <section class="sheet stack">
       <h2>Paper said only which way</h2>
-      <p>At some places of this survey the strip slid freely or would not move, so nobody knows how far a knob has to go. Nothing is planned on a guess.</p>
+      <p>
+        At some places of this survey the strip slid freely or would not move, so nobody knows how far a knob
+        has to go. Nothing is planned on a guess.
+      </p>
       <p v-if="open && screws"><BenchLink :visit="visit.id" /></p>
-      <p>Can the machine move Z in steps? <RouterLink :to="`/visits/${visit.id}/measure`">Lower until it drags and type the Z</RouterLink>: then one round gives a whole plan.</p>
+      <p>
+        Can the machine move Z in steps?
+        <RouterLink :to="`/visits/${visit.id}/measure`">Lower until it drags and type the Z</RouterLink>: then
+        one round gives a whole plan.
+      </p>
     </section>
   </div>
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <section v-if="current!.moved" class="sheet stack">
-      <h2>{{ current!.turning || current!.adjustments.some((one) => one.kind !== 'mesh') ? 'Done after this survey' : 'The bed lies otherwise now' }}</h2>
-      <ul v-if="current!.turning" class="turned"><li v-for="s in current!.turning.screws" :key="s.name">{{ s.name }}: {{ DONE[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}</li></ul>
+      <h2>
+        {{
+          current!.turning || current!.adjustments.some((one) => one.kind !== 'mesh')
+            ? 'Done after this survey'
+            : 'The bed lies otherwise now'
+        }}
+      </h2>
+      <ul v-if="current!.turning" class="turned">
+        <li v-for="s in current!.turning.screws" :key="s.name">
+          {{ s.name }}: {{ DONE[s.action] }}{{ s.action === 'leave' ? '' : ` ${s.figures} turn` }}
+        </li>
+      </ul>
       <KeepOffset v-if="newest && current!.turning?.keep" :visit="visit" :keep="current!.turning.keep" />
-      <p v-for="a in current!.adjustments.filter((one) => one.kind !== 'mesh')" :key="a.id"><b>{{ a.title }}.</b> {{ a.detail }}</p>
+      <p v-for="a in current!.adjustments.filter((one) => one.kind !== 'mesh')" :key="a.id">
+        <b>{{ a.title }}.</b> {{ a.detail }}
+      </p>
       <p v-if="newest && !visit.ended_at" class="row">
-        <RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/measure`">Measure again</RouterLink>
+        <RouterLink
+          class="el-button el-button--primary el-button--large go"
+          :to="`/visits/${visit.id}/measure`"
+          >Measure again</RouterLink
+        >
       </p>
     </section>
     <BeamPanel v-if="visit.printer.beam_screws === 2" :visit="visit" :survey="survey.id" :open="open" />
     <ShimPanel v-if="!screws" :key="survey.id" :visit="visit" :survey="survey.id" :open="open" />
     <template v-else>
       <template v-if="error">
-        <div class="trouble" role="alert">{{ sentence(error) }} <button v-if="wish.points || wish.reference !== 'least_squares'" type="button" class="el-button el-button--small" @click="wish = { ...USUAL }">Back to all readings</button></div>
-        <section v-if="choice?.survey_id === survey.id" class="sheet stack"><PlanChoice v-model="wish" :plan="choice" :x="map?.x ?? []" :y="map?.y ?? []" /></section>
+        <div class="trouble" role="alert">
+          {{ sentence(error) }}
+          <button
+            v-if="wish.points || wish.reference !== 'least_squares'"
+            type="button"
+            class="el-button el-button--small"
+            @click="wish = { ...USUAL }"
+          >
+            Back to all readings
+          </button>
+        </div>
+        <section v-if="choice?.survey_id === survey.id" class="sheet stack">
+          <PlanChoice v-model="wish" :plan="choice" :x="map?.x ?? []" :y="map?.y ?? []" />
+        </section>
       </template>
       <p v-else-if="isPending" class="quiet" role="status">Working out the plan …</p>
       <template v-if="plan">
@@ -88,41 +134,81 @@ function take(turns: Record<string, number>): void {
             <section v-if="plan.slipping" class="sheet stack" aria-label="A knob that slips">
               <h3>A knob does less than it should</h3>
               <p class="caution">{{ plan.slipping }}</p>
-              <p class="row"><el-button v-if="testable" @click="wish = { ...wish, hold: plan.suggested_hold! }">Plan without {{ plan.suggested_hold }}</el-button><RouterLink :to="`/printers/${visit.printer.id}#learned`">What was learned of the knobs</RouterLink></p>
+              <p class="row">
+                <el-button v-if="testable" @click="wish = { ...wish, hold: plan.suggested_hold! }"
+                  >Plan without {{ plan.suggested_hold }}</el-button
+                ><RouterLink :to="`/printers/${visit.printer.id}#learned`"
+                  >What was learned of the knobs</RouterLink
+                >
+              </p>
             </section>
             <section class="sheet stack" aria-label="Plan">
               <div class="row spread top">
                 <OutlookBanner :outlook="plan.outlook" :done="plan.done" />
-                <RouterLink v-if="!stay && open" class="el-button go" :to="atPrinter">At the printer</RouterLink>
+                <RouterLink v-if="!stay && open" class="el-button go" :to="atPrinter"
+                  >At the printer</RouterLink
+                >
               </div>
               <component :is="stay && !plan.done ? 'details' : 'div'" class="stack">
                 <summary v-if="stay && !plan.done">What would still take a little off</summary>
                 <PlanTurns :turns="plan.turns" :order="plan.order.names" />
                 <p v-if="plan.one_side" class="small">Where you loosen: {{ plan.one_side }}</p>
                 <p class="result">
-                  From <b class="number">{{ mm(plan.spread_before) }}</b> to an expected <b class="number">{{ mm(plan.spread_after) }}</b> between highest and lowest reading<template v-if="plan.spread_after > plan.spread_before + 0.004">: the tilt goes, and what stays is shape</template>.
+                  From <b class="number">{{ mm(plan.spread_before) }}</b> to an expected
+                  <b class="number">{{ mm(plan.spread_after) }}</b> between highest and lowest
+                  reading<template v-if="plan.spread_after > plan.spread_before + 0.004"
+                    >: the tilt goes, and what stays is shape</template
+                  >.
                 </p>
               </component>
-              <p v-if="plan.done" class="quiet">No turn would make it better by more than the readings can tell.</p>
-              <TurnedForm v-if="open" id="turned" :visit="visit" :survey="survey.id" :plan="plan" :wish="wish" :tried="tried" :stay="stay" />
+              <p v-if="plan.done" class="quiet">
+                No turn would make it better by more than the readings can tell.
+              </p>
+              <TurnedForm
+                v-if="open"
+                id="turned"
+                :visit="visit"
+                :survey="survey.id"
+                :plan="plan"
+                :wish="wish"
+                :tried="tried"
+                :stay="stay"
+              />
             </section>
           </div>
           <div class="stack">
             <SurveyMap :key="survey.id" :survey="survey.id" :plan="plan" can-plan />
-            <p v-if="open && screws && !stay" class="small"><RouterLink :to="`/visits/${visit.id}/bench`">Rather by paper, one corner after the other</RouterLink></p>
+            <p v-if="open && screws && !stay" class="small">
+              <RouterLink :to="`/visits/${visit.id}/bench`"
+                >Rather by paper, one corner after the other</RouterLink
+              >
+            </p>
             <section class="sheet stack why">
               <h3>Why, and what it rests on</h3>
               <p v-if="!plan.done" class="small">{{ plan.order.why }}</p>
               <p class="small">{{ plan.centre_sentence }}</p>
               <p class="small">{{ plan.learned_sentence }}</p>
-              <p class="small">{{ plan.noise_sentence }} A correction smaller than its uncertainty reads “leave”.</p>
+              <p class="small">
+                {{ plan.noise_sentence }} A correction smaller than its uncertainty reads “leave”.
+              </p>
               <PlanChoice v-model="wish" :plan="plan" :x="map?.x ?? []" :y="map?.y ?? []" />
-              <p class="caution">The bed is hot and the knobs sit under it. Turn the motors off or park the head first, and keep fingers clear of moving parts.</p>
+              <p class="caution">
+                The bed is hot and the knobs sit under it. Turn the motors off or park the head first, and
+                keep fingers clear of moving parts.
+              </p>
             </section>
           </div>
         </div>
         <p v-if="!trying"><el-button @click="trying = true">What if you turned otherwise?</el-button></p>
-        <WhatIf v-else :visit="visit" :survey="survey.id" :plan="plan" :wish="wish" :can-take="open" @take="take" />
+        <WhatIf
+          v-else
+          :visit="visit"
+          :survey="survey.id"
+          :plan="plan"
+          :wish="wish"
+          :can-take="open"
+          @take="take"
+        />
       </template>
     </template>
   </div>

@@ -5,17 +5,36 @@ import type { Schemas } from '@/api/client'
 import { figure, mm } from '@/shell/format'
 
 const props = defineProps<{ outlook: Schemas['OutlookOut']; done: boolean }>()
-const TITLES = { turn: 'Turn like this', leave: 'Leave all screws as they are', measure: 'Measure again first' } as const
-const kind = computed(() => (props.done && props.outlook.decision === 'turn' ? 'leave' : props.outlook.decision))
+const TITLES = {
+  turn: 'Turn like this',
+  leave: 'Leave all screws as they are',
+  measure: 'Measure again first',
+} as const
+const kind = computed(() =>
+  props.done && props.outlook.decision === 'turn' ? 'leave' : props.outlook.decision,
+)
 </script>
 
 <template>
   <div class="outlook" :class="kind">
     <h2>{{ TITLES[kind] }}</h2>
     <dl v-if="kind === 'turn'" class="figures">
-      <div><dt>Tilt now</dt><dd>{{ figure(outlook.tilt_now) }} <span class="quiet">± {{ mm(outlook.now_margin) }}</span></dd></div>
-      <div><dt>Afterwards</dt><dd>{{ figure(outlook.tilt_after) }} <span class="quiet">± {{ mm(outlook.after_margin) }}</span></dd></div>
-      <div><dt>Chance that this is enough</dt><dd>{{ outlook.chance_words }}</dd></div>
+      <div>
+        <dt>Tilt now</dt>
+        <dd>
+          {{ figure(outlook.tilt_now) }} <span class="quiet">± {{ mm(outlook.now_margin) }}</span>
+        </dd>
+      </div>
+      <div>
+        <dt>Afterwards</dt>
+        <dd>
+          {{ figure(outlook.tilt_after) }} <span class="quiet">± {{ mm(outlook.after_margin) }}</span>
+        </dd>
+      </div>
+      <div>
+        <dt>Chance that this is enough</dt>
+        <dd>{{ outlook.chance_words }}</dd>
+      </div>
     </dl>
     <p v-else>{{ outlook.sentence }}</p>
   </div>

@@ -26,19 +26,47 @@ function point(at: number, value: string): void {
   <div class="stack">
     <div>
       <label class="label" for="hold">Plan with</label>
-      <select id="hold" :value="wish.hold" class="field" @change="wish = { ...wish, hold: ($event.target as HTMLSelectElement).value }">
+      <select
+        id="hold"
+        :value="wish.hold"
+        class="field"
+        @change="wish = { ...wish, hold: ($event.target as HTMLSelectElement).value }"
+      >
         <option v-for="h in plan.holds" :key="h.value" :value="h.value">{{ h.label }}</option>
       </select>
       <p class="small quiet">{{ effect }}</p>
     </div>
     <fieldset>
       <legend class="label">The plane that counts as the tilt</legend>
-      <label v-for="d in plan.datums" :key="d.reference" class="plane" :class="{ chosen: d.reference === wish.reference }">
-        <input type="radio" name="plane" :value="d.reference" :checked="d.reference === wish.reference" @change="choose(d.reference)" />
-        <span><b>{{ d.label }}</b> <span class="quiet small">leaves {{ mm(d.peak_to_valley) }} highest to lowest, {{ mm(d.rms) }} RMS</span><br /><span v-if="d.reference === wish.reference" class="small quiet">{{ d.hint }}</span></span>
+      <label
+        v-for="d in plan.datums"
+        :key="d.reference"
+        class="plane"
+        :class="{ chosen: d.reference === wish.reference }"
+      >
+        <input
+          type="radio"
+          name="plane"
+          :value="d.reference"
+          :checked="d.reference === wish.reference"
+          @change="choose(d.reference)"
+        />
+        <span
+          ><b>{{ d.label }}</b>
+          <span class="quiet small"
+            >leaves {{ mm(d.peak_to_valley) }} highest to lowest, {{ mm(d.rms) }} RMS</span
+          ><br /><span v-if="d.reference === wish.reference" class="small quiet">{{ d.hint }}</span></span
+        >
       </label>
       <div v-if="three && wish.reference === 'three_points' && x.length" class="three">
-        <select v-for="i in 3" :key="i" class="field" :aria-label="`Reading ${i} of the plane`" :value="used[i - 1]" @change="point(i - 1, ($event.target as HTMLSelectElement).value)">
+        <select
+          v-for="i in 3"
+          :key="i"
+          class="field"
+          :aria-label="`Reading ${i} of the plane`"
+          :value="used[i - 1]"
+          @change="point(i - 1, ($event.target as HTMLSelectElement).value)"
+        >
           <option v-for="(name, j) in names" :key="j" :value="j">{{ name }}</option>
         </select>
       </div>

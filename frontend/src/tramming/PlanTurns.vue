@@ -17,12 +17,32 @@ const VERB = { tighten: 'Tighten', loosen: 'Loosen', leave: 'Leave' } as const
 <template>
   <ol v-for="(row, i) in rows" :key="i" class="turns">
     <li v-for="turn in row" :key="turn.name" :class="turn.action">
-      <div class="knob"><KnobTurn :turns="turn.rounded" :direction="turn.direction" :figures="turn.figures" :leave="turn.action === 'leave'" :label="turn.sentence" /></div>
+      <div class="knob">
+        <KnobTurn
+          :turns="turn.rounded"
+          :direction="turn.direction"
+          :figures="turn.figures"
+          :leave="turn.action === 'leave'"
+          :label="turn.sentence"
+        />
+      </div>
       <div>
-        <h3>{{ turn.name }} <span v-if="order.includes(turn.name) && order.length > 1" class="turn-no" :aria-label="`number ${order.indexOf(turn.name) + 1}`">{{ order.indexOf(turn.name) + 1 }}</span></h3>
+        <h3>
+          {{ turn.name }}
+          <span
+            v-if="order.includes(turn.name) && order.length > 1"
+            class="turn-no"
+            :aria-label="`number ${order.indexOf(turn.name) + 1}`"
+            >{{ order.indexOf(turn.name) + 1 }}</span
+          >
+        </h3>
         <p class="do">{{ turn.action === 'leave' ? 'Leave it' : `${VERB[turn.action]} ${turn.words}` }}</p>
         <p v-if="turn.action !== 'leave'" class="small">{{ turn.direction }} as you see it</p>
-        <p v-if="turn.action !== 'leave'" class="small quiet">bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }}<br />wanted {{ figure(Math.abs(turn.wanted)) }} ± {{ turn.uncertainty * turn.pitch < 0.005 ? 'under 0.01 mm' : mm(turn.uncertainty * turn.pitch) }}</p>
+        <p v-if="turn.action !== 'leave'" class="small quiet">
+          bed {{ turn.move > 0 ? 'rises' : 'sinks' }} {{ mm(Math.abs(turn.move)) }}<br />wanted
+          {{ figure(Math.abs(turn.wanted)) }} ±
+          {{ turn.uncertainty * turn.pitch < 0.005 ? 'under 0.01 mm' : mm(turn.uncertainty * turn.pitch) }}
+        </p>
         <p v-else class="small quiet">{{ turn.why }}</p>
         <p v-if="turn.short" class="small short">{{ turn.short }}</p>
         <p v-else-if="turn.room && turn.action !== 'leave'" class="small quiet">{{ turn.room }}</p>

@@ -7,14 +7,27 @@ import { useDraft } from '@/shell/draft'
 import { tell } from '@/shell/undo'
 import { asPlanned, asTried, DONE, useTurned } from './turned'
 
-const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; plan: Schemas['PlanOut']; wish: Wish; tried?: Record<string, number> | null; stay?: boolean }>()
+const props = defineProps<{
+  visit: Schemas['VisitOut']
+  survey: number
+  plan: Schemas['PlanOut']
+  wish: Wish
+  tried?: Record<string, number> | null
+  stay?: boolean
+}>()
 const router = useRouter()
 const done = ref(asPlanned(props.plan))
 const editing = ref(false)
 const { kept: note, clear } = useDraft(`turned-${props.survey}`, '')
 const trouble = ref('')
-watch(() => props.plan, (plan) => (done.value = asPlanned(plan)))
-watch(() => props.tried, (turns) => turns && ((done.value = asTried(props.plan, turns)), (editing.value = true)))
+watch(
+  () => props.plan,
+  (plan) => (done.value = asPlanned(plan)),
+)
+watch(
+  () => props.tried,
+  (turns) => turns && ((done.value = asTried(props.plan, turns)), (editing.value = true)),
+)
 const { save, busy } = useTurned(() => props.survey)
 const remove = useChange(api.deleteTurning)
 
@@ -41,7 +54,16 @@ async function record(): Promise<void> {
           <option v-for="(word, action) in DONE" :key="action" :value="action">{{ word }}</option>
         </select>
         <span v-if="screw.action !== 'leave'" class="row nowrap">
-          <input v-model.number="screw.steps" type="number" required min="0" :max="20 * screw.divisions" step="1" class="field steps" :aria-label="`Steps at ${screw.name}`" />
+          <input
+            v-model.number="screw.steps"
+            type="number"
+            required
+            min="0"
+            :max="20 * screw.divisions"
+            step="1"
+            class="field steps"
+            :aria-label="`Steps at ${screw.name}`"
+          />
           / {{ screw.divisions }} turn
         </span>
       </div>
@@ -52,8 +74,12 @@ async function record(): Promise<void> {
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <div class="row">
-      <el-button v-if="editing || !stay" type="primary" size="large" native-type="submit" :loading="busy">I did this</el-button>
-      <el-button v-if="!editing" size="large" @click="editing = true">{{ stay ? 'I turned something all the same' : 'I turned something else' }}</el-button>
+      <el-button v-if="editing || !stay" type="primary" size="large" native-type="submit" :loading="busy"
+        >I did this</el-button
+      >
+      <el-button v-if="!editing" size="large" @click="editing = true">{{
+        stay ? 'I turned something all the same' : 'I turned something else'
+      }}</el-button>
     </div>
   </form>
 </template>

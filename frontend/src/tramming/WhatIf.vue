@@ -10,7 +10,13 @@ import ReliefMap from '@/bed/ReliefMap.vue'
 import VerdictBadge from '@/charts/VerdictBadge.vue'
 import { figure, mm } from '@/shell/format'
 
-const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; plan: Schemas['PlanOut']; wish: Wish; canTake: boolean }>()
+const props = defineProps<{
+  visit: Schemas['VisitOut']
+  survey: number
+  plan: Schemas['PlanOut']
+  wish: Wish
+  canTake: boolean
+}>()
 const emit = defineEmits<{ take: [turns: Record<string, number>] }>()
 type Seen = Schemas['WhatIfOut']
 const turns = reactive<Record<string, number>>({})
@@ -20,7 +26,8 @@ const trouble = ref('')
 const planned = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.rounded])))
 const divisions = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.divisions])))
 const tightens = computed(() => {
-  const clockwise = (props.visit.printer.thread_hand === 'right') === (props.visit.printer.knob_view === 'face')
+  const clockwise =
+    (props.visit.printer.thread_hand === 'right') === (props.visit.printer.knob_view === 'face')
   return clockwise ? 'clockwise' : 'counterclockwise'
 })
 const figures = (name: string): string => {
@@ -51,14 +58,19 @@ function set(values: Record<string, number>): void {
   Object.assign(turns, values)
   void ask()
 }
-watch(() => props.plan, () => set(planned.value), { immediate: true })
+watch(
+  () => props.plan,
+  () => set(planned.value),
+  { immediate: true },
+)
 const none = (): void => set(Object.fromEntries(Object.keys(turns).map((name) => [name, 0])))
 const keep = (): void => void (mine.value && (kept.value = { name: 'Kept', seen: mine.value }))
 const rows = computed(() => [{ name: 'These turns', seen: mine.value }, ...(kept.value ? [kept.value] : [])])
 // laid out as the bed lies before you
 const grid = computed(() => {
   const middle = props.plan.turns.reduce((sum, t) => sum + t.y, 0) / props.plan.turns.length
-  const row = (back: boolean) => props.plan.turns.filter((t) => t.y > middle === back).toSorted((a, b) => a.x - b.x)
+  const row = (back: boolean) =>
+    props.plan.turns.filter((t) => t.y > middle === back).toSorted((a, b) => a.x - b.x)
   return [row(true), row(false)].filter((r) => r.length)
 })
 </script>
@@ -78,19 +90,46 @@ const grid = computed(() => {
       <div class="knobs">
         <div v-for="(row, i) in grid" :key="i" class="knob-row">
           <div v-for="t in row" :key="t.name" class="knob">
-            <KnobDial :turns="turns[t.name] ?? 0" :divisions="t.divisions" :tightens="tightens" :name="t.name" :figures="figures(t.name)" @turn="set({ [t.name]: $event })" />
-            <p class="small">{{ t.name }}<br /><span class="quiet">{{ !turns[t.name] ? 'at rest' : turns[t.name]! > 0 ? 'tighten' : 'loosen' }}</span></p>
+            <KnobDial
+              :turns="turns[t.name] ?? 0"
+              :divisions="t.divisions"
+              :tightens="tightens"
+              :name="t.name"
+              :figures="figures(t.name)"
+              @turn="set({ [t.name]: $event })"
+            />
+            <p class="small">
+              {{ t.name }}<br /><span class="quiet">{{
+                !turns[t.name] ? 'at rest' : turns[t.name]! > 0 ? 'tighten' : 'loosen'
+              }}</span>
+            </p>
           </div>
         </div>
       </div>
       <div v-if="mine" class="stack">
-        <ReliefMap :bed="visit.printer.bed" :relief="mine.relief" :limit="Math.max(mine.relief.limit, plan.relief.limit)" :screws="visit.printer.screws" :label="`Expected bed: ${mm(mine.spread)} from highest to lowest`" />
+        <ReliefMap
+          :bed="visit.printer.bed"
+          :relief="mine.relief"
+          :limit="Math.max(mine.relief.limit, plan.relief.limit)"
+          :screws="visit.printer.screws"
+          :label="`Expected bed: ${mm(mine.spread)} from highest to lowest`"
+        />
         <HeightLegend :relief="mine.relief" :limit="Math.max(mine.relief.limit, plan.relief.limit)" />
       </div>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <table v-if="mine" class="plain-table compare">
-      <thead><tr><th scope="col">Plan</th><th scope="col" class="right">Tilt left</th><th scope="col" class="right">Highest to lowest</th><th scope="col" class="right">Middle</th><th scope="col" class="right">Turns</th><th scope="col">Then</th><th scope="col" class="right">Chance</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Plan</th>
+          <th scope="col" class="right">Tilt left</th>
+          <th scope="col" class="right">Highest to lowest</th>
+          <th scope="col" class="right">Middle</th>
+          <th scope="col" class="right">Turns</th>
+          <th scope="col">Then</th>
+          <th scope="col" class="right">Chance</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="row in rows" :key="row.name">
           <template v-if="row.seen">
@@ -106,7 +145,9 @@ const grid = computed(() => {
       </tbody>
     </table>
     <p v-if="mine" class="small">{{ mine.sentence }}</p>
-    <p class="row"><el-button v-if="mine && canTake" @click="emit('take', { ...turns })">I turned it like this</el-button></p>
+    <p class="row">
+      <el-button v-if="mine && canTake" @click="emit('take', { ...turns })">I turned it like this</el-button>
+    </p>
   </section>
 </template>
 

@@ -12,13 +12,23 @@ export interface Done {
 }
 
 export const asPlanned = (plan: Schemas['PlanOut']): Done[] =>
-  plan.turns.map((t) => ({ name: t.name, action: t.action, steps: Math.round(Math.abs(t.rounded) * t.divisions), divisions: t.divisions }))
+  plan.turns.map((t) => ({
+    name: t.name,
+    action: t.action,
+    steps: Math.round(Math.abs(t.rounded) * t.divisions),
+    divisions: t.divisions,
+  }))
 
 /** The same for turns that were tried out. */
 export const asTried = (plan: Schemas['PlanOut'], turns: Record<string, number>): Done[] =>
   plan.turns.map((t) => {
     const made = turns[t.name] ?? 0
-    return { name: t.name, action: made > 0 ? 'tighten' : made < 0 ? 'loosen' : 'leave', steps: Math.round(Math.abs(made) * t.divisions), divisions: t.divisions }
+    return {
+      name: t.name,
+      action: made > 0 ? 'tighten' : made < 0 ? 'loosen' : 'leave',
+      steps: Math.round(Math.abs(made) * t.divisions),
+      divisions: t.divisions,
+    }
   })
 
 export const DONE = { tighten: 'tightened', loosen: 'loosened', leave: 'not turned' } as const
@@ -33,7 +43,10 @@ export function useTurned(survey: () => number) {
         ...wish,
         note,
         done: Object.fromEntries(
-          done.map((d) => [d.name, d.action === 'leave' ? 0 : ((d.action === 'tighten' ? 1 : -1) * d.steps) / d.divisions]),
+          done.map((d) => [
+            d.name,
+            d.action === 'leave' ? 0 : ((d.action === 'tighten' ? 1 : -1) * d.steps) / d.divisions,
+          ]),
         ),
       }),
     )

@@ -7,7 +7,12 @@ import { useChange } from '@/api/queries'
 import { newKey } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
 
-const props = defineProps<{ printer: number; line?: boolean; visit: number | null; after: Schemas['AfterOut'] }>()
+const props = defineProps<{
+  printer: number
+  line?: boolean
+  visit: number | null
+  after: Schemas['AfterOut']
+}>()
 type Step = Schemas['AfterStepOut']
 const first = computed(() => props.after.steps.find((step) => !step.done) ?? null)
 const ticks = ref(newKey())
@@ -15,18 +20,35 @@ const rest = ref(newKey())
 const tick = useChange((body: Schemas['TickIn']) => offsets.tick(props.printer, body))
 const leave = useChange((body: Schemas['LeaveOutIn']) => offsets.leaveOut(props.printer, body))
 const undo = useChange(offsets.removeChange)
-const PLACES: Record<string, string> = { trust: 'trust', level: 'measure', offset: 'offset', mesh: 'compensate', print: 'first-layer' }
-const WORDS: Record<string, string> = { trust: 'To the test', level: 'To measuring', offset: 'To the Z offset', mesh: 'To the mesh', print: 'To the test print' }
-const place = (step: Step): string | null => (props.visit !== null && PLACES[step.name] ? `/visits/${props.visit}/${PLACES[step.name]}` : null)
+const PLACES: Record<string, string> = {
+  trust: 'trust',
+  level: 'measure',
+  offset: 'offset',
+  mesh: 'compensate',
+  print: 'first-layer',
+}
+const WORDS: Record<string, string> = {
+  trust: 'To the test',
+  level: 'To measuring',
+  offset: 'To the Z offset',
+  mesh: 'To the mesh',
+  print: 'To the test print',
+}
+const place = (step: Step): string | null =>
+  props.visit !== null && PLACES[step.name] ? `/visits/${props.visit}/${PLACES[step.name]}` : null
 const did = (step: Step): Promise<void> =>
   attempt(async () => {
-    const made = await sendKeyed(ticks, (client_key) => tick.mutateAsync({ client_key, step: step.name, visit_id: props.visit }))
+    const made = await sendKeyed(ticks, (client_key) =>
+      tick.mutateAsync({ client_key, step: step.name, visit_id: props.visit }),
+    )
     ticks.value = newKey()
     tell(`Done: ${step.title}.`, () => undo.mutateAsync(made.id))
   }, '')
 const skip = (): Promise<void> =>
   attempt(async () => {
-    const made = await sendKeyed(rest, (client_key) => leave.mutateAsync({ client_key, visit_id: props.visit }))
+    const made = await sendKeyed(rest, (client_key) =>
+      leave.mutateAsync({ client_key, visit_id: props.visit }),
+    )
     rest.value = newKey()
     tell('The rest is left out. What is in doubt stays so.', () => undo.mutateAsync(made.id))
   }, '')
@@ -36,28 +58,59 @@ const skip = (): Promise<void> =>
   <details class="sheet after" :open="first?.by_hand || visit === null">
     <summary>
       <b>{{ after.title }}</b>
-      <span class="quiet small state">{{ after.steps.length - after.left }} of {{ after.steps.length }} done<template v-if="first">, next: {{ first.title }}</template></span>
+      <span class="quiet small state"
+        >{{ after.steps.length - after.left }} of {{ after.steps.length }} done<template v-if="first"
+          >, next: {{ first.title }}</template
+        ></span
+      >
     </summary>
     <ol>
       <li v-for="step in after.steps" :key="step.name" :class="{ done: step.done, now: step === first }">
-        <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true"><rect x="3" y="3" width="18" height="18" rx="4" class="box" /><path v-if="step.done" d="M7 12.5l3.5 3.5L17 8.5" class="sign" /></svg>
+        <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">
+          <rect x="3" y="3" width="18" height="18" rx="4" class="box" />
+          <path v-if="step.done" d="M7 12.5l3.5 3.5L17 8.5" class="sign" />
+        </svg>
         <div class="what">
-          <p><b>{{ step.title }}</b><span class="visually-hidden">{{ step.done ? ', done' : ', to do' }}</span></p>
+          <p>
+            <b>{{ step.title }}</b><span class="visually-hidden">{{ step.done ? ', done' : ', to do' }}</span>
+          </p>
           <template v-if="step === first">
             <p>{{ step.how }}</p>
             <p v-if="step.caution" class="caution">{{ step.caution }}</p>
             <div class="row">
-              <el-button v-if="step.by_hand" type="primary" :loading="tick.isPending.value" @click="did(step)">Done</el-button>
-              <RouterLink v-else-if="place(step)" class="el-button el-button--primary go" :to="place(step)!">{{ WORDS[step.name] }}</RouterLink>
+              <el-button v-if="step.by_hand" type="primary" :loading="tick.isPending.value" @click="did(step)"
+                >Done</el-button
+              >
+              <RouterLink
+                v-else-if="place(step)"
+                class="el-button el-button--primary go"
+                :to="place(step)!"
+                >{{ WORDS[step.name] }}</RouterLink
+              >
               <p v-else-if="PLACES[step.name]" class="quiet small">Start a visit for this.</p>
-              <RouterLink v-if="line && ['home', 'values'].includes(step.name)" :to="`/printers/${printer}/machine`">At the line</RouterLink>
+              <RouterLink
+                v-if="line && ['home', 'values'].includes(step.name)"
+                :to="`/printers/${printer}/machine`"
+                >At the line</RouterLink
+              >
             </div>
           </template>
         </div>
-        <el-button v-if="step.by_hand && !step.done && step !== first" text size="small" :aria-label="`Done: ${step.title}`" @click="did(step)">Done</el-button>
+        <el-button
+          v-if="step.by_hand && !step.done && step !== first"
+          text
+          size="small"
+          :aria-label="`Done: ${step.title}`"
+          @click="did(step)"
+          >Done</el-button
+        >
       </li>
     </ol>
-    <p><el-button text size="small" :loading="leave.isPending.value" @click="skip">Leave out the rest</el-button></p>
+    <p>
+      <el-button text size="small" :loading="leave.isPending.value" @click="skip"
+        >Leave out the rest</el-button
+      >
+    </p>
   </details>
 </template>
 

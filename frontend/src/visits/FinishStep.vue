@@ -16,7 +16,9 @@ const router = useRouter()
 const { kept: note, forget } = useDraft(`closing-${props.visit.id}`, props.visit.note)
 const last = computed(() => props.visit.rounds.at(-1) ?? null)
 // what the trade does first is offered first; the visit can be closed all the same
-const first = computed(() => (props.visit.next && props.visit.next.name !== 'finish' ? props.visit.next : null))
+const first = computed(() =>
+  props.visit.next && props.visit.next.name !== 'finish' ? props.visit.next : null,
+)
 const finish = useChange(async () => {
   const closed = await api.finishVisit(props.visit.id, note.value)
   forget()
@@ -27,12 +29,20 @@ const remove = useChange(api.deleteVisit, ['visit', 'map', 'plan', 'zone'])
 const bringBack = useChange(api.restoreVisit)
 
 const close = (): Promise<void> =>
-  attempt(() => patiently(() => finish.mutateAsync(undefined)), 'The visit is closed and in the logbook.', () => reopen.mutateAsync(undefined))
+  attempt(
+    () => patiently(() => finish.mutateAsync(undefined)),
+    'The visit is closed and in the logbook.',
+    () => reopen.mutateAsync(undefined),
+  )
 const again = (): Promise<void> => attempt(() => reopen.mutateAsync(undefined), 'The visit is open again.')
 async function erase(): Promise<void> {
   const id = props.visit.id
   await router.push(`/printers/${props.visit.printer.id}`)
-  await attempt(() => remove.mutateAsync(id), 'The visit was deleted.', () => bringBack.mutateAsync(id))
+  await attempt(
+    () => remove.mutateAsync(id),
+    'The visit was deleted.',
+    () => bringBack.mutateAsync(id),
+  )
 }
 </script>
 
@@ -49,14 +59,37 @@ async function erase(): Promise<void> {
           <h2>{{ visit.ended_at ? 'How it ended' : 'Where it stands' }}</h2>
           <VerdictBadge :level="last.survey.verdict" :word="last.survey.word" />
         </div>
-        <p v-if="visit.rounds.length > 1">From {{ spreadOf(visit.rounds[0]!.survey) }} to {{ spreadOf(last.survey) }} between highest and lowest reading.</p>
+        <p v-if="visit.rounds.length > 1">
+          From {{ spreadOf(visit.rounds[0]!.survey) }} to {{ spreadOf(last.survey) }} between highest and
+          lowest reading.
+        </p>
         <p v-else>{{ spreadOf(last.survey) }} between highest and lowest reading.</p>
-        <p v-if="first" class="row"><RouterLink class="el-button el-button--primary el-button--large go" :to="`/visits/${visit.id}/${first.name}`">{{ goTo(first.name, visit) }}</RouterLink> <span>{{ first.why }}</span></p>
+        <p v-if="first" class="row">
+          <RouterLink
+            class="el-button el-button--primary el-button--large go"
+            :to="`/visits/${visit.id}/${first.name}`"
+            >{{ goTo(first.name, visit) }}</RouterLink
+          >
+          <span>{{ first.why }}</span>
+        </p>
         <template v-if="!visit.ended_at">
           <label class="label" for="closing">Note for the logbook</label>
-          <textarea id="closing" v-model="note" class="field" rows="2" maxlength="2000" placeholder="What you noticed; what to look at next time"></textarea>
+          <textarea
+            id="closing"
+            v-model="note"
+            class="field"
+            rows="2"
+            maxlength="2000"
+            placeholder="What you noticed; what to look at next time"
+          ></textarea>
           <div class="row">
-            <el-button :type="first ? undefined : 'primary'" size="large" :loading="finish.isPending.value" @click="close">Close this visit</el-button>
+            <el-button
+              :type="first ? undefined : 'primary'"
+              size="large"
+              :loading="finish.isPending.value"
+              @click="close"
+              >Close this visit</el-button
+            >
             <el-button type="danger" plain @click="erase">Delete this visit</el-button>
           </div>
         </template>

@@ -20,7 +20,9 @@ const key = ref(newKey())
 const record = useChange((body: Schemas['ChangeIn']) => offsets.change(props.printer.id, body))
 const undo = useChange(offsets.removeChange)
 const bar = useChange((body: Schemas['VisitChange']) => api.changeVisit(props.visit!, body))
-const surfaces = computed(() => (props.visit !== null && what.value === 'plate' ? props.printer.surfaces : []))
+const surfaces = computed(() =>
+  props.visit !== null && what.value === 'plate' ? props.printer.surfaces : [],
+)
 watch(open, (now) => {
   if (!now) return
   what.value = surface.value = trouble.value = ''
@@ -31,7 +33,9 @@ async function write(): Promise<void> {
   trouble.value = ''
   if (!what.value) return void (trouble.value = 'Say what happened.')
   try {
-    const made = await sendKeyed(key, (client_key) => record.mutateAsync({ client_key, what: what.value as What, note: note.value, visit_id: props.visit }))
+    const made = await sendKeyed(key, (client_key) =>
+      record.mutateAsync({ client_key, what: what.value as What, note: note.value, visit_id: props.visit }),
+    )
     const lies = surfaces.value.find((one) => one.name === surface.value)
     if (lies) {
       const now = await fetchVisit(props.visit!)
@@ -39,7 +43,9 @@ async function write(): Promise<void> {
     }
     open.value = false
     clearNote()
-    tell(`Written down: ${made.words[0]!.toLowerCase()}${made.words.slice(1)}.`, () => undo.mutateAsync(made.id))
+    tell(`Written down: ${made.words[0]!.toLowerCase()}${made.words.slice(1)}.`, () =>
+      undo.mutateAsync(made.id),
+    )
   } catch (e) {
     trouble.value = sentence(e)
   }
@@ -49,22 +55,42 @@ async function write(): Promise<void> {
 <template>
   <el-dialog v-model="open" title="What happened?" width="min(94vw, 560px)" append-to-body>
     <form class="stack" @submit.prevent="write">
-      <p v-if="what === 'crash'" class="alarm" role="alert"><b>Stop it at once.</b> The power switch, if nothing else. Touch nothing until it has cooled.</p>
+      <p v-if="what === 'crash'" class="alarm" role="alert">
+        <b>Stop it at once.</b> The power switch, if nothing else. Touch nothing until it has cooled.
+      </p>
       <el-radio-group v-model="what" class="kinds" aria-label="What happened">
-        <el-radio v-for="kind in data?.kinds ?? []" :key="kind.what" :value="kind.what">{{ kind.words }}</el-radio>
+        <el-radio v-for="kind in data?.kinds ?? []" :key="kind.what" :value="kind.what">{{
+          kind.words
+        }}</el-radio>
       </el-radio-group>
-      <label v-if="surfaces.length" class="stack label">Which lies there now?
+      <label v-if="surfaces.length" class="stack label"
+        >Which lies there now?
         <el-select v-model="surface" placeholder="not said" clearable>
-          <el-option v-for="one in surfaces" :key="one.name" :value="one.name" :label="one.thickness ? `${one.name}, ${one.thickness} mm` : one.name" />
+          <el-option
+            v-for="one in surfaces"
+            :key="one.name"
+            :value="one.name"
+            :label="one.thickness ? `${one.name}, ${one.thickness} mm` : one.name"
+          />
         </el-select>
       </label>
-      <label class="stack label">Note, if you like
+      <label class="stack label"
+        >Note, if you like
         <el-input v-model="note" maxlength="500" />
       </label>
-      <p class="small quiet">What stands on it is marked doubtful or gone on every page, and a list says what to do now, in order.</p>
+      <p class="small quiet">
+        What stands on it is marked doubtful or gone on every page, and a list says what to do now, in order.
+      </p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <div class="row">
-        <el-button type="primary" size="large" native-type="submit" :disabled="!what" :loading="record.isPending.value || bar.isPending.value">Write it down</el-button>
+        <el-button
+          type="primary"
+          size="large"
+          native-type="submit"
+          :disabled="!what"
+          :loading="record.isPending.value || bar.isPending.value"
+          >Write it down</el-button
+        >
         <el-button size="large" @click="open = false">Cancel</el-button>
       </div>
     </form>

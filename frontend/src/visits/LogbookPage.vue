@@ -10,7 +10,20 @@ import { asDay, asTime } from '@/shell/format'
 import { attempt } from '@/shell/undo'
 
 type Kind = Schemas['EntryOut']['kind']
-const KINDS: Record<Kind, string> = { survey: 'Survey', turning: 'Turned', verdict: 'Verdict', note: 'Note', printer: 'Set-up', finding: 'Found', test: 'Tested', job: 'At the line', adjustment: 'Adjustment', offset: 'Z offset', change: 'Changed', case: 'Case' }
+const KINDS: Record<Kind, string> = {
+  survey: 'Survey',
+  turning: 'Turned',
+  verdict: 'Verdict',
+  note: 'Note',
+  printer: 'Set-up',
+  finding: 'Found',
+  test: 'Tested',
+  job: 'At the line',
+  adjustment: 'Adjustment',
+  offset: 'Z offset',
+  change: 'Changed',
+  case: 'Case',
+}
 const route = useRoute()
 const search = ref('')
 const wanted = refDebounced(search, 250)
@@ -38,7 +51,10 @@ const days = computed(() => {
   }
   return found
 })
-const exportLink = computed(() => `/api/logbook.csv?${new URLSearchParams(Object.entries(filter.value).map(([k, v]) => [k, String(v)]))}`)
+const exportLink = computed(
+  () =>
+    `/api/logbook.csv?${new URLSearchParams(Object.entries(filter.value).map(([k, v]) => [k, String(v)]))}`,
+)
 
 const { kept: note, clear } = useDraft('note-logbook', '')
 const notePrinter = ref<number | ''>(printer.value)
@@ -53,7 +69,11 @@ async function write(): Promise<void> {
   }, 'The note is in the book.')
 }
 const erase = (entry: Schemas['EntryOut']): Promise<void> =>
-  attempt(() => remove.mutateAsync(entry.id), 'The note was deleted.', () => bringBack.mutateAsync(entry.id))
+  attempt(
+    () => remove.mutateAsync(entry.id),
+    'The note was deleted.',
+    () => bringBack.mutateAsync(entry.id),
+  )
 const field = ref<HTMLInputElement | null>(null)
 onMounted(() => route.query.focus && field.value?.focus())
 </script>
@@ -68,11 +88,20 @@ onMounted(() => route.query.focus && field.value?.focus())
       <div class="stack">
         <div role="search" class="row tools">
           <label class="visually-hidden" for="search">Search the logbook</label>
-          <input id="search" ref="field" v-model="search" class="field wide" type="search" placeholder="Search: words, printer, verdict" />
+          <input
+            id="search"
+            ref="field"
+            v-model="search"
+            class="field wide"
+            type="search"
+            placeholder="Search: words, printer, verdict"
+          />
           <label class="visually-hidden" for="of-printer">Printer</label>
           <select id="of-printer" v-model="printer" class="field">
             <option value="">All printers</option>
-            <option v-for="card in workshop?.cards" :key="card.printer.id" :value="card.printer.id">{{ card.printer.name }}</option>
+            <option v-for="card in workshop?.cards" :key="card.printer.id" :value="card.printer.id">
+              {{ card.printer.name }}
+            </option>
           </select>
           <label class="visually-hidden" for="of-kind">Kind</label>
           <select id="of-kind" v-model="kind" class="field">
@@ -83,7 +112,11 @@ onMounted(() => route.query.focus && field.value?.focus())
         <p v-if="isPending" class="quiet" role="status">Opening the book …</p>
         <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
         <p v-else-if="days.length === 0" class="sheet">
-          {{ Object.keys(filter).length ? 'Nothing in the book fits.' : 'The book is empty. Surveys, turns and verdicts write themselves in here; notes are yours.' }}
+          {{
+            Object.keys(filter).length
+              ? 'Nothing in the book fits.'
+              : 'The book is empty. Surveys, turns and verdicts write themselves in here; notes are yours.'
+          }}
         </p>
         <section v-for="one in days" :key="one.day" class="day">
           <h2>{{ one.day }}</h2>
@@ -93,29 +126,51 @@ onMounted(() => route.query.focus && field.value?.focus())
               <span class="kind">{{ KINDS[entry.kind] }}</span>
               <div class="what">
                 <p>
-                  <RouterLink v-if="entry.visit_id" :to="`/visits/${entry.visit_id}`">{{ entry.title }}</RouterLink>
+                  <RouterLink v-if="entry.visit_id" :to="`/visits/${entry.visit_id}`">{{
+                    entry.title
+                  }}</RouterLink>
                   <template v-else>{{ entry.title }}</template>
                   <span v-if="entry.printer" class="of quiet"> · {{ entry.printer }}</span>
                   <span v-if="entry.device" class="of quiet"> · from {{ entry.device }}</span>
                 </p>
                 <p v-if="entry.detail" class="detail">{{ entry.detail }}</p>
               </div>
-              <el-button v-if="entry.kind === 'note'" text size="small" :aria-label="`Delete the note: ${entry.title}`" @click="erase(entry)">Delete</el-button>
+              <el-button
+                v-if="entry.kind === 'note'"
+                text
+                size="small"
+                :aria-label="`Delete the note: ${entry.title}`"
+                @click="erase(entry)"
+                >Delete</el-button
+              >
             </li>
           </ol>
         </section>
-        <p v-if="hasNextPage"><el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Earlier entries</el-button></p>
+        <p v-if="hasNextPage">
+          <el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Earlier entries</el-button>
+        </p>
       </div>
       <form class="sheet stack note" @submit.prevent="write">
         <h2>Write a note</h2>
         <label class="visually-hidden" for="note">Note</label>
-        <textarea id="note" v-model="note" class="field" rows="4" maxlength="2000" placeholder="What you noticed, changed or ordered"></textarea>
+        <textarea
+          id="note"
+          v-model="note"
+          class="field"
+          rows="4"
+          maxlength="2000"
+          placeholder="What you noticed, changed or ordered"
+        ></textarea>
         <label class="visually-hidden" for="note-printer">About</label>
         <select id="note-printer" v-model="notePrinter" class="field">
           <option value="">About the whole workshop</option>
-          <option v-for="card in workshop?.cards" :key="card.printer.id" :value="card.printer.id">About {{ card.printer.name }}</option>
+          <option v-for="card in workshop?.cards" :key="card.printer.id" :value="card.printer.id">
+            About {{ card.printer.name }}
+          </option>
         </select>
-        <el-button type="primary" native-type="submit" :loading="add.isPending.value">Put it in the book</el-button>
+        <el-button type="primary" native-type="submit" :loading="add.isPending.value"
+          >Put it in the book</el-button
+        >
       </form>
     </div>
   </div>

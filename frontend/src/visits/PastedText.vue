@@ -1,5 +1,6 @@
 <script setup lang="ts">
-// Text copied from a machine's console, wherever in a visit it is pasted: what it tells goes to the place it belongs to.
+// Text copied from a machine's console, wherever in a visit it is pasted: what it tells goes to the place it belongs
+// to.
 import { useEventListener } from '@vueuse/core'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -36,23 +37,34 @@ async function sort(copied: string, elsewhere: boolean): Promise<void> {
 }
 defineExpose({ sort })
 
-useEventListener(document, 'paste', (event: ClipboardEvent) => {
-  const copied = event.clipboardData?.getData('text') ?? ''
-  const target = event.target as HTMLElement | null
-  if (!copied.trim() || target?.closest('[role=dialog]')) return
-  const area = target?.closest('textarea, [contenteditable]')
-  const field = target?.closest('input')
-  // a field of one line takes one line; a whole console in it would be torn
-  if (field && !copied.trim().includes('\n') && copied.length <= LONG) return
-  if (!area) event.preventDefault()
-  void sort(copied, !area)
-}, { capture: true })
+useEventListener(
+  document,
+  'paste',
+  (event: ClipboardEvent) => {
+    const copied = event.clipboardData?.getData('text') ?? ''
+    const target = event.target as HTMLElement | null
+    if (!copied.trim() || target?.closest('[role=dialog]')) return
+    const area = target?.closest('textarea, [contenteditable]')
+    const field = target?.closest('input')
+    // a field of one line takes one line; a whole console in it would be torn
+    if (field && !copied.trim().includes('\n') && copied.length <= LONG) return
+    if (!area) event.preventDefault()
+    void sort(copied, !area)
+  },
+  { capture: true },
+)
 
 const add = useChange((body: Schemas['TestIn']) => api.addTest(props.visit.id, body))
 const remove = useChange(api.deleteTest)
 const told = useChange((body: Schemas['ToldIn']) => api.keepTold(props.visit.printer.id, body))
 const key = ref(newKey())
-const WORDS = { readings: 'To the readings', repeatability: 'Store this test', switches: 'To the switches', settings: 'Keep what it says', row: 'To this row' } as const
+const WORDS = {
+  readings: 'To the readings',
+  repeatability: 'Store this test',
+  switches: 'To the switches',
+  settings: 'Keep what it says',
+  row: 'To this row',
+} as const
 function done(find: Find): void {
   finds.value = finds.value.filter((one) => one !== find)
 }
@@ -61,38 +73,68 @@ async function take(find: Find): Promise<void> {
   try {
     if (find.kind === 'repeatability') {
       const data = find.heights.length ? { heights: find.heights } : { summary: find.summary }
-      const made = await sendKeyed(key, (client_key) => add.mutateAsync({ client_key, test: { kind: 'repeatability', ...data } }))
+      const made = await sendKeyed(key, (client_key) =>
+        add.mutateAsync({ client_key, test: { kind: 'repeatability', ...data } }),
+      )
       key.value = newKey()
       tell('Stored in this visit.', () => remove.mutateAsync(made.id))
     } else if (find.kind === 'settings') {
-      await sendKeyed(key, (client_key) => told.mutateAsync({ client_key, text: text.value.slice(0, 200_000) }))
+      await sendKeyed(key, (client_key) =>
+        told.mutateAsync({ client_key, text: text.value.slice(0, 200_000) }),
+      )
       key.value = newKey()
       tell('Kept. What is not as the book has it is in the logbook.')
     } else if (find.kind === 'switches') takeStates(switches.value, find.switches)
     else if (find.kind === 'row' && find.step === 'sound') row.value = find.heights.join(' ')
-    else if (find.kind === 'readings') Object.assign(readings.value, { mode: 'pasted', text: text.value, file: null, source: 'pasted' })
+    else if (find.kind === 'readings')
+      Object.assign(readings.value, { mode: 'pasted', text: text.value, file: null, source: 'pasted' })
     done(find)
     if (find.step) await router.push(`/visits/${props.visit.id}/${find.step}`)
   } catch (e) {
     trouble.value = sentence(e)
   }
 }
-const usable = (find: Find): boolean => find.kind !== 'repeatability' || find.heights.length > 0 || find.summary !== null
+const usable = (find: Find): boolean =>
+  find.kind !== 'repeatability' || find.heights.length > 0 || find.summary !== null
 </script>
 
 <template>
-  <section v-if="finds.length || trouble" class="sheet stack found" aria-label="What you pasted" aria-live="polite">
-    <div class="row spread"><h3>What you pasted tells</h3><el-button text size="small" @click="(finds = []), (trouble = '')">Never mind</el-button></div>
+  <section
+    v-if="finds.length || trouble"
+    class="sheet stack found"
+    aria-label="What you pasted"
+    aria-live="polite"
+  >
+    <div class="row spread">
+      <h3>What you pasted tells</h3>
+      <el-button text size="small" @click="((finds = []), (trouble = ''))">Never mind</el-button>
+    </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <div v-for="find in finds" :key="find.title" class="stack one">
-      <p><b>{{ find.title }}.</b> {{ find.sentence }}</p>
+      <p>
+        <b>{{ find.title }}.</b> {{ find.sentence }}
+      </p>
       <table v-if="find.rows.length" class="plain-table">
-        <thead><tr><th scope="col" /><th scope="col">The printer</th><th scope="col">The book</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col" />
+            <th scope="col">The printer</th>
+            <th scope="col">The book</th>
+          </tr>
+        </thead>
         <tbody>
-          <tr v-for="r in find.rows" :key="r.name"><th scope="row">{{ r.title }}</th><td>{{ r.says || '–' }}</td><td>{{ r.book || '–' }} <span v-if="r.sentence" class="small">{{ r.sentence }}</span></td></tr>
+          <tr v-for="r in find.rows" :key="r.name">
+            <th scope="row">{{ r.title }}</th>
+            <td>{{ r.says || '–' }}</td>
+            <td>
+              {{ r.book || '–' }} <span v-if="r.sentence" class="small">{{ r.sentence }}</span>
+            </td>
+          </tr>
         </tbody>
       </table>
-      <p v-if="usable(find)" class="row"><el-button type="primary" @click="take(find)">{{ WORDS[find.kind] }}</el-button></p>
+      <p v-if="usable(find)" class="row">
+        <el-button type="primary" @click="take(find)">{{ WORDS[find.kind] }}</el-button>
+      </p>
     </div>
   </section>
 </template>

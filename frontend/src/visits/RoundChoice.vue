@@ -8,7 +8,13 @@ defineEmits<{ round: [index: number] }>()
 
 <template>
   <div v-if="rounds.length > 1" class="row" role="group" aria-label="Rounds">
-    <button v-for="(one, i) in rounds" :key="one.survey.id" type="button" :aria-pressed="i === round" @click="$emit('round', i)">
+    <button
+      v-for="(one, i) in rounds"
+      :key="one.survey.id"
+      type="button"
+      :aria-pressed="i === round"
+      @click="$emit('round', i)"
+    >
       Round {{ i + 1 }} <span class="quiet small">{{ spreadOf(one.survey) }}</span>
     </button>
   </div>

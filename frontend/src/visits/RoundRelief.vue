@@ -11,6 +11,14 @@ watchEffect(() => data.value && emit('relief', data.value.measured_relief))
 </script>
 
 <template>
-  <ReliefMap v-if="data" small :bed="data.bed" :relief="data.measured_relief" :limit="limit" :screws="screws" :label="label" />
+  <ReliefMap
+    v-if="data"
+    small
+    :bed="data.bed"
+    :relief="data.measured_relief"
+    :limit="limit"
+    :screws="screws"
+    :label="label"
+  />
   <p v-else class="quiet" role="status">Drawing …</p>
 </template>

@@ -14,19 +14,37 @@ const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const widest = computed(() => Math.max(...props.visit.rounds.map((r) => r.survey.spread), 0.001))
 // all rounds in the tints of the widest, so that the landscape is seen to flatten
 const reliefs = reactive(new Map<number, Schemas['Relief']>())
-const steepest = computed(() => props.visit.rounds.map((r) => reliefs.get(r.survey.id)).filter((r) => !!r).toSorted((a, b) => b.limit - a.limit)[0] ?? null)
+const steepest = computed(
+  () =>
+    props.visit.rounds
+      .map((r) => reliefs.get(r.survey.id))
+      .filter((r) => !!r)
+      .toSorted((a, b) => b.limit - a.limit)[0] ?? null,
+)
 const removeTurning = useChange(api.deleteTurning)
 const returnTurning = useChange(api.restoreTurning)
 const removeSurvey = useChange(api.deleteSurvey, ['map', 'plan', 'zone'])
 const returnSurvey = useChange(api.restoreSurvey)
 const takeBack = (id: number): Promise<void> =>
-  attempt(() => removeTurning.mutateAsync(id), 'The turning was taken back from the records.', () => returnTurning.mutateAsync(id))
+  attempt(
+    () => removeTurning.mutateAsync(id),
+    'The turning was taken back from the records.',
+    () => returnTurning.mutateAsync(id),
+  )
 const removeAdjustment = useChange(levelling.deleteAdjustment)
 const returnAdjustment = useChange(levelling.restoreAdjustment)
 const takeAway = (id: number): Promise<void> =>
-  attempt(() => removeAdjustment.mutateAsync(id), 'Taken back from the records.', () => returnAdjustment.mutateAsync(id))
+  attempt(
+    () => removeAdjustment.mutateAsync(id),
+    'Taken back from the records.',
+    () => returnAdjustment.mutateAsync(id),
+  )
 const dropSurvey = (id: number): Promise<void> =>
-  attempt(() => removeSurvey.mutateAsync(id), 'The survey was deleted.', () => returnSurvey.mutateAsync(id))
+  attempt(
+    () => removeSurvey.mutateAsync(id),
+    'The survey was deleted.',
+    () => returnSurvey.mutateAsync(id),
+  )
 const BAD = ['slack', 'reversed', 'unexplained', 'worse']
 </script>
 
@@ -37,34 +55,79 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
       <li v-for="(one, i) in visit.rounds" :key="one.survey.id" class="sheet stack">
         <div class="row spread">
           <h3>Round {{ i + 1 }}</h3>
-          <span class="quiet small">{{ asTime(one.survey.taken_at) }}, {{ count(one.survey.count, 'reading') }}</span>
+          <span class="quiet small"
+            >{{ asTime(one.survey.taken_at) }}, {{ count(one.survey.count, 'reading') }}</span
+          >
         </div>
-        <RoundRelief :survey="one.survey.id" :screws="visit.printer.screws" :label="`Round ${i + 1}: ${spreadOf(one.survey)} from highest to lowest`" :limit="steepest?.limit ?? 0" @relief="reliefs.set(one.survey.id, $event)" />
+        <RoundRelief
+          :survey="one.survey.id"
+          :screws="visit.printer.screws"
+          :label="`Round ${i + 1}: ${spreadOf(one.survey)} from highest to lowest`"
+          :limit="steepest?.limit ?? 0"
+          @relief="reliefs.set(one.survey.id, $event)"
+        />
         <div>
-          <p class="row spread"><b class="big number">{{ spreadOf(one.survey) }}</b><VerdictBadge :level="one.survey.verdict" :word="one.survey.word" /></p>
-          <svg class="bar" viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true"><rect width="100" height="6" fill="var(--sheet-2)" /><rect :width="(100 * one.survey.spread) / widest" height="6" fill="var(--accent)" /></svg>
-          <p v-if="one.survey.verdict !== 'open'" class="small quiet">without tilt {{ mm(one.survey.peak_to_valley) }} (FLTt), RMS {{ mm(one.survey.rms) }}</p>
+          <p class="row spread">
+            <b class="big number">{{ spreadOf(one.survey) }}</b><VerdictBadge
+              :level="one.survey.verdict"
+              :word="one.survey.word"
+            />
+          </p>
+          <svg class="bar" viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true">
+            <rect width="100" height="6" fill="var(--sheet-2)" />
+            <rect :width="(100 * one.survey.spread) / widest" height="6" fill="var(--accent)" />
+          </svg>
+          <p v-if="one.survey.verdict !== 'open'" class="small quiet">
+            without tilt {{ mm(one.survey.peak_to_valley) }} (FLTt), RMS {{ mm(one.survey.rms) }}
+          </p>
         </div>
         <div v-if="one.review" class="stack">
-          <p class="small">Expected {{ mm(one.review.spread_expected) }}, measured {{ mm(one.review.spread_after) }}.</p>
-          <p v-for="finding in one.review.findings" :key="finding.kind" :class="BAD.includes(finding.kind) ? 'trouble' : ''">{{ finding.sentence }}</p>
+          <p class="small">
+            Expected {{ mm(one.review.spread_expected) }}, measured {{ mm(one.review.spread_after) }}.
+          </p>
+          <p
+            v-for="finding in one.review.findings"
+            :key="finding.kind"
+            :class="BAD.includes(finding.kind) ? 'trouble' : ''"
+          >
+            {{ finding.sentence }}
+          </p>
         </div>
         <div v-if="one.turning" class="turned">
           <b>Then turned</b>
           <ul>
-            <li v-for="screw in one.turning.screws" :key="screw.name">{{ screw.name }}: {{ DONE[screw.action] }}{{ screw.action === 'leave' ? '' : ` ${screw.figures} turn` }}</li>
+            <li v-for="screw in one.turning.screws" :key="screw.name">
+              {{ screw.name }}: {{ DONE[screw.action]
+              }}{{ screw.action === 'leave' ? '' : ` ${screw.figures} turn` }}
+            </li>
           </ul>
           <p v-if="one.turning.note" class="small">{{ one.turning.note }}</p>
-          <el-button v-if="!visit.ended_at && i === visit.rounds.length - 1" size="small" @click="takeBack(one.turning.id)">Take this back</el-button>
+          <el-button
+            v-if="!visit.ended_at && i === visit.rounds.length - 1"
+            size="small"
+            @click="takeBack(one.turning.id)"
+            >Take this back</el-button
+          >
         </div>
         <div v-for="a in one.adjustments" :key="a.id" class="turned">
           <b>{{ a.title }}</b>
           <p class="small">{{ a.detail }}</p>
-          <el-button v-if="!visit.ended_at && i === visit.rounds.length - 1" size="small" @click="takeAway(a.id)">Take this back</el-button>
+          <el-button
+            v-if="!visit.ended_at && i === visit.rounds.length - 1"
+            size="small"
+            @click="takeAway(a.id)"
+            >Take this back</el-button
+          >
         </div>
         <div class="row small last">
           <a :href="`/api/surveys/${one.survey.id}/readings.csv`" download>Readings as CSV</a>
-          <el-button v-if="!visit.ended_at && !one.turning && !one.adjustments.length" text size="small" @click="dropSurvey(one.survey.id)">Delete this survey</el-button>
+          <el-button
+            v-if="!visit.ended_at && !one.turning && !one.adjustments.length"
+            text
+            size="small"
+            @click="dropSurvey(one.survey.id)"
+            >Delete this survey</el-button
+          >
         </div>
       </li>
     </ol>

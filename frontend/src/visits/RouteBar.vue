@@ -2,24 +2,52 @@
 import type { Schemas } from '@/api/client'
 
 defineProps<{ route: Schemas['StepOut'][]; visit: number; active: string }>()
-const NAMES = { sound: 'Sound', warm: 'Warm up', trust: 'Trust', measure: 'Measure', judge: 'Judge', level: 'Level', compensate: 'Mesh', offset: 'Z offset', 'first-layer': 'Test print', finish: 'Close' } as const
-const STATES = { to_do: 'to do', doing: 'now', done: 'done', skipped: 'skipped', out_of_date: 'out of date' } as const
+const NAMES = {
+  sound: 'Sound',
+  warm: 'Warm up',
+  trust: 'Trust',
+  measure: 'Measure',
+  judge: 'Judge',
+  level: 'Level',
+  compensate: 'Mesh',
+  offset: 'Z offset',
+  'first-layer': 'Test print',
+  finish: 'Close',
+} as const
+const STATES = {
+  to_do: 'to do',
+  doing: 'now',
+  done: 'done',
+  skipped: 'skipped',
+  out_of_date: 'out of date',
+} as const
 </script>
 
 <template>
   <nav aria-label="Route of this visit" class="route no-print">
     <ol>
       <li v-for="(step, i) in route" :key="step.name" :class="[step.state, { here: step.name === active }]">
-        <RouterLink :to="`/visits/${visit}/${step.name}`" :aria-current="step.name === active ? 'step' : undefined" :title="step.why">
+        <RouterLink
+          :to="`/visits/${visit}/${step.name}`"
+          :aria-current="step.name === active ? 'step' : undefined"
+          :title="step.why"
+        >
           <svg viewBox="0 0 24 24" width="26" height="26" aria-hidden="true">
             <circle cx="12" cy="12" r="10" class="post" />
             <path v-if="step.state === 'done'" d="M7 12.5l3.5 3.5L17 8.5" class="sign" />
-            <path v-else-if="step.state === 'out_of_date'" d="M16.5 12a4.5 4.5 0 1 1-1.6-3.4M15.2 5.6v3.2H12" class="sign" />
+            <path
+              v-else-if="step.state === 'out_of_date'"
+              d="M16.5 12a4.5 4.5 0 1 1-1.6-3.4M15.2 5.6v3.2H12"
+              class="sign"
+            />
             <path v-else-if="step.state === 'skipped'" d="M7.5 12h9" class="sign" />
             <circle v-else-if="step.state === 'doing'" cx="12" cy="12" r="4" class="dot" />
             <text v-else x="12" y="16.4" text-anchor="middle" font-size="12" class="digit">{{ i + 1 }}</text>
           </svg>
-          <span class="words"><b>{{ NAMES[step.name] }}</b><span class="state">{{ STATES[step.state] }}</span></span>
+          <span class="words"
+            ><b>{{ NAMES[step.name] }}</b
+            ><span class="state">{{ STATES[step.state] }}</span></span
+          >
         </RouterLink>
       </li>
     </ol>

@@ -15,7 +15,13 @@ const theirs = ref<Schemas['VisitOut'] | null>(null)
 const change = useChange((body: Schemas['VisitChange']) => api.changeVisit(props.visit.id, body))
 const degrees = (value: number | null): string => (value === null ? '–' : `${value} °C`)
 const said = (v: Schemas['VisitOut']): string =>
-  `${v.surface || 'no surface named'}, ${v.material || 'no material named'}, bed ${degrees(v.bed_temperature)}, nozzle ${degrees(v.nozzle_temperature)}, first layer ${mm(v.first_layer)}`
+  [
+    v.surface || 'no surface named',
+    v.material || 'no material named',
+    `bed ${degrees(v.bed_temperature)}`,
+    `nozzle ${degrees(v.nozzle_temperature)}`,
+    `first layer ${mm(v.first_layer)}`,
+  ].join(', ')
 const facts = computed(() => [
   { name: 'Surface', value: props.visit.surface || '–' },
   { name: 'Material', value: props.visit.material || '–' },
@@ -37,19 +43,47 @@ function take(visit: Schemas['VisitOut']): void {
 }
 const { data: known } = useKnowledge()
 // what this printer has first, then every kind there is
-const owned = computed(() => props.visit.printer.surfaces.map((s) => ({ name: s.name, kind: s.kind, more: `${s.kind_name}${s.prints_since_wash ? `, ${s.prints_since_wash} prints since washed` : ''}${s.condition === 'worn' || s.condition === 'damaged' ? `, ${s.condition}` : ''}` })))
+const owned = computed(() =>
+  props.visit.printer.surfaces.map((s) => ({
+    name: s.name,
+    kind: s.kind,
+    more: [
+      s.kind_name,
+      ...(s.prints_since_wash ? [`${s.prints_since_wash} prints since washed`] : []),
+      ...(s.condition === 'worn' || s.condition === 'damaged' ? [s.condition] : []),
+    ].join(', '),
+  })),
+)
 const free = ref(false)
-const choice = computed(() => (free.value ? 'free' : owned.value.some((s) => s.name === form.surface) ? `own:${form.surface}` : form.surface_kind ? `kind:${form.surface_kind}` : form.surface ? 'free' : ''))
+const choice = computed(() =>
+  free.value
+    ? 'free'
+    : owned.value.some((s) => s.name === form.surface)
+      ? `own:${form.surface}`
+      : form.surface_kind
+        ? `kind:${form.surface_kind}`
+        : form.surface
+          ? 'free'
+          : '',
+)
 function chooseSurface(value: string): void {
   const [how, name] = [value.slice(0, value.indexOf(':')), value.slice(value.indexOf(':') + 1)]
-  if (how === 'own') Object.assign(form, { surface: name, surface_kind: owned.value.find((s) => s.name === name)?.kind ?? '' })
-  else if (how === 'kind') Object.assign(form, { surface: known.value?.surfaces.find((s) => s.key === name)?.name ?? '', surface_kind: name })
+  if (how === 'own')
+    Object.assign(form, { surface: name, surface_kind: owned.value.find((s) => s.name === name)?.kind ?? '' })
+  else if (how === 'kind')
+    Object.assign(form, {
+      surface: known.value?.surfaces.find((s) => s.key === name)?.name ?? '',
+      surface_kind: name,
+    })
   else Object.assign(form, { surface: value === 'free' ? form.surface : '', surface_kind: '' })
   free.value = value === 'free'
 }
 const materials = computed(() => {
   const used = props.visit.printer.materials
-  return [...used, ...(known.value?.materials.map((m) => m.name) ?? []).filter((name) => !used.includes(name))]
+  return [
+    ...used,
+    ...(known.value?.materials.map((m) => m.name) ?? []).filter((name) => !used.includes(name)),
+  ]
 })
 const suit = ref<Schemas['SuitOut'] | null>(null)
 const asked = ref(0)
@@ -58,12 +92,20 @@ async function consult(follow: boolean): Promise<void> {
   const mine = ++asked.value
   const pair = { surface: form.surface_kind, material: form.material }
   try {
-    let found = await fetchSuit({ ...pair, bed: parseNumber(form.bed) ?? undefined, nozzle: parseNumber(form.nozzle) ?? undefined })
+    let found = await fetchSuit({
+      ...pair,
+      bed: parseNumber(form.bed) ?? undefined,
+      nozzle: parseNumber(form.nozzle) ?? undefined,
+    })
     if (mine !== asked.value) return
     if (follow && (found.bed !== null || found.nozzle !== null)) {
       if (found.bed !== null) form.bed = String(found.bed)
       if (found.nozzle !== null) form.nozzle = String(found.nozzle)
-      found = await fetchSuit({ ...pair, bed: parseNumber(form.bed) ?? undefined, nozzle: parseNumber(form.nozzle) ?? undefined })
+      found = await fetchSuit({
+        ...pair,
+        bed: parseNumber(form.bed) ?? undefined,
+        nozzle: parseNumber(form.nozzle) ?? undefined,
+      })
       if (mine !== asked.value) return
     }
     suit.value = found
@@ -71,8 +113,14 @@ async function consult(follow: boolean): Promise<void> {
     suit.value = null // the strip can be saved without the table
   }
 }
-watch(() => [form.surface_kind, form.material], () => open.value && !taking && void consult(true))
-watch(() => [form.bed, form.nozzle], () => open.value && void consult(false))
+watch(
+  () => [form.surface_kind, form.material],
+  () => open.value && !taking && void consult(true),
+)
+watch(
+  () => [form.bed, form.nozzle],
+  () => open.value && void consult(false),
+)
 let taking = false
 function edit(): void {
   taking = true
@@ -86,16 +134,25 @@ function edit(): void {
 }
 async function save(): Promise<void> {
   trouble.value = ''
-  const number = (text: string): number | null | undefined => (text.trim() ? (parseNumber(text) ?? undefined) : null)
+  const number = (text: string): number | null | undefined =>
+    text.trim() ? (parseNumber(text) ?? undefined) : null
   const [bed, nozzle, layer] = [number(form.bed), number(form.nozzle), parseNumber(form.layer)]
   if (bed === undefined || nozzle === undefined || layer === null) {
     trouble.value = 'Temperatures and the first layer must be numbers.'
     return
   }
   try {
-    await patiently(() => change.mutateAsync({
-      version: version.value, surface: form.surface, surface_kind: form.surface_kind, material: form.material, bed_temperature: bed, nozzle_temperature: nozzle, first_layer: layer,
-    }))
+    await patiently(() =>
+      change.mutateAsync({
+        version: version.value,
+        surface: form.surface,
+        surface_kind: form.surface_kind,
+        material: form.material,
+        bed_temperature: bed,
+        nozzle_temperature: nozzle,
+        first_layer: layer,
+      }),
+    )
     open.value = false
     tell('Saved. The judgements follow it.')
   } catch (e) {
@@ -117,46 +174,105 @@ async function keepMine(): Promise<void> {
 <template>
   <div class="strip">
     <component
-      :is="visit.ended_at ? 'div' : 'button'" :type="visit.ended_at ? undefined : 'button'" class="facts"
-      :aria-label="visit.ended_at ? undefined : 'Change surface, material, temperatures and first layer'" @click="visit.ended_at || edit()"
+      :is="visit.ended_at ? 'div' : 'button'"
+      :type="visit.ended_at ? undefined : 'button'"
+      class="facts"
+      :aria-label="visit.ended_at ? undefined : 'Change surface, material, temperatures and first layer'"
+      @click="visit.ended_at || edit()"
     >
-      <span v-for="fact in facts" :key="fact.name" class="fact"><span class="quiet small">{{ fact.name }}</span> <b>{{ fact.value }}</b></span>
+      <span v-for="fact in facts" :key="fact.name" class="fact"
+        ><span class="quiet small">{{ fact.name }}</span> <b>{{ fact.value }}</b></span
+      >
       <span v-if="!visit.ended_at" class="change">Change</span>
     </component>
     <el-dialog v-model="open" title="What this visit hangs on" width="min(94vw, 480px)">
       <form v-if="!theirs" class="stack" @submit.prevent="save">
         <div>
           <label class="label" for="surface">Surface</label>
-          <select id="surface" class="field" :value="choice" @change="chooseSurface(($event.target as HTMLSelectElement).value)">
+          <select
+            id="surface"
+            class="field"
+            :value="choice"
+            @change="chooseSurface(($event.target as HTMLSelectElement).value)"
+          >
             <option value="">not named</option>
-            <optgroup v-if="owned.length" label="Yours"><option v-for="s in owned" :key="s.name" :value="`own:${s.name}`">{{ s.name }} ({{ s.more }})</option></optgroup>
-            <optgroup label="Kinds"><option v-for="s in known?.surfaces" :key="s.key" :value="`kind:${s.key}`">{{ s.name }}</option></optgroup>
+            <optgroup v-if="owned.length" label="Yours">
+              <option v-for="s in owned" :key="s.name" :value="`own:${s.name}`">
+                {{ s.name }} ({{ s.more }})
+              </option>
+            </optgroup>
+            <optgroup label="Kinds">
+              <option v-for="s in known?.surfaces" :key="s.key" :value="`kind:${s.key}`">{{ s.name }}</option>
+            </optgroup>
             <option value="free">another one …</option>
           </select>
-          <input v-if="choice === 'free'" id="surface-own" v-model="form.surface" class="field own" maxlength="80" aria-label="Name of the surface" placeholder="what it is" />
+          <input
+            v-if="choice === 'free'"
+            id="surface-own"
+            v-model="form.surface"
+            class="field own"
+            maxlength="80"
+            aria-label="Name of the surface"
+            placeholder="what it is"
+          />
         </div>
         <div>
           <label class="label" for="material">Material</label>
-          <input id="material" v-model="form.material" class="field" maxlength="80" list="materials" placeholder="choose or type" />
-          <datalist id="materials"><option v-for="name in materials" :key="name" :value="name"></option></datalist>
+          <input
+            id="material"
+            v-model="form.material"
+            class="field"
+            maxlength="80"
+            list="materials"
+            placeholder="choose or type"
+          />
+          <datalist id="materials">
+            <option v-for="name in materials" :key="name" :value="name"></option>
+          </datalist>
         </div>
         <div class="pair">
-          <div><label class="label" for="bed-t">Bed, °C</label><input id="bed-t" v-model="form.bed" class="field" inputmode="decimal" /></div>
-          <div><label class="label" for="nozzle-t">Nozzle, °C</label><input id="nozzle-t" v-model="form.nozzle" class="field" inputmode="decimal" /></div>
-          <div><label class="label" for="layer">First layer, mm</label><input id="layer" v-model="form.layer" class="field" inputmode="decimal" /></div>
+          <div>
+            <label class="label" for="bed-t">Bed, °C</label
+            ><input id="bed-t" v-model="form.bed" class="field" inputmode="decimal" />
+          </div>
+          <div>
+            <label class="label" for="nozzle-t">Nozzle, °C</label
+            ><input id="nozzle-t" v-model="form.nozzle" class="field" inputmode="decimal" />
+          </div>
+          <div>
+            <label class="label" for="layer">First layer, mm</label
+            ><input id="layer" v-model="form.layer" class="field" inputmode="decimal" />
+          </div>
         </div>
         <div v-if="suit" aria-live="polite" class="stack">
-          <p v-for="one in suit.remarks" :key="one" :class="suit.state === 'unsuitable' ? 'trouble' : 'caution'">{{ one }}</p>
-          <p v-if="suit.bed_low !== null && !suit.remarks.length" class="small">Usual: bed {{ suit.bed_low }} to {{ suit.bed_high }} °C, nozzle {{ suit.nozzle_low }} to {{ suit.nozzle_high }} °C.</p>
+          <p
+            v-for="one in suit.remarks"
+            :key="one"
+            :class="suit.state === 'unsuitable' ? 'trouble' : 'caution'"
+          >
+            {{ one }}
+          </p>
+          <p v-if="suit.bed_low !== null && !suit.remarks.length" class="small">
+            Usual: bed {{ suit.bed_low }} to {{ suit.bed_high }} °C, nozzle {{ suit.nozzle_low }} to
+            {{ suit.nozzle_high }} °C.
+          </p>
         </div>
         <p class="small quiet">Measure at printing temperature: a metal plate moves as it heats.</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-        <div class="row"><el-button type="primary" native-type="submit" :loading="change.isPending.value">Save</el-button><el-button @click="open = false">Cancel</el-button></div>
+        <div class="row">
+          <el-button type="primary" native-type="submit" :loading="change.isPending.value">Save</el-button
+          ><el-button @click="open = false">Cancel</el-button>
+        </div>
       </form>
       <div v-else class="stack" role="alert">
-        <p>This was changed in another tab or by someone else since you opened it. Nothing was overwritten.</p>
+        <p>
+          This was changed in another tab or by someone else since you opened it. Nothing was overwritten.
+        </p>
         <p><b>Theirs:</b> {{ said(theirs) }}</p>
-        <div class="row"><el-button type="primary" @click="useTheirs">Take theirs</el-button><el-button @click="keepMine">Save mine instead</el-button></div>
+        <div class="row">
+          <el-button type="primary" @click="useTheirs">Take theirs</el-button
+          ><el-button @click="keepMine">Save mine instead</el-button>
+        </div>
       </div>
     </el-dialog>
   </div>

@@ -28,7 +28,9 @@ const router = useRouter()
 const id = computed(() => Number(route.params.id))
 const { data: visit, error, isPending } = useVisit(id)
 
-const step = computed<StepName>(() => (route.params.step as StepName | '') || (visit.value?.next?.name ?? 'finish'))
+const step = computed<StepName>(
+  () => (route.params.step as StepName | '') || (visit.value?.next?.name ?? 'finish'),
+)
 const pasted = ref<InstanceType<typeof PastedText> | null>(null)
 provide('sort', (text: string) => pasted.value?.sort(text, false))
 const happened = ref(false)
@@ -50,20 +52,52 @@ onKey({
 
 <template>
   <p v-if="isPending" class="quiet" role="status">Opening the visit …</p>
-  <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }} <RouterLink to="/">To the workshop</RouterLink></div>
+  <div v-else-if="error" class="trouble" role="alert">
+    {{ sentence(error) }} <RouterLink to="/">To the workshop</RouterLink>
+  </div>
   <div v-else-if="visit" class="stack visit">
     <div class="head">
-      <h1><RouterLink :to="`/printers/${visit.printer.id}`" class="name">{{ visit.printer.name }}</RouterLink> <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span></h1>
+      <h1>
+        <RouterLink :to="`/printers/${visit.printer.id}`" class="name">{{ visit.printer.name }}</RouterLink>
+        <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span>
+      </h1>
       <SetupStrip :visit="visit" class="strip" />
-      <el-button v-if="!visit.ended_at" class="no-print" @click="happened = true">Something happened</el-button>
+      <el-button v-if="!visit.ended_at" class="no-print" @click="happened = true"
+        >Something happened</el-button
+      >
     </div>
     <HappenedDialog v-model="happened" :printer="visit.printer" :visit="visit.id" />
     <RouteBar :route="visit.route" :visit="visit.id" :active="step" />
-    <AfterList v-if="visit.after" :printer="visit.printer.id" :line="!!visit.printer.port" :visit="visit.id" :after="visit.after" />
-    <p v-if="visit.bed && visit.bed.state !== 'holds' && !visit.ended_at && ['judge', 'level', 'compensate', 'first-layer', 'finish'].includes(step)" class="caution" role="status">
-      <b>{{ visit.bed.state === 'gone' ? 'The newest survey shows the bed before.' : 'The newest survey is doubtful.' }}</b> {{ visit.bed.reasons.join(' ') }}
+    <AfterList
+      v-if="visit.after"
+      :printer="visit.printer.id"
+      :line="!!visit.printer.port"
+      :visit="visit.id"
+      :after="visit.after"
+    />
+    <p
+      v-if="
+        visit.bed &&
+        visit.bed.state !== 'holds' &&
+        !visit.ended_at &&
+        ['judge', 'level', 'compensate', 'first-layer', 'finish'].includes(step)
+      "
+      class="caution"
+      role="status"
+    >
+      <b>{{
+        visit.bed.state === 'gone'
+          ? 'The newest survey shows the bed before.'
+          : 'The newest survey is doubtful.'
+      }}</b>
+      {{ visit.bed.reasons.join(' ') }}
     </p>
-    <div v-if="visit.suit.remarks.length && !visit.ended_at" class="suit stack" :class="visit.suit.state" role="status">
+    <div
+      v-if="visit.suit.remarks.length && !visit.ended_at"
+      class="suit stack"
+      :class="visit.suit.state"
+      role="status"
+    >
       <p v-for="one in visit.suit.remarks" :key="one">{{ one }}</p>
     </div>
     <PastedText v-if="!visit.ended_at" :key="visit.id" ref="pasted" :visit="visit" />
@@ -73,9 +107,19 @@ onKey({
     <MeasureStep v-else-if="step === 'measure'" :key="visit.id" :visit="visit" />
     <JudgeStep v-else-if="step === 'judge'" :visit="visit" :round="round" @round="chosen = $event" />
     <LevelStep v-else-if="step === 'level'" :visit="visit" :round="round" @round="chosen = $event" />
-    <CompensateStep v-else-if="step === 'compensate'" :visit="visit" :round="round" @round="chosen = $event" />
+    <CompensateStep
+      v-else-if="step === 'compensate'"
+      :visit="visit"
+      :round="round"
+      @round="chosen = $event"
+    />
     <OffsetPage v-else-if="step === 'offset'" :key="visit.id" :visit="visit" />
-    <FirstLayerPage v-else-if="step === 'first-layer'" :visit="visit" :round="round" @round="chosen = $event" />
+    <FirstLayerPage
+      v-else-if="step === 'first-layer'"
+      :visit="visit"
+      :round="round"
+      @round="chosen = $event"
+    />
     <FinishStep v-else :visit="visit" />
   </div>
 </template>

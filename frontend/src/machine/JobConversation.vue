@@ -34,7 +34,11 @@ useIntervalFn(() => props.live && void more(), 1200)
   <div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-else-if="!lines.length" class="quiet small">Nothing was said yet.</p>
-    <pre v-else tabindex="0" aria-label="Conversation with the printer"><span v-for="one in lines" :key="one.id" :class="{ sent: one.way === '>' }">{{ one.way }} {{ one.text }}
+    <pre
+      v-else
+      tabindex="0"
+      aria-label="Conversation with the printer"
+    ><span v-for="one in lines" :key="one.id" :class="{ sent: one.way === '>' }">{{ one.way }} {{ one.text }}
 </span></pre>
   </div>
 </template>
