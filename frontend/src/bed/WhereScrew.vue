@@ -4,9 +4,19 @@ import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { FONT, palette } from './palette'
 
-const props = withDefaults(defineProps<{ bed: Schemas['Bed']; screws: { name: string; x: number; y: number }[]; name: string; what?: 'knob' | 'place' }>(), { what: 'knob' })
+const props = withDefaults(
+  defineProps<{
+    bed: Schemas['Bed']
+    screws: { name: string; x: number; y: number }[]
+    name: string
+    what?: 'knob' | 'place'
+  }>(),
+  { what: 'knob' },
+)
 const plate = computed(() => props.bed.plate)
-const size = computed(() => Math.max(plate.value.x_max - plate.value.x_min, plate.value.y_max - plate.value.y_min) / 100)
+const size = computed(
+  () => Math.max(plate.value.x_max - plate.value.x_min, plate.value.y_max - plate.value.y_min) / 100,
+)
 const width = computed(() => (plate.value.x_max - plate.value.x_min) / size.value)
 const height = computed(() => (plate.value.y_max - plate.value.y_min) / size.value)
 // clips and the like, within the picture
@@ -30,13 +40,47 @@ const posts = computed(() =>
 </script>
 
 <template>
-  <svg :viewBox="`-2 -2 ${width + 4} ${height + 22}`" role="img" :aria-label="what === 'knob' ? `The ${name} knob on the bed, seen from above` : 'The place on the bed, seen from above'" :font-family="FONT">
-    <rect x="0" y="0" :width="width" :height="height" rx="4" :fill="palette.plate" :stroke="palette.faint" stroke-width="1.5" />
-    <rect v-for="one in barred" :key="one.name" v-bind="one" :fill="palette.post" fill-opacity="0.35" :stroke="palette.post" />
+  <svg
+    :viewBox="`-2 -2 ${width + 4} ${height + 22}`"
+    role="img"
+    :aria-label="
+      what === 'knob'
+        ? `The ${name} knob on the bed, seen from above`
+        : 'The place on the bed, seen from above'
+    "
+    :font-family="FONT"
+  >
+    <rect
+      x="0"
+      y="0"
+      :width="width"
+      :height="height"
+      rx="4"
+      :fill="palette.plate"
+      :stroke="palette.faint"
+      stroke-width="1.5"
+    />
+    <rect
+      v-for="one in barred"
+      :key="one.name"
+      v-bind="one"
+      :fill="palette.post"
+      fill-opacity="0.35"
+      :stroke="palette.post"
+    />
     <g v-for="post in posts" :key="post.name">
       <circle v-if="post.here" :cx="post.x" :cy="post.y" r="11" :fill="palette.mark" />
-      <circle :cx="post.x" :cy="post.y" :r="what === 'knob' || post.here ? 5 : 2.5" :fill="palette.ground" :stroke="post.here ? palette.ground : palette.post" stroke-width="2" />
+      <circle
+        :cx="post.x"
+        :cy="post.y"
+        :r="what === 'knob' || post.here ? 5 : 2.5"
+        :fill="palette.ground"
+        :stroke="post.here ? palette.ground : palette.post"
+        stroke-width="2"
+      />
     </g>
-    <text :x="width / 2" :y="height + 16" text-anchor="middle" font-size="15" :fill="palette.faint">front</text>
+    <text :x="width / 2" :y="height + 16" text-anchor="middle" font-size="15" :fill="palette.faint">
+      front
+    </text>
   </svg>
 </template>

@@ -29,7 +29,10 @@ export function landscape(relief: Relief, bed: Bed, spots: { x: number; y: numbe
   const heights = relief.heights_um.map((h) => h / 1000)
   const cellX = (bed.x_max - bed.x_min) / (columns - 1)
   const cellY = (bed.y_max - bed.y_min) / (rows - 1)
-  const place = ([gx, gy]: number[]): Point => [bed.x_min + (gx! - 0.5) * cellX, bed.y_min + (gy! - 0.5) * cellY]
+  const place = ([gx, gy]: number[]): Point => [
+    bed.x_min + (gx! - 0.5) * cellX,
+    bed.y_min + (gy! - 0.5) * cellY,
+  ]
   const shapes = contours().size([columns, rows]).thresholds(relief.levels)(heights)
   const taken: Point[] = []
   const bands: Band[] = [{ from: null, to: relief.levels[0] ?? null, polygons: [] }]
@@ -44,7 +47,12 @@ export function landscape(relief: Relief, bed: Bed, spots: { x: number; y: numbe
 }
 
 /** A level stretch of the line, inside the bed and away from other labels. */
-function labelPlace(rings: Point[][], bed: Bed, taken: Point[], spots: { x: number; y: number }[]): Line['label'] {
+function labelPlace(
+  rings: Point[][],
+  bed: Bed,
+  taken: Point[],
+  spots: { x: number; y: number }[],
+): Line['label'] {
   const margin = Math.min(bed.x_max - bed.x_min, bed.y_max - bed.y_min) * 0.07
   const apart = margin * 2.2
   let best: Line['label'] = null
@@ -53,7 +61,13 @@ function labelPlace(rings: Point[][], bed: Bed, taken: Point[], spots: { x: numb
     for (let i = 2; i < ring.length - 2; i++) {
       const at = ring[i]!
       const [x, y] = at
-      if (x < bed.x_min + margin || x > bed.x_max - margin || y < bed.y_min + margin || y > bed.y_max - margin) continue
+      if (
+        x < bed.x_min + margin ||
+        x > bed.x_max - margin ||
+        y < bed.y_min + margin ||
+        y > bed.y_max - margin
+      )
+        continue
       const near = Math.min(apart * 2, ...taken.map(([tx, ty]) => Math.hypot(tx - x, ty - y)))
       if (near < apart) continue
       const [ax, ay] = ring[i - 2]!
@@ -62,7 +76,9 @@ function labelPlace(rings: Point[][], bed: Bed, taken: Point[], spots: { x: numb
       if (angle > 90) angle -= 180
       if (angle < -90) angle += 180
       // the figure of a spot height stands just behind its dot
-      const crowd = spots.filter((s) => Math.abs(s.x - x) < margin && Math.abs(s.y + margin * 0.4 - y) < margin * 0.9).length
+      const crowd = spots.filter(
+        (s) => Math.abs(s.x - x) < margin && Math.abs(s.y + margin * 0.4 - y) < margin * 0.9,
+      ).length
       const score = near / apart - Math.abs(angle) / 45 + Math.min(ring.length, 40) / 40 - 3 * crowd
       if (score > bestScore) {
         bestScore = score
@@ -83,5 +99,10 @@ export function readAt(relief: Relief, bed: Bed, x: number, y: number): number |
   const j = Math.min(Math.floor(gy), relief.rows - 2)
   const h = (a: number, b: number): number => relief.heights_um[b * relief.columns + a]! / 1000
   const [fx, fy] = [gx - i, gy - j]
-  return h(i, j) * (1 - fx) * (1 - fy) + h(i + 1, j) * fx * (1 - fy) + h(i, j + 1) * (1 - fx) * fy + h(i + 1, j + 1) * fx * fy
+  return (
+    h(i, j) * (1 - fx) * (1 - fy) +
+    h(i + 1, j) * fx * (1 - fy) +
+    h(i, j + 1) * (1 - fx) * fy +
+    h(i + 1, j + 1) * fx * fy
+  )
 }

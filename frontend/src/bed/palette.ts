@@ -24,8 +24,26 @@ export const palette = computed<Palette>(() => {
     .range(isDark.value ? DARK : LIGHT)
     .clamp(true)
   return isDark.value
-    ? { tint: scale, ink: '#f1ecdf', faint: '#a9ada4', halo: '#1a2022', plate: '#252d2f', post: '#d8d2c2', ground: '#1f2628', mark: '#ffd27a' }
-    : { tint: scale, ink: '#1d2f3a', faint: '#5d675f', halo: '#fffdf6', plate: '#e6dec9', post: '#3b4a50', ground: '#fbf8f0', mark: '#8a2b06' }
+    ? {
+        tint: scale,
+        ink: '#f1ecdf',
+        faint: '#a9ada4',
+        halo: '#1a2022',
+        plate: '#252d2f',
+        post: '#d8d2c2',
+        ground: '#1f2628',
+        mark: '#ffd27a',
+      }
+    : {
+        tint: scale,
+        ink: '#1d2f3a',
+        faint: '#5d675f',
+        halo: '#fffdf6',
+        plate: '#e6dec9',
+        post: '#3b4a50',
+        ground: '#fbf8f0',
+        mark: '#8a2b06',
+      }
 })
 
 export const FONT = "'Source Sans 3 Variable', 'Source Sans 3', sans-serif"
