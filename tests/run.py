@@ -38,7 +38,13 @@ LONG = (
 )
 """What takes long is begun first."""
 KEEP_ESLINT = ("--cache", "--cache-strategy", "content", "--cache-location", "node_modules/.cache/eslint")
-KEEP_LAYOUT = ("--cache", "--cache-strategy", "content", "--cache-location", "node_modules/.cache/prettier")
+KEEP_LAYOUT = (
+    "--cache",
+    "--cache-strategy",
+    "content",
+    "--cache-location",
+    "node_modules/.cache/layout.json",
+)
 KEEP_TYPES = ("--incremental", "--tsBuildInfoFile", "node_modules/.cache/types.json")
 """What did not change since the last run is not looked at again."""
 STYLE = {

@@ -12,9 +12,15 @@ from finchwort.web import create_app
 
 ROOT = Path(__file__).parents[2]
 FRONTEND = ROOT / "frontend"
-MAX_SCRIPT = 180_000
-"""Gzipped script of the first load, bytes."""
+MAX_SCRIPT, MAX_STYLE = 180_000, 40_000
+"""Script and style of a first load as they travel, bytes."""
 IMPORT = re.compile(r"""(?:from|import)\s*["'](\./[^"']+\.js)["']""")
+
+
+def travels(path: Path) -> int:
+    """Bytes of a file on the wire to a browser that reads gzip and no more."""
+    packed = Path(f"{path}.gz")
+    return (packed if packed.exists() else path).stat().st_size
 
 
 class ApiTypesTest(unittest.TestCase):
@@ -72,8 +78,19 @@ class WeightTest(unittest.TestCase):
     def test_first_load(self):
         files = self.first_load()
         self.assertTrue(files)
-        size = sum(len(gzip.compress(path.read_bytes(), 9)) for path in files)
+        size = sum(travels(path) for path in files)
         self.assertLess(size, MAX_SCRIPT, f"{size} bytes")
+        size = sum(travels(path) for path in (self.dist / "assets").glob("*.css"))
+        self.assertLess(size, MAX_STYLE, f"{size} bytes")
+
+    def test_both_compressions_hold_the_same(self):
+        checked = 0
+        for path in (self.dist / "assets").glob("*.*"):
+            if path.suffix in (".js", ".css") and path.stat().st_size > 1000:
+                self.assertEqual(gzip.decompress(Path(f"{path}.gz").read_bytes()), path.read_bytes())
+                self.assertLess(travels(path), path.stat().st_size)
+                checked += 1
+        self.assertGreater(checked, 40)
 
     def test_screens_are_split(self):
         names = {path.name.split("-")[0] for path in (self.dist / "assets").glob("*.js")}

@@ -1,4 +1,5 @@
 import json
+import re
 import subprocess
 import sys
 from unittest import mock
@@ -70,6 +71,24 @@ class HeadersTest(WebCase):
     def test_caching(self):
         self.assertEqual(self.client.get("/api/workshop").headers["Cache-Control"], "no-store")
         self.assertEqual(self.client.get("/").headers["Cache-Control"], "no-cache")
+
+    def test_a_script_travels_compressed(self):
+        name = re.search(r'src="(/assets/[^"]+\.js)"', self.client.get("/").get_data(as_text=True))[1]
+        plain = self.client.get(name)
+        self.assertNotIn("Content-Encoding", plain.headers)
+        for way in ("br", "gzip"):
+            with self.subTest(way=way):
+                packed = self.client.get(name, headers={"Accept-Encoding": way})
+                self.assertEqual(packed.headers["Content-Encoding"], way)
+                self.assertEqual(packed.headers["Vary"], "Accept-Encoding")
+                self.assertIn("immutable", packed.headers["Cache-Control"])
+                self.assertEqual(packed.headers["X-Content-Type-Options"], "nosniff")
+                self.assertLess(len(packed.data), len(plain.data) / 2)
+                self.assertEqual(packed.mimetype, "text/javascript")
+        again = self.client.get(name, headers={"If-None-Match": plain.headers["ETag"]})
+        self.assertEqual((again.status_code, again.data), (304, b""))
+        look = self.client.head(name)
+        self.assertEqual(look.headers["Content-Length"], str(len(plain.data)))
 
 
 class ErrorsTest(WebCase):

@@ -1,9 +1,9 @@
 // Colours of the drawings, as plain values so that a saved picture carries them.
-import { scaleLinear } from 'd3-scale'
+import { interpolateRgb, piecewise } from 'd3-interpolate'
 import { computed } from 'vue'
 import { isDark } from '@/shell/theme'
 
-const STOPS = [-1, -0.5, 0, 0.5, 1]
+// from the lowest, over nothing, to the highest, evenly
 const LIGHT = ['#1c5a78', '#86b3c4', '#f4eddc', '#e0a56c', '#96380f']
 const DARK = ['#79c4e6', '#38708a', '#2b3233', '#94562c', '#f0a265']
 
@@ -19,10 +19,8 @@ export interface Palette {
 }
 
 export const palette = computed<Palette>(() => {
-  const scale = scaleLinear<string>()
-    .domain(STOPS)
-    .range(isDark.value ? DARK : LIGHT)
-    .clamp(true)
+  const along = piecewise(interpolateRgb, isDark.value ? DARK : LIGHT)
+  const scale = (share: number): string => along(Math.min(Math.max((share + 1) / 2, 0), 1))
   return isDark.value
     ? {
         tint: scale,
