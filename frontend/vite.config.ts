@@ -9,7 +9,7 @@ export default defineConfig({
   plugins: [
     vue(),
     Components({
-      dirs: [],
+      dirs: ['src/components'],
       dts: 'src/components.d.ts',
       resolvers: [ElementPlusResolver({ importStyle: 'css' })],
     }),

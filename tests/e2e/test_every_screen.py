@@ -110,7 +110,8 @@ class EveryScreen(ScreensCase):
                 self.go(path, page)
                 # of many alike the first few are enough
                 page.evaluate(
-                    "[...document.querySelectorAll('details')].slice(0, 8).forEach(d => (d.open = true))"
+                    "[...document.querySelectorAll('.el-collapse-item__header')].slice(0, 8)"
+                    ".forEach((one) => one.getAttribute('aria-expanded') === 'true' || one.click())"
                 )
                 self.fits(page)
                 page.evaluate(Axe().axe_script)

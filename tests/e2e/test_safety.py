@@ -158,14 +158,14 @@ class TwoTabsTest(ApiMixin, BrowserCase):
         self.see("The set-up is saved.", mine)
         self.assertEqual(self.get(f"/api/printers/{printer['id']}")["printer"]["name"], "Both")
 
-    def test_setup_strip(self):
+    def test_setup_bar(self):
         _, visit = self.printer_and_visit()
         mine, other = self.open_both(f"/visits/{visit['id']}/measure")
         for page in (mine, other):
             page.get_by_role("button", name="Change surface").click()
             page.locator("#surface").wait_for()
         for page, name in ((mine, "Tape"), (other, "Glass")):
-            page.locator("#surface").select_option("free")
+            self.choose("#surface", "another one …", page)
             page.locator("#surface-own").fill(name)
         self.press("Save", other)
         self.see("Saved. The judgements follow it.", other)

@@ -40,7 +40,7 @@ const command = computed(() => `finchwort restore ${data.value?.folder}/${last.v
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <div v-else-if="data" class="stack">
     <h1>Backups</h1>
     <section class="sheet stack" aria-label="Last backup">
@@ -54,8 +54,8 @@ const command = computed(() => `finchwort restore ${data.value?.folder}/${last.v
         </p>
       </template>
       <p v-else class="verdict">No backup yet.</p>
-      <p v-if="data.trouble" class="trouble" role="alert">{{ data.trouble }}</p>
-      <p v-else-if="stale" class="caution">That is some days ago. Make one now.</p>
+      <TroubleNote v-if="data.trouble">{{ data.trouble }}</TroubleNote>
+      <CautionNote v-else-if="stale">That is some days ago. Make one now.</CautionNote>
       <p class="row">
         <el-button
           type="primary"

@@ -42,7 +42,7 @@ function cancel(): void {
 </script>
 
 <template>
-  <form v-if="!code" class="stack" @submit.prevent="ask">
+  <el-form v-if="!code" class="stack" @submit.prevent="ask">
     <fieldset class="plain stack">
       <legend>What may it do?</legend>
       <el-radio-group v-model="role" aria-label="What may it do?" class="roles">
@@ -61,25 +61,25 @@ function cancel(): void {
         ><el-radio-button :value="365">A year</el-radio-button>
       </el-radio-group>
     </fieldset>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <p class="row">
       <el-button type="primary" size="large" native-type="submit" :loading="make.isPending.value"
         >Make the code</el-button
       ><el-button size="large" @click="cancel">Cancel</el-button>
     </p>
-  </form>
+  </el-form>
   <div v-else-if="state?.state === 'used'" class="stack" role="status">
     <p class="in">{{ state.device }} is let in.</p>
     <p><el-button type="primary" size="large" @click="emit('done')">Done</el-button></p>
   </div>
   <div v-else-if="state && state.state !== 'open'" class="stack" role="status">
-    <p class="caution">
+    <CautionNote>
       {{
         state.state === 'late'
           ? 'Ten minutes are over; this code does not count any more.'
           : 'Too many wrong codes came, so all codes were withdrawn. Wait a quarter of an hour.'
       }}
-    </p>
+    </CautionNote>
     <p class="row">
       <el-button type="primary" @click="code = null">Another code</el-button
       ><el-button @click="emit('done')">Close</el-button>

@@ -55,10 +55,8 @@ async function out(): Promise<void> {
 
 <template>
   <li class="device">
-    <form v-if="editing" class="stack" @submit.prevent="save">
-      <label
-        >Name <input v-model="name" class="field" maxlength="60" aria-label="Name of the device"
-      /></label>
+    <el-form v-if="editing" class="stack" @submit.prevent="save">
+      <label>Name <el-input v-model="name" maxlength="60" aria-label="Name of the device" /></label>
       <el-radio-group v-model="role" aria-label="What may it do?"
         ><el-radio v-for="one in ROLES" :key="one.key" :value="one.key">{{
           one.name
@@ -66,12 +64,12 @@ async function out(): Promise<void> {
       >
       <p class="small quiet">{{ ROLES.find((one) => one.key === role)!.says }}</p>
       <el-checkbox v-model="longer">Three months from today</el-checkbox>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <p class="row">
         <el-button type="primary" native-type="submit" :disabled="!name.trim()">Store</el-button
         ><el-button @click="editing = false">Cancel</el-button>
       </p>
-    </form>
+    </el-form>
     <div v-else class="row spread">
       <div>
         <b>{{ device.name }}</b> <span v-if="device.this" class="quiet">(this one)</span>

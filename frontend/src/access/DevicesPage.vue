@@ -23,7 +23,7 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <div v-else-if="sharing" class="stack">
     <h1>Devices</h1>
     <p class="quiet">
@@ -54,7 +54,7 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
           Now only this computer reaches Finchwort. Switched on, a device still sees nothing but the page that
           asks for a code.
         </p>
-        <p v-else-if="sharing.trouble" class="caution" role="status">{{ sharing.trouble }}</p>
+        <CautionNote v-else-if="sharing.trouble" role="status">{{ sharing.trouble }}</CautionNote>
         <p v-else-if="!isOpen" class="quiet" role="status">It is being opened …</p>
         <template v-else>
           <p>Devices reach it, encrypted, at</p>
@@ -63,8 +63,7 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
               <code>{{ url }}</code>
             </li>
           </ul>
-          <details>
-            <summary>The phone warns about the certificate?</summary>
+          <FoldPart title="The phone warns about the certificate?">
             <div class="stack small">
               <p>
                 Finchwort vouches for itself. Put its <a href="/api/authority.crt" download>certificate</a> on
@@ -76,7 +75,7 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
                 <code>{{ sharing.fingerprint }}</code>
               </p>
             </div>
-          </details>
+          </FoldPart>
         </template>
       </section>
       <section class="sheet stack" aria-label="Let a device in">
@@ -124,10 +123,5 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
   list-style: none;
   margin: 0;
   padding: 0;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
 }
 </style>

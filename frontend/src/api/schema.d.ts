@@ -7626,7 +7626,7 @@ export interface components {
         Strength: "strongly" | "clearly" | "somewhat";
         /**
          * StripIn
-         * @description The setup strip.
+         * @description The setup bar.
          */
         StripIn: {
             /**

@@ -101,7 +101,7 @@ async function copy(text: string): Promise<void> {
   </section>
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
-    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <p v-else-if="isPending" class="quiet" role="status">Making the mesh …</p>
     <div v-if="data" class="worktable even">
       <section class="sheet stack" aria-label="Map with compensation">
@@ -134,9 +134,9 @@ async function copy(text: string): Promise<void> {
           <h3>In the machine since {{ asDay(data.stored.made_at) }}</h3>
           <p class="small">{{ data.stored.detail }}</p>
           <template v-if="data.stored.outdated.length">
-            <p class="caution">
+            <CautionNote>
               <b>Out of date.</b> Measure again at printing temperature and make a new mesh.
-            </p>
+            </CautionNote>
             <ul class="small">
               <li v-for="one in data.stored.outdated" :key="one">{{ one }}</li>
             </ul>
@@ -180,35 +180,23 @@ async function copy(text: string): Promise<void> {
         <section v-else class="sheet stack" aria-label="This mesh">
           <h2>{{ data.columns }} × {{ data.rows }} points</h2>
           <p :class="data.kind === 'mesh' ? 'small quiet' : 'caution'">{{ data.kind_sentence }}</p>
-          <p v-if="current!.moved" class="caution">
+          <CautionNote v-if="current!.moved">
             The bed was moved after this survey. Measure again before you store a mesh.
-          </p>
-          <p v-else-if="survey.verdict === 'turn'" class="caution">
+          </CautionNote>
+          <CautionNote v-else-if="survey.verdict === 'turn'">
             There is tilt left to take out. Level first: compensation then has less to do.
-          </p>
-          <form class="four" @submit.prevent="ask" @change="ask">
-            <div>
-              <label class="label small" for="mesh-columns">Columns</label
-              ><input id="mesh-columns" v-model="typed.columns" class="field" inputmode="numeric" />
-            </div>
-            <div>
-              <label class="label small" for="mesh-rows">Rows</label
-              ><input id="mesh-rows" v-model="typed.rows" class="field" inputmode="numeric" />
-            </div>
-            <div>
-              <label class="label small" for="mesh-fade">Fade at, mm</label
-              ><input id="mesh-fade" v-model="typed.fade" class="field" inputmode="decimal" />
-            </div>
-            <div>
-              <label class="label small" for="mesh-method">Between points</label>
-              <select id="mesh-method" v-model="wish.method" class="field">
-                <option value="bilinear">straight</option>
-                <option value="bicubic">curved</option>
-              </select>
-            </div>
-          </form>
+          </CautionNote>
+          <el-form class="four" @submit.prevent="ask" @change="ask">
+            <NumberField id="mesh-columns" v-model="typed.columns" label="Columns" inputmode="numeric" />
+            <NumberField id="mesh-rows" v-model="typed.rows" label="Rows" inputmode="numeric" />
+            <NumberField id="mesh-fade" v-model="typed.fade" label="Fade at" unit="mm" />
+            <ChoiceField id="mesh-method" v-model="wish.method" label="Between points">
+              <el-option value="bilinear" label="straight" />
+              <el-option value="bicubic" label="curved" />
+            </ChoiceField>
+          </el-form>
           <p class="small">{{ data.fade_sentence }}</p>
-          <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+          <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
           <el-button
             v-if="newest && !visit.ended_at && data.kind === 'mesh' && !current!.moved && !error"
             type="primary"
@@ -233,14 +221,13 @@ async function copy(text: string): Promise<void> {
               </button></template
             >
           </div>
-          <details v-if="data.kind === 'mesh'">
-            <summary>Show the commands</summary>
+          <FoldPart v-if="data.kind === 'mesh'" title="Show the commands">
             <pre tabindex="0" aria-label="Commands">{{ data.commands }}</pre>
-          </details>
+          </FoldPart>
           <TestPrintPanel v-if="data.kind !== 'none'" :visit="visit" kind="mesh_walk" />
-          <p class="caution">
+          <CautionNote>
             Homing and moving with a new mesh: hand on the power switch, and look under the nozzle.
-          </p>
+          </CautionNote>
         </section>
       </div>
     </div>
@@ -284,9 +271,5 @@ pre {
   background: var(--sheet-2);
   padding: 8px;
   border-radius: var(--round);
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
 }
 </style>

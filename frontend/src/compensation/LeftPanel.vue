@@ -26,27 +26,24 @@ const others = computed(() => data.value?.remedies.filter((r) => !r.fits) ?? [])
       <ul v-if="one.consequences.length" class="small">
         <li v-for="c in one.consequences" :key="c">{{ c }}</li>
       </ul>
-      <details v-if="taped(one.kind)">
-        <summary>Where, and how much</summary>
+      <FoldPart v-if="taped(one.kind)" title="Where, and how much">
         <TapePanel :visit="visit.id" :survey="survey" :open="open" />
-      </details>
+      </FoldPart>
     </div>
     <p v-for="one in data.odd.slice(1)" :key="one.sentence" class="small">{{ one.sentence }}</p>
     <p v-if="data.fault" class="small">{{ data.fault }}</p>
-    <details>
-      <summary>The other ways</summary>
+    <FoldPart title="The other ways">
       <div v-for="one in others" :key="one.kind" class="one quiet">
         <b>{{ one.title }}</b>
         <p class="small">{{ one.sentence }}</p>
         <ul v-if="one.consequences.length" class="small">
           <li v-for="c in one.consequences" :key="c">{{ c }}</li>
         </ul>
-        <details v-if="taped(one.kind)">
-          <summary>Where, and how much</summary>
+        <FoldPart v-if="taped(one.kind)" title="Where, and how much">
           <TapePanel :visit="visit.id" :survey="survey" :open="open" />
-        </details>
+        </FoldPart>
       </div>
-    </details>
+    </FoldPart>
   </section>
 </template>
 
@@ -58,11 +55,6 @@ const others = computed(() => data.value?.remedies.filter((r) => !r.fits) ?? [])
 .one.quiet {
   margin-top: 8px;
   border-color: var(--line);
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px;
 }
 ul {
   margin: 4px 0;

@@ -42,7 +42,7 @@ const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <div v-else-if="data" class="stack">
     <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <h1>What Finchwort believes</h1>
@@ -58,7 +58,7 @@ const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
           >Take another workshop’s in <input type="file" accept=".json,application/json" @change="take"
         /></label>
       </div>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <ul v-if="data.imports.length">
         <li v-for="i in data.imports" :key="i.id" class="row spread">
           <span>{{ i.name }}: {{ count(i.cases, 'case') }}</span
@@ -70,15 +70,15 @@ const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
     </section>
     <section class="sheet stack" aria-label="Causes">
       <h2>Causes</h2>
-      <details v-for="c in data.causes" :key="c.key">
-        <summary>
-          <b>{{ c.name }}</b>
+      <FoldPart v-for="c in data.causes" :key="c.key"
+        ><template #title
+          ><b>{{ c.name }}</b>
           <span class="quiet"
             >{{ percent(c.now) }} of complaints{{
               c.cases ? ` (table ${percent(c.table)}, ${count(c.cases, 'case')})` : ''
             }}</span
-          >
-        </summary>
+          ></template
+        >
         <p class="small">{{ c.remedy }} <span class="quiet">Common practice.</span></p>
         <table class="plain-table small">
           <thead>
@@ -98,28 +98,24 @@ const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
             </tr>
           </tbody>
         </table>
-      </details>
+      </FoldPart>
     </section>
     <section class="sheet stack" aria-label="Checks">
       <h2>Checks</h2>
-      <details v-for="c in data.checks" :key="c.title">
-        <summary>
-          <b>{{ c.title }}</b> <span class="quiet">{{ c.minutes }} min</span>
-        </summary>
+      <FoldPart v-for="c in data.checks" :key="c.title"
+        ><template #title
+          ><b>{{ c.title }}</b> <span class="quiet">{{ c.minutes }} min</span></template
+        >
         <p class="small">
           {{ c.how }} <span class="quiet">{{ c.outcomes.join(' · ') }}</span>
         </p>
-      </details>
+      </FoldPart>
     </section>
   </div>
   <p v-else class="quiet" role="status">Opening …</p>
 </template>
 
 <style scoped>
-summary {
-  cursor: pointer;
-  padding: 8px 0;
-}
 details {
   border-top: 1px solid var(--line);
 }

@@ -145,9 +145,9 @@ const strip = computed(() => {
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">
+  <TroubleNote v-if="error">
     {{ sentence(error) }} <RouterLink to="/cases">To the cases</RouterLink>
-  </p>
+  </TroubleNote>
   <div v-else-if="data" class="stack">
     <p class="small">
       <RouterLink to="/cases">Cases</RouterLink> ·
@@ -167,7 +167,7 @@ const strip = computed(() => {
     />
     <p class="verdict" role="status">{{ data.sentence }}</p>
     <p v-if="data.concluded && !data.closed" class="say">{{ data.concluded }}</p>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <section v-if="data.closed" class="sheet stack" aria-label="Closed">
       <h2>It was: {{ data.closed.toLowerCase() }}</h2>
       <p v-if="data.closed_note">{{ data.closed_note }}</p>
@@ -197,11 +197,11 @@ const strip = computed(() => {
           </h2>
           <p><b>Leave as it is:</b> {{ data.under_way.keep || 'everything else.' }}</p>
           <p><b>If this is it:</b> {{ data.under_way.wanted.prediction }}</p>
-          <p v-if="data.under_way.others.length" class="caution">
+          <CautionNote v-if="data.under_way.others.length">
             Changed with it: {{ data.under_way.others.join(', ') }}. If it gets better, nobody can say which
             one did it.
-          </p>
-          <p v-if="data.under_way.caution" class="caution">{{ data.under_way.caution }}</p>
+          </CautionNote>
+          <CautionNote v-if="data.under_way.caution">{{ data.under_way.caution }}</CautionNote>
           <div class="row">
             <el-button type="primary" size="large" @click="ended(true)">It is better</el-button
             ><el-button size="large" @click="ended(false)">No better</el-button>
@@ -221,7 +221,7 @@ const strip = computed(() => {
           <p v-if="link(remedy.page)">
             <RouterLink :to="link(remedy.page)">{{ NAMES[remedy.page] }}</RouterLink>
           </p>
-          <p v-if="remedy.caution" class="caution">{{ remedy.caution }}</p>
+          <CautionNote v-if="remedy.caution">{{ remedy.caution }}</CautionNote>
           <div class="row">
             <el-button
               type="primary"
@@ -243,7 +243,7 @@ const strip = computed(() => {
           <p v-if="link(offer.page)">
             <RouterLink :to="link(offer.page)">{{ NAMES[offer.page] }}</RouterLink>
           </p>
-          <p v-if="offer.caution" class="caution">{{ offer.caution }}</p>
+          <CautionNote v-if="offer.caution">{{ offer.caution }}</CautionNote>
           <div class="outcomes">
             <button
               v-for="m in offer.meanings"
@@ -258,8 +258,7 @@ const strip = computed(() => {
             </button>
           </div>
           <p class="quiet small">{{ offer.why }}</p>
-          <details v-if="data.proposals.length > 1" class="small">
-            <summary>Do another one</summary>
+          <FoldPart v-if="data.proposals.length > 1" title="Do another one" class="small">
             <div class="row">
               <el-button
                 v-for="p in data.proposals"
@@ -270,21 +269,15 @@ const strip = computed(() => {
                 >{{ p.title }} ({{ p.minutes }} min)</el-button
               >
             </div>
-          </details>
+          </FoldPart>
         </section>
         <section v-if="closing && !data.closed" class="sheet stack" aria-label="Close the case">
           <h2>What was it?</h2>
-          <select v-model="cause" class="field" aria-label="Cause">
-            <option v-for="(name, k) in causes?.causes" :key="k" :value="k">{{ name }}</option>
-            <option value="unknown">Cause not found</option>
-          </select>
-          <input
-            v-model="note"
-            class="field"
-            maxlength="500"
-            placeholder="What mended it"
-            aria-label="What mended it"
-          />
+          <ChoiceField v-model="cause" label="Cause" unnamed>
+            <el-option v-for="(name, k) in causes?.causes" :key="k" :value="k" :label="name" />
+            <el-option value="unknown" label="Cause not found" />
+          </ChoiceField>
+          <el-input v-model="note" maxlength="500" placeholder="What mended it" aria-label="What mended it" />
           <div class="row">
             <el-button type="primary" :loading="change.isPending.value" @click="close"
               >Close the case</el-button
@@ -378,10 +371,5 @@ const strip = computed(() => {
 .plain-list li {
   padding: 5px 0;
   border-top: 1px solid var(--line);
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 4px 0;
 }
 </style>

@@ -22,7 +22,7 @@ const { data: workshop } = useWorkshop()
       <h1>Why does it not stick?</h1>
       <div class="row">
         <label class="visually-hidden" for="find-case">Find a case</label
-        ><input id="find-case" v-model="search" class="field" type="search" placeholder="Find a case" />
+        ><el-input id="find-case" v-model="search" type="search" placeholder="Find a case" />
       </div>
     </div>
     <section class="sheet stack" aria-label="Open a case">
@@ -43,7 +43,7 @@ const { data: workshop } = useWorkshop()
         Set up a printer first. <RouterLink to="/printers/new">Add a printer</RouterLink>
       </p>
     </section>
-    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <section v-else-if="data" class="sheet stack" aria-label="Cases">
       <h2>Cases</h2>
       <p v-if="!cases.length" class="quiet">

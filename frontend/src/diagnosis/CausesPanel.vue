@@ -46,13 +46,13 @@ function begin(cause: string): void {
           >
         </li>
       </ul>
-      <details
+      <FoldPart
         v-if="!found.closed"
+        title="Remedy"
         class="small"
         :open="open === c.key"
-        @toggle="($event.target as HTMLDetailsElement).open && (open = c.key)"
+        @toggle="$event && (open = c.key)"
       >
-        <summary>Remedy</summary>
         <div class="stack">
           <p>{{ c.remedy }}</p>
           <p v-if="c.wanted.what">
@@ -61,26 +61,25 @@ function begin(cause: string): void {
           </p>
           <p><b>Leave as it is:</b> {{ c.keep || 'everything else.' }}</p>
           <p><b>If this is it:</b> {{ c.wanted.prediction }}</p>
-          <p v-if="c.caution" class="caution">{{ c.caution }}</p>
+          <CautionNote v-if="c.caution">{{ c.caution }}</CautionNote>
           <template v-if="!found.under_way">
-            <label class="label" :for="`others-${c.key}`">Changed at the same time, if anything</label>
-            <input
+            <TextField
               :id="`others-${c.key}`"
               v-model="others"
-              class="field"
+              label="Changed at the same time, if anything"
               placeholder="nothing"
               maxlength="200"
             />
-            <p v-if="others.trim()" class="caution">
+            <CautionNote v-if="others.trim()">
               Two changes at once: if it gets better, nobody can say which one did it.
-            </p>
+            </CautionNote>
             <div class="row">
               <el-button type="primary" :loading="busy" @click="begin(c.key)">I try this</el-button
               ><el-button @click="emit('close', c.key)">It was this: close</el-button>
             </div>
           </template>
         </div>
-      </details>
+      </FoldPart>
     </li>
   </ol>
 </template>
@@ -135,11 +134,5 @@ function begin(cause: string): void {
 }
 .against {
   color: var(--bad);
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 4px 0;
-  min-height: 24px;
 }
 </style>

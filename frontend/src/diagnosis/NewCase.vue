@@ -75,8 +75,8 @@ const place = (x: number, y: number): void => {
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
-  <form v-else-if="form && data" class="stack" @submit.prevent="begin">
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
+  <el-form v-else-if="form && data" class="stack" @submit.prevent="begin">
     <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <h1>What does not stick on {{ data.printer.name }}?</h1>
     <ScrapeAlarm
@@ -87,11 +87,10 @@ const place = (x: number, y: number): void => {
     <div class="worktable">
       <div class="stack">
         <section class="sheet stack" aria-label="What was seen">
-          <label class="label" for="words">In your own words</label>
-          <input
+          <TextField
             id="words"
             v-model="draft.words"
-            class="field"
+            label="In your own words"
             maxlength="500"
             placeholder="Corners of the sieve frame lift after an hour"
           />
@@ -122,14 +121,13 @@ const place = (x: number, y: number): void => {
         </section>
         <section class="sheet stack" aria-label="Since when">
           <h2>What changed since it last held?</h2>
-          <div class="circumstances">
-            <label v-for="c in form.circumstances" :key="c.key"
-              ><input v-model="chosen" type="checkbox" :value="c.key" /> {{ c.name
-              }}<span v-if="c.proposed" class="quiet small"> (in the logbook)</span></label
+          <el-checkbox-group v-model="chosen" class="circumstances">
+            <el-checkbox v-for="c in form.circumstances" :key="c.key" :value="c.key"
+              >{{ c.name }}<span v-if="c.proposed" class="quiet small"> (in the logbook)</span></el-checkbox
             >
-          </div>
+          </el-checkbox-group>
         </section>
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
         <p>
           <el-button type="primary" size="large" native-type="submit" :loading="open.isPending.value"
             >Open the case</el-button
@@ -137,7 +135,7 @@ const place = (x: number, y: number): void => {
         </p>
       </div>
     </div>
-  </form>
+  </el-form>
   <p v-else class="quiet" role="status">Opening …</p>
 </template>
 

@@ -54,18 +54,18 @@ const { data, error } = useQuery({
   placeholderData: (before) => before,
 })
 const FIELDS = [
-  ['width', 'Foot, width, mm'],
-  ['depth', 'Foot, depth, mm'],
-  ['height', 'Height, mm'],
-  ['speed', 'First layer, mm/s'],
-  ['line', 'Line width, mm'],
-  ['nozzle', 'Nozzle, mm'],
-  ['fan', 'Part fan, first layer, %'],
-  ['overlap', 'Overlap fill and wall, %'],
-  ['bed', 'Bed, °C'],
-  ['hot', 'Nozzle, °C'],
-  ['grams', 'Part, g'],
-  ['price', 'Price of a kilogram'],
+  ['width', 'Foot, width', 'mm'],
+  ['depth', 'Foot, depth', 'mm'],
+  ['height', 'Height', 'mm'],
+  ['speed', 'First layer', 'mm/s'],
+  ['line', 'Line width', 'mm'],
+  ['nozzle', 'Nozzle', 'mm'],
+  ['fan', 'Part fan, first layer', '%'],
+  ['overlap', 'Overlap fill and wall', '%'],
+  ['bed', 'Bed', '°C'],
+  ['hot', 'Nozzle', '°C'],
+  ['grams', 'Part', 'g'],
+  ['price', 'Price of a kilogram', ''],
 ] as const
 const SIGNS = { good: '●', mind: '◆', change: '▲' } as const
 </script>
@@ -77,41 +77,30 @@ const SIGNS = { good: '●', mind: '◆', change: '▲' } as const
     <div class="worktable even">
       <section class="sheet stack" aria-label="The part">
         <div class="grid">
-          <div v-for="[k, label] in FIELDS" :key="k">
-            <label class="label" :for="`part-${k}`">{{ label }}</label><input
-              :id="`part-${k}`"
-              v-model="part[k]"
-              class="field"
-              inputmode="decimal"
-            />
-          </div>
-          <div>
-            <label class="label" for="part-corners">Corners</label
-            ><select id="part-corners" v-model="more.corners" class="field">
-              <option value="round">round</option>
-              <option value="sharp">sharp</option>
-            </select>
-          </div>
-          <div>
-            <label class="label" for="part-material">Material</label
-            ><select id="part-material" v-model="more.material" class="field">
-              <option v-for="m in known?.materials" :key="m.name" :value="m.name">{{ m.name }}</option>
-            </select>
-          </div>
-          <div>
-            <label class="label" for="part-surface">Surface</label
-            ><select id="part-surface" v-model="more.surface" class="field">
-              <option value="">not said</option>
-              <option v-for="s in known?.surfaces" :key="s.key" :value="s.key">{{ s.name }}</option>
-            </select>
-          </div>
-          <label class="check"
-            ><input v-model="more.long_lines" type="checkbox" /> Long straight bottom lines</label
-          >
+          <NumberField
+            v-for="[k, label, unit] in FIELDS"
+            :id="`part-${k}`"
+            :key="k"
+            v-model="part[k]"
+            :label="label"
+            :unit="unit"
+          />
+          <ChoiceField id="part-corners" v-model="more.corners" label="Corners">
+            <el-option value="round" label="round" />
+            <el-option value="sharp" label="sharp" />
+          </ChoiceField>
+          <ChoiceField id="part-material" v-model="more.material" label="Material">
+            <el-option v-for="m in known?.materials" :key="m.name" :value="m.name" :label="m.name" />
+          </ChoiceField>
+          <ChoiceField id="part-surface" v-model="more.surface" label="Surface">
+            <el-option value="" label="not said" />
+            <el-option v-for="s in known?.surfaces" :key="s.key" :value="s.key" :label="s.name" />
+          </ChoiceField>
+          <el-checkbox v-model="more.long_lines">Long straight bottom lines</el-checkbox>
         </div>
       </section>
       <section class="sheet stack" aria-label="What it comes to" aria-live="polite">
-        <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+        <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
         <template v-else-if="data">
           <h2>{{ data.brim_width ? `Brim: ${data.brim_width.toFixed(0)} mm` : 'No brim' }}</h2>
           <p>{{ data.brim }}</p>
@@ -138,12 +127,6 @@ const SIGNS = { good: '●', mind: '◆', change: '▲' } as const
   grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
   gap: 10px;
   align-items: end;
-}
-.check {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  min-height: 44px;
 }
 ul {
   list-style: none;

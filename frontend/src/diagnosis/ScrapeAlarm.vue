@@ -43,15 +43,14 @@ async function write(): Promise<void> {
       The power switch, if nothing else is quick. Do not pull at head or bed; leave the fan on if you can. Let
       it cool.
     </p>
-    <details open>
-      <summary>Before the next start</summary>
+    <FoldPart title="Before the next start" open>
       <ol>
         <li>Tip: rounded or scored? Replace it.</li>
         <li>Plate: scratched? Turn it, or replace it.</li>
         <li>Probe and its mount: still firm, still where it was?</li>
         <li>Z offset: found again with paper, from above.</li>
       </ol>
-    </details>
+    </FoldPart>
     <p v-if="trouble">{{ trouble }}</p>
     <p v-if="written">
       Written down.
@@ -78,10 +77,6 @@ async function write(): Promise<void> {
 ol {
   margin: 6px 0 0;
   padding-left: 22px;
-}
-summary {
-  cursor: pointer;
-  font-weight: 650;
 }
 a {
   color: #fff;

@@ -16,17 +16,16 @@ const set = (sign: string, now: Answer, wanted: Answer): void =>
 </script>
 
 <template>
-  <details
+  <FoldPart
     v-for="(g, i) in groups"
     :key="g.key"
     :open="i < (open ?? 0) || g.signs.some((s) => answers[s.key] && answers[s.key] !== 'unknown')"
-  >
-    <summary>
-      {{ g.name
+    ><template #title
+      >{{ g.name
       }}<span v-if="g.signs.some((s) => answers[s.key] === 'yes')" class="quiet">
         · {{ g.signs.filter((s) => answers[s.key] === 'yes').length }} seen</span
-      >
-    </summary>
+      ></template
+    >
     <ul>
       <li v-for="s in g.signs" :key="s.key" :class="answers[s.key]">
         <SignPicture v-if="s.drawing" :drawing="s.drawing" />
@@ -56,16 +55,10 @@ const set = (sign: string, now: Answer, wanted: Answer): void =>
         </span>
       </li>
     </ul>
-  </details>
+  </FoldPart>
 </template>
 
 <style scoped>
-summary {
-  cursor: pointer;
-  font-weight: 650;
-  padding: 10px 0;
-  color: var(--accent);
-}
 details {
   border-top: 1px solid var(--line);
 }

@@ -51,7 +51,7 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <div v-else-if="data" class="stack">
     <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <div class="row spread">
@@ -107,32 +107,25 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
           </tr>
         </tbody>
       </table>
-      <details>
-        <summary>Add what holds here</summary>
-        <form class="row" @submit.prevent="write">
-          <select v-model="own.surface" class="field" aria-label="Surface">
-            <option value="" disabled>Surface</option>
-            <option v-for="r in rows" :key="r.key" :value="r.key">{{ r.name }}</option>
-          </select>
-          <label
-            >Bed from
-            <input
-              v-model="own.low"
-              class="field short"
-              inputmode="decimal"
-              aria-label="Bed from, °C" /></label
+      <FoldPart title="Add what holds here">
+        <el-form class="row" @submit.prevent="write">
+          <ChoiceField v-model="own.surface" label="Surface" unnamed>
+            <el-option value="" disabled label="Surface" />
+            <el-option v-for="r in rows" :key="r.key" :value="r.key" :label="r.name" />
+          </ChoiceField>
+          <label>Bed from <NumberField v-model="own.low" label="Bed from, °C" unnamed class="short" /></label
           ><label
             >to
-            <input v-model="own.high" class="field short" inputmode="decimal" aria-label="Bed to, °C" />
+            <NumberField v-model="own.high" label="Bed to, °C" unnamed class="short" />
             °C</label
           >
-          <input v-model="own.note" class="field" maxlength="120" placeholder="Note" aria-label="Note" />
+          <el-input v-model="own.note" maxlength="120" placeholder="Note" aria-label="Note" />
           <el-button native-type="submit" :disabled="!own.surface" :loading="add.isPending.value"
             >Write down for {{ material }}</el-button
           >
-        </form>
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-      </details>
+        </el-form>
+        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      </FoldPart>
     </section>
     <div class="worktable even">
       <section class="sheet stack" aria-label="Cleaning">
@@ -156,10 +149,10 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
         </div>
       </section>
     </div>
-    <p class="caution">
+    <CautionNote>
       Solvents and sprays: ventilate, keep them off hot parts and away from flames; no acetone on PEI or
       painted parts. Blades: cut away from your hand. Glass can burst: goggles.
-    </p>
+    </CautionNote>
   </div>
   <p v-else class="quiet" role="status">Opening …</p>
 </template>
@@ -170,11 +163,6 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
 }
 .short {
   width: 5em;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
 }
 .range {
   white-space: nowrap;

@@ -97,8 +97,8 @@ async function haveTurned(): Promise<void> {
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
-  <form v-else-if="data" class="stack" @submit.prevent="record">
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
+  <el-form v-else-if="data" class="stack" @submit.prevent="record">
     <section v-if="data.trials.length" class="stack result" aria-label="What the bed says">
       <p class="quiet small">
         {{ count(data.patches.length, 'patch', 'patches') }} weighed, the newest at
@@ -150,7 +150,7 @@ async function haveTurned(): Promise<void> {
       @pick="put($event, brush)"
       @key="(n, k) => put(n, data!.examples[Number(k) - 1]!.step)"
     />
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <div class="row spread">
       <el-button
         :type="data.turns.length ? undefined : 'primary'"
@@ -160,7 +160,7 @@ async function haveTurned(): Promise<void> {
       ><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button>
     </div>
     <TestPrintPanel :visit="visit" kind="discs" />
-  </form>
+  </el-form>
   <p v-else class="quiet" role="status">Planning the discs …</p>
 </template>
 

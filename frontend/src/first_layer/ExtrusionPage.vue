@@ -67,57 +67,33 @@ const ready = computed(() => complete(stepsWish.value, ['steps', 'asked', 'measu
         <li>Measure from the extruder to the mark. 120 mm less that is what went in.</li>
       </ol>
       <div class="three">
-        <div>
-          <label class="label" for="steps">Steps per mm now</label
-          ><input id="steps" v-model="steps.steps" class="field" inputmode="decimal" placeholder="93" />
-        </div>
-        <div>
-          <label class="label" for="asked">Asked for, mm</label
-          ><input id="asked" v-model="steps.asked" class="field" inputmode="decimal" />
-        </div>
-        <div>
-          <label class="label" for="measured">Went in, mm</label
-          ><input id="measured" v-model="steps.measured" class="field" inputmode="decimal" placeholder="96" />
-        </div>
+        <NumberField id="steps" v-model="steps.steps" label="Steps per mm now" placeholder="93" />
+        <NumberField id="asked" v-model="steps.asked" label="Asked for" unit="mm" />
+        <NumberField id="measured" v-model="steps.measured" label="Went in" unit="mm" placeholder="96" />
       </div>
       <div aria-live="polite">
-        <p v-if="stepsError" class="trouble" role="alert">{{ sentence(stepsError) }}</p>
+        <TroubleNote v-if="stepsError">{{ sentence(stepsError) }}</TroubleNote>
         <template v-else-if="made && ready"
           ><p class="big number">{{ made.new.toFixed(2) }} steps/mm</p>
           <p :class="{ caution: made.doubtful }">{{ made.sentence }}</p></template
         >
         <p v-else class="quiet">Fill in all three.</p>
       </div>
-      <p class="caution">
+      <CautionNote>
         The nozzle is hot, and the drive turns by itself: keep fingers, hair and sleeves off it.
-      </p>
+      </CautionNote>
     </section>
     <section class="sheet stack" aria-label="Lines and melting">
       <h2>Does the hot end keep up?</h2>
       <div class="three">
-        <div>
-          <label class="label" for="nozzle">Nozzle, mm</label
-          ><input id="nozzle" v-model="lines.nozzle" class="field" inputmode="decimal" />
-        </div>
-        <div>
-          <label class="label" for="width">Line width, mm</label
-          ><input id="width" v-model="lines.width" class="field" inputmode="decimal" />
-        </div>
-        <div>
-          <label class="label" for="height">Layer, mm</label
-          ><input id="height" v-model="lines.height" class="field" inputmode="decimal" />
-        </div>
-        <div>
-          <label class="label" for="speed">Speed, mm/s</label
-          ><input id="speed" v-model="lines.speed" class="field" inputmode="decimal" />
-        </div>
-        <div>
-          <label class="label" for="melts">Melts, mm³/s</label
-          ><input id="melts" v-model="lines.melts" class="field" inputmode="decimal" placeholder="8 to 12" />
-        </div>
+        <NumberField id="nozzle" v-model="lines.nozzle" label="Nozzle" unit="mm" />
+        <NumberField id="width" v-model="lines.width" label="Line width" unit="mm" />
+        <NumberField id="height" v-model="lines.height" label="Layer" unit="mm" />
+        <NumberField id="speed" v-model="lines.speed" label="Speed" unit="mm/s" />
+        <NumberField id="melts" v-model="lines.melts" label="Melts" unit="mm³/s" placeholder="8 to 12" />
       </div>
       <div aria-live="polite" class="stack">
-        <p v-if="linesError" class="trouble" role="alert">{{ sentence(linesError) }}</p>
+        <TroubleNote v-if="linesError">{{ sentence(linesError) }}</TroubleNote>
         <template v-else-if="lain">
           <p class="big number" :class="lain.level">
             <span aria-hidden="true">{{ SIGNS[lain.level] }}</span> {{ figure(lain.flow, false, 1) }} mm³/s

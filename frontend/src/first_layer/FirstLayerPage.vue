@@ -120,7 +120,7 @@ const better = computed(
   </section>
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <p v-if="!found && !trouble" class="quiet" role="status">Laying the first layer in thought …</p>
     <div v-if="found" class="worktable even">
       <section class="sheet stack" aria-label="First layer over the bed">
@@ -155,16 +155,15 @@ const better = computed(
             By your patches the offset as it stands is {{ way(found.stands) }}.
           </p>
           <div>
-            <label class="label" for="shift">Tip: {{ way(wish.shift ?? 0) }}</label>
-            <input
-              id="shift"
-              v-model.number="wish.shift"
-              class="slide"
-              type="range"
+            <p id="shift-label" class="label">Tip: {{ way(wish.shift ?? 0) }}</p>
+            <el-slider
+              v-model="wish.shift"
               :min="-reach"
               :max="reach"
-              step="0.01"
-              :aria-valuetext="way(wish.shift ?? 0)"
+              :step="0.01"
+              :show-tooltip="false"
+              aria-label="Tip closer or farther"
+              :format-value-text="(value: number) => way(value)"
             />
             <div class="row spread small quiet"><span>closer</span><span>farther</span></div>
           </div>
@@ -204,19 +203,19 @@ const better = computed(
             }}{{ laid.sentence }}
           </p>
           <p v-for="one in laid.notes" :key="one" class="small">{{ one }}</p>
-          <form class="row" @submit.prevent="line" @change="line">
+          <el-form class="row" @submit.prevent="line" @change="line">
             <label class="small" for="line-width">Line width, mm</label>
-            <input id="line-width" v-model="width" class="field narrow" inputmode="decimal" />
+            <el-input id="line-width" v-model="width" inputmode="decimal" class="narrow" />
             <span class="small quiet"
               >lines {{ found.spacing.toFixed(3) }} mm apart, {{ found.area.toFixed(3) }} mm² of plastic
               each</span
             >
-          </form>
+          </el-form>
         </section>
-        <p class="caution">
+        <CautionNote>
           If the tip ever touches the plate, stop the print at once: both are spoiled. Stay with the first
           layer.
-        </p>
+        </CautionNote>
       </div>
     </div>
   </div>

@@ -35,7 +35,7 @@ async function stored(): Promise<void> {
 <template>
   <div class="keep stack">
     <p>{{ keep.sentence }}</p>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <p>
       <el-button :loading="record.isPending.value" @click="stored"
         >I typed in {{ figure(keep.value, true) }}</el-button

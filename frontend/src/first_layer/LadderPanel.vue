@@ -47,8 +47,8 @@ const SHORT: Record<Step, string> = {
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
-  <form v-else-if="data" class="stack" @submit.prevent="record">
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
+  <el-form v-else-if="data" class="stack" @submit.prevent="record">
     <p v-if="data.trials.length" role="status">
       {{ count(data.trials.length, 'ladder') }} weighed, the newest at
       {{ asTime(data.trials.at(-1)!.made_at) }}.
@@ -83,29 +83,28 @@ const SHORT: Record<Step, string> = {
         <span class="quiet">{{ n + 1 }} · </span><b>{{ r.words }}</b
         ><span v-if="r.value !== null" class="quiet"> at {{ figure(r.value, true, 3) }}</span>
       </legend>
-      <label v-for="e in data.examples" :key="e.step" :class="{ on: judged[r.shift] === e.step }"
-        ><input
-          v-model="judged[r.shift]"
-          type="radio"
-          class="visually-hidden"
-          :name="`rung-${r.shift}`"
+      <el-radio-group v-model="judged[r.shift]" :aria-label="r.words">
+        <el-radio-button
+          v-for="e in data.examples"
+          :key="e.step"
           :value="e.step"
           :aria-label="`${r.words}: ${e.words}`"
-        /><span aria-hidden="true">{{ SHORT[e.step] }}</span></label
-      >
+          >{{ SHORT[e.step] }}</el-radio-button
+        >
+      </el-radio-group>
     </fieldset>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <div class="row spread">
       <el-button type="primary" native-type="submit" :loading="judge.isPending.value"
         >Weigh {{ done.length ? count(done.length, 'patch', 'patches') : 'them' }}</el-button
       ><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button>
     </div>
     <TestPrintPanel :visit="visit" kind="ladder" />
-    <p class="caution">
+    <CautionNote>
       Watch every patch. If the tip touches the plate, stop the print at once. Let the bed cool before you
       take the patches off.
-    </p>
-  </form>
+    </CautionNote>
+  </el-form>
   <p v-else class="quiet" role="status">Planning the ladder …</p>
 </template>
 

@@ -97,9 +97,9 @@ useAwake()
       <el-switch v-model="printing" aria-label="It prints now" active-text="It prints now" />
       <el-button @click="leave">Close</el-button>
     </div>
-    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <div v-else-if="data" class="body" aria-live="polite">
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <section v-if="data.what !== 'look' && !count" class="answer" aria-label="What follows">
         <template v-if="data.turn">
           <div class="turn">
@@ -120,10 +120,10 @@ useAwake()
             </div>
           </div>
           <p>{{ data.sentence }}</p>
-          <p class="caution">
+          <CautionNote>
             Fingers under a moving bed: reach the knob only where nothing can pinch you, and only while you
             see the head.
-          </p>
+          </CautionNote>
           <el-button type="primary" class="large" :loading="turned.isPending.value" @click="didTurn"
             >I turned it</el-button
           >
@@ -190,7 +190,7 @@ useAwake()
           >Clear</el-button
         >
       </p>
-      <p class="caution">If the tip scrapes, stop the print at once.</p>
+      <CautionNote>If the tip scrapes, stop the print at once.</CautionNote>
     </div>
     <div v-if="data" class="foot">
       <el-button type="primary" class="large" :disabled="!count" :loading="add.isPending.value" @click="send"

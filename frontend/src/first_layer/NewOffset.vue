@@ -88,7 +88,7 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
   <section class="sheet stack" aria-label="New offset" aria-live="polite">
     <template v-if="found.refused">
       <h2>Do not use this offset</h2>
-      <p class="trouble" role="alert">{{ found.refused }}</p>
+      <TroubleNote>{{ found.refused }}</TroubleNote>
     </template>
     <template v-else>
       <h2>{{ title }}</h2>
@@ -103,9 +103,9 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
           >I did this</el-button
         >
       </p>
-      <p v-if="typed && !leave && !found.known" class="caution">
+      <CautionNote v-if="typed && !leave && !found.known">
         Write down what stands in the machine now, and ask again: then this gives the number to type in.
-      </p>
+      </CautionNote>
       <p v-else-if="typed && !leave" class="type-in">
         {{ found.by_hand ? 'Or type' : 'Type' }} <b class="number">{{ figure(found.value!, true) }}</b> mm
         into {{ found.label }} <span class="quiet">(was {{ figure(found.before, true) }})</span>
@@ -117,16 +117,16 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
           <li v-for="t in found.turns" :key="t">{{ t }}</li>
         </ul></template
       >
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-      <details v-if="found.clues.length">
-        <summary>
-          What it rests on:
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <FoldPart v-if="found.clues.length"
+        ><template #title
+          >What it rests on:
           {{ found.clues.length === 1 ? found.clues[0]!.words : count(found.clues.length, 'record')
           }}<template v-if="found.low !== null && found.high !== null"
             >, between {{ mm(Math.abs(found.low)) }} {{ found.low > 0 ? 'closer' : 'farther' }} and
             {{ mm(Math.abs(found.high)) }} {{ found.high > 0 ? 'closer' : 'farther' }}</template
-          >
-        </summary>
+          ></template
+        >
         <ul class="clues">
           <li v-for="(c, i) in found.clues" :key="i">
             {{ c.words }}
@@ -140,7 +140,7 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
             >
           </li>
         </ul>
-      </details>
+      </FoldPart>
       <div v-if="typed && !leave && found.known" class="row">
         <el-button type="primary" size="large" :loading="busy" @click="$emit('stored')"
           >I stored this</el-button
@@ -154,9 +154,9 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
           >Send it to {{ visit.printer.name }}</el-button
         >
       </div>
-      <p v-if="job && (job.state === 'failed' || job.state === 'interrupted')" class="trouble" role="alert">
+      <TroubleNote v-if="job && (job.state === 'failed' || job.state === 'interrupted')">
         {{ job.message }}
-      </p>
+      </TroubleNote>
       <p v-if="trimmed && !leave && found.known" class="quiet">
         A trim is gone after a restart unless it is stored: in the printer’s menu, or in the profile.
       </p>
@@ -171,11 +171,6 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
 </template>
 
 <style scoped>
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
-}
 .clues {
   margin: 0;
   padding-left: 1.2em;

@@ -70,7 +70,7 @@ async function takeBack(id: number): Promise<void> {
     <p v-else>
       Look it up in the machine and write down what stands there. More {{ offset.closer_is }} is closer.
     </p>
-    <p v-if="offset.doubled" class="trouble" role="alert">{{ offset.doubled }}</p>
+    <TroubleNote v-if="offset.doubled">{{ offset.doubled }}</TroubleNote>
     <div v-if="offset.outdated.length" class="caution">
       <b>Check it before you print.</b>
       <ul>
@@ -91,26 +91,24 @@ async function takeBack(id: number): Promise<void> {
         Begin there, and let a patch decide.
       </p>
     </section>
-    <form class="stack" @submit.prevent="write">
+    <el-form class="stack" @submit.prevent="write">
       <div v-for="part in offset.parts" :key="part.place" class="part">
         <label :for="`part-${part.place}`">In {{ part.label }}, mm</label>
-        <input
+        <el-input
           :id="`part-${part.place}`"
           v-model="typed[part.place]"
-          class="field"
           inputmode="text"
           placeholder="0.00"
         />
       </div>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <p>
         <el-button native-type="submit" :disabled="!changed" :loading="record.isPending.value"
           >This is what stands there</el-button
         >
       </p>
-    </form>
-    <details v-if="offset.history.length" open>
-      <summary>How it came about</summary>
+    </el-form>
+    <FoldPart v-if="offset.history.length" title="How it came about" open>
       <table class="plain-table">
         <thead>
           <tr>
@@ -147,7 +145,7 @@ async function takeBack(id: number): Promise<void> {
           </tr>
         </tbody>
       </table>
-    </details>
+    </FoldPart>
   </section>
 </template>
 
@@ -165,11 +163,6 @@ async function takeBack(id: number): Promise<void> {
 ul {
   margin: 4px 0 0;
   padding-left: 20px;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
 }
 details {
   overflow-x: auto;

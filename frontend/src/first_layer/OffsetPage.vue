@@ -193,7 +193,7 @@ async function stored(): Promise<void> {
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <div v-else-if="offset" class="worktable even">
     <div class="stack">
       <NewOffset
@@ -215,13 +215,13 @@ async function stored(): Promise<void> {
         @sent="clear"
       />
       <section v-if="!visit.ended_at" class="sheet stack" aria-label="Correct it">
-        <p v-if="visit.printer.compensation === 'mean'" class="caution">
+        <CautionNote v-if="visit.printer.compensation === 'mean'">
           This machine moves everything by the mean of its points: find the offset with that switched on, as
           it prints, and leave it on.
           <RouterLink v-if="visit.rounds.length" :to="`/visits/${visit.id}/compensate`"
             >By how much</RouterLink
           >
-        </p>
+        </CautionNote>
         <el-radio-group v-model="way" aria-label="Way to correct the offset"
           ><el-radio-button value="paper">Paper</el-radio-button
           ><el-radio-button value="patches">Printed patches</el-radio-button
@@ -230,31 +230,25 @@ async function stored(): Promise<void> {
           ><el-radio-button value="trim">While it prints</el-radio-button></el-radio-group
         >
         <PaperPanel v-if="way === 'paper'" :visit="visit" :place="place" :known="known ?? null" />
-        <form v-else-if="way === 'patches'" class="stack" @submit.prevent="byPatches">
+        <el-form v-else-if="way === 'patches'" class="stack" @submit.prevent="byPatches">
           <p>Print squares of one layer, let them cool, and measure each in several places.</p>
           <div class="pair">
-            <div>
-              <label class="label" for="commanded">Printed at a height of, mm</label
-              ><input id="commanded" v-model="commanded" class="field" inputmode="decimal" />
-            </div>
-            <div>
-              <label class="label" for="caliper-zero">Calipers on nothing show, mm</label
-              ><input
-                id="caliper-zero"
-                v-model="caliper"
-                class="field"
-                inputmode="text"
-                placeholder="not looked"
-              />
-            </div>
+            <NumberField id="commanded" v-model="commanded" label="Printed at a height of" unit="mm" />
+            <NumberField
+              id="caliper-zero"
+              v-model="caliper"
+              label="Calipers on nothing show"
+              unit="mm"
+              inputmode="text"
+              placeholder="not looked"
+            />
           </div>
           <div v-for="(p, i) in patches" :key="i" class="patch">
-            <select v-model="p.spot" class="field" :aria-label="`Place of patch ${i + 1}`">
-              <option v-for="s in spots" :key="s.name" :value="s.name">{{ s.name }}</option>
-            </select>
-            <input
+            <ChoiceField v-model="p.spot" :label="`Place of patch ${i + 1}`" unnamed>
+              <el-option v-for="s in spots" :key="s.name" :value="s.name" :label="s.name" />
+            </ChoiceField>
+            <el-input
               v-model="p.text"
-              class="field"
               inputmode="text"
               placeholder="0.24 0.26 0.25"
               :aria-label="`Caliper readings of patch ${i + 1}, mm`"
@@ -272,11 +266,11 @@ async function stored(): Promise<void> {
             <el-button type="primary" native-type="submit">What does that make?</el-button
             ><el-button :disabled="patches.length > 11" @click="add">Add a patch</el-button>
           </div>
-          <p class="caution">
+          <CautionNote>
             Let bed and patches cool before you take them off. Blades: cut away from your hand.
-          </p>
+          </CautionNote>
           <TestPrintPanel :visit="visit" kind="patches" />
-        </form>
+        </el-form>
         <LadderPanel v-else-if="way === 'ladder'" :visit="visit" @found="found = $event" />
         <BedPanel v-else-if="way === 'bed'" :visit="visit" @found="found = $event" />
         <div v-else class="stack">
@@ -329,26 +323,27 @@ async function stored(): Promise<void> {
             </p>
             <el-button :disabled="!trims.length" @click="unpress">Undo the last</el-button>
           </div>
-          <p class="caution">
+          <CautionNote>
             If the tip touches the plate, stop the print at once.<template
               v-if="visit.printer.compensation === 'mesh'"
             >
               Leave the bed’s knobs alone: turning them now would spoil the stored mesh.</template
             >
-          </p>
+          </CautionNote>
           <p v-if="visit.printer.compensation !== 'mesh' && visit.printer.screws.length">
             <RouterLink :to="`/visits/${visit.id}/looks?printing=1`"
               >One corner thinner than the others? Level while it prints</RouterLink
             >
           </p>
         </div>
-        <label v-if="offset.parts.length > 1 && !judging" class="row"
-          >Kept in
-          <select v-model="place" class="field" aria-label="Where the correction goes">
-            <option v-for="p in offset.parts" :key="p.place" :value="p.place">{{ p.label }}</option>
-          </select></label
+        <ChoiceField
+          v-if="offset.parts.length > 1 && !judging"
+          v-model="place"
+          label="Where the correction goes"
         >
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+          <el-option v-for="p in offset.parts" :key="p.place" :value="p.place" :label="p.label" />
+        </ChoiceField>
+        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       </section>
       <NewOffset
         v-if="shown && !judging && way !== 'paper'"
@@ -362,11 +357,10 @@ async function stored(): Promise<void> {
       />
       <section v-if="offset.switch || offset.unreached" class="sheet stack" aria-label="The Z switch">
         <h3>The Z switch</h3>
-        <p v-if="offset.switch" class="caution">{{ offset.switch }}</p>
-        <details v-if="offset.unreached">
-          <summary>The tip does not come down to the plate</summary>
+        <CautionNote v-if="offset.switch">{{ offset.switch }}</CautionNote>
+        <FoldPart v-if="offset.unreached" title="The tip does not come down to the plate">
           <p>{{ offset.unreached }}</p>
-        </details>
+        </FoldPart>
       </section>
       <p class="row">
         <RouterLink :to="`/visits/${visit.id}/looks`">How the first layer looks, corner by corner</RouterLink

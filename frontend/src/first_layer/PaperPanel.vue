@@ -65,7 +65,7 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
 </script>
 
 <template>
-  <form class="stack" @submit.prevent="send('slight', true)">
+  <el-form class="stack" @submit.prevent="send('slight', true)">
     <p>Bed and tip hot and clean, tip over the middle of the bed, the strip under it.</p>
     <el-radio-group v-model="how" aria-label="How you feel it"
       ><el-radio-button value="lowered">Lower until it drags</el-radio-button
@@ -76,23 +76,19 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
       drag, and type the Z that the display shows.
     </p>
     <div class="pair">
-      <div>
-        <label class="label" for="paper-z">Z on the display, mm</label
-        ><input
-          id="paper-z"
-          v-model="z"
-          class="field big"
-          inputmode="text"
-          autocomplete="off"
-          placeholder="0.10"
-        />
-      </div>
-      <div v-if="how === 'lowered'">
-        <label class="label" for="paper-step">Lowered in steps of, mm</label
-        ><select id="paper-step" v-model.number="step" class="field">
-          <option v-for="s in feels?.steps ?? [0.05]" :key="s" :value="s">{{ s }}</option>
-        </select>
-      </div>
+      <NumberField
+        id="paper-z"
+        v-model="z"
+        label="Z on the display"
+        unit="mm"
+        inputmode="text"
+        class="big"
+        autocomplete="off"
+        placeholder="0.10"
+      />
+      <ChoiceField v-if="how === 'lowered'" id="paper-step" v-model="step" label="Lowered in steps of, mm">
+        <el-option v-for="s in feels?.steps ?? [0.05]" :key="s" :value="s" :label="s" />
+      </ChoiceField>
     </div>
     <el-button
       v-if="how === 'lowered'"
@@ -104,28 +100,32 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
     >
     <FeelButtons v-if="how === 'felt'" :busy="add.isPending.value" @feel="send($event, false)" />
     <el-button v-else class="held" @click="send('stuck', false)">It was held where I began</el-button>
-    <details :open="strip.measured">
-      <summary>The strip: {{ strip.thickness }} mm, {{ strip.measured ? 'measured' : 'assumed' }}</summary>
+    <FoldPart :open="strip.measured"
+      ><template #title
+        >The strip: {{ strip.thickness }} mm, {{ strip.measured ? 'measured' : 'assumed' }}</template
+      >
       <div class="pair">
-        <div>
-          <label class="label" for="thickness">Strip, mm thick</label
-          ><input id="thickness" v-model="strip.thickness" class="field" inputmode="decimal" />
-        </div>
-        <div v-if="strip.measured">
-          <label class="label" for="zero">Calipers on nothing show, mm</label
-          ><input id="zero" v-model="zeroShown" class="field" inputmode="text" placeholder="not looked" />
-        </div>
+        <NumberField id="thickness" v-model="strip.thickness" label="Strip, mm thick" />
+        <NumberField
+          v-if="strip.measured"
+          id="zero"
+          v-model="zeroShown"
+          label="Calipers on nothing show"
+          unit="mm"
+          inputmode="text"
+          placeholder="not looked"
+        />
       </div>
       <label class="row"><el-checkbox v-model="strip.measured" label="Measured with calipers" /></label>
       <p class="small quiet">Printing paper is about 0.10 mm. What it is off by, the offset is off by.</p>
-    </details>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p class="caution">
+    </FoldPart>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <CautionNote>
       The tip is hot. Keep fingers off it, use a strip longer than your hand, and never lower onto a strip
       that is held.
-    </p>
+    </CautionNote>
     <TestPrintPanel :visit="visit" kind="paper_walk" :more="more" />
-  </form>
+  </el-form>
 </template>
 
 <style scoped>
@@ -141,10 +141,5 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
 }
 .big {
   font-size: 1.4rem;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 8px 0;
 }
 </style>

@@ -21,9 +21,9 @@ const proved = computed(() => step.value?.state === 'done')
       >
       <RouterLink class="el-button go" :to="`/visits/${visit.id}/looks`">How a first layer looks</RouterLink>
     </p>
-    <p class="caution">
+    <CautionNote>
       Stay with the first layer, hand near the power switch. If the tip scrapes, stop the print at once.
-    </p>
+    </CautionNote>
   </section>
 </template>
 

@@ -58,20 +58,20 @@ const SUMMARY = {
 </script>
 
 <template>
-  <details class="test-print" @toggle="open = ($event.target as HTMLDetailsElement).open">
-    <summary>{{ SUMMARY[kind] }}</summary>
+  <FoldPart class="test-print" @toggle="open = $event"
+    ><template #title>{{ SUMMARY[kind] }}</template>
     <div v-if="error" class="stack">
-      <p class="trouble" role="alert">{{ sentence(error) }}</p>
+      <TroubleNote>{{ sentence(error) }}</TroubleNote>
       <template v-if="unknown">
         <p>
           Bring the tip to Z&nbsp;=&nbsp;0.15&nbsp;mm over each corner and the middle, from above and slowly,
           with a strip of printing paper under it. Does the strip move at all of them?
         </p>
         <p><el-button :loading="note.isPending.value" @click="looked">Yes, it moves everywhere</el-button></p>
-        <p class="caution">
+        <CautionNote>
           The nozzle is hot. Use a strip longer than your hand, and stop at once when it is pinched.
-        </p>
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+        </CautionNote>
+        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       </template>
     </div>
     <div v-else-if="data" class="stack">
@@ -111,10 +111,10 @@ const SUMMARY = {
           <dd>{{ COMPENSATION[data.compensation] }}</dd>
         </div>
       </dl>
-      <p v-if="data.compensation === 'off'" class="caution">
+      <CautionNote v-if="data.compensation === 'off'">
         No mesh is known to hold in this printer, so the file switches compensation off.
-      </p>
-      <p v-for="one in data.cautions" :key="one" class="caution">{{ one }}</p>
+      </CautionNote>
+      <CautionNote v-for="one in data.cautions" :key="one">{{ one }}</CautionNote>
       <ol v-if="kind === 'paper_walk'" class="small stops">
         <li v-for="s in data.spots" :key="s.number">{{ s.name }}, at Z {{ s.z.toFixed(2) }} mm</li>
       </ol>
@@ -130,29 +130,20 @@ const SUMMARY = {
         <a class="download" :href="testPrintFile(visit.id, wish)" :download="data.file"
           >Download {{ data.file }}</a
         >
-        <label v-if="!walks" class="row"
-          >Filament, mm
-          <select v-model="filament" class="field narrow">
-            <option v-for="f in FILAMENTS" :key="f">{{ f }}</option>
-          </select></label
-        >
+        <ChoiceField v-if="!walks" v-model="filament" label="Filament, mm" class="narrow">
+          <el-option v-for="f in FILAMENTS" :key="f" :value="f" :label="f" />
+        </ChoiceField>
       </div>
-      <p class="caution">
+      <CautionNote>
         It heats, moves and ends cool by itself. Stay with it; if the tip scrapes, stop at once. The maker’s
         manual comes first: read the file’s head before the first use.
-      </p>
+      </CautionNote>
     </div>
     <p v-else class="quiet" role="status">Working it out …</p>
-  </details>
+  </FoldPart>
 </template>
 
 <style scoped>
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 8px 0;
-  min-height: 24px;
-}
 .facts {
   display: flex;
   flex-wrap: wrap;

@@ -109,14 +109,14 @@ async function record(): Promise<void> {
     <div v-else-if="at === 0" class="body">
       <h1>{{ turns.length === 1 ? 'One knob to turn' : `${turns.length} knobs to turn` }}</h1>
       <p v-if="left.length">Leave alone: {{ left.join(', ') }}.</p>
-      <p class="caution big">
+      <CautionNote class="big">
         The bed is hot. Park the head, motors off, fingers clear of anything that moves.
-      </p>
+      </CautionNote>
     </div>
     <div v-else class="body">
       <h1>All turned?</h1>
       <p>Expected: {{ mm(plan.spread_after) }} from highest to lowest.</p>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <el-button type="primary" class="did" :loading="busy" @click="record">I did this</el-button>
     </div>
     <div v-if="knobs" class="foot">

@@ -35,7 +35,7 @@ const did = (drive: Schemas['DriveOut']): Promise<void> =>
 </script>
 
 <template>
-  <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <section v-else-if="plan" class="sheet stack" :class="{ small: !acts }" aria-label="Cross beam">
     <h2>{{ TITLES[plan.state] }}</h2>
     <p v-if="acts && open">
@@ -63,10 +63,10 @@ const did = (drive: Schemas['DriveOut']): Promise<void> =>
         {{ CARRIES[plan.carries] }}{{ plan.learned ? ', as an earlier move showed' : '' }}.</template
       >
     </p>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p v-if="acts" class="caution">
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <CautionNote v-if="acts">
       Motors off before you turn a lead screw by hand; fingers out of the belts before they go on again.
-    </p>
+    </CautionNote>
   </section>
 </template>
 

@@ -35,7 +35,7 @@ const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
   <div v-else-if="at === 0" class="body">
     <h1>{{ deck.title }}</h1>
     <p v-for="line in deck.lines" :key="line" class="line">{{ line }}</p>
-    <p class="caution big">{{ deck.caution }}</p>
+    <CautionNote class="big">{{ deck.caution }}</CautionNote>
   </div>
   <div v-else-if="card" class="body">
     <div v-if="card.marks.length" class="bed">
@@ -53,7 +53,7 @@ const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
   <div v-else class="body">
     <h1>{{ deck.ways.length > 1 ? 'What did you do?' : 'All done?' }}</h1>
     <p>{{ deck.after }}</p>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <el-button
       v-for="(way, i) in deck.ways"
       :key="way.label"

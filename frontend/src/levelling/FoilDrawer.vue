@@ -75,8 +75,8 @@ async function measure(): Promise<void> {
 </script>
 
 <template>
-  <form class="stack" @submit.prevent="save">
-    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+  <el-form class="stack" @submit.prevent="save">
+    <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <p class="small quiet">
       Pieces lying loose. What you lay is taken off here, what you take out comes back.
     </p>
@@ -103,8 +103,7 @@ async function measure(): Promise<void> {
         >Add a thickness</el-button
       ><el-button native-type="submit" :loading="put.isPending.value">Save the count</el-button>
     </p>
-    <details>
-      <summary>Measure it, or use kitchen foil</summary>
+    <FoldPart title="Measure it, or use kitchen foil">
       <div class="stack">
         <p class="small">
           Press several pieces, or several layers of folded foil, flat together and measure them at once:
@@ -126,8 +125,8 @@ async function measure(): Promise<void> {
         </div>
         <p v-if="said" class="small" role="status">{{ said }}</p>
       </div>
-    </details>
-  </form>
+    </FoldPart>
+  </el-form>
 </template>
 
 <style scoped>
@@ -140,11 +139,6 @@ async function measure(): Promise<void> {
 }
 .foil :deep(.el-input-number) {
   width: 100%;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
 }
 @media (max-width: 560px) {
   .foil {

@@ -97,7 +97,7 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
     <SurveyMap v-else :survey="survey" quiet />
     <div class="stack">
       <section v-if="pads" class="sheet stack" aria-label="Foil under the pads">
-        <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+        <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
         <p v-else-if="isPending" class="quiet" role="status">Trying out stacks …</p>
         <template v-if="plan">
           <h2>{{ plan.done ? 'Leave the pads as they are' : 'Lay foil like this' }}</h2>
@@ -125,7 +125,7 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
           <el-checkbox :model-value="lower > 0" @change="lower = $event ? 0.05 : 0"
             >Leave the middle a touch lower ({{ mm(0.05) }}): prints held too well there</el-checkbox
           >
-          <p v-if="plan.refused" class="small caution" role="status">{{ plan.refused }}</p>
+          <CautionNote v-if="plan.refused" role="status" class="small">{{ plan.refused }}</CautionNote>
           <p v-else-if="plan.wished && plan.middle_after !== null" class="small">
             The middle lies {{ mm(plan.middle_before ?? 0, true) }} below the rim now, and
             {{ mm(plan.middle_after, true) }} with this foil.
@@ -146,7 +146,7 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
               <p>What lay under each pad when this survey was taken:</p>
               <StackEditor v-model="there" />
             </div>
-            <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+            <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
             <div v-if="there" class="row">
               <el-button type="primary" size="large" :loading="setRight.isPending.value" @click="mend"
                 >Plan by this</el-button
@@ -165,15 +165,14 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
               <el-button v-else size="large" @click="own = null">Cancel</el-button>
             </div>
           </template>
-          <p class="caution">
+          <CautionNote>
             Let the bed cool before you lift the plate. Foil edges cut. A taller plate meets the nozzle
             sooner: home again, hand on the power switch, before anything else.
-          </p>
+          </CautionNote>
         </template>
-        <details :open="!!error">
-          <summary>Foil in the drawer</summary>
+        <FoldPart title="Foil in the drawer" :open="!!error">
           <FoilDrawer />
-        </details>
+        </FoldPart>
       </section>
       <section v-if="!pads" class="sheet stack">
         <h2>No screws, no pads</h2>
@@ -204,10 +203,5 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
 }
 .go {
   text-decoration: none;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
 }
 </style>

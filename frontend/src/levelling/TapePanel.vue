@@ -41,20 +41,20 @@ const taped = (): Promise<void> =>
       /><span>mm thick</span></label
     >
     <p v-if="wrong" class="wrong">Tape is 0.02 to 0.5 mm thick.</p>
-    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <template v-if="tape">
       <ol v-if="tape.places.length" class="tapes">
         <li v-for="p in tape.places" :key="p.sentence">{{ p.sentence }}</li>
       </ol>
       <p v-for="h in tape.humps" :key="h.sentence" class="small">{{ h.sentence }}</p>
       <p>{{ tape.sentence }}</p>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <template v-if="open && tape.places.length">
         <p class="row"><el-button :loading="busy" @click="taped">I laid the tape</el-button></p>
-        <p class="caution">
+        <CautionNote>
           Let the bed cool before you lift the plate; edges of glass cut. Masking tape is for beds up to about
           90 °C: on a hotter one take polyimide. Home again afterwards with a hand on the power switch.
-        </p>
+        </CautionNote>
       </template>
     </template>
   </div>

@@ -112,30 +112,31 @@ watch(
     <div class="stack">
       <p v-if="asked" class="what">{{ asked.sentence }}</p>
       <p v-else-if="reading" role="status">{{ waits || 'Asking the printer what stands in it …' }}</p>
-      <form v-else-if="typing" class="stack" @submit.prevent="ask(true)">
-        <label class="label" for="on-screen"
-          >This printer does not tell its Z offset over the line. What does its screen show now, in mm?</label
-        >
-        <input id="on-screen" v-model="screen" class="field" inputmode="text" placeholder="−1.25" />
+      <el-form v-else-if="typing" class="stack" @submit.prevent="ask(true)">
+        <TextField
+          id="on-screen"
+          v-model="screen"
+          label="This printer does not tell its Z offset over the line. What does its screen show now, in mm?"
+          placeholder="−1.25"
+        />
         <p>
           <el-button type="primary" native-type="submit" :disabled="parseNumber(screen) === null"
             >Work out the step</el-button
           >
         </p>
-      </form>
+      </el-form>
       <p v-else-if="!trouble" role="status">Looking at what this means …</p>
-      <p
+      <CautionNote
         v-for="(one, i) in asked?.cautions"
         :key="one"
-        class="caution"
         :class="{ loud: asked?.confirm && i === 0 }"
       >
         {{ one }}
-      </p>
+      </CautionNote>
       <el-checkbox v-if="asked?.confirm" v-model="confirmed" class="confirm" size="large">{{
         asked.confirm
       }}</el-checkbox>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <div class="row">
         <el-button
           v-if="asked"

@@ -32,7 +32,7 @@ useIntervalFn(() => props.live && void more(), 1200)
 
 <template>
   <div>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <p v-else-if="!lines.length" class="quiet small">Nothing was said yet.</p>
     <pre
       v-else

@@ -66,28 +66,23 @@ const places = computed(() => [
           <el-button :disabled="!!current" @click="ask({ kind: 'switches' })">Read the switches</el-button>
           <el-button :disabled="!!current" @click="ask({ kind: 'cool' })">Heaters off</el-button>
         </div>
-        <form
+        <el-form
           class="row heat"
           @submit.prevent="ask({ kind: 'heat', bed: parseNumber(bed), nozzle: parseNumber(nozzle) })"
         >
           <label
-            >Bed, °C
-            <input v-model="bed" class="field" inputmode="decimal" :placeholder="`to ${printer.most_bed}`"
+            >Bed, °C <el-input v-model="bed" inputmode="decimal" :placeholder="`to ${printer.most_bed}`"
           /></label>
           <label
             >Nozzle, °C
-            <input
-              v-model="nozzle"
-              class="field"
-              inputmode="decimal"
-              :placeholder="`to ${printer.most_nozzle}`"
+            <el-input v-model="nozzle" inputmode="decimal" :placeholder="`to ${printer.most_nozzle}`"
           /></label>
           <el-button
             native-type="submit"
             :disabled="!!current || (parseNumber(bed) === null && parseNumber(nozzle) === null)"
             >Heat and wait</el-button
           >
-        </form>
+        </el-form>
         <div v-if="places.length" class="stack">
           <h3>Park the head over</h3>
           <div class="row">
@@ -108,10 +103,10 @@ const places = computed(() => [
               .join(', ')
           }}
         </p>
-        <p class="caution">
+        <CautionNote>
           Its own protections stay on, always. Stay with it, and keep a hand near the power switch at the
           first moves after a repair.
-        </p>
+        </CautionNote>
       </section>
       <div class="stack">
         <AfterList v-if="standing?.after" :printer="printer.id" :visit="visit" :after="standing.after" />

@@ -105,7 +105,7 @@ function back(): void {
       <el-step v-for="one in STEPS" :key="one" :title="one" />
     </el-steps>
     <p class="quiet now" role="status">Step {{ form.at + 1 }} of {{ STEPS.length }}</p>
-    <form class="sheet stack" @submit.prevent="next">
+    <el-form class="sheet stack" @submit.prevent="next">
       <template v-if="form.at === 0">
         <h1><label for="workshop">What is your workshop called?</label></h1>
         <el-input id="workshop" v-model="form.workshop" size="large" maxlength="80" placeholder="The shed" />
@@ -150,18 +150,18 @@ function back(): void {
             ></el-radio
           >
         </el-radio-group>
-        <p class="caution">
+        <CautionNote>
           Bed and nozzle may be hot. Keep fingers out from under the nozzle while the motors are on.
-        </p>
+        </CautionNote>
       </template>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <p class="row">
         <el-button type="primary" size="large" native-type="submit" :loading="busy">{{
           form.at === STEPS.length - 1 ? 'Start the first visit' : 'Next'
         }}</el-button>
         <el-button v-if="form.at" size="large" @click="back">Back</el-button>
       </p>
-    </form>
+    </el-form>
     <p class="quiet small">
       What is typed here is kept until you are done. <RouterLink to="/">To the workshop</RouterLink>
     </p>

@@ -60,10 +60,10 @@ const wrong = (at: number): string =>
       <el-button :disabled="places.length >= MOST" @click="add">Add a clip or another place</el-button
       ><span v-if="places.length" class="small quiet">All in mm.</span>
     </p>
-    <p v-if="places.length" class="caution">
+    <CautionNote v-if="places.length">
       Homing is the machine’s own: it knows nothing of clips. See that it does not home or park over one, and
       hand on the power switch the first time.
-    </p>
+    </CautionNote>
   </section>
 </template>
 

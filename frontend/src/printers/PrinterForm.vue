@@ -324,52 +324,40 @@ void load()
 
 <template>
   <div v-if="loadError" class="trouble" role="alert">{{ loadError }}</div>
-  <form v-else-if="ready" class="stack" @submit.prevent="save">
+  <el-form v-else-if="ready" class="stack" @submit.prevent="save">
     <h1>{{ id === null ? 'Set up a printer' : `Set-up of ${form.name}` }}</h1>
-    <p v-if="found" class="caution" role="status">
+    <CautionNote v-if="found" role="status">
       What you typed before is here again, not saved yet.
       <el-button text size="small" @click="afresh">Begin afresh</el-button>
-    </p>
+    </CautionNote>
     <div class="columns">
       <div class="stack">
         <section class="sheet stack">
           <h2>The bed</h2>
-          <div>
-            <label class="label" for="name">Name</label>
-            <input
-              id="name"
-              v-model="form.name"
-              class="field"
-              maxlength="80"
-              placeholder="What you call it"
-              autocomplete="off"
-              :aria-invalid="!!errors.name"
-            />
-            <p v-if="errors.name" class="wrong">{{ errors.name }}</p>
-          </div>
+          <TextField
+            id="name"
+            v-model="form.name"
+            label="Name"
+            maxlength="80"
+            placeholder="What you call it"
+            autocomplete="off"
+            :wrong="errors.name"
+          />
           <div class="pair">
-            <div>
-              <label class="label" for="width">Printable width (X), mm</label>
-              <input
-                id="width"
-                v-model="form.width"
-                class="field"
-                inputmode="decimal"
-                :aria-invalid="!!errors.width"
-              />
-              <p v-if="errors.width" class="wrong">{{ errors.width }}</p>
-            </div>
-            <div>
-              <label class="label" for="depth">Printable depth (Y), mm</label>
-              <input
-                id="depth"
-                v-model="form.depth"
-                class="field"
-                inputmode="decimal"
-                :aria-invalid="!!errors.depth"
-              />
-              <p v-if="errors.depth" class="wrong">{{ errors.depth }}</p>
-            </div>
+            <NumberField
+              id="width"
+              v-model="form.width"
+              label="Printable width (X)"
+              unit="mm"
+              :wrong="errors.width"
+            />
+            <NumberField
+              id="depth"
+              v-model="form.depth"
+              label="Printable depth (Y)"
+              unit="mm"
+              :wrong="errors.depth"
+            />
           </div>
           <fieldset>
             <legend class="label">Where is X 0, Y 0?</legend>
@@ -378,59 +366,47 @@ void load()
               <el-radio-button value="centre">In the middle</el-radio-button>
             </el-radio-group>
           </fieldset>
-          <details>
-            <summary>Plate size, first layer, probe</summary>
+          <FoldPart title="Plate size, first layer, probe">
             <div class="stack inner">
               <div class="pair">
-                <div>
-                  <label class="label" for="plate-width">Plate width, mm</label>
-                  <input
-                    id="plate-width"
-                    v-model="form.plate_width"
-                    class="field"
-                    inputmode="decimal"
-                    placeholder="as the printable area"
-                  />
-                  <p v-if="errors.plate_width" class="wrong">{{ errors.plate_width }}</p>
-                </div>
-                <div>
-                  <label class="label" for="plate-depth">Plate depth, mm</label>
-                  <input
-                    id="plate-depth"
-                    v-model="form.plate_depth"
-                    class="field"
-                    inputmode="decimal"
-                    placeholder="as the printable area"
-                  />
-                  <p v-if="errors.plate_depth" class="wrong">{{ errors.plate_depth }}</p>
-                </div>
+                <NumberField
+                  id="plate-width"
+                  v-model="form.plate_width"
+                  label="Plate width"
+                  unit="mm"
+                  placeholder="as the printable area"
+                  :wrong="errors.plate_width"
+                />
+                <NumberField
+                  id="plate-depth"
+                  v-model="form.plate_depth"
+                  label="Plate depth"
+                  unit="mm"
+                  placeholder="as the printable area"
+                  :wrong="errors.plate_depth"
+                />
               </div>
               <div class="pair">
                 <div>
-                  <label class="label" for="first-layer">First layer, mm</label>
-                  <input id="first-layer" v-model="form.first_layer" class="field" inputmode="decimal" />
+                  <NumberField id="first-layer" v-model="form.first_layer" label="First layer" unit="mm" />
                   <p class="small quiet">All judgements are made against it.</p>
                   <p v-if="errors.first_layer" class="wrong">{{ errors.first_layer }}</p>
                 </div>
                 <div>
-                  <label class="label" for="repeatability">Probe repeats to, mm</label>
-                  <input
+                  <NumberField
                     id="repeatability"
                     v-model="form.repeatability"
-                    class="field"
-                    inputmode="decimal"
+                    label="Probe repeats to"
+                    unit="mm"
                     placeholder="not known"
                   />
                   <p class="small quiet">Standard deviation at one point, if you know it.</p>
                   <p v-if="errors.repeatability" class="wrong">{{ errors.repeatability }}</p>
                 </div>
               </div>
-              <div>
-                <label class="label" for="note">Note</label>
-                <input id="note" v-model="form.note" class="field" maxlength="500" />
-              </div>
+              <TextField id="note" v-model="form.note" label="Note" maxlength="500" />
             </div>
-          </details>
+          </FoldPart>
         </section>
         <section class="sheet stack">
           <h2>What carries the plate</h2>
@@ -449,25 +425,27 @@ void load()
           </fieldset>
           <template v-if="form.screws.length">
             <div class="pair">
-              <div>
-                <label class="label" for="thread">Thread (ISO 261)</label>
-                <select
-                  id="thread"
-                  class="field"
-                  :value="thread"
-                  @change="chooseThread(($event.target as HTMLSelectElement).value)"
-                >
-                  <option v-for="t in threads?.threads" :key="t.name" :value="t.name">
-                    {{ t.name }}: {{ t.pitch }} mm a turn
-                  </option>
-                  <option value="own">another pitch</option>
-                </select>
-              </div>
-              <div>
-                <label class="label" for="divisions">You turn in steps of 1/…</label>
-                <input id="divisions" v-model="form.divisions" class="field" inputmode="numeric" />
-                <p v-if="errors.divisions" class="wrong">{{ errors.divisions }}</p>
-              </div>
+              <ChoiceField
+                id="thread"
+                label="Thread (ISO 261)"
+                :model-value="thread"
+                @update:model-value="chooseThread"
+              >
+                <el-option
+                  v-for="t in threads?.threads"
+                  :key="t.name"
+                  :value="t.name"
+                  :label="`${t.name}: ${t.pitch} mm a turn`"
+                />
+                <el-option value="own" label="another pitch" />
+              </ChoiceField>
+              <NumberField
+                id="divisions"
+                v-model="form.divisions"
+                label="You turn in steps of 1/…"
+                inputmode="numeric"
+                :wrong="errors.divisions"
+              />
             </div>
             <fieldset>
               <legend class="label">How do you see the knobs when you turn them?</legend>
@@ -480,8 +458,7 @@ void load()
                 you look down at it through the bed.
               </p>
             </fieldset>
-            <details>
-              <summary>Positions, unusual threads</summary>
+            <FoldPart title="Positions, unusual threads">
               <div class="stack inner">
                 <table class="plain-table screws">
                   <thead>
@@ -495,40 +472,36 @@ void load()
                   <tbody>
                     <tr v-for="(screw, i) in form.screws" :key="i">
                       <td>
-                        <input
+                        <el-input
                           v-model="screw.name"
-                          class="field"
                           maxlength="40"
                           :aria-label="`Name of screw ${i + 1}`"
                         />
                       </td>
                       <td>
-                        <input
+                        <NumberField
                           v-model="screw.x"
-                          class="field"
-                          inputmode="decimal"
-                          :aria-label="`X of ${screw.name}`"
-                          :aria-invalid="!!errors[`screws.${i}.x`]"
+                          :label="`X of ${screw.name}`"
+                          unnamed
+                          :wrong="errors[`screws.${i}.x`]"
                           @input="ownPlaces = true"
                         />
                       </td>
                       <td>
-                        <input
+                        <NumberField
                           v-model="screw.y"
-                          class="field"
-                          inputmode="decimal"
-                          :aria-label="`Y of ${screw.name}`"
-                          :aria-invalid="!!errors[`screws.${i}.y`]"
+                          :label="`Y of ${screw.name}`"
+                          unnamed
+                          :wrong="errors[`screws.${i}.y`]"
                           @input="ownPlaces = true"
                         />
                       </td>
                       <td>
-                        <input
+                        <NumberField
                           v-model="screw.pitch"
-                          class="field"
-                          inputmode="decimal"
-                          :aria-label="`Pitch of ${screw.name}`"
-                          :aria-invalid="!!errors[`screws.${i}.pitch`]"
+                          :label="`Pitch of ${screw.name}`"
+                          unnamed
+                          :wrong="errors[`screws.${i}.pitch`]"
                           @input="((thread = 'own'), (screw.thread = 'own'))"
                         />
                       </td>
@@ -550,7 +523,7 @@ void load()
                   </el-radio-group>
                 </fieldset>
               </div>
-            </details>
+            </FoldPart>
           </template>
           <PadFields
             v-else-if="screwCount === 'pads'"
@@ -563,7 +536,7 @@ void load()
         </section>
         <KeepOffFields v-model="more.keep_off" :errors="errors" :bed="bed" />
         <MoreFields v-model="more" :errors="errors" :screws="form.screws" />
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
         <div class="row">
           <el-button type="primary" size="large" native-type="submit" :loading="busy">{{
             id === null ? 'Save this printer' : 'Save the set-up'
@@ -627,7 +600,7 @@ void load()
         </div>
       </div>
     </el-dialog>
-  </form>
+  </el-form>
   <p v-else class="quiet" role="status">Opening …</p>
 </template>
 
@@ -646,11 +619,6 @@ void load()
 .picture {
   position: sticky;
   top: 12px;
-}
-summary {
-  cursor: pointer;
-  font-weight: 600;
-  padding: 6px 0;
 }
 .inner {
   padding-top: 8px;

@@ -206,7 +206,9 @@ const deleteVisit = (visit: number): Promise<void> =>
               <th scope="row">Z offset</th>
               <td>
                 {{ data.printer.closer_is }} is closer
-                <p v-if="data.printer.offset_warning" class="caution">{{ data.printer.offset_warning }}</p>
+                <CautionNote v-if="data.printer.offset_warning">{{
+                  data.printer.offset_warning
+                }}</CautionNote>
               </td>
             </tr>
             <tr>
@@ -275,13 +277,7 @@ const deleteVisit = (visit: number): Promise<void> =>
             <h2>Visits</h2>
             <div v-if="data.visits.length > 4">
               <label class="visually-hidden" for="find-visit">Find a visit</label>
-              <input
-                id="find-visit"
-                v-model="search"
-                class="field"
-                type="search"
-                placeholder="Find: date or verdict"
-              />
+              <el-input id="find-visit" v-model="search" type="search" placeholder="Find: date or verdict" />
             </div>
           </div>
           <p v-if="data.visits.length === 0" class="quiet">

@@ -10,8 +10,11 @@ const of = (name: string): Limit => (limits.value[name] ??= { tight: '', loose: 
 </script>
 
 <template>
-  <details v-if="screws.length" :open="Object.values(limits).some((l) => l.tight || l.loose)">
-    <summary>Travel left in the springs</summary>
+  <FoldPart
+    v-if="screws.length"
+    title="Travel left in the springs"
+    :open="Object.values(limits).some((l) => l.tight || l.loose)"
+  >
     <p class="small quiet">
       Turns until the spring is solid, and until it is slack. Leave empty what you do not know; plans then set
       no limit. Recorded turns are counted off from now on.
@@ -28,35 +31,27 @@ const of = (name: string): Limit => (limits.value[name] ??= { tight: '', loose: 
         <tr v-for="(s, i) in screws" :key="s.name">
           <th scope="row">{{ s.name }}</th>
           <td>
-            <input
+            <NumberField
               v-model="of(s.name).tight"
-              class="field"
-              inputmode="decimal"
-              :aria-label="`Turns to tight at ${s.name}`"
+              :label="`Turns to tight at ${s.name}`"
+              unnamed
               placeholder="not known"
+              :wrong="errors[`screws.${i}.to_tight`]"
             />
-            <p v-if="errors[`screws.${i}.to_tight`]" class="wrong">{{ errors[`screws.${i}.to_tight`] }}</p>
           </td>
           <td>
-            <input
+            <NumberField
               v-model="of(s.name).loose"
-              class="field"
-              inputmode="decimal"
-              :aria-label="`Turns to loose at ${s.name}`"
+              :label="`Turns to loose at ${s.name}`"
+              unnamed
               placeholder="not known"
+              :wrong="errors[`screws.${i}.to_loose`]"
             />
-            <p v-if="errors[`screws.${i}.to_loose`]" class="wrong">{{ errors[`screws.${i}.to_loose`] }}</p>
           </td>
         </tr>
       </tbody>
     </table>
-  </details>
+  </FoldPart>
 </template>
 
-<style scoped>
-summary {
-  cursor: pointer;
-  font-weight: 600;
-  padding: 6px 0;
-}
-</style>
+<style scoped></style>

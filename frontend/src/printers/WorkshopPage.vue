@@ -55,12 +55,12 @@ async function saveName(): Promise<void> {
     </div>
     <template v-else-if="data">
       <div class="row spread head">
-        <form v-if="renaming" class="row" @submit.prevent="saveName">
+        <el-form v-if="renaming" class="row" @submit.prevent="saveName">
           <label class="visually-hidden" for="workshop-name">Name of the workshop</label>
-          <input id="workshop-name" v-model="name" class="field name" maxlength="80" />
+          <el-input id="workshop-name" v-model="name" class="name" maxlength="80" />
           <el-button type="primary" native-type="submit">Save the name</el-button>
           <el-button @click="renaming = false">Cancel</el-button>
-        </form>
+        </el-form>
         <div v-else class="row">
           <h1>{{ data.name }}</h1>
           <el-button v-if="changes" text size="small" @click="askName">Rename</el-button>
@@ -68,10 +68,10 @@ async function saveName(): Promise<void> {
         <div class="row">
           <template v-if="data.cards.length > 3">
             <label class="visually-hidden" for="find-printer">Find a printer</label>
-            <input
+            <el-input
               id="find-printer"
               v-model="search"
-              class="field find"
+              class="find"
               type="search"
               placeholder="Find a printer"
             />

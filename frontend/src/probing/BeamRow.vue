@@ -29,7 +29,7 @@ async function work(): Promise<void> {
 <template>
   <div class="stack">
     <h3>Or from three readings in one row</h3>
-    <form class="row" @submit.prevent="text.trim() && work()">
+    <el-form class="row" @submit.prevent="text.trim() && work()">
       <el-input
         v-model="text"
         size="large"
@@ -44,7 +44,7 @@ async function work(): Promise<void> {
       <el-button native-type="submit" size="large" :loading="busy" :disabled="!text.trim()"
         >Work it out</el-button
       >
-    </form>
+    </el-form>
     <p class="small quiet">Left, middle, right, in mm, along the beam. Home before, and read them hot.</p>
     <template v-if="plan">
       <p v-for="d in plan.drives" :key="d.side">
@@ -53,11 +53,11 @@ async function work(): Promise<void> {
       </p>
       <p aria-live="polite">{{ plan.sentence }}</p>
       <p class="small quiet">{{ plan.independent }}</p>
-      <p v-if="plan.drives.length" class="caution">
+      <CautionNote v-if="plan.drives.length">
         Motors off before you turn a lead screw by hand; fingers out of the belts before they go on again.
-      </p>
+      </CautionNote>
     </template>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
   </div>
 </template>
 

@@ -52,25 +52,16 @@ async function save(): Promise<void> {
     <p class="small quiet">
       Calipers from the base to the beam at both uprights, held the same way. Motors off.
     </p>
-    <form v-if="!visit.ended_at" class="three" @submit.prevent="body && save()">
-      <div>
-        <label class="label" for="beam-left">Left, mm</label
-        ><input id="beam-left" v-model="draft.left" class="field" inputmode="decimal" />
-      </div>
-      <div>
-        <label class="label" for="beam-right">Right, mm</label
-        ><input id="beam-right" v-model="draft.right" class="field" inputmode="decimal" />
-      </div>
-      <div>
-        <label class="label" for="beam-span">Apart, mm</label
-        ><input id="beam-span" v-model="draft.span" class="field" inputmode="decimal" />
-      </div>
+    <el-form v-if="!visit.ended_at" class="three" @submit.prevent="body && save()">
+      <NumberField id="beam-left" v-model="draft.left" label="Left" unit="mm" />
+      <NumberField id="beam-right" v-model="draft.right" label="Right" unit="mm" />
+      <NumberField id="beam-span" v-model="draft.span" label="Apart" unit="mm" />
       <el-button native-type="submit" type="primary" :disabled="!body || !!error" :loading="busy"
         >Store</el-button
       >
-    </form>
-    <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    </el-form>
+    <TroubleNote v-if="error && body">{{ sentence(error) }}</TroubleNote>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <p v-if="result" :class="result.level === 'skewed' ? 'trouble' : ''" aria-live="polite">
       {{ result.sentences[0] }}
     </p>

@@ -48,16 +48,15 @@ function drop(index: number): void {
 </script>
 
 <template>
-  <form class="stack" @submit.prevent="add">
+  <el-form class="stack" @submit.prevent="add">
     <label class="label" for="series">{{ what }} {{ values.length + 1 }}</label>
     <div class="row nowrap">
-      <input
+      <el-input
         id="series"
         ref="field"
         v-model="text"
-        class="field big"
         inputmode="decimal"
-        autocomplete="off"
+        class="big"
         placeholder="0.00"
         :aria-invalid="!!wrong"
       />
@@ -79,7 +78,7 @@ function drop(index: number): void {
         <button type="button" :aria-label="`Remove reading ${i + 1}`" @click="drop(i)">×</button>
       </li>
     </ol>
-  </form>
+  </el-form>
 </template>
 
 <style scoped>

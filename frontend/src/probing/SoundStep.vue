@@ -79,7 +79,7 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
             <p>{{ item.how }}</p>
             <p><b>Good:</b> {{ item.good }}</p>
             <p class="quiet"><b>Ignored:</b> {{ item.ignore }}</p>
-            <p v-if="item.caution" class="caution">{{ item.caution }}</p>
+            <CautionNote v-if="item.caution">{{ item.caution }}</CautionNote>
             <div v-if="item.state === 'bad'" class="mend stack" role="status">
               <h3>Mend it: about {{ item.minutes }} min</h3>
               <p>{{ item.mend }}</p>
@@ -95,7 +95,7 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
               </div>
               <div>
                 <label class="label small" :for="`why-${item.key}`">What is bad about it (if it is)</label>
-                <input :id="`why-${item.key}`" v-model="whys[item.key]" class="field" maxlength="500" />
+                <el-input :id="`why-${item.key}`" v-model="whys[item.key]" maxlength="500" />
               </div>
             </template>
           </div>
@@ -126,10 +126,10 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
       </section>
       <SwitchTest :visit="visit" />
       <BeamTest v-if="visit.printer.beam_screws" :visit="visit" />
-      <p class="caution">
+      <CautionNote>
         Motors off before you move anything by hand. Mains side, supply and heater wiring: unplugged, and by
         someone qualified under your local rules.
-      </p>
+      </CautionNote>
     </div>
   </div>
 </template>

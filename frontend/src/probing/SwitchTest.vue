@@ -203,14 +203,15 @@ const hasLine = computed(() => props.visit.printer.port !== '')
             <tr v-for="row in named" :key="row">
               <th scope="row">
                 <template v-if="draft.pressed[row] && hasLine">
-                  <select
-                    class="field narrow"
-                    :value="row"
-                    :aria-label="`What was pressed when ${row} answered`"
-                    @change="wasPressed(row, ($event.target as HTMLSelectElement).value)"
+                  <ChoiceField
+                    :label="`What was pressed when ${row} answered`"
+                    unnamed
+                    class="narrow"
+                    :model-value="row"
+                    @update:model-value="wasPressed(row, $event)"
                   >
-                    <option v-for="name in named" :key="name" :value="name">{{ name }}</option>
-                  </select>
+                    <el-option v-for="name in named" :key="name" :value="name" :label="name" />
+                  </ChoiceField>
                   pressed
                 </template>
                 <template v-else>{{ row }} pressed</template>
@@ -235,22 +236,24 @@ const hasLine = computed(() => props.visit.printer.port !== '')
           </tbody>
         </table>
       </div>
-      <details v-if="named.length">
-        <summary>How they are wired, if you know</summary>
+      <FoldPart v-if="named.length" title="How they are wired, if you know">
         <div class="row">
-          <label v-for="name in named" :key="name"
-            >{{ name }}
-            <select v-model="draft.wiring[name]" class="field narrow" :aria-label="`Wiring of ${name}`">
-              <option value="unknown">not known</option>
-              <option value="normally_open">normally open</option>
-              <option value="normally_closed">normally closed</option>
-            </select>
-          </label>
+          <ChoiceField
+            v-for="name in named"
+            :key="name"
+            v-model="draft.wiring[name]"
+            :label="`Wiring of ${name}`"
+            class="narrow"
+          >
+            <el-option value="unknown" label="not known" />
+            <el-option value="normally_open" label="normally open" />
+            <el-option value="normally_closed" label="normally closed" />
+          </ChoiceField>
         </div>
         <p class="small quiet">
           Normally closed, a broken wire shows as triggered and fails safe; normally open, it hides.
         </p>
-      </details>
+      </FoldPart>
       <div v-if="retracting && hasLine" class="row">
         <el-button @click="pin('probe_in')">Take the pin in</el-button>
         <el-button @click="pin('probe_out')">Put it out</el-button>
@@ -265,37 +268,39 @@ const hasLine = computed(() => props.visit.printer.port !== '')
       </div>
       <div v-if="retracting" class="row">
         <span class="label">Probe</span>
-        <label v-for="which in ['stowed', 'deployed', 'touched'] as const" :key="which"
-          >{{ which === 'touched' ? 'pin pushed up' : which }}
-          <select v-model="draft.probe[which]" class="field narrow">
-            <option value="">–</option>
-            <option value="open">open</option>
-            <option value="triggered">triggered</option>
-          </select>
-        </label>
+        <ChoiceField
+          v-for="which in ['stowed', 'deployed', 'touched'] as const"
+          :key="which"
+          v-model="draft.probe[which]"
+          :label="which === 'touched' ? 'pin pushed up' : which"
+          class="narrow"
+        >
+          <el-option value="" label="–" />
+          <el-option value="open" label="open" />
+          <el-option value="triggered" label="triggered" />
+        </ChoiceField>
       </div>
-      <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
+      <TroubleNote v-if="error && body">{{ sentence(error) }}</TroubleNote>
       <ul v-if="said.length" aria-live="polite">
         <li v-for="one in said" :key="one.switch + one.kind" :class="one.kind">
           {{ one.sentence }}
-          <details v-if="one.walk.length">
-            <summary>Find the break with a meter</summary>
+          <FoldPart v-if="one.walk.length" title="Find the break with a meter">
             <ol>
               <li v-for="step in one.walk" :key="step">{{ step }}</li>
             </ol>
-          </details>
+          </FoldPart>
         </li>
       </ul>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <div class="row">
         <el-button type="primary" :disabled="!result" :loading="busy" @click="save"
           >Store this test</el-button
         >
         <el-button @click="draft = freshSwitches()">Begin again</el-button>
       </div>
-      <p class="caution">
+      <CautionNote>
         Press with something that is not your finger where an axis could move, and keep the motors off.
-      </p>
+      </CautionNote>
     </template>
     <AskDialog :printer="visit.printer.id" :wanted="wanted" @close="wanted = null" @begun="begun" />
   </section>
@@ -318,11 +323,6 @@ const hasLine = computed(() => props.visit.printer.port !== '')
 .cell.triggered {
   background: var(--act-ground);
   font-weight: 700;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
 }
 .narrow {
   width: 9.5em;

@@ -148,18 +148,18 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
       <WeakenedBy :said="visit.weaknesses.trust" />
       <section v-if="canTalk" class="sheet stack" aria-label="By the printer">
         <h2>Let the printer touch</h2>
-        <form
+        <el-form
           class="row"
           @submit.prevent="
             wanted = { kind: 'repeatability', visit: visit.id, count: Math.round(parseNumber(count) ?? 10) }
           "
         >
           <label for="touches">Touches</label>
-          <input id="touches" v-model="count" class="field short" inputmode="numeric" />
+          <el-input id="touches" v-model="count" class="short" inputmode="numeric" />
           <el-button type="primary" size="large" native-type="submit" :disabled="!!live"
             >Touch in the middle</el-button
           >
-        </form>
+        </el-form>
         <JobCard v-if="job" :job="job" />
         <p class="small">
           <RouterLink :to="`/printers/${printer.id}/machine`">Heat, home, park: at the line</RouterLink>
@@ -168,8 +168,8 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
       <section v-if="!visit.ended_at" class="sheet stack" aria-label="By hand">
         <h2>{{ canTalk ? 'Or type what it read' : 'Type what it read' }}</h2>
         <SeriesEntry v-model="draft" :timed="false" :most="100" what="Touch" />
-        <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }} Nothing you typed is lost.</p>
+        <TroubleNote v-if="error && body">{{ sentence(error) }}</TroubleNote>
+        <TroubleNote v-if="trouble">{{ trouble }} Nothing you typed is lost.</TroubleNote>
         <div class="row">
           <el-button type="primary" size="large" :disabled="typed.length < 3" :loading="busy" @click="save"
             >Store this test</el-button
@@ -177,9 +177,9 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
           <el-button v-if="typed.length" @click="draft = emptySeries()">Begin again</el-button>
         </div>
       </section>
-      <p class="caution">
+      <CautionNote>
         Keep a hand near the power switch at the first touches after a repair. The head comes down by itself.
-      </p>
+      </CautionNote>
       <p class="small"><RouterLink :to="`/visits/${visit.id}/measure`">On to measuring</RouterLink></p>
     </div>
     <AskDialog :printer="printer.id" :wanted="wanted" @close="wanted = null" @begun="follow($event.id)" />

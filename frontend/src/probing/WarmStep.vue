@@ -166,20 +166,14 @@ const spots = computed(
           Compare two surveys, cold and hot for instance. Nothing may have been turned in between.
         </p>
         <div class="pair">
-          <div>
-            <label class="label" for="cold">Before</label
-            ><select id="cold" v-model="before" class="field">
-              <option v-for="s in surveys" :key="s.id" :value="s.id">{{ label(s) }}</option>
-            </select>
-          </div>
-          <div>
-            <label class="label" for="hot">After</label
-            ><select id="hot" v-model="after" class="field">
-              <option v-for="s in surveys" :key="s.id" :value="s.id">{{ label(s) }}</option>
-            </select>
-          </div>
+          <ChoiceField id="cold" v-model="before" label="Before">
+            <el-option v-for="s in surveys" :key="s.id" :value="s.id" :label="label(s)" />
+          </ChoiceField>
+          <ChoiceField id="hot" v-model="after" label="After">
+            <el-option v-for="s in surveys" :key="s.id" :value="s.id" :label="label(s)" />
+          </ChoiceField>
         </div>
-        <p v-if="unlike && before !== after" class="trouble" role="alert">{{ sentence(unlike) }}</p>
+        <TroubleNote v-if="unlike && before !== after">{{ sentence(unlike) }}</TroubleNote>
         <template v-if="movement && before !== after">
           <p class="say">{{ movement.sentence }}</p>
           <ReliefMap
@@ -215,10 +209,10 @@ const spots = computed(
           </el-button>
         </div>
         <p v-if="visit.bed_temperature === null && visit.nozzle_temperature === null" class="small quiet">
-          Say in the strip above how hot they are to become.
+          Say in the setup bar how hot they are to become.
         </p>
         <JobCard v-if="heating && (!job || heating.id > job.id)" :job="heating" />
-        <form
+        <el-form
           v-if="canTouch"
           class="row"
           @submit.prevent="
@@ -226,7 +220,7 @@ const spots = computed(
           "
         >
           <label for="every">Read every</label>
-          <input id="every" v-model="every" class="field short" inputmode="numeric" /> s
+          <el-input id="every" v-model="every" class="short" inputmode="numeric" /> s
           <el-radio-group v-model="places" aria-label="Where">
             <el-radio-button :value="1">one place</el-radio-button
             ><el-radio-button :value="5">five in turn</el-radio-button>
@@ -234,7 +228,7 @@ const spots = computed(
           <el-button type="primary" size="large" native-type="submit" :disabled="!!running"
             >Watch until it is steady</el-button
           >
-        </form>
+        </el-form>
         <JobCard v-if="job" :job="job" />
       </section>
       <section v-if="!visit.ended_at" class="sheet stack" aria-label="By hand">
@@ -243,8 +237,8 @@ const spots = computed(
           <span class="clock number" role="timer" aria-label="Time since the first reading">{{ clock }}</span>
         </div>
         <SeriesEntry v-model="draft" timed :most="500" what="Reading" />
-        <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }} Nothing you typed is lost.</p>
+        <TroubleNote v-if="error && body">{{ sentence(error) }}</TroubleNote>
+        <TroubleNote v-if="trouble">{{ trouble }} Nothing you typed is lost.</TroubleNote>
         <div class="row">
           <el-button
             type="primary"
@@ -257,10 +251,10 @@ const spots = computed(
           <el-button v-if="typed.heights.length" @click="draft = emptySeries()">Begin again</el-button>
         </div>
       </section>
-      <p class="caution">
+      <CautionNote>
         The nozzle gets hot enough to burn at once, the bed after a second. Stay with it while it heats, and
         leave its protections on.
-      </p>
+      </CautionNote>
       <p class="small"><RouterLink :to="`/visits/${visit.id}/trust`">On to the probe</RouterLink></p>
     </div>
     <AskDialog

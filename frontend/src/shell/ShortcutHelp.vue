@@ -13,7 +13,7 @@ import { helpOpen, SHORTCUTS, shortcutsOn } from './shortcuts'
       </tbody>
     </table>
     <p class="row keys">
-      <label class="row"><input v-model="shortcutsOn" type="checkbox" /> Use single keys as shortcuts</label>
+      <el-checkbox v-model="shortcutsOn">Use single keys as shortcuts</el-checkbox>
     </p>
   </el-dialog>
 </template>
@@ -21,9 +21,5 @@ import { helpOpen, SHORTCUTS, shortcutsOn } from './shortcuts'
 <style scoped>
 .keys {
   margin-top: 12px;
-}
-input {
-  width: 20px;
-  height: 20px;
 }
 </style>

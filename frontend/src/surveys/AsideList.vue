@@ -36,6 +36,6 @@ async function change(place: number, aside: boolean): Promise<void> {
         one.counts ? 'Set aside' : 'Put back'
       }}</el-button>
     </div>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
   </section>
 </template>

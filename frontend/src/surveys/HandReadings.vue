@@ -218,7 +218,7 @@ const store = (): void =>
         </p>
       </section>
       <section class="stack entry">
-        <form class="sheet stack" @submit.prevent="next">
+        <el-form class="sheet stack" @submit.prevent="next">
           <p v-if="at" class="row spread">
             <b>{{ hand.at + 1 }} of {{ hand.points.length }}{{ at.name ? `: ${at.name}` : '' }}</b
             ><span class="number">x {{ at.x }} y {{ at.y }} mm</span>
@@ -226,30 +226,31 @@ const store = (): void =>
           <template v-if="hand.way === 'paper'">
             <div class="row">
               <label for="thickness">Strip thickness, mm</label
-              ><input id="thickness" v-model="hand.thickness" class="field short" inputmode="decimal" />
+              ><el-input id="thickness" v-model="hand.thickness" inputmode="decimal" class="short" />
             </div>
             <div v-if="at" class="row">
               <label for="felt-z">Felt at Z on the display, mm</label
-              ><input id="felt-z" v-model="at.z" class="field short" inputmode="text" placeholder="0.00" />
+              ><el-input id="felt-z" v-model="at.z" inputmode="text" class="short" placeholder="0.00" />
             </div>
             <FeelButtons v-if="at" :chosen="at.feel ?? null" @feel="feel" />
             <p class="small quiet">“Pulls, but bunches up when pushed” is already too close.</p>
           </template>
           <template v-else-if="hand.way === 'lowered' && at">
             <div class="pair">
-              <div>
-                <label class="label" for="thickness">Strip thickness, mm</label
-                ><input id="thickness" v-model="hand.thickness" class="field" inputmode="decimal" />
-              </div>
-              <div>
-                <label class="label" for="step">Lowered in steps of, mm</label
-                ><select id="step" v-model.number="hand.step" class="field">
-                  <option v-for="one in feels?.steps" :key="one" :value="one">{{ one }}</option>
-                </select>
-              </div>
+              <NumberField id="thickness" v-model="hand.thickness" label="Strip thickness" unit="mm" />
+              <ChoiceField id="step" v-model="hand.step" label="Lowered in steps of, mm">
+                <el-option v-for="one in feels?.steps" :key="one" :value="one" :label="one" />
+              </ChoiceField>
             </div>
-            <label class="label" for="drag-z">Z at which it just drags, mm</label>
-            <input id="drag-z" v-model="at.value" class="field big" inputmode="text" placeholder="0.25" />
+            <NumberField
+              id="drag-z"
+              v-model="at.value"
+              label="Z at which it just drags"
+              unit="mm"
+              inputmode="text"
+              class="big"
+              placeholder="0.25"
+            />
             <p class="small quiet">
               Go there high above the bed, lower in small steps until the strip just drags, and type the Z
               that the display shows.
@@ -257,28 +258,24 @@ const store = (): void =>
           </template>
           <template v-else-if="hand.way === 'feeler' && at">
             <div class="pair">
-              <div>
-                <label class="label" for="slides">Thickest leaf that slides, mm</label
-                ><input id="slides" v-model="at.value" class="field" inputmode="decimal" />
-              </div>
-              <div>
-                <label class="label" for="stops">Thinnest that does not, mm</label
-                ><input
-                  id="stops"
-                  v-model="at.stop"
-                  class="field"
-                  inputmode="decimal"
-                  placeholder="if you tried"
-                />
-              </div>
+              <NumberField id="slides" v-model="at.value" label="Thickest leaf that slides" unit="mm" />
+              <NumberField
+                id="stops"
+                v-model="at.stop"
+                label="Thinnest that does not"
+                unit="mm"
+                placeholder="if you tried"
+              />
             </div>
             <p class="small quiet">Clean the oil off the leaves before they touch the plate.</p>
           </template>
           <template v-else-if="at">
-            <label class="label" for="shows">{{
-              hand.way === 'dial' ? 'The dial shows, mm' : 'Plate over base, mm'
-            }}</label>
-            <input id="shows" v-model="at.value" class="field big" inputmode="decimal" />
+            <NumberField
+              id="shows"
+              v-model="at.value"
+              :label="hand.way === 'dial' ? 'The dial shows, mm' : 'Plate over base, mm'"
+              class="big"
+            />
             <fieldset v-if="hand.way === 'dial'">
               <legend class="label">When the bed is higher, the needle goes to …</legend>
               <el-radio-group v-model="hand.plus_is_high" aria-label="Sign of the dial">
@@ -302,34 +299,18 @@ const store = (): void =>
             >
             <el-button size="small" @click="lay('grid')">3 × 3</el-button>
           </div>
-          <details v-if="hand.way === 'lowered'">
-            <summary>A mesh by hand</summary>
+          <FoldPart v-if="hand.way === 'lowered'" title="A mesh by hand">
             <div class="mesh">
-              <div>
-                <label class="label" for="mesh-columns">Columns</label
-                ><input id="mesh-columns" v-model="mesh.columns" class="field" inputmode="numeric" />
-              </div>
-              <div>
-                <label class="label" for="mesh-rows">Rows</label
-                ><input id="mesh-rows" v-model="mesh.rows" class="field" inputmode="numeric" />
-              </div>
-              <div>
-                <label class="label" for="mesh-inset">Inset, mm</label
-                ><input
-                  id="mesh-inset"
-                  v-model="mesh.inset"
-                  class="field"
-                  inputmode="decimal"
-                  placeholder="usual"
-                />
-              </div>
+              <NumberField id="mesh-columns" v-model="mesh.columns" label="Columns" inputmode="numeric" />
+              <NumberField id="mesh-rows" v-model="mesh.rows" label="Rows" inputmode="numeric" />
+              <NumberField id="mesh-inset" v-model="mesh.inset" label="Inset" unit="mm" placeholder="usual" />
             </div>
             <p><el-button size="small" @click="layMesh">Lay these places</el-button></p>
             <p class="small quiet">
               For a machine that follows a mesh and has no probe: store the readings, then make the mesh from
               them in the step Mesh.
             </p>
-          </details>
+          </FoldPart>
           <TestPrintPanel
             v-if="hand.way === 'paper'"
             :visit="visit"
@@ -338,10 +319,10 @@ const store = (): void =>
             asks
             @stops="takeStops"
           />
-        </form>
+        </el-form>
         <section class="sheet stack" aria-live="polite">
-          <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
-          <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+          <TroubleNote v-if="error && body">{{ sentence(error) }}</TroubleNote>
+          <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
           <template v-if="shown">
             <p v-if="shown.figures.at_least !== null">
               <b>At least {{ mm(shown.figures.at_least) }}</b> from highest to lowest.
@@ -351,9 +332,9 @@ const store = (): void =>
                 mm(2 * (shown.noise ?? 0))
               }}.
             </p>
-            <p v-for="one in shown.aside" :key="one.place" class="caution">
+            <CautionNote v-for="one in shown.aside" :key="one.place">
               {{ one.sentence }} You can put it back on the map.
-            </p>
+            </CautionNote>
             <p v-if="shown.next_place" class="small" aria-live="polite">{{ shown.next_place }}</p>
             <p v-for="one in shown.assumptions" :key="one" class="small">{{ one }}</p>
           </template>
@@ -383,11 +364,6 @@ const store = (): void =>
   grid-template-columns: repeat(3, 1fr);
   gap: 10px;
   align-items: end;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
 }
 .pair {
   display: grid;

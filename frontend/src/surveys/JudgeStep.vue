@@ -177,10 +177,9 @@ const next = computed(() => {
               </tr>
             </tbody>
           </table>
-          <p v-if="f.tilt_note" class="small caution">{{ f.tilt_note }}</p>
+          <CautionNote v-if="f.tilt_note" class="small">{{ f.tilt_note }}</CautionNote>
           <p v-if="f.noise_note" class="small quiet">{{ f.noise_note }}</p>
-          <details @toggle="detail = ($event.target as HTMLDetailsElement).open">
-            <summary>More figures</summary>
+          <FoldPart title="More figures" @toggle="detail = $event">
             <table class="plain-table">
               <tbody>
                 <tr>
@@ -220,7 +219,7 @@ const next = computed(() => {
             <ul v-if="survey.assumptions.length" class="small">
               <li v-for="one in survey.assumptions" :key="one">{{ one }}</li>
             </ul>
-          </details>
+          </FoldPart>
         </section>
       </div>
     </div>
@@ -236,11 +235,6 @@ const next = computed(() => {
 }
 .go {
   text-decoration: none;
-}
-summary {
-  cursor: pointer;
-  padding: 8px;
-  color: var(--accent);
 }
 abbr {
   font-size: 0.85rem;

@@ -94,7 +94,7 @@ const PAD = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '±', '0', '.']
       <span>{{ done }} of {{ draft.points.length }} read</span>
       <button type="button" class="close" @click="leave">Close</button>
     </div>
-    <p v-if="error || trouble" class="trouble" role="alert">{{ trouble || sentence(error) }}</p>
+    <TroubleNote v-if="error || trouble">{{ trouble || sentence(error) }}</TroubleNote>
     <div v-if="visit && at" class="body">
       <div class="top">
         <WhereScrew
@@ -113,13 +113,13 @@ const PAD = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '±', '0', '.']
               >{{ draft.unit === 'um' ? 'µm' : 'mm' }} {{ draft.values === 'gap' ? 'gap' : 'height' }}</small
             ></output
           >
-          <p v-if="wrong" class="trouble" role="alert">{{ wrong }}</p>
+          <TroubleNote v-if="wrong">{{ wrong }}</TroubleNote>
         </div>
       </div>
-      <p class="caution">
+      <CautionNote>
         Nozzle and bed are hot: hands off both. Move the head with the printer’s own controls, or with the
         motors off.
-      </p>
+      </CautionNote>
       <div class="pad" role="group" aria-label="Keypad">
         <button
           v-for="one in PAD"

@@ -84,10 +84,10 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
       The newest readings are from {{ asTime(last.survey.taken_at) }}, and nothing was turned since. Another
       survey of the same bed shows how far your readings repeat.
     </p>
-    <p class="caution">
+    <CautionNote>
       Bed and nozzle are hot at printing temperature: keep hands and sleeves off them. The head moves by
       itself; keep fingers out from under it.
-    </p>
+    </CautionNote>
     <div v-if="trouble" class="trouble stack" role="alert">
       <p>{{ trouble }} Nothing you typed is lost.</p>
       <ul v-if="lines.length">

@@ -93,6 +93,12 @@ const boundText = (index: number): string =>
   typing.value?.index === index
     ? typing.value.text
     : (draft.value.bounds?.[index] ?? String(found.value?.bounds?.[SIDES[index]!] ?? ''))
+// so many values, and nobody said how many make a row
+const rowsWanted = computed(
+  () =>
+    error.value instanceof ApiError &&
+    ['formats.values_list_many_make', 'formats.values_do_not_make'].includes(error.value.problem.code ?? ''),
+)
 const BOUNDS = ['Left X', 'Front Y', 'Right X', 'Back Y']
 function store(): void {
   emit('store', {
@@ -119,15 +125,15 @@ function store(): void {
               @change="take(($event.target as HTMLInputElement).files?.[0])"
           /></label>
         </div>
-        <textarea
+        <el-input
           id="pasted"
           v-model="draft.text"
-          class="field"
-          rows="9"
+          type="textarea"
+          :rows="9"
           spellcheck="false"
           :placeholder="example"
           @input="typedOver"
-        ></textarea>
+        />
         <p v-if="draft.file" class="row spread">
           <span>{{ draft.file.name }}</span><el-button size="small" @click="draft.file = null"
             >Take it away</el-button
@@ -141,9 +147,13 @@ function store(): void {
       </div>
       <div v-if="error && body" class="trouble stack" role="alert">
         <p>{{ sentence(error) }}</p>
-        <label v-if="draft.layout === 'list' || /make a row|full rows/.test(sentence(error))"
-          >Values in a row <input v-model="draft.columns" class="field narrow" inputmode="numeric"
-        /></label>
+        <NumberField
+          v-if="draft.layout === 'list' || rowsWanted"
+          v-model="draft.columns"
+          label="Values in a row"
+          class="narrow"
+          inputmode="numeric"
+        />
         <el-button v-if="draft.layout" size="small" @click="draft.layout = null"
           >Let Finchwort guess the layout</el-button
         >
@@ -172,12 +182,12 @@ function store(): void {
         <ul v-if="found.assumptions.length" class="small">
           <li v-for="one in found.assumptions" :key="one">{{ one }}</li>
         </ul>
-        <p v-for="one in found.aside" :key="one.place" class="caution">
+        <CautionNote v-for="one in found.aside" :key="one.place">
           {{ one.sentence }} You can put it back on the map.
-        </p>
-        <p v-if="found.doubt" class="trouble" role="alert">
+        </CautionNote>
+        <TroubleNote v-if="found.doubt">
           {{ found.doubt }} <RouterLink :to="`/printers/${printer.id}/edit`">To the set-up</RouterLink>
-        </p>
+        </TroubleNote>
         <p><b>Look at the corners on the map.</b> If they are not where they belong, put it right here:</p>
         <div class="row">
           <el-button
@@ -229,22 +239,25 @@ function store(): void {
             @click="draft.serpentine = !draft.serpentine"
             >Rows walked to and fro</el-button
           >
-          <label v-if="found.layout === 'list'"
-            >Values in a row <input v-model="draft.columns" class="field narrow" inputmode="numeric"
-          /></label>
+          <NumberField
+            v-if="found.layout === 'list'"
+            v-model="draft.columns"
+            label="Values in a row"
+            class="narrow"
+            inputmode="numeric"
+          />
         </div>
         <fieldset v-if="found.layout !== 'points'">
           <legend class="label">Outer readings lie at, mm</legend>
           <div class="four">
-            <label v-for="(name, i) in BOUNDS" :key="name" class="small"
-              >{{ name
-              }}<input
-                class="field"
-                inputmode="decimal"
-                :value="boundText(i)"
-                @input="typing = { index: i, text: ($event.target as HTMLInputElement).value }"
-                @change="setBound(i, ($event.target as HTMLInputElement).value)"
-            /></label>
+            <NumberField
+              v-for="(name, i) in BOUNDS"
+              :key="name"
+              :label="name"
+              :model-value="boundText(i)"
+              @update:model-value="typing = { index: i, text: $event }"
+              @change="setBound(i, $event)"
+            />
           </div>
         </fieldset>
         <el-button type="primary" size="large" :loading="busy || behind" @click="store"

@@ -150,18 +150,9 @@ const begin = (): void => {
       <section v-if="!watched" class="sheet stack" aria-label="Plan a survey">
         <h2>Which places?</h2>
         <div class="three">
-          <div>
-            <label class="label" for="columns">Columns</label
-            ><input id="columns" v-model="columns" class="field" inputmode="numeric" />
-          </div>
-          <div>
-            <label class="label" for="rows">Rows</label
-            ><input id="rows" v-model="rows" class="field" inputmode="numeric" />
-          </div>
-          <div>
-            <label class="label" for="inset">Inset, mm</label
-            ><input id="inset" v-model="inset" class="field" inputmode="decimal" />
-          </div>
+          <NumberField id="columns" v-model="columns" label="Columns" inputmode="numeric" />
+          <NumberField id="rows" v-model="rows" label="Rows" inputmode="numeric" />
+          <NumberField id="inset" v-model="inset" label="Inset" unit="mm" />
         </div>
         <p v-if="plan">
           {{ plan.points.length }} places, about
@@ -171,7 +162,7 @@ const begin = (): void => {
               : `${Math.round(plan.minutes)} min`
           }}.
         </p>
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
         <div class="row">
           <el-button
             v-if="printer.port && hasProbe"

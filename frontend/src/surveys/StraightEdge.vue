@@ -137,7 +137,7 @@ async function save(): Promise<void> {
         @show="shownId = $event"
       />
     </div>
-    <form class="sheet stack" @submit.prevent="body && save()">
+    <el-form class="sheet stack" @submit.prevent="body && save()">
       <el-radio-group v-model="draft.what" aria-label="What the edge lies on">
         <el-radio-button value="plate">On the plate</el-radio-button
         ><el-radio-button value="carrier">On the bare carrier</el-radio-button>
@@ -173,16 +173,10 @@ async function save(): Promise<void> {
         <tbody>
           <tr v-for="(row, i) in draft.rows" :key="i">
             <td>
-              <input v-model="row.at" class="field" inputmode="decimal" :aria-label="`Place ${i + 1}`" />
+              <NumberField v-model="row.at" :label="`Place ${i + 1}`" unnamed />
             </td>
             <td>
-              <input
-                v-model="row.gap"
-                class="field"
-                inputmode="decimal"
-                :aria-label="`Gap ${i + 1}`"
-                placeholder="0.00"
-              />
+              <NumberField v-model="row.gap" :label="`Gap ${i + 1}`" unnamed placeholder="0.00" />
             </td>
           </tr>
         </tbody>
@@ -190,16 +184,16 @@ async function save(): Promise<void> {
       <p class="row">
         <el-button size="small" @click="draft.rows.push({ at: '', gap: '' })">One more place</el-button>
       </p>
-      <p v-if="error && body" class="trouble" role="alert">{{ sentence(error) }}</p>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="error && body">{{ sentence(error) }}</TroubleNote>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <el-button type="primary" size="large" native-type="submit" :disabled="!body || !!error" :loading="busy"
         >Store this line</el-button
       >
-      <p class="caution">
+      <CautionNote>
         On a hot plate the edge warms and bends too: lay it on briefly, hands off the plate, or measure cold
         and say so in the note.
-      </p>
-    </form>
+      </CautionNote>
+    </el-form>
   </div>
 </template>
 

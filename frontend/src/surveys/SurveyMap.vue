@@ -154,7 +154,7 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
       <p v-if="data.unknown.length" class="small quiet">
         Dark hatching: nobody knows. There paper said only which way, so the colour is a guess.
       </p>
-      <p v-if="data.doubt" class="caution" role="alert">{{ data.doubt }}</p>
+      <CautionNote v-if="data.doubt" role="alert">{{ data.doubt }}</CautionNote>
     </template>
   </section>
 </template>

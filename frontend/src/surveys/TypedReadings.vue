@@ -178,20 +178,19 @@ watch(
       </p>
     </section>
     <section class="stack">
-      <form class="sheet stack entry" @submit.prevent="next">
+      <el-form class="sheet stack entry" @submit.prevent="next">
         <template v-if="at">
           <div class="row spread">
             <label class="label" for="reading">Reading {{ draft.at + 1 }} of {{ draft.points.length }}</label>
             <span class="number">x {{ at.x }} y {{ at.y }} mm</span>
           </div>
           <div class="row nowrap">
-            <input
+            <el-input
               id="reading"
               ref="field"
               v-model="at.text"
-              class="field big"
               inputmode="decimal"
-              autocomplete="off"
+              class="big"
               :aria-invalid="!!wrong"
               aria-describedby="reading-help"
               placeholder="0.00"
@@ -217,19 +216,16 @@ watch(
             >Large keypad</RouterLink
           >
         </div>
-      </form>
+      </el-form>
       <div class="sheet stack">
-        <div>
-          <label class="label" for="pattern">Places to measure</label>
-          <select
-            id="pattern"
-            class="field"
-            :value="draft.pattern"
-            @change="choose(($event.target as HTMLSelectElement).value)"
-          >
-            <option v-for="p in PATTERNS" :key="p.value" :value="p.value">{{ p.label }}</option>
-          </select>
-        </div>
+        <ChoiceField
+          id="pattern"
+          label="Places to measure"
+          :model-value="draft.pattern"
+          @update:model-value="choose"
+        >
+          <el-option v-for="p in PATTERNS" :key="p.value" :value="p.value" :label="p.label" />
+        </ChoiceField>
         <div class="row">
           <el-radio-group
             :model-value="draft.values ?? 'height'"
@@ -262,16 +258,16 @@ watch(
           <p>
             <b>{{ mm(shown.figures.spread) }}</b> from highest to lowest so far.
           </p>
-          <p v-for="one in shown.aside" :key="one.place" class="caution">
+          <CautionNote v-for="one in shown.aside" :key="one.place">
             {{ one.sentence }} You can put it back on the map.
-          </p>
+          </CautionNote>
           <p v-if="shown.next_place" class="small" aria-live="polite">{{ shown.next_place }}</p>
         </template>
         <p v-else-if="points.length < 3" class="quiet">
           {{ count(3 - points.length, 'more reading') }} until a tilt can show.
         </p>
         <p v-else-if="waiting" class="quiet">{{ waiting }} Go on with the next place.</p>
-        <p v-if="shown?.doubt" class="trouble">{{ shown.doubt }}</p>
+        <TroubleNote v-if="shown?.doubt">{{ shown.doubt }}</TroubleNote>
         <p v-if="trouble" class="wrong">{{ trouble }}</p>
         <el-button
           type="primary"

@@ -102,7 +102,7 @@ const SHORT: Record<string, string> = {
       }}</span>
       <el-button @click="leave">Close</el-button>
     </div>
-    <p v-if="error" class="trouble" role="alert">{{ sentence(error) }}</p>
+    <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <div v-else-if="data && !begun" class="body">
       <h1>Level by paper</h1>
       <p>{{ data.why }}</p>
@@ -111,20 +111,20 @@ const SHORT: Record<string, string> = {
         <li>Heat the bed to printing temperature, tip clean, <b>motors off</b>.</li>
         <li>One corner after the other: feel, turn, feel the next. Stop and go on whenever you like.</li>
       </ol>
-      <p class="caution">
+      <CautionNote>
         Bed and tip are hot. Hands off both; a strip longer than your hand; fingers clear of the knobs’
         springs.
-      </p>
+      </CautionNote>
       <el-button type="primary" class="large" @click="ready = true">I am ready</el-button>
     </div>
     <div v-else-if="data" class="body" aria-live="polite" :data-steps="data.steps.length">
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <template v-if="data.ask === 'done' && chosen === null">
         <h1>{{ data.title }}</h1>
         <p class="say">{{ data.sentence }}</p>
         <p>{{ data.why }}</p>
         <p v-if="data.shape" class="shape">{{ data.shape }}</p>
-        <form v-if="data.open" class="stack read" @submit.prevent="read">
+        <el-form v-if="data.open" class="stack read" @submit.prevent="read">
           <label class="label" for="lowered"
             >How much? Move the tip at the centre until the strip just drags, and type how far.</label
           >
@@ -132,16 +132,10 @@ const SHORT: Record<string, string> = {
             <el-radio-group v-model="way" aria-label="Which way the tip went"
               ><el-radio-button :value="-1">lower by</el-radio-button
               ><el-radio-button :value="1">higher by</el-radio-button></el-radio-group
-            ><input
-              id="lowered"
-              v-model="lowered"
-              class="field short"
-              inputmode="decimal"
-              placeholder="0.06"
-            />
+            ><el-input id="lowered" v-model="lowered" inputmode="decimal" class="short" placeholder="0.06" />
             mm <el-button native-type="submit">That far</el-button>
           </div>
-        </form>
+        </el-form>
         <el-button type="primary" class="large" :loading="busy" @click="finish"
           >Store it, {{ mm(data.likely ?? 0) }}</el-button
         >
@@ -191,8 +185,11 @@ const SHORT: Record<string, string> = {
         </div>
         <FeelButtons :busy="busy" @feel="feel" />
       </template>
-      <details v-if="data.ask !== 'done' || chosen !== null" class="more">
-        <summary>Why this one, other corners, what was done</summary>
+      <FoldPart
+        v-if="data.ask !== 'done' || chosen !== null"
+        title="Why this one, other corners, what was done"
+        class="more"
+      >
         <p class="small">{{ data.why }}</p>
         <p class="small">
           What is known so far:
@@ -213,7 +210,7 @@ const SHORT: Record<string, string> = {
         <ol v-if="data.steps.length" class="small steps">
           <li v-for="s in data.steps.slice(-8)" :key="s.id">{{ s.sentence }}</li>
         </ol>
-      </details>
+      </FoldPart>
     </div>
     <div v-if="data && begun" class="foot">
       <el-button :disabled="!data.steps.length || busy" @click="attempt(() => undo.mutateAsync(undefined))"
@@ -283,11 +280,6 @@ h1 {
 }
 .more {
   width: 100%;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 8px 0;
 }
 .steps {
   margin: 0;

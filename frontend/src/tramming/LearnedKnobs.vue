@@ -44,7 +44,7 @@ async function mended(): Promise<void> {
 <template>
   <section v-if="data" id="learned" class="sheet stack" aria-label="What the knobs do">
     <h2>What each knob really moves</h2>
-    <p v-if="data.slipping" class="caution">{{ data.slipping }}</p>
+    <CautionNote v-if="data.slipping">{{ data.slipping }}</CautionNote>
     <p>
       {{ data.sentence }}
       <span v-if="data.since" class="quiet">Rounds since {{ asDay(data.since) }} count.</span>
@@ -63,15 +63,20 @@ async function mended(): Promise<void> {
     </p>
     <p class="small">{{ data.hand }}</p>
     <p v-if="!asking"><el-button @click="asking = true">I mended the knobs or springs</el-button></p>
-    <form v-else class="stack" @submit.prevent="mended">
-      <label class="label" for="mended">What was mended?</label>
-      <input id="mended" v-model="note" class="field" maxlength="500" placeholder="lock nut, new springs …" />
+    <el-form v-else class="stack" @submit.prevent="mended">
+      <TextField
+        id="mended"
+        v-model="note"
+        label="What was mended?"
+        maxlength="500"
+        placeholder="lock nut, new springs …"
+      />
       <div class="row">
         <el-button type="primary" native-type="submit" :loading="change.isPending.value"
           >Learn anew from now on</el-button
         ><el-button @click="asking = false">Cancel</el-button>
       </div>
-    </form>
+    </el-form>
   </section>
 </template>
 

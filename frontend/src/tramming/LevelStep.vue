@@ -133,7 +133,7 @@ function take(turns: Record<string, number>): void {
             <WeakenedBy :said="visit.weaknesses.plan" />
             <section v-if="plan.slipping" class="sheet stack" aria-label="A knob that slips">
               <h3>A knob does less than it should</h3>
-              <p class="caution">{{ plan.slipping }}</p>
+              <CautionNote>{{ plan.slipping }}</CautionNote>
               <p class="row">
                 <el-button v-if="testable" @click="wish = { ...wish, hold: plan.suggested_hold! }"
                   >Plan without {{ plan.suggested_hold }}</el-button
@@ -192,10 +192,10 @@ function take(turns: Record<string, number>): void {
                 {{ plan.noise_sentence }} A correction smaller than its uncertainty reads “leave”.
               </p>
               <PlanChoice v-model="wish" :plan="plan" :x="map?.x ?? []" :y="map?.y ?? []" />
-              <p class="caution">
+              <CautionNote>
                 The bed is hot and the knobs sit under it. Turn the motors off or park the head first, and
                 keep fingers clear of moving parts.
-              </p>
+              </CautionNote>
             </section>
           </div>
         </div>
@@ -229,11 +229,6 @@ function take(turns: Record<string, number>): void {
 }
 .result {
   font-size: 1.05rem;
-}
-summary {
-  cursor: pointer;
-  color: var(--accent);
-  padding: 6px 0;
 }
 .turned {
   margin: 0;

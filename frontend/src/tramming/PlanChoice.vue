@@ -15,9 +15,9 @@ function choose(reference: Wish['reference']): void {
 }
 // those chosen, also when no plan can be made from them
 const used = computed(() => wish.value.points?.split(',').map(Number) ?? three.value?.used ?? [])
-function point(at: number, value: string): void {
+function point(at: number, value: number): void {
   const points = [...used.value]
-  points[at] = Number(value)
+  points[at] = value
   wish.value = { ...wish.value, reference: 'three_points', points: points.join(',') }
 }
 </script>
@@ -25,72 +25,68 @@ function point(at: number, value: string): void {
 <template>
   <div class="stack">
     <div>
-      <label class="label" for="hold">Plan with</label>
-      <select
+      <ChoiceField
         id="hold"
-        :value="wish.hold"
-        class="field"
-        @change="wish = { ...wish, hold: ($event.target as HTMLSelectElement).value }"
+        label="Plan with"
+        :model-value="wish.hold"
+        @update:model-value="wish = { ...wish, hold: $event }"
       >
-        <option v-for="h in plan.holds" :key="h.value" :value="h.value">{{ h.label }}</option>
-      </select>
+        <el-option v-for="h in plan.holds" :key="h.value" :value="h.value" :label="h.label" />
+      </ChoiceField>
       <p class="small quiet">{{ effect }}</p>
     </div>
     <fieldset>
       <legend class="label">The plane that counts as the tilt</legend>
-      <label
-        v-for="d in plan.datums"
-        :key="d.reference"
-        class="plane"
-        :class="{ chosen: d.reference === wish.reference }"
+      <el-radio-group
+        :model-value="wish.reference"
+        class="planes"
+        aria-label="The plane that counts as the tilt"
+        @update:model-value="choose($event as Wish['reference'])"
       >
-        <input
-          type="radio"
-          name="plane"
+        <el-radio
+          v-for="d in plan.datums"
+          :key="d.reference"
           :value="d.reference"
-          :checked="d.reference === wish.reference"
-          @change="choose(d.reference)"
-        />
-        <span
-          ><b>{{ d.label }}</b>
-          <span class="quiet small"
+          class="plane"
+          :class="{ chosen: d.reference === wish.reference }"
+          ><b>{{ d.label }}</b
+          >{{ ' '
+          }}<span class="quiet small"
             >leaves {{ mm(d.peak_to_valley) }} highest to lowest, {{ mm(d.rms) }} RMS</span
-          ><br /><span v-if="d.reference === wish.reference" class="small quiet">{{ d.hint }}</span></span
+          ><br /><span v-if="d.reference === wish.reference" class="small quiet">{{ d.hint }}</span></el-radio
         >
-      </label>
+      </el-radio-group>
       <div v-if="three && wish.reference === 'three_points' && x.length" class="three">
-        <select
+        <ChoiceField
           v-for="i in 3"
           :key="i"
-          class="field"
-          :aria-label="`Reading ${i} of the plane`"
-          :value="used[i - 1]"
-          @change="point(i - 1, ($event.target as HTMLSelectElement).value)"
+          :label="`Reading ${i} of the plane`"
+          unnamed
+          :model-value="used[i - 1]"
+          @update:model-value="point(i - 1, $event)"
         >
-          <option v-for="(name, j) in names" :key="j" :value="j">{{ name }}</option>
-        </select>
+          <el-option v-for="(name, j) in names" :key="j" :value="j" :label="name" />
+        </ChoiceField>
       </div>
     </fieldset>
   </div>
 </template>
 
 <style scoped>
+.planes {
+  display: block;
+}
 .plane {
   display: flex;
-  gap: 10px;
-  align-items: baseline;
+  height: auto;
+  margin: 0;
+  white-space: normal;
   padding: 5px 8px;
   border-left: 4px solid transparent;
 }
 .plane.chosen {
   border-color: var(--accent);
   background: var(--sheet-2);
-}
-.plane input {
-  width: 18px;
-  height: 18px;
-  flex: none;
-  align-self: center;
 }
 .three {
   display: grid;

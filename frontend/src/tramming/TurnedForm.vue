@@ -45,34 +45,29 @@ async function record(): Promise<void> {
 </script>
 
 <template>
-  <form class="stack" @submit.prevent="record">
+  <el-form class="stack" @submit.prevent="record">
     <div v-if="editing" class="stack edit">
       <p>Put in what you really turned; the next survey is compared with it.</p>
       <div v-for="screw in done" :key="screw.name" class="line">
         <b>{{ screw.name }}</b>
-        <select v-model="screw.action" class="field" :aria-label="`What you did at ${screw.name}`">
-          <option v-for="(word, action) in DONE" :key="action" :value="action">{{ word }}</option>
-        </select>
+        <ChoiceField v-model="screw.action" :label="`What you did at ${screw.name}`" unnamed>
+          <el-option v-for="(word, action) in DONE" :key="action" :value="action" :label="word" />
+        </ChoiceField>
         <span v-if="screw.action !== 'leave'" class="row nowrap">
-          <input
-            v-model.number="screw.steps"
-            type="number"
-            required
-            min="0"
+          <el-input-number
+            v-model="screw.steps"
+            :min="0"
             :max="20 * screw.divisions"
-            step="1"
-            class="field steps"
+            step-strictly
+            class="steps"
             :aria-label="`Steps at ${screw.name}`"
           />
           / {{ screw.divisions }} turn
         </span>
       </div>
-      <div>
-        <label class="label" for="turn-note">Note</label>
-        <input id="turn-note" v-model="note" class="field" maxlength="500" />
-      </div>
+      <TextField id="turn-note" v-model="note" label="Note" maxlength="500" />
     </div>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <div class="row">
       <el-button v-if="editing || !stay" type="primary" size="large" native-type="submit" :loading="busy"
         >I did this</el-button
@@ -81,7 +76,7 @@ async function record(): Promise<void> {
         stay ? 'I turned something all the same' : 'I turned something else'
       }}</el-button>
     </div>
-  </form>
+  </el-form>
 </template>
 
 <style scoped>
@@ -96,7 +91,7 @@ async function record(): Promise<void> {
   align-items: center;
 }
 .steps {
-  width: 5em;
+  width: 9em;
 }
 .nowrap {
   flex-wrap: nowrap;

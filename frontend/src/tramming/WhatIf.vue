@@ -117,7 +117,7 @@ const grid = computed(() => {
         <HeightLegend :relief="mine.relief" :limit="Math.max(mine.relief.limit, plan.relief.limit)" />
       </div>
     </div>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <table v-if="mine" class="plain-table compare">
       <thead>
         <tr>

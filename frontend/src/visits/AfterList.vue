@@ -55,15 +55,15 @@ const skip = (): Promise<void> =>
 </script>
 
 <template>
-  <details class="sheet after" :open="first?.by_hand || visit === null">
-    <summary>
-      <b>{{ after.title }}</b>
+  <FoldPart class="sheet after" :open="first?.by_hand || visit === null"
+    ><template #title
+      ><b>{{ after.title }}</b>
       <span class="quiet small state"
         >{{ after.steps.length - after.left }} of {{ after.steps.length }} done<template v-if="first"
           >, next: {{ first.title }}</template
         ></span
-      >
-    </summary>
+      ></template
+    >
     <ol>
       <li v-for="step in after.steps" :key="step.name" :class="{ done: step.done, now: step === first }">
         <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">
@@ -76,7 +76,7 @@ const skip = (): Promise<void> =>
           </p>
           <template v-if="step === first">
             <p>{{ step.how }}</p>
-            <p v-if="step.caution" class="caution">{{ step.caution }}</p>
+            <CautionNote v-if="step.caution">{{ step.caution }}</CautionNote>
             <div class="row">
               <el-button v-if="step.by_hand" type="primary" :loading="tick.isPending.value" @click="did(step)"
                 >Done</el-button
@@ -111,7 +111,7 @@ const skip = (): Promise<void> =>
         >Leave out the rest</el-button
       >
     </p>
-  </details>
+  </FoldPart>
 </template>
 
 <style scoped>
@@ -120,10 +120,6 @@ const skip = (): Promise<void> =>
 }
 .state {
   margin-left: 10px;
-}
-summary {
-  cursor: pointer;
-  min-height: 32px;
 }
 ol {
   list-style: none;

@@ -73,15 +73,15 @@ async function erase(): Promise<void> {
           <span>{{ first.why }}</span>
         </p>
         <template v-if="!visit.ended_at">
-          <label class="label" for="closing">Note for the logbook</label>
-          <textarea
+          <TextField
             id="closing"
             v-model="note"
-            class="field"
+            label="Note for the logbook"
+            type="textarea"
             rows="2"
             maxlength="2000"
             placeholder="What you noticed; what to look at next time"
-          ></textarea>
+          />
           <div class="row">
             <el-button
               :type="first ? undefined : 'primary'"

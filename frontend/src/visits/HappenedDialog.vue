@@ -54,7 +54,7 @@ async function write(): Promise<void> {
 
 <template>
   <el-dialog v-model="open" title="What happened?" width="min(94vw, 560px)" append-to-body>
-    <form class="stack" @submit.prevent="write">
+    <el-form class="stack" @submit.prevent="write">
       <p v-if="what === 'crash'" class="alarm" role="alert">
         <b>Stop it at once.</b> The power switch, if nothing else. Touch nothing until it has cooled.
       </p>
@@ -81,7 +81,7 @@ async function write(): Promise<void> {
       <p class="small quiet">
         What stands on it is marked doubtful or gone on every page, and a list says what to do now, in order.
       </p>
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <div class="row">
         <el-button
           type="primary"
@@ -93,7 +93,7 @@ async function write(): Promise<void> {
         >
         <el-button size="large" @click="open = false">Cancel</el-button>
       </div>
-    </form>
+    </el-form>
   </el-dialog>
 </template>
 

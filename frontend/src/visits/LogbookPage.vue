@@ -88,26 +88,27 @@ onMounted(() => route.query.focus && field.value?.focus())
       <div class="stack">
         <div role="search" class="row tools">
           <label class="visually-hidden" for="search">Search the logbook</label>
-          <input
+          <el-input
             id="search"
             ref="field"
             v-model="search"
-            class="field wide"
+            class="wide"
             type="search"
             placeholder="Search: words, printer, verdict"
           />
-          <label class="visually-hidden" for="of-printer">Printer</label>
-          <select id="of-printer" v-model="printer" class="field">
-            <option value="">All printers</option>
-            <option v-for="card in workshop?.cards" :key="card.printer.id" :value="card.printer.id">
-              {{ card.printer.name }}
-            </option>
-          </select>
-          <label class="visually-hidden" for="of-kind">Kind</label>
-          <select id="of-kind" v-model="kind" class="field">
-            <option value="">All kinds</option>
-            <option v-for="(word, key) in KINDS" :key="key" :value="key">{{ word }}</option>
-          </select>
+          <ChoiceField id="of-printer" v-model="printer" label="Printer" unnamed>
+            <el-option value="" label="All printers" />
+            <el-option
+              v-for="card in workshop?.cards"
+              :key="card.printer.id"
+              :value="card.printer.id"
+              :label="card.printer.name"
+            />
+          </ChoiceField>
+          <ChoiceField id="of-kind" v-model="kind" label="Kind" unnamed>
+            <el-option value="" label="All kinds" />
+            <el-option v-for="(word, key) in KINDS" :key="key" :value="key" :label="word" />
+          </ChoiceField>
         </div>
         <p v-if="isPending" class="quiet" role="status">Opening the book …</p>
         <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
@@ -150,28 +151,30 @@ onMounted(() => route.query.focus && field.value?.focus())
           <el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Earlier entries</el-button>
         </p>
       </div>
-      <form class="sheet stack note" @submit.prevent="write">
+      <el-form class="sheet stack note" @submit.prevent="write">
         <h2>Write a note</h2>
-        <label class="visually-hidden" for="note">Note</label>
-        <textarea
+        <el-input
           id="note"
           v-model="note"
-          class="field"
-          rows="4"
+          type="textarea"
+          aria-label="Note"
+          :rows="4"
           maxlength="2000"
           placeholder="What you noticed, changed or ordered"
-        ></textarea>
-        <label class="visually-hidden" for="note-printer">About</label>
-        <select id="note-printer" v-model="notePrinter" class="field">
-          <option value="">About the whole workshop</option>
-          <option v-for="card in workshop?.cards" :key="card.printer.id" :value="card.printer.id">
-            About {{ card.printer.name }}
-          </option>
-        </select>
+        />
+        <ChoiceField id="note-printer" v-model="notePrinter" label="About" unnamed>
+          <el-option value="" label="About the whole workshop" />
+          <el-option
+            v-for="card in workshop?.cards"
+            :key="card.printer.id"
+            :value="card.printer.id"
+            :label="`About ${card.printer.name}`"
+          />
+        </ChoiceField>
         <el-button type="primary" native-type="submit" :loading="add.isPending.value"
           >Put it in the book</el-button
         >
-      </form>
+      </el-form>
     </div>
   </div>
 </template>

@@ -109,7 +109,7 @@ const usable = (find: Find): boolean =>
       <h3>What you pasted tells</h3>
       <el-button text size="small" @click="((finds = []), (trouble = ''))">Never mind</el-button>
     </div>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <div v-for="find in finds" :key="find.title" class="stack one">
       <p>
         <b>{{ find.title }}.</b> {{ find.sentence }}

@@ -10,7 +10,7 @@ import AfterList from './AfterList.vue'
 import HappenedDialog from './HappenedDialog.vue'
 import PastedText from './PastedText.vue'
 import RouteBar from './RouteBar.vue'
-import SetupStrip from './SetupStrip.vue'
+import SetupBar from './SetupBar.vue'
 
 const SoundStep = defineAsyncComponent(() => import('@/probing/SoundStep.vue'))
 const WarmStep = defineAsyncComponent(() => import('@/probing/WarmStep.vue'))
@@ -61,7 +61,7 @@ onKey({
         <RouterLink :to="`/printers/${visit.printer.id}`" class="name">{{ visit.printer.name }}</RouterLink>
         <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span>
       </h1>
-      <SetupStrip :visit="visit" class="strip" />
+      <SetupBar :visit="visit" class="setup" />
       <el-button v-if="!visit.ended_at" class="no-print" @click="happened = true"
         >Something happened</el-button
       >
@@ -75,14 +75,13 @@ onKey({
       :visit="visit.id"
       :after="visit.after"
     />
-    <p
+    <CautionNote
       v-if="
         visit.bed &&
         visit.bed.state !== 'holds' &&
         !visit.ended_at &&
         ['judge', 'level', 'compensate', 'first-layer', 'finish'].includes(step)
       "
-      class="caution"
       role="status"
     >
       <b>{{
@@ -91,7 +90,7 @@ onKey({
           : 'The newest survey is doubtful.'
       }}</b>
       {{ visit.bed.reasons.join(' ') }}
-    </p>
+    </CautionNote>
     <div
       v-if="visit.suit.remarks.length && !visit.ended_at"
       class="suit stack"
@@ -142,7 +141,7 @@ onKey({
   background: var(--bad-ground);
   border-color: var(--bad);
 }
-.strip {
+.setup {
   flex: 1 1 560px;
 }
 .name {

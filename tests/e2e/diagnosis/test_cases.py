@@ -36,9 +36,10 @@ class CaseCase(ApiMixin, BrowserCase):
 
     def sign(self, ask, answer):
         button = self.page.locator(f'[aria-label="{ask}: {answer}"]')  # by attribute: its group may be folded
-        group = self.page.locator("details").filter(has=button)
-        if not group.evaluate("d => d.open"):
-            group.locator("summary").click()
+        group = self.page.locator(".fold").filter(has=button)
+        head = group.locator(".el-collapse-item__header")
+        if head.get_attribute("aria-expanded") != "true":
+            head.click()
         button.click()
 
     def do_check(self, title, outcome):
@@ -129,7 +130,7 @@ class ThreeCasesTest(CaseCase):
         self.press("Undo")
         self.see("Undone.")
         self.press("Close the case")
-        page.get_by_label("Cause", exact=True).select_option("heater_weak")
+        self.choose("Cause", "Heater cannot hold (sock off, fan blows on the block)")
         self.close("The new sock sits.")
 
 
@@ -173,7 +174,7 @@ class CarefulTest(CaseCase):
         page = self.page
         self.open("Something")
         button = page.locator('[aria-label="Gaps between the lines: yes"]')
-        page.locator("details").filter(has=button).locator("summary").press("Enter")
+        page.locator(".fold").filter(has=button).locator(".el-collapse-item__header").press("Enter")
         button.press("Enter")
         self.see("Seen: Gaps between the lines")
         self.see("nozzle too far overall")
@@ -188,7 +189,7 @@ class LookUpTest(CaseCase):
         page.get_by_text("TPU", exact=True).click()
         self.see("bonds too well")
         page.get_by_text("Add what holds here").click()
-        page.get_by_label("Surface", exact=True).select_option("smooth_pei")
+        self.choose("Surface", "Smooth PEI sheet")
         page.get_by_label("Bed from, °C").fill("44")
         self.press("Write down for TPU")
         self.see("from and to")

@@ -61,7 +61,7 @@ class OffsetTest(ApiMixin, BrowserCase):
         ):
             if i > 1:
                 self.press("Add a patch")
-            page.get_by_label(f"Place of patch {i}").select_option(spot)
+            self.choose(f"Place of patch {i}", spot)
             page.get_by_label(f"Caliper readings of patch {i}, mm").fill("thin" if i == 3 else text)
         page.keyboard.press("Enter")
         expect(page.get_by_role("alert")).to_contain_text("at the back right")

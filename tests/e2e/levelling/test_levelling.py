@@ -99,22 +99,31 @@ class TiredSpringsTest(LevellingCase):
         self.assertEqual((abs(done.pop("front left")), set(done.values())), (0.375, {0.0}))
         self.assertEqual(before["id"], self.rounds(visit)[0]["survey"]["id"])
 
+    def take_reading(self, place, index):
+        """Choose the reading of this index as one of the three of the plane."""
+        self.choose(f"Reading {place} of the plane", self.readings[index])
+
     def test_another_plane_another_plan(self):
         self.allowed_errors = ("422",)  # three readings in a line, on purpose
         visit = self.card("Bittern")["open_visit"]
+        found = self.get(f"/api/surveys/{self.rounds(visit)[-1]['survey']['id']}/map")
+        self.readings = [f"x {x:.0f}, y {y:.0f}" for x, y in zip(found["x"], found["y"], strict=True)]
         self.go(f"/visits/{visit}/level")
         self.page.get_by_label("Tightest band").check()
         expect(self.page.locator("label.plane.chosen")).to_contain_text("Tightest band")
         self.page.get_by_label("Three readings").check()
-        for place, value in enumerate(("0", "2", "4")):
-            self.page.get_by_label(f"Reading {place + 1} of the plane").select_option(value)
+        for place, value in enumerate((0, 2, 4)):
+            self.take_reading(place + 1, value)
         expect(self.page.get_by_role("alert")).to_contain_text("line")
-        expect(self.page.get_by_label("Reading 3 of the plane")).to_have_value("4")
-        self.page.get_by_label("Reading 3 of the plane").select_option("22")
+        third = self.page.locator(
+            ".el-select", has=self.page.get_by_role("combobox", name="Reading 3 of the plane")
+        )
+        expect(third).to_contain_text(self.readings[4])
+        self.take_reading(3, 22)
         expect(self.page.get_by_role("alert")).to_have_count(0)
         self.see("Turn like this")
-        self.page.get_by_label("Reading 2 of the plane").select_option("1")
-        self.page.get_by_label("Reading 3 of the plane").select_option("2")
+        self.take_reading(2, 1)
+        self.take_reading(3, 2)
         expect(self.page.get_by_role("alert")).to_contain_text("line")
         self.press("Back to all readings")
         expect(self.page.locator("label.plane.chosen")).to_contain_text("All readings")
@@ -288,7 +297,7 @@ class DomeTest(LevellingCase):
         self.go(f"/visits/{visit}/level")
         expect(self.page.get_by_role("button", name="I did this")).to_have_count(0)
         self.press("I turned something all the same")
-        self.page.get_by_label(f"What you did at {name}").select_option("tighten")
+        self.choose(f"What you did at {name}", "tightened")
         self.page.get_by_label(f"Steps at {name}").fill("1")
         self.press("I did this")
         self.page.wait_for_url("**/measure")

@@ -237,7 +237,7 @@ class SetUpTest(SupportsCase):
         self.go(f"/visits/{visit}/level")
         self.page.get_by_text("Measure it, or use kitchen foil").click()
         self.page.get_by_label("Together, mm").fill("0,16")
-        self.page.locator("details details .el-checkbox, details .foil .el-checkbox").last.click()
+        self.page.locator(".fold .fold .el-checkbox, .fold .foil .el-checkbox").last.click()
         self.press("Add it")
         self.see("One piece is 0.016")
         self.press("Save the count")

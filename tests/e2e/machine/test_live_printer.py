@@ -227,7 +227,7 @@ class PhoneTest(LiveCase):
         self.see("x_min is open when free and triggered when pressed.")
         self.assertLessEqual(self.overflow(), 0)
         # it was the other plug that was pressed: the row goes there
-        page.get_by_label("What was pressed when y_min answered").select_option("z_min")
+        self.choose("What was pressed when y_min answered", "z_min")
         self.see("Pressing z_min changes y_min instead")
         self.see("Do not home or probe before that is put right.")
 

@@ -79,7 +79,7 @@ class SoundAndTrustTest(ApiMixin, BrowserCase):
         page.get_by_role("button", name="z while z is pressed: not read").dblclick()
         self.see("z stays open also when pressed")
         page.get_by_text("How they are wired, if you know").click()
-        page.get_by_label("Wiring of z").select_option("normally_open")
+        self.choose("Wiring of z", "normally open")
         self.see(
             "A normally open switch hides a broken wire like this. The axis would run into its end. Do not home"
         )
@@ -140,8 +140,11 @@ class SoundAndTrustTest(ApiMixin, BrowserCase):
         body = {"client_key": key(), "points": points}
         self.post(f"/api/visits/{visit['id']}/surveys", body)
         self.go(f"/visits/{visit['id']}/warm")
-        page.get_by_label("Before").select_option(index=0)
-        page.get_by_label("After").select_option(index=1)
+        surveys = page.get_by_role("option")
+        page.locator(".el-select", has=page.locator("#cold")).click()
+        surveys.first.click()
+        page.locator(".el-select", has=page.locator("#hot")).click()
+        surveys.last.click()
         self.see("The middle rose")
 
 
@@ -177,14 +180,14 @@ class SetUpTest(ApiMixin, BrowserCase):
         page.locator("#name").fill("Whole")
         page.get_by_text("Pads, shimmed").click()
         page.get_by_role("button", name="front left pad at x 10, y 10").wait_for()
-        page.locator("#probe-kind").select_option("retracting")
+        self.choose("#probe-kind", "Retracting pin")
         page.locator("#probe-dx").fill("-40")
-        page.locator("#compensation").select_option("mean")
+        self.choose("#compensation", "only moves all up or down by the mean of its points")
         page.get_by_label("in the slicer’s profile").check()
         self.see("they add up")
         self.press("Add a surface")
         page.locator("#s-name-0").fill("Old glass")
-        page.locator("#s-kind-0").select_option("glass")
+        self.choose("#s-kind-0", "Bare glass")
         page.get_by_label("PETG").check()
         page.get_by_text("Line to the printer").click()
         page.locator("#port").fill("nowhere")
@@ -203,19 +206,19 @@ class SetUpTest(ApiMixin, BrowserCase):
         page.get_by_role("button", name="Old glass was washed").click()
         self.see("0 prints since washed")
 
-    def test_the_strip_follows_surface_and_material(self):
+    def test_the_setup_bar_follows_surface_and_material(self):
         page = self.page
         _, visit = self.printer_and_visit()
         self.go(f"/visits/{visit['id']}/measure")
         page.get_by_role("button", name="Change surface").click()
-        page.locator("#surface").select_option("kind:smooth_pei")
+        self.choose("#surface", "Smooth PEI sheet")
         page.locator("#material").fill("PETG")
         expect(page.locator("#bed-t")).to_have_value("75")
         expect(page.locator("#nozzle-t")).to_have_value("235")
         self.see("it may bond too well and tear the surface")
         page.locator("#bed-t").fill("40")
         self.see("Bed at 40 °C is cold for PETG")
-        page.locator("#surface").select_option("kind:masking_tape")
+        self.choose("#surface", "Masking tape")
         self.see("is not a combination that holds")
         self.press("Save")
         self.see("Saved. The judgements follow it.")

@@ -87,9 +87,9 @@ class FirstVisitTest(ApiMixin, BrowserCase):
         self.go(f"/visits/{visit['id']}/level")
         self.press("I turned something else")
         page = self.page
-        page.get_by_label("What you did at front left").select_option("tighten")
+        self.choose("What you did at front left", "tightened")
         page.get_by_label("Steps at front left").fill("2")
-        page.get_by_label("What you did at front right").select_option("leave")
+        self.choose("What you did at front right", "not turned")
         self.press("I did this")
         page.wait_for_url("**/measure")
         done = {
@@ -134,7 +134,7 @@ class FirstVisitTest(ApiMixin, BrowserCase):
         self.survey(visit, 0.6)
         self.go(f"/visits/{visit['id']}/level")
         self.see("The Z offset stays right, as nearly as whole steps")
-        self.page.get_by_label("Plan with").select_option("only_tighten")
+        self.choose("Plan with", "Only tighten")
         self.see("For springs that are too loose.")
         self.see("the nozzle ends up farther")
         expect(self.page.locator(".turns .loosen")).to_have_count(0)
@@ -244,7 +244,7 @@ class PhoneTest(ApiMixin, BrowserCase):
         self.follow("Walk round the machine")
         page.wait_for_url("**/visits/*")
         self.follow("Straight to measuring")
-        page.locator("#pattern").select_option("own")
+        self.choose("#pattern", "Only where I tap")
         self.see("Tap the bed where you measured.")
         bed = page.locator("svg.map")
         for share_x, share_y, value in (

@@ -63,7 +63,7 @@ class PlateTest(ApiMixin, BrowserCase):
         dialog.get_by_role("button", name="Write it down").click()
         expect(dialog).to_be_hidden()
         self.see("After: another plate or sheet laid on")
-        expect(page.locator(".after summary")).to_contain_text("0 of 7 done")
+        expect(page.locator(".after .el-collapse-item__header")).to_contain_text("0 of 7 done")
         # nothing invites to close a visit whose bed nobody knows
         self.go(f"{visit}/finish")
         expect(page.get_by_text("The newest survey shows the bed before.")).to_be_visible()
@@ -83,10 +83,14 @@ class PlateTest(ApiMixin, BrowserCase):
 
         self.survey(self.visit, 0.0)
         self.go(visit)
-        expect(page.locator(".after summary")).to_contain_text("5 of 7 done, next: Height in the middle")
+        expect(page.locator(".after .el-collapse-item__header")).to_contain_text(
+            "5 of 7 done, next: Height in the middle"
+        )
         self.offset(-0.4)
         self.go(visit)
-        expect(page.locator(".after summary")).to_contain_text("6 of 7 done, next: Test print")
+        expect(page.locator(".after .el-collapse-item__header")).to_contain_text(
+            "6 of 7 done, next: Test print"
+        )
         expect(page.get_by_role("heading", name="Print it and judge it")).to_be_visible()
         self.looks(middle="good", back_right="good")
         self.go(visit)
@@ -131,7 +135,7 @@ class PlateTest(ApiMixin, BrowserCase):
         page.unroute("**/changes")
         # stored by itself once the way is free
         expect(dialog).to_be_hidden()
-        expect(page.locator(".after summary")).to_contain_text("nozzle changed")
+        expect(page.locator(".after .el-collapse-item__header")).to_contain_text("nozzle changed")
 
 
 class MendingTest(ApiMixin, BrowserCase):
@@ -153,8 +157,8 @@ class MendingTest(ApiMixin, BrowserCase):
         printer, _ = self.printer_and_visit()
         self.go(f"/printers/{printer['id']}/cases/new")
         page.get_by_label("In your own words").fill("It scratched")
-        page.locator("details").filter(has=page.get_by_label("Tip scrapes the plate: yes")).locator(
-            "summary"
+        page.locator(".fold").filter(has=page.get_by_label("Tip scrapes the plate: yes")).locator(
+            ".el-collapse-item__header"
         ).click()
         page.get_by_label("Tip scrapes the plate: yes").click()
         alarm = page.get_by_role("alert", name="The tip scrapes")
@@ -184,7 +188,7 @@ class BehindOurBackTest(LiveCase):
         self.agree("Go on")
         expect(page.locator("[data-told=offset]")).to_contain_text("otherwise")
         expect(page.locator("[data-told-why=offset]")).to_contain_text("1.75 mm from what is written down")
-        expect(page.locator(".after summary")).to_contain_text(
+        expect(page.locator(".after .el-collapse-item__header")).to_contain_text(
             "the printer has another Z offset than the book"
         )
         self.step("offset")

@@ -89,7 +89,7 @@ def store_survey(
     puts it back.  ``walk`` is the walk that gave the readings, when their times are known.
 
     ``noise`` is what the way of reading itself is trusted to (standard deviation, mm), when it says so;
-    ``bed_temperature`` (°C) is that of the setup strip when not given.  By paper ``felt`` is what the feels say and
+    ``bed_temperature`` (°C) is that of the setup bar when not given.  By paper ``felt`` is what the feels say and
     ``feels`` are these themselves, in the order of the readings.
     The same ``client_key`` with the same readings (a request sent again after
     the line dropped) stores nothing and returns what is there.

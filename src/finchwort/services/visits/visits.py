@@ -70,7 +70,7 @@ def _usual_strip(printer: Printer) -> dict[str, Any]:
 
 
 def update_visit(session: Session, visit_id: int, version: int, **changes: Any) -> Visit:
-    """Change the setup strip or the note of a visit.
+    """Change the setup bar or the note of a visit.
 
     Raises
     ------

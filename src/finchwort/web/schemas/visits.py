@@ -179,7 +179,7 @@ class NoteIn(In):
 
 
 class StripIn(In):
-    """The setup strip."""
+    """The setup bar."""
 
     surface: Annotated[str, StringConstraints(strip_whitespace=True, max_length=80)] | None = None
     surface_kind: Annotated[str, StringConstraints(max_length=40)] | None = None

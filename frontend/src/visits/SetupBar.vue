@@ -110,7 +110,7 @@ async function consult(follow: boolean): Promise<void> {
     }
     suit.value = found
   } catch {
-    suit.value = null // the strip can be saved without the table
+    suit.value = null // the setup can be saved without the table
   }
 }
 watch(
@@ -172,7 +172,7 @@ async function keepMine(): Promise<void> {
 </script>
 
 <template>
-  <div class="strip">
+  <div class="setup">
     <component
       :is="visit.ended_at ? 'div' : 'button'"
       :type="visit.ended_at ? undefined : 'button'"
@@ -186,63 +186,45 @@ async function keepMine(): Promise<void> {
       <span v-if="!visit.ended_at" class="change">Change</span>
     </component>
     <el-dialog v-model="open" title="What this visit hangs on" width="min(94vw, 480px)">
-      <form v-if="!theirs" class="stack" @submit.prevent="save">
+      <el-form v-if="!theirs" class="stack" @submit.prevent="save">
         <div>
-          <label class="label" for="surface">Surface</label>
-          <select
-            id="surface"
-            class="field"
-            :value="choice"
-            @change="chooseSurface(($event.target as HTMLSelectElement).value)"
-          >
-            <option value="">not named</option>
-            <optgroup v-if="owned.length" label="Yours">
-              <option v-for="s in owned" :key="s.name" :value="`own:${s.name}`">
-                {{ s.name }} ({{ s.more }})
-              </option>
-            </optgroup>
-            <optgroup label="Kinds">
-              <option v-for="s in known?.surfaces" :key="s.key" :value="`kind:${s.key}`">{{ s.name }}</option>
-            </optgroup>
-            <option value="free">another one …</option>
-          </select>
-          <input
+          <ChoiceField id="surface" label="Surface" :model-value="choice" @update:model-value="chooseSurface">
+            <el-option value="" label="not named" />
+            <el-option-group v-if="owned.length" label="Yours">
+              <el-option
+                v-for="s in owned"
+                :key="s.name"
+                :value="`own:${s.name}`"
+                :label="`${s.name} (${s.more})`"
+              />
+            </el-option-group>
+            <el-option-group label="Kinds">
+              <el-option v-for="s in known?.surfaces" :key="s.key" :value="`kind:${s.key}`" :label="s.name" />
+            </el-option-group>
+            <el-option value="free" label="another one …" />
+          </ChoiceField>
+          <el-input
             v-if="choice === 'free'"
             id="surface-own"
             v-model="form.surface"
-            class="field own"
+            class="own"
             maxlength="80"
             aria-label="Name of the surface"
             placeholder="what it is"
           />
         </div>
-        <div>
-          <label class="label" for="material">Material</label>
-          <input
-            id="material"
-            v-model="form.material"
-            class="field"
-            maxlength="80"
-            list="materials"
-            placeholder="choose or type"
-          />
-          <datalist id="materials">
-            <option v-for="name in materials" :key="name" :value="name"></option>
-          </datalist>
-        </div>
+        <SuggestField
+          id="material"
+          v-model="form.material"
+          label="Material"
+          maxlength="80"
+          placeholder="choose or type"
+          :known="materials.map((value) => ({ value }))"
+        />
         <div class="pair">
-          <div>
-            <label class="label" for="bed-t">Bed, °C</label
-            ><input id="bed-t" v-model="form.bed" class="field" inputmode="decimal" />
-          </div>
-          <div>
-            <label class="label" for="nozzle-t">Nozzle, °C</label
-            ><input id="nozzle-t" v-model="form.nozzle" class="field" inputmode="decimal" />
-          </div>
-          <div>
-            <label class="label" for="layer">First layer, mm</label
-            ><input id="layer" v-model="form.layer" class="field" inputmode="decimal" />
-          </div>
+          <NumberField id="bed-t" v-model="form.bed" label="Bed" unit="°C" />
+          <NumberField id="nozzle-t" v-model="form.nozzle" label="Nozzle" unit="°C" />
+          <NumberField id="layer" v-model="form.layer" label="First layer" unit="mm" />
         </div>
         <div v-if="suit" aria-live="polite" class="stack">
           <p
@@ -258,12 +240,12 @@ async function keepMine(): Promise<void> {
           </p>
         </div>
         <p class="small quiet">Measure at printing temperature: a metal plate moves as it heats.</p>
-        <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
         <div class="row">
           <el-button type="primary" native-type="submit" :loading="change.isPending.value">Save</el-button
           ><el-button @click="open = false">Cancel</el-button>
         </div>
-      </form>
+      </el-form>
       <div v-else class="stack" role="alert">
         <p>
           This was changed in another tab or by someone else since you opened it. Nothing was overwritten.

@@ -1,0 +1,38 @@
+<script setup lang="ts" generic="T extends string | number">
+// One of several, unfolded where it stands.  What stands for nothing is an option like any other.
+import { computed, useAttrs } from 'vue'
+
+defineOptions({ inheritAttrs: false })
+defineProps<{
+  modelValue: T | null | undefined
+  label: string
+  id?: string
+  /** What is called so already, by a row or a column. */
+  unnamed?: boolean
+  help?: string
+  wrong?: string
+}>()
+const emit = defineEmits<{ 'update:modelValue': [value: T] }>()
+const attrs = useAttrs()
+const given = computed(() => {
+  const { class: ofRoot, ...rest } = attrs
+  return { ofRoot, rest }
+})
+</script>
+
+<template>
+  <FormField :id="id" :class="given.ofRoot" :label="unnamed ? undefined : label" :help="help" :wrong="wrong">
+    <el-select
+      :id="id"
+      :model-value="modelValue ?? undefined"
+      :aria-label="label"
+      :empty-values="[null, undefined]"
+      :fit-input-width="false"
+      v-bind="given.rest"
+      @update:model-value="emit('update:modelValue', $event as T)"
+    >
+      <slot />
+    </el-select>
+    <template v-if="$slots.help" #help><slot name="help" /></template>
+  </FormField>
+</template>

@@ -1,0 +1,25 @@
+<script setup lang="ts">
+// What is looked at now and then, folded away under its name.
+import { ref, watch } from 'vue'
+
+const props = defineProps<{ title?: string; open?: boolean }>()
+const emit = defineEmits<{ toggle: [open: boolean] }>()
+const NAME = 'part'
+const unfolded = ref<string[]>([])
+watch(
+  () => props.open,
+  (open) => (unfolded.value = open ? [NAME] : []),
+  { immediate: true },
+)
+</script>
+
+<template>
+  <el-collapse v-model="unfolded" class="fold" @change="emit('toggle', unfolded.length > 0)">
+    <el-collapse-item :name="NAME">
+      <template #title
+        ><slot name="title">{{ title }}</slot></template
+      >
+      <div class="stack"><slot /></div>
+    </el-collapse-item>
+  </el-collapse>
+</template>
