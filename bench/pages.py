@@ -133,7 +133,7 @@ def demo_paths(base: str) -> list[tuple[str, str, str | None]]:
     card = next(one for one in cards if one["open_visit"] and one["printer"]["screws"])
     printer, visit = card["printer"]["id"], card["open_visit"]
     return [
-        ("workshop", "/", ".tools button"),
+        ("workshop", "/", ".foot button"),
         ("printer", f"/printers/{printer}", None),
         ("set-up", f"/printers/{printer}/edit", None),
         ("sound", f"/visits/{visit}/sound", None),

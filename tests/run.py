@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import multiprocessing
 import os
 import subprocess
@@ -81,6 +82,37 @@ def check_style(name: str) -> Outcome:
     good = done.returncode == 0
     said = "" if good else f"{done.stdout[-6000:]}\n{done.stderr[-3000:]}"
     return Outcome(name, int(good), int(not good), said, time.monotonic() - begun)
+
+
+def run_in_node(name: str) -> Outcome:
+    """Run the tests of the front end's modules that need no page, each counted like any other."""
+    begun = time.monotonic()
+    with tempfile.TemporaryDirectory() as folder:
+        told = Path(folder) / "told.json"
+        command = ["node_modules/.bin/vitest", "run", "--reporter=json", f"--outputFile={told}"]
+        done = subprocess.run(command, cwd=ROOT / "frontend", capture_output=True, text=True)
+        found = json.loads(told.read_text()) if told.exists() else {}
+    passed, failed = found.get("numPassedTests", 0), found.get("numFailedTests", 0)
+    # a file that cannot be loaded has no tests that fail
+    failed += sum(
+        one["status"] == "failed" and not one["assertionResults"] for one in found.get("testResults", [])
+    )
+    bad = done.returncode != 0 or not passed
+    said = (
+        "\n".join(
+            [one["message"] for one in found.get("testResults", []) if one["message"]]
+            + [
+                f"{test['fullName']}: {' '.join(test['failureMessages'])}"
+                for one in found.get("testResults", [])
+                for test in one["assertionResults"]
+                if test["status"] == "failed"
+            ]
+            + ([] if found else [done.stdout[-3000:], done.stderr[-3000:]])
+        )
+        if bad
+        else ""
+    )
+    return Outcome(name, passed, max(failed, int(bad)), said, time.monotonic() - begun)
 
 
 class Result(unittest.TextTestResult):
@@ -190,6 +222,7 @@ def main() -> int:
     ):
         os.environ["FINCHWORT_TEST_RUN"] = folder
         tasks = {pool.submit(check_style, name): name for name in ([] if names else STYLE)}
+        tasks |= {pool.submit(run_in_node, name): name for name in ([] if names else ["vitest"])}
         tasks |= {pool.submit(run_tests, name): name for name in gather(names)}
         for future in as_completed(tasks):
             one = outcome_of(tasks[future], future)

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { access, useAudit } from '@/api/access'
 import { sentence, type Schemas } from '@/api/client'
 import { asDate, asTime } from '@/shell/format'
+import type { Column } from '@/components/rows'
 import { tell } from '@/shell/undo'
 
 const { data } = useAudit()
@@ -20,6 +21,16 @@ async function more(): Promise<void> {
     tell(sentence(e))
   }
 }
+const COLUMNS: Column<Schemas['AuditLine']>[] = [
+  { key: 'at', title: 'When', says: (one) => `${asDate(one.at)} ${asTime(one.at)}`, sorts: (one) => one.at },
+  { key: 'text', title: 'What', says: (one) => one.text },
+  {
+    key: 'from',
+    title: 'From',
+    says: (one) => one.device ?? (one.address || 'this computer'),
+    quiet: true,
+  },
+]
 </script>
 
 <template>
@@ -30,22 +41,7 @@ async function more(): Promise<void> {
     </p>
     <p v-if="!lines.length" class="quiet">Nothing yet.</p>
     <div v-else class="wide">
-      <table class="plain-table">
-        <thead>
-          <tr>
-            <th scope="col">When</th>
-            <th scope="col">What</th>
-            <th scope="col">From</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in lines" :key="one.id">
-            <td class="number">{{ asDate(one.at) }} {{ asTime(one.at) }}</td>
-            <td>{{ one.text }}</td>
-            <td class="quiet">{{ one.device ?? (one.address || 'this computer') }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :rows="lines" :columns="COLUMNS" row-key="id" name="finchwort-trail" />
     </div>
     <p v-if="before"><el-button @click="more">Older lines</el-button></p>
   </section>

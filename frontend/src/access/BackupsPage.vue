@@ -5,6 +5,7 @@ import { access, useBackups } from '@/api/access'
 import { sentence, type Schemas } from '@/api/client'
 import { useChange } from '@/api/queries'
 import { ago, asDate, asTime } from '@/shell/format'
+import type { Column } from '@/components/rows'
 import { attempt, tell } from '@/shell/undo'
 
 const KINDS: Record<Schemas['BackupOut']['kind'], string> = {
@@ -37,6 +38,24 @@ const copy = async (text: string): Promise<void> => {
   }
 }
 const command = computed(() => `finchwort restore ${data.value?.folder}/${last.value?.name ?? 'FILE'}`)
+const COLUMNS: Column<Schemas['BackupOut']>[] = [
+  {
+    key: 'made',
+    title: 'Made',
+    says: (one) => `${asDate(one.made_at)} ${asTime(one.made_at)}`,
+    sorts: (one) => one.made_at,
+  },
+  { key: 'how', title: 'How', says: (one) => KINDS[one.kind] },
+  {
+    key: 'rows',
+    title: 'Rows',
+    says: (one) => one.rows.toLocaleString('en-GB'),
+    sorts: (one) => one.rows,
+    right: true,
+  },
+  { key: 'size', title: 'Size', says: (one) => size(one.bytes), sorts: (one) => one.bytes, right: true },
+  { key: 'file', title: 'Take away', right: true },
+]
 </script>
 
 <template>
@@ -113,26 +132,11 @@ const command = computed(() => `finchwort restore ${data.value?.folder}/${last.v
     <section v-if="data.backups.length" class="sheet stack" aria-label="There are">
       <h2>There are</h2>
       <div class="wide">
-        <table class="plain-table">
-          <thead>
-            <tr>
-              <th scope="col">Made</th>
-              <th scope="col">How</th>
-              <th scope="col" class="number">Rows</th>
-              <th scope="col" class="number">Size</th>
-              <th scope="col"><span class="visually-hidden">Take away</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="one in data.backups" :key="one.name">
-              <td class="number">{{ asDate(one.made_at) }} {{ asTime(one.made_at) }}</td>
-              <td>{{ KINDS[one.kind] }}</td>
-              <td class="number">{{ one.rows.toLocaleString('en-GB') }}</td>
-              <td class="number">{{ size(one.bytes) }}</td>
-              <td class="number"><a :href="`/api/backups/${one.name}`" download>Save as a file</a></td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable :rows="data.backups" :columns="COLUMNS" row-key="name" name="finchwort-backups">
+          <template #file="{ row }"
+            ><a :href="`/api/backups/${row.name}`" download>Save as a file</a></template
+          >
+        </DataTable>
       </div>
     </section>
     <section class="sheet stack" aria-label="Bringing records back">
@@ -149,7 +153,7 @@ const command = computed(() => `finchwort restore ${data.value?.folder}/${last.v
       </p>
     </section>
   </div>
-  <p v-else class="quiet" role="status">Opening …</p>
+  <WaitBox v-else says="Opening …" kind="page" />
 </template>
 
 <style scoped>

@@ -106,7 +106,7 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
     <AuditTrail />
     <p v-if="me?.name" class="quiet small">You are on {{ me.name }}.</p>
   </div>
-  <p v-else class="quiet" role="status">Opening …</p>
+  <WaitBox v-else says="Opening …" kind="page" />
 </template>
 
 <style scoped>

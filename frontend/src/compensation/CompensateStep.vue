@@ -102,7 +102,7 @@ async function copy(text: string): Promise<void> {
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
-    <p v-else-if="isPending" class="quiet" role="status">Making the mesh …</p>
+    <WaitBox v-else-if="isPending" says="Making the mesh …" />
     <div v-if="data" class="worktable even">
       <section class="sheet stack" aria-label="Map with compensation">
         <el-radio-group v-model="stage" aria-label="Stage of the map">
@@ -145,32 +145,21 @@ async function copy(text: string): Promise<void> {
         </section>
         <section v-if="data.mean" class="sheet stack" aria-label="The mean alone">
           <h2>Only the mean is applied</h2>
-          <table class="plain-table">
-            <tbody>
-              <tr>
-                <th scope="row">Mean of the readings</th>
-                <td class="right">
-                  <b>{{ mm(data.mean.mean, true) }}</b>
-                </td>
-              </tr>
-              <tr>
-                <th scope="row">Middle of the bed</th>
-                <td class="right">
-                  <b>{{ mm(data.mean.middle, true) }}</b>
-                </td>
-              </tr>
-              <tr>
-                <th scope="row">Middle over mean</th>
-                <td class="right">
-                  <b>{{ mm(data.mean.difference, true) }}</b>
-                </td>
-              </tr>
-              <tr v-for="one in data.mean.corners" :key="one.name">
-                <th scope="row">What stays at the {{ one.name }}</th>
-                <td class="right">{{ mm(one.height, true) }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <el-descriptions :column="1" border class="facts right">
+            <el-descriptions-item label="Mean of the readings"
+              ><b>{{ mm(data.mean.mean, true) }}</b></el-descriptions-item
+            >
+            <el-descriptions-item label="Middle of the bed"
+              ><b>{{ mm(data.mean.middle, true) }}</b></el-descriptions-item
+            >
+            <el-descriptions-item label="Middle over mean"
+              ><b>{{ mm(data.mean.difference, true) }}</b></el-descriptions-item
+            >
+            <el-descriptions-item v-for="one in data.mean.corners" :key="one.name"
+              ><template #label>What stays at the {{ one.name }}</template
+              >{{ mm(one.height, true) }}</el-descriptions-item
+            >
+          </el-descriptions>
           <p v-for="one in data.mean.sentences" :key="one">{{ one }}</p>
           <p class="row">
             <RouterLink :to="`/visits/${visit.id}/level`">Take tilt and shape out by hand</RouterLink

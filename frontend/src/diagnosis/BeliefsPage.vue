@@ -6,6 +6,7 @@ import { sendKeyed, sentence, type Schemas } from '@/api/client'
 import { useChange } from '@/api/queries'
 import { count, newKey } from '@/shell/format'
 import { attempt, tell } from '@/shell/undo'
+import { useTrail } from '@/shell/trail'
 
 const { data, error } = useBeliefs()
 const key = ref(newKey())
@@ -13,12 +14,8 @@ const trouble = ref('')
 const merge = useChange((body: Schemas['MergeIn']) => cases.merge(body))
 const remove = useChange(cases.removeImport)
 const restore = useChange(cases.restoreImport)
-async function take(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
+async function take(file: File): Promise<void> {
   trouble.value = ''
-  if (!file) return
   try {
     if (file.size > 1_000_000) throw new Error('This file is too large for counted cases.')
     const counts = JSON.parse(await file.text()) as Record<string, never>
@@ -39,12 +36,12 @@ const drop = (id: number) =>
     () => restore.mutateAsync(id),
   )
 const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
+useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believes' }])
 </script>
 
 <template>
   <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <div v-else-if="data" class="stack">
-    <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <h1>What Finchwort believes</h1>
     <section class="sheet stack">
       <p>
@@ -52,12 +49,13 @@ const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
         common practice, moved by {{ count(data.cases, 'closed case') }}. Opening a case again takes its count
         out.
       </p>
-      <div class="row">
-        <a href="/api/beliefs.json" download>Export your counts</a
-        ><label class="file"
-          >Take another workshop’s in <input type="file" accept=".json,application/json" @change="take"
-        /></label>
-      </div>
+      <p><a href="/api/beliefs.json" download>Export your counts</a></p>
+      <FileDrop
+        label="Take another workshop’s counts in."
+        accept=".json,application/json"
+        drop
+        @file="take"
+      />
       <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <ul v-if="data.imports.length">
         <li v-for="i in data.imports" :key="i.id" class="row spread">
@@ -112,7 +110,7 @@ const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
       </FoldPart>
     </section>
   </div>
-  <p v-else class="quiet" role="status">Opening …</p>
+  <WaitBox v-else says="Opening …" kind="page" />
 </template>
 
 <style scoped>
@@ -126,8 +124,5 @@ ul {
 }
 th {
   font-weight: 400;
-}
-.file {
-  color: var(--ink);
 }
 </style>

@@ -10,6 +10,7 @@ import { attempt, tell } from '@/shell/undo'
 import CausesPanel from './CausesPanel.vue'
 import ScrapeAlarm from './ScrapeAlarm.vue'
 import SignList from './SignList.vue'
+import { useTrail } from '@/shell/trail'
 
 const route = useRoute()
 const router = useRouter()
@@ -142,6 +143,11 @@ const strip = computed(() => {
     .filter(Boolean)
     .join(', ')
 })
+useTrail(() => [
+  { name: 'Cases', to: '/cases' },
+  ...(data.value ? [{ name: data.value.printer, to: `/printers/${data.value.printer_id}` }] : []),
+  { name: 'Case' },
+])
 </script>
 
 <template>
@@ -149,10 +155,6 @@ const strip = computed(() => {
     {{ sentence(error) }} <RouterLink to="/cases">To the cases</RouterLink>
   </TroubleNote>
   <div v-else-if="data" class="stack">
-    <p class="small">
-      <RouterLink to="/cases">Cases</RouterLink> ·
-      <RouterLink :to="`/printers/${data.printer_id}`">{{ data.printer }}</RouterLink>
-    </p>
     <div class="row spread">
       <h1>{{ data.words || 'A first layer that does not stick' }}</h1>
       <span class="quiet small"
@@ -320,7 +322,7 @@ const strip = computed(() => {
       <p><el-button text size="small" @click="removeCase">Delete this case</el-button></p>
     </section>
   </div>
-  <p v-else class="quiet" role="status">Opening the case …</p>
+  <WaitBox v-else says="Opening the case …" kind="page" />
 </template>
 
 <style scoped>

@@ -10,6 +10,7 @@ import ReliefMap from '@/bed/ReliefMap.vue'
 import { newKey } from '@/shell/format'
 import ScrapeAlarm from './ScrapeAlarm.vue'
 import SignList from './SignList.vue'
+import { useTrail } from '@/shell/trail'
 
 const route = useRoute()
 const router = useRouter()
@@ -72,12 +73,15 @@ const place = (x: number, y: number): void => {
     y: Math.min(Math.max(y, bed.y_min), bed.y_max),
   }
 }
+useTrail(() => [
+  { name: data.value?.printer.name ?? 'Printer', to: `/printers/${printer.value}` },
+  { name: 'New case' },
+])
 </script>
 
 <template>
   <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <el-form v-else-if="form && data" class="stack" @submit.prevent="begin">
-    <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <h1>What does not stick on {{ data.printer.name }}?</h1>
     <ScrapeAlarm
       v-if="draft.answers.scraping === 'yes'"
@@ -136,7 +140,7 @@ const place = (x: number, y: number): void => {
       </div>
     </div>
   </el-form>
-  <p v-else class="quiet" role="status">Opening …</p>
+  <WaitBox v-else says="Opening …" kind="page" />
 </template>
 
 <style scoped>

@@ -7,6 +7,7 @@ import { give, http, sentence } from '@/api/client'
 import { useKnowledge } from '@/api/queries'
 import { useDraft } from '@/shell/draft'
 import { parseNumber } from '@/shell/format'
+import { useTrail } from '@/shell/trail'
 
 const { kept: part } = useDraft('part', {
   width: '',
@@ -68,11 +69,11 @@ const FIELDS = [
   ['price', 'Price of a kilogram', ''],
 ] as const
 const SIGNS = { good: '●', mind: '◆', change: '▲' } as const
+useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'Check a part' }])
 </script>
 
 <template>
   <div class="stack">
-    <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <h1>Check a part and its settings</h1>
     <div class="worktable even">
       <section class="sheet stack" aria-label="The part">

@@ -5,7 +5,9 @@ import { cases, useTable } from '@/api/diagnosis'
 import { sendKeyed, sentence, type Schemas } from '@/api/client'
 import { useChange } from '@/api/queries'
 import { newKey, parseNumber } from '@/shell/format'
+import type { Column } from '@/components/rows'
 import { attempt, tell } from '@/shell/undo'
+import { useTrail } from '@/shell/trail'
 
 const { data, error } = useTable()
 const material = ref('PLA')
@@ -48,12 +50,26 @@ const drop = (id: number) =>
 const mine = (surface: string) =>
   data.value?.own.filter((o) => o.surface === surface && o.material === material.value) ?? []
 const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pairs[at.value]! })) ?? [])
+useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'Surfaces and materials' }])
+type Row = (typeof rows.value)[number]
+const bed = ({ pair }: Row): string =>
+  pair.bed ? `${pair.bed[0]} to ${pair.bed[1]} °C` : pair.bonds ? 'bonds too well' : 'unsuitable'
+const COLUMNS: Column<Row>[] = [
+  { key: 'surface', title: 'Surface', says: (row) => row.name },
+  { key: 'bed', title: 'Bed', says: bed, sorts: (row) => row.pair.bed?.[0] ?? 1000 },
+  { key: 'between', title: 'Between', says: ({ pair }) => (pair.suits ? pair.need || 'nothing' : '') },
+  {
+    key: 'here',
+    title: 'In this workshop',
+    says: (row) =>
+      [...mine(row.key).map((o) => `${o.low} to ${o.high} °C ${o.note}`), ...row.pair.own].join('; '),
+  },
+]
 </script>
 
 <template>
   <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <div v-else-if="data" class="stack">
-    <p class="small"><RouterLink to="/cases">Cases</RouterLink></p>
     <div class="row spread">
       <h1>Surfaces and materials</h1>
       <el-radio-group v-model="material" aria-label="Material"
@@ -69,44 +85,23 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
           >Usual ranges, common practice and in part from memory; the maker’s own come first.</span
         >
       </p>
-      <table class="plain-table">
-        <thead>
-          <tr>
-            <th scope="col">Surface</th>
-            <th scope="col">Bed</th>
-            <th scope="col">Between</th>
-            <th scope="col">In this workshop</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="r in rows" :key="r.key">
-            <th scope="row">{{ r.name }}</th>
-            <td :class="{ range: r.pair.bed }">
-              {{
-                r.pair.bed
-                  ? `${r.pair.bed[0]} to ${r.pair.bed[1]} °C`
-                  : r.pair.bonds
-                    ? 'bonds too well'
-                    : 'unsuitable'
-              }}
-            </td>
-            <td class="small">{{ r.pair.suits ? r.pair.need || 'nothing' : '' }}</td>
-            <td class="small">
-              <div v-for="o in mine(r.key)" :key="o.id">
-                <b>{{ o.low }} to {{ o.high }} °C</b> {{ o.note }}
-                <el-button
-                  text
-                  size="small"
-                  :aria-label="`Take out ${o.low} to ${o.high} °C`"
-                  @click="drop(o.id)"
-                  >Take out</el-button
-                >
-              </div>
-              <div v-for="o in r.pair.own" :key="o">{{ o }}</div>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :rows="rows" :columns="COLUMNS" row-key="key" :name="`surfaces-${material}`">
+        <template #surface="{ row }"
+          ><b>{{ row.name }}</b></template
+        >
+        <template #bed="{ row }"
+          ><span :class="{ range: row.pair.bed }">{{ bed(row) }}</span></template
+        >
+        <template #here="{ row }">
+          <div v-for="o in mine(row.key)" :key="o.id">
+            <b>{{ o.low }} to {{ o.high }} °C</b> {{ o.note }}
+            <el-button text size="small" :aria-label="`Take out ${o.low} to ${o.high} °C`" @click="drop(o.id)"
+              >Take out</el-button
+            >
+          </div>
+          <div v-for="o in row.pair.own" :key="o">{{ o }}</div>
+        </template>
+      </DataTable>
       <FoldPart title="Add what holds here">
         <el-form class="row" @submit.prevent="write">
           <ChoiceField v-model="own.surface" label="Surface" unnamed>
@@ -154,7 +149,7 @@ const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pai
       painted parts. Blades: cut away from your hand. Glass can burst: goggles.
     </CautionNote>
   </div>
-  <p v-else class="quiet" role="status">Opening …</p>
+  <WaitBox v-else says="Opening …" kind="page" />
 </template>
 
 <style scoped>

@@ -161,7 +161,7 @@ async function haveTurned(): Promise<void> {
     </div>
     <TestPrintPanel :visit="visit" kind="discs" />
   </el-form>
-  <p v-else class="quiet" role="status">Planning the discs …</p>
+  <WaitBox v-else says="Planning the discs …" />
 </template>
 
 <style scoped>

@@ -5,6 +5,7 @@ import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { give, http, sentence } from '@/api/client'
 import { figure, mm, parseNumber } from '@/shell/format'
+import { useTrail } from '@/shell/trail'
 
 const steps = ref({ steps: '', asked: '100', measured: '' })
 const lines = ref({ nozzle: '0.4', width: '0.46', height: '0.20', speed: '40', melts: '' })
@@ -54,6 +55,7 @@ const { data: lain, error: linesError } = useQuery({
 })
 const SIGNS = { good: '●', near: '◆', beyond: '▲' } as const
 const ready = computed(() => complete(stepsWish.value, ['steps', 'asked', 'measured']))
+useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'Extrusion sums' }])
 </script>
 
 <template>

@@ -121,7 +121,7 @@ const better = computed(
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
     <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
-    <p v-if="!found && !trouble" class="quiet" role="status">Laying the first layer in thought …</p>
+    <WaitBox v-if="!found && !trouble" says="Laying the first layer in thought …" kind="map" />
     <div v-if="found" class="worktable even">
       <section class="sheet stack" aria-label="First layer over the bed">
         <el-radio-group v-model="wish.stage" aria-label="Bed">
@@ -145,7 +145,7 @@ const better = computed(
       </section>
       <div class="stack">
         <PrintPanel :visit="visit" />
-        <section class="sheet stack" aria-label="What to expect">
+        <section class="sheet stack comes-first" aria-label="What to expect">
           <h2>{{ title }}</h2>
           <p :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">
             {{ found.sentence }}

@@ -105,7 +105,7 @@ const SHORT: Record<Step, string> = {
       take the patches off.
     </CautionNote>
   </el-form>
-  <p v-else class="quiet" role="status">Planning the ladder …</p>
+  <WaitBox v-else says="Planning the ladder …" />
 </template>
 
 <style scoped>

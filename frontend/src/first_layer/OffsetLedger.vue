@@ -5,6 +5,7 @@ import { sentence, sendKeyed, type Schemas } from '@/api/client'
 import { offsets } from '@/api/offsets'
 import { useChange } from '@/api/queries'
 import { asDay, asTime, figure, mm, newKey, parseNumber } from '@/shell/format'
+import type { Column } from '@/components/rows'
 import { tell } from '@/shell/undo'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; offset: Schemas['OffsetOut'] }>()
@@ -58,6 +59,33 @@ async function takeBack(id: number): Promise<void> {
     trouble.value = sentence(e)
   }
 }
+type Made = Schemas['OffsetOut']['history'][number]
+const COLUMNS: Column<Made>[] = [
+  {
+    key: 'when',
+    title: 'When',
+    says: (one) => `${asDay(one.made_at)}, ${asTime(one.made_at)}`,
+    sorts: (one) => one.made_at,
+  },
+  { key: 'how', title: 'How', says: (one) => (one.note ? `${one.words}: ${one.note}` : one.words) },
+  {
+    key: 'total',
+    title: 'mm',
+    says: (one) => figure(one.total, true),
+    sorts: (one) => one.total,
+    right: true,
+  },
+  {
+    key: 'change',
+    title: 'Change',
+    says: (one) =>
+      one.closer === null || Math.abs(one.closer) < 0.0005
+        ? ''
+        : `${mm(Math.abs(one.closer))} ${one.closer > 0 ? 'closer' : 'farther'}`,
+    sorts: (one) => one.closer ?? 0,
+  },
+  { key: 'back', title: '' },
+]
 </script>
 
 <template>
@@ -109,42 +137,25 @@ async function takeBack(id: number): Promise<void> {
       </p>
     </el-form>
     <FoldPart v-if="offset.history.length" title="How it came about" open>
-      <table class="plain-table">
-        <thead>
-          <tr>
-            <th scope="col">When</th>
-            <th scope="col">How</th>
-            <th scope="col" class="right">mm</th>
-            <th scope="col">Change</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in offset.history" :key="one.id">
-            <td>{{ asDay(one.made_at) }}, {{ asTime(one.made_at) }}</td>
-            <td>
-              {{ one.words }}<span v-if="one.note" class="quiet">: {{ one.note }}</span>
-            </td>
-            <td class="right">{{ figure(one.total, true) }}</td>
-            <td>
-              {{
-                one.closer === null || Math.abs(one.closer) < 0.0005
-                  ? ''
-                  : `${mm(Math.abs(one.closer))} ${one.closer > 0 ? 'closer' : 'farther'}`
-              }}
-            </td>
-            <td class="right">
-              <el-button
-                text
-                size="small"
-                :aria-label="`Take back ${figure(one.total, true)}`"
-                @click="takeBack(one.id)"
-                >Take back</el-button
-              >
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable
+        :rows="offset.history"
+        :columns="COLUMNS"
+        row-key="id"
+        :name="`offsets-${visit.printer.name}`"
+      >
+        <template #how="{ row }"
+          >{{ row.words }}<span v-if="row.note" class="quiet">: {{ row.note }}</span></template
+        >
+        <template #back="{ row }"
+          ><el-button
+            text
+            size="small"
+            :aria-label="`Take back ${figure(row.total, true)}`"
+            @click="takeBack(row.id)"
+            >Take back</el-button
+          ></template
+        >
+      </DataTable>
     </FoldPart>
   </section>
 </template>

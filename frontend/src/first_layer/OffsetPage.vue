@@ -370,7 +370,7 @@ async function stored(): Promise<void> {
     </div>
     <OffsetLedger :visit="visit" :offset="offset" />
   </div>
-  <p v-else class="quiet" role="status">Looking up the offset …</p>
+  <WaitBox v-else says="Looking up the offset …" />
 </template>
 
 <style scoped>

@@ -139,7 +139,7 @@ const SUMMARY = {
         manual comes first: read the file’s head before the first use.
       </CautionNote>
     </div>
-    <p v-else class="quiet" role="status">Working it out …</p>
+    <WaitBox v-else says="Working it out …" />
   </FoldPart>
 </template>
 

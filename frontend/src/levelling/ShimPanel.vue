@@ -98,7 +98,7 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
     <div class="stack">
       <section v-if="pads" class="sheet stack" aria-label="Foil under the pads">
         <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
-        <p v-else-if="isPending" class="quiet" role="status">Trying out stacks …</p>
+        <WaitBox v-else-if="isPending" says="Trying out stacks …" />
         <template v-if="plan">
           <h2>{{ plan.done ? 'Leave the pads as they are' : 'Lay foil like this' }}</h2>
           <table class="plain-table">

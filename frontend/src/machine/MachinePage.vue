@@ -11,6 +11,7 @@ import AskDialog from './AskDialog.vue'
 import JobCard from './JobCard.vue'
 import ToldPanel from './ToldPanel.vue'
 import { OVER, usePrinterJobs, type JobWish } from './jobs'
+import { useTrail } from '@/shell/trail'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
@@ -33,15 +34,15 @@ const places = computed(() => [
   ...(printer.value?.screws.map((s) => ({ name: s.name, x: s.x, y: s.y })) ?? []),
   ...(printer.value?.pads ?? []),
 ])
+useTrail(() => [
+  { name: data.value?.printer.name ?? 'Printer', to: `/printers/${id.value}` },
+  { name: 'At the line' },
+])
 </script>
 
 <template>
   <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
   <div v-else-if="printer" class="stack">
-    <p class="small">
-      <RouterLink to="/">Workshop</RouterLink> ·
-      <RouterLink :to="`/printers/${printer.id}`">{{ printer.name }}</RouterLink>
-    </p>
     <h1>{{ printer.name }}, at the line</h1>
     <PastedText v-if="under" :key="under.id" :visit="under" />
     <section v-if="!printer.port" class="sheet stack">

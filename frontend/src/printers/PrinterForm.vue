@@ -14,6 +14,7 @@ import { BESIDE, collectMore, emptyMore, limitOf, takeMore, type More } from './
 import KeepOffFields from './KeepOffFields.vue'
 import MoreFields from './MoreFields.vue'
 import PadFields from './PadFields.vue'
+import { useTrail } from '@/shell/trail'
 
 type Printer = Schemas['PrinterOut']
 interface ScrewText {
@@ -320,6 +321,11 @@ async function keepMine(): Promise<void> {
   await save()
 }
 void load()
+useTrail(() =>
+  id.value === null
+    ? [{ name: 'New printer' }]
+    : [{ name: form.name || 'Printer', to: `/printers/${id.value}` }, { name: 'Set-up' }],
+)
 </script>
 
 <template>
@@ -601,7 +607,7 @@ void load()
       </div>
     </el-dialog>
   </el-form>
-  <p v-else class="quiet" role="status">Opening …</p>
+  <WaitBox v-else says="Opening …" kind="page" />
 </template>
 
 <style scoped>

@@ -13,6 +13,7 @@ import AfterList from '@/visits/AfterList.vue'
 import HappenedDialog from '@/visits/HappenedDialog.vue'
 import DriftPanel from './DriftPanel.vue'
 import StandingPanel from './StandingPanel.vue'
+import { useTrail } from '@/shell/trail'
 
 const route = useRoute()
 const router = useRouter()
@@ -94,13 +95,13 @@ const deleteVisit = (visit: number): Promise<void> =>
     'The visit was deleted.',
     () => bringVisitBack.mutateAsync(visit),
   )
+useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
 </script>
 
 <template>
-  <p v-if="isPending" class="quiet" role="status">Opening …</p>
+  <WaitBox v-if="isPending" says="Opening …" kind="page" />
   <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
   <div v-else-if="data" class="stack">
-    <p class="small"><RouterLink to="/">Workshop</RouterLink></p>
     <div class="row spread">
       <h1>{{ data.printer.name }}</h1>
       <div class="row">
@@ -137,92 +138,60 @@ const deleteVisit = (visit: number): Promise<void> =>
     <div class="columns">
       <section class="sheet stack">
         <h2>Set-up</h2>
-        <table class="plain-table">
-          <tbody>
-            <tr>
-              <th scope="row">Printable area</th>
-              <td>{{ data.printer.width }} × {{ data.printer.depth }} mm</td>
-            </tr>
-            <tr>
-              <th scope="row">Plate</th>
-              <td>{{ data.printer.plate_width }} × {{ data.printer.plate_depth }} mm</td>
-            </tr>
-            <tr>
-              <th scope="row">Zero point</th>
-              <td>{{ data.printer.origin === 'centre' ? 'in the middle' : 'front left' }}</td>
-            </tr>
-            <tr>
-              <th scope="row">Screws</th>
-              <td v-if="data.printer.screws.length">
-                <div v-for="s in data.printer.screws" :key="s.name">
-                  {{ s.name }}: {{ s.thread }}, {{ s.pitch }} mm a turn
-                </div>
-              </td>
-              <td v-else>
-                {{
-                  data.printer.pads.length
-                    ? `none; the plate rests on ${data.printer.pads.length} pads`
-                    : 'none'
-                }}
-              </td>
-            </tr>
-            <tr v-if="data.printer.screws.length">
-              <th scope="row">Knobs</th>
-              <td>
-                seen
-                {{
-                  data.printer.knob_view === 'behind' ? 'from above, through the bed' : 'from their own end'
-                }}, turned in steps of 1/{{ data.printer.divisions }}; tightening
-                {{ data.printer.tightening_lowers ? 'lowers' : 'raises' }} the bed
-              </td>
-            </tr>
-            <tr>
-              <th scope="row">First layer</th>
-              <td>{{ mm(data.printer.first_layer) }}</td>
-            </tr>
-            <tr v-if="data.printer.probe_kind !== 'none'">
-              <th scope="row">Probe</th>
-              <td>
-                {{ PROBES[data.printer.probe_kind] }}, {{ figure(data.printer.probe_dx, true, 0) }} /
-                {{ figure(data.printer.probe_dy, true, 0) }} mm from the nozzle
-              </td>
-            </tr>
-            <tr v-if="data.printer.compensation !== 'none' || data.printer.probe_kind !== 'none'">
-              <th scope="row">Compensation</th>
-              <td>{{ COMPENSATIONS[data.printer.compensation] }}</td>
-            </tr>
-            <tr v-if="data.printer.zero_kept">
-              <th scope="row">Z = 0 is kept</th>
-              <td>{{ ZEROS[data.printer.zero_kept] }}</td>
-            </tr>
-            <tr v-if="data.printer.beam_screws">
-              <th scope="row">Cross beam</th>
-              <td>
-                {{ data.printer.beam_screws === 2 ? 'two lead screws' : 'one lead screw' }},
-                {{ data.printer.beam_lead }} mm a turn
-              </td>
-            </tr>
-            <tr>
-              <th scope="row">Z offset</th>
-              <td>
-                {{ data.printer.closer_is }} is closer
-                <CautionNote v-if="data.printer.offset_warning">{{
-                  data.printer.offset_warning
-                }}</CautionNote>
-              </td>
-            </tr>
-            <tr>
-              <th scope="row">Probe repeats to</th>
-              <td>
-                {{
-                  data.printer.repeatability
-                    ? `±${mm(data.printer.repeatability, false, 3)} (standard deviation)`
-                    : 'not known'
-                }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <el-descriptions :column="1" border class="facts">
+          <el-descriptions-item label="Printable area"
+            >{{ data.printer.width }} × {{ data.printer.depth }} mm</el-descriptions-item
+          >
+          <el-descriptions-item label="Plate"
+            >{{ data.printer.plate_width }} × {{ data.printer.plate_depth }} mm</el-descriptions-item
+          >
+          <el-descriptions-item label="Zero point">{{
+            data.printer.origin === 'centre' ? 'in the middle' : 'front left'
+          }}</el-descriptions-item>
+          <el-descriptions-item label="Screws"
+            ><template v-if="data.printer.screws.length"
+              ><div v-for="s in data.printer.screws" :key="s.name">
+                {{ s.name }}: {{ s.thread }}, {{ s.pitch }} mm a turn
+              </div></template
+            ><template v-else>{{
+              data.printer.pads.length ? `none; the plate rests on ${data.printer.pads.length} pads` : 'none'
+            }}</template></el-descriptions-item
+          >
+          <el-descriptions-item v-if="data.printer.screws.length" label="Knobs"
+            >seen
+            {{ data.printer.knob_view === 'behind' ? 'from above, through the bed' : 'from their own end' }},
+            turned in steps of 1/{{ data.printer.divisions }}; tightening
+            {{ data.printer.tightening_lowers ? 'lowers' : 'raises' }} the bed</el-descriptions-item
+          >
+          <el-descriptions-item label="First layer">{{ mm(data.printer.first_layer) }}</el-descriptions-item>
+          <el-descriptions-item v-if="data.printer.probe_kind !== 'none'" label="Probe"
+            >{{ PROBES[data.printer.probe_kind] }}, {{ figure(data.printer.probe_dx, true, 0) }} /
+            {{ figure(data.printer.probe_dy, true, 0) }} mm from the nozzle</el-descriptions-item
+          >
+          <el-descriptions-item
+            v-if="data.printer.compensation !== 'none' || data.printer.probe_kind !== 'none'"
+            label="Compensation"
+            >{{ COMPENSATIONS[data.printer.compensation] }}</el-descriptions-item
+          >
+          <el-descriptions-item v-if="data.printer.zero_kept" label="Z = 0 is kept">{{
+            ZEROS[data.printer.zero_kept]
+          }}</el-descriptions-item>
+          <el-descriptions-item v-if="data.printer.beam_screws" label="Cross beam"
+            >{{ data.printer.beam_screws === 2 ? 'two lead screws' : 'one lead screw' }},
+            {{ data.printer.beam_lead }} mm a turn</el-descriptions-item
+          >
+          <el-descriptions-item label="Z offset"
+            >{{ data.printer.closer_is }} is closer
+            <CautionNote v-if="data.printer.offset_warning">{{
+              data.printer.offset_warning
+            }}</CautionNote></el-descriptions-item
+          >
+          <el-descriptions-item label="Probe repeats to">{{
+            data.printer.repeatability
+              ? `±${mm(data.printer.repeatability, false, 3)} (standard deviation)`
+              : 'not known'
+          }}</el-descriptions-item>
+        </el-descriptions>
         <div v-if="data.printer.surfaces.length" class="stack">
           <h3>Surfaces</h3>
           <ul class="visits">

@@ -49,7 +49,7 @@ async function saveName(): Promise<void> {
 
 <template>
   <div class="stack">
-    <p v-if="isPending" class="quiet" role="status">Opening the workshop …</p>
+    <WaitBox v-if="isPending" says="Opening the workshop …" kind="page" />
     <div v-else-if="error" class="trouble" role="alert">
       {{ sentence(error) }} <el-button size="small" @click="refetch()">Try again</el-button>
     </div>
@@ -110,9 +110,6 @@ async function saveName(): Promise<void> {
         </p>
       </section>
       <p v-else-if="shown.length === 0" class="quiet">No printer is called that.</p>
-      <p v-if="mine" class="row narrow-only">
-        <RouterLink to="/devices">Devices</RouterLink><RouterLink to="/backups">Backups</RouterLink>
-      </p>
       <div class="cards">
         <PrinterCard
           v-for="card in shown"
@@ -134,11 +131,6 @@ async function saveName(): Promise<void> {
 }
 .go {
   font-weight: 650;
-}
-@media (min-width: 641px) {
-  .narrow-only {
-    display: none;
-  }
 }
 .name {
   width: min(70vw, 340px);

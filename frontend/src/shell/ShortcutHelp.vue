@@ -4,14 +4,12 @@ import { helpOpen, SHORTCUTS, shortcutsOn } from './shortcuts'
 
 <template>
   <el-dialog v-model="helpOpen" title="Keys" width="min(94vw, 460px)">
-    <table class="plain-table">
-      <tbody>
-        <tr v-for="one in SHORTCUTS" :key="one.key">
-          <th scope="row">{{ one.key }}</th>
-          <td>{{ one.does }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <el-descriptions :column="1" border class="facts">
+      <el-descriptions-item v-for="one in SHORTCUTS" :key="one.key"
+        ><template #label>{{ one.key }}</template
+        >{{ one.does }}</el-descriptions-item
+      >
+    </el-descriptions>
     <p class="row keys">
       <el-checkbox v-model="shortcutsOn">Use single keys as shortcuts</el-checkbox>
     </p>

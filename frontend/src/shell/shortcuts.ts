@@ -4,6 +4,9 @@ import { ref } from 'vue'
 
 export const shortcutsOn = useStorage('finchwort-shortcuts', true)
 export const helpOpen = ref(false)
+/** The list of all pages, and the field that finds things, are open. */
+export const menuOpen = ref(false)
+export const finding = ref(false)
 
 export interface Shortcut {
   key: string
@@ -12,6 +15,7 @@ export interface Shortcut {
 
 export const SHORTCUTS: Shortcut[] = [
   { key: '?', does: 'Show this list' },
+  { key: 'Ctrl K or g', does: 'Find a printer, a step, a case, a page' },
   { key: 'w', does: 'Go to the workshop' },
   { key: 'l', does: 'Go to the logbook' },
   { key: 'c', does: 'Go to the cases' },
@@ -36,5 +40,14 @@ export function onKey(handlers: Record<string, () => void>): void {
       event.preventDefault()
       handler()
     }
+  })
+}
+
+/** Ctrl K finds, also while one types; on some keyboards the key is called ⌘. */
+export function onFind(): void {
+  useEventListener(document, 'keydown', (event: KeyboardEvent) => {
+    if (event.key.toLowerCase() !== 'k' || !(event.ctrlKey || event.metaKey)) return
+    event.preventDefault()
+    finding.value = !finding.value
   })
 }

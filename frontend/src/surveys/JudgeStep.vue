@@ -74,7 +74,7 @@ const next = computed(() => {
       />
       <div class="stack">
         <WeakenedBy :said="visit.weaknesses.map" />
-        <section v-if="f" class="sheet stack verdict" aria-label="Verdict">
+        <section v-if="f" class="sheet stack verdict comes-first" aria-label="Verdict">
           <VerdictBadge :level="f.verdict.level" :word="f.verdict.word" />
           <p class="say">{{ f.verdict.sentence }}</p>
           <RouterLink
@@ -119,103 +119,71 @@ const next = computed(() => {
           :open="round === visit.rounds.length - 1 && !visit.ended_at && !visit.rounds[round]?.moved"
         />
         <section v-if="f && f.at_least !== null" class="sheet" aria-label="Figures">
-          <table class="plain-table">
-            <tbody>
-              <tr>
-                <th scope="row">Highest to lowest</th>
-                <td class="right">
-                  <b>at least {{ mm(f.at_least) }}</b>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <el-descriptions :column="1" border class="facts right">
+            <el-descriptions-item label="Highest to lowest"
+              ><b>at least {{ mm(f.at_least) }}</b></el-descriptions-item
+            >
+          </el-descriptions>
           <ul v-if="survey.assumptions.length" class="small">
             <li v-for="one in survey.assumptions" :key="one">{{ one }}</li>
           </ul>
         </section>
         <section v-else-if="f" class="sheet" aria-label="Figures">
-          <table class="plain-table">
-            <tbody>
-              <tr>
-                <th scope="row">Highest to lowest</th>
-                <td class="right">
-                  <b>{{ mm(f.spread) }}</b>
-                </td>
-              </tr>
-              <tr>
-                <th scope="row">
-                  Without tilt
-                  <abbr title="Peak-to-valley flatness deviation from the least-squares plane, ISO 12781-1"
-                    >FLTt</abbr
-                  >
-                </th>
-                <td class="right">{{ mm(f.peak_to_valley) }}</td>
-              </tr>
-              <tr>
-                <th scope="row">
-                  Root mean square <abbr title="Root-mean-square flatness deviation, ISO 12781-1">FLTq</abbr>
-                </th>
-                <td class="right">{{ mm(f.rms) }}</td>
-              </tr>
-              <tr v-if="f.tilt != null">
-                <th scope="row">Tilt of the whole bed</th>
-                <td class="right">
-                  <b>{{ mm(f.tilt) }} ± {{ mm(f.tilt_margin ?? 0) }}</b>
-                </td>
-              </tr>
-              <tr>
-                <th scope="row">Tilt, left to right</th>
-                <td class="right">{{ mm(f.tilt_x, true) }}</td>
-              </tr>
-              <tr>
-                <th scope="row">Tilt, front to back</th>
-                <td class="right">{{ mm(f.tilt_y, true) }}</td>
-              </tr>
-              <tr>
-                <th scope="row">Shape</th>
-                <td class="right">{{ f.shape_sentence }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <el-descriptions :column="1" border class="facts right">
+            <el-descriptions-item label="Highest to lowest"
+              ><b>{{ mm(f.spread) }}</b></el-descriptions-item
+            >
+            <el-descriptions-item
+              ><template #label
+                >Without tilt
+                <abbr title="Peak-to-valley flatness deviation from the least-squares plane, ISO 12781-1"
+                  >FLTt</abbr
+                ></template
+              >{{ mm(f.peak_to_valley) }}</el-descriptions-item
+            >
+            <el-descriptions-item
+              ><template #label
+                >Root mean square
+                <abbr title="Root-mean-square flatness deviation, ISO 12781-1">FLTq</abbr></template
+              >{{ mm(f.rms) }}</el-descriptions-item
+            >
+            <el-descriptions-item v-if="f.tilt != null" label="Tilt of the whole bed"
+              ><b>{{ mm(f.tilt) }} ± {{ mm(f.tilt_margin ?? 0) }}</b></el-descriptions-item
+            >
+            <el-descriptions-item label="Tilt, left to right">{{ mm(f.tilt_x, true) }}</el-descriptions-item>
+            <el-descriptions-item label="Tilt, front to back">{{ mm(f.tilt_y, true) }}</el-descriptions-item>
+            <el-descriptions-item label="Shape">{{ f.shape_sentence }}</el-descriptions-item>
+          </el-descriptions>
           <CautionNote v-if="f.tilt_note" class="small">{{ f.tilt_note }}</CautionNote>
           <p v-if="f.noise_note" class="small quiet">{{ f.noise_note }}</p>
           <FoldPart title="More figures" @toggle="detail = $event">
-            <table class="plain-table">
-              <tbody>
-                <tr>
-                  <th scope="row">
-                    Peak <abbr title="Highest reading above the reference plane, ISO 12781-1">FLTp</abbr>
-                  </th>
-                  <td class="right">{{ mm(f.peak) }}</td>
-                </tr>
-                <tr>
-                  <th scope="row">
-                    Valley <abbr title="Lowest reading below the reference plane, ISO 12781-1">FLTv</abbr>
-                  </th>
-                  <td class="right">{{ mm(f.valley) }}</td>
-                </tr>
-                <tr>
-                  <th scope="row">FLTt, minimum zone</th>
-                  <td class="right">{{ zone ? mm(zone.peak_to_valley) : '…' }}</td>
-                </tr>
-                <tr>
-                  <th scope="row">Bow along X (middle over edges)</th>
-                  <td class="right">{{ mm(f.bow_x, true) }}</td>
-                </tr>
-                <tr>
-                  <th scope="row">Bow along Y</th>
-                  <td class="right">{{ mm(f.bow_y, true) }}</td>
-                </tr>
-                <tr>
-                  <th scope="row">Twist (one diagonal over the other)</th>
-                  <td class="right">{{ mm(f.twist, true) }}</td>
-                </tr>
-                <tr>
-                  <th scope="row">Not explained by these</th>
-                  <td class="right">{{ mm(f.remainder_rms) }} RMS</td>
-                </tr>
-              </tbody>
-            </table>
+            <el-descriptions :column="1" border class="facts right">
+              <el-descriptions-item
+                ><template #label
+                  >Peak
+                  <abbr title="Highest reading above the reference plane, ISO 12781-1">FLTp</abbr></template
+                >{{ mm(f.peak) }}</el-descriptions-item
+              >
+              <el-descriptions-item
+                ><template #label
+                  >Valley
+                  <abbr title="Lowest reading below the reference plane, ISO 12781-1">FLTv</abbr></template
+                >{{ mm(f.valley) }}</el-descriptions-item
+              >
+              <el-descriptions-item label="FLTt, minimum zone">{{
+                zone ? mm(zone.peak_to_valley) : '…'
+              }}</el-descriptions-item>
+              <el-descriptions-item label="Bow along X (middle over edges)">{{
+                mm(f.bow_x, true)
+              }}</el-descriptions-item>
+              <el-descriptions-item label="Bow along Y">{{ mm(f.bow_y, true) }}</el-descriptions-item>
+              <el-descriptions-item label="Twist (one diagonal over the other)">{{
+                mm(f.twist, true)
+              }}</el-descriptions-item>
+              <el-descriptions-item label="Not explained by these"
+                >{{ mm(f.remainder_rms) }} RMS</el-descriptions-item
+              >
+            </el-descriptions>
             <ul v-if="survey.assumptions.length" class="small">
               <li v-for="one in survey.assumptions" :key="one">{{ one }}</li>
             </ul>

@@ -117,13 +117,11 @@ function store(): void {
       <div ref="zone" class="sheet stack" :class="{ over: isOverDropZone }">
         <div class="row spread">
           <label class="label" for="pasted">Paste your readings, or drop a file here</label>
-          <label class="file"
-            >Choose a file<input
-              type="file"
-              accept=".csv,.txt,.tsv,.json,.sdf,.log,.svg,.png,text/*,application/json,image/png,image/svg+xml"
-              class="visually-hidden"
-              @change="take(($event.target as HTMLInputElement).files?.[0])"
-          /></label>
+          <FileDrop
+            label="Choose a file"
+            accept=".csv,.txt,.tsv,.json,.sdf,.log,.svg,.png,text/*,application/json,image/png,image/svg+xml"
+            @file="take"
+          />
         </div>
         <el-input
           id="pasted"
@@ -294,15 +292,6 @@ textarea {
 }
 .over {
   outline: 3px dashed var(--accent);
-}
-.file {
-  color: var(--accent);
-  text-decoration: underline;
-  cursor: pointer;
-}
-.file:focus-within {
-  outline: 3px solid var(--accent);
-  outline-offset: 2px;
 }
 .narrow {
   width: 5em;

@@ -128,7 +128,7 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
       </div>
     </div>
     <div v-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
-    <p v-else-if="isPending" class="quiet" role="status">Drawing the map …</p>
+    <WaitBox v-else-if="isPending" says="Drawing the map …" kind="map" />
     <template v-else-if="data && relief">
       <ReliefMap
         ref="map"

@@ -126,7 +126,7 @@ function take(turns: Record<string, number>): void {
           <PlanChoice v-model="wish" :plan="choice" :x="map?.x ?? []" :y="map?.y ?? []" />
         </section>
       </template>
-      <p v-else-if="isPending" class="quiet" role="status">Working out the plan …</p>
+      <WaitBox v-else-if="isPending" says="Working out the plan …" />
       <template v-if="plan">
         <div class="worktable">
           <div class="stack">

@@ -110,7 +110,7 @@ onMounted(() => route.query.focus && field.value?.focus())
             <el-option v-for="(word, key) in KINDS" :key="key" :value="key" :label="word" />
           </ChoiceField>
         </div>
-        <p v-if="isPending" class="quiet" role="status">Opening the book …</p>
+        <WaitBox v-if="isPending" says="Opening the book …" kind="page" />
         <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
         <p v-else-if="days.length === 0" class="sheet">
           {{
@@ -121,8 +121,14 @@ onMounted(() => route.query.focus && field.value?.focus())
         </p>
         <section v-for="one in days" :key="one.day" class="day">
           <h2>{{ one.day }}</h2>
-          <ol>
-            <li v-for="entry in one.entries" :key="entry.id" :class="entry.kind">
+          <el-timeline>
+            <el-timeline-item
+              v-for="entry in one.entries"
+              :key="entry.id"
+              :class="entry.kind"
+              hide-timestamp
+              :hollow="entry.kind !== 'verdict'"
+            >
               <span class="time number quiet">{{ asTime(entry.at) }}</span>
               <span class="kind">{{ KINDS[entry.kind] }}</span>
               <div class="what">
@@ -144,8 +150,8 @@ onMounted(() => route.query.focus && field.value?.focus())
                 @click="erase(entry)"
                 >Delete</el-button
               >
-            </li>
-          </ol>
+            </el-timeline-item>
+          </el-timeline>
         </section>
         <p v-if="hasNextPage">
           <el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Earlier entries</el-button>
@@ -189,8 +195,9 @@ onMounted(() => route.query.focus && field.value?.focus())
 .tools {
   flex-wrap: nowrap;
 }
-.tools select {
-  width: auto;
+.tools .el-form-item {
+  flex: none;
+  width: 11em;
 }
 .wide {
   flex: 1;
@@ -204,18 +211,19 @@ onMounted(() => route.query.focus && field.value?.focus())
   border-bottom: 2px solid var(--line-2);
   padding: 6px 0 3px;
 }
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
+.el-timeline {
+  padding: 10px 0 0 2px;
 }
-li {
+.el-timeline-item {
+  padding-bottom: 10px;
+}
+.el-timeline-item :deep(.el-timeline-item__content) {
   display: grid;
-  grid-template-columns: 48px 72px minmax(0, 1fr) auto;
+  grid-template-columns: 48px 78px minmax(0, 1fr) auto;
   gap: 4px 10px;
-  padding: 8px 0;
-  border-bottom: 1px solid var(--line);
   align-items: baseline;
+  font-size: 1rem;
+  color: var(--ink);
 }
 .kind {
   font-weight: 650;
@@ -238,8 +246,9 @@ li {
   font-size: 0.95rem;
   white-space: pre-line;
 }
-li.note {
-  position: static;
+.el-timeline-item.note {
+  position: relative;
+  top: 0;
 }
 .plain {
   text-decoration: none;
@@ -258,13 +267,14 @@ li.note {
   .wide {
     flex-basis: 100%;
   }
-  .tools select {
-    flex: 1;
+  .tools .el-form-item {
+    flex: 1 1 8em;
+    width: auto;
   }
-  li {
+  .el-timeline-item :deep(.el-timeline-item__content) {
     grid-template-columns: 44px minmax(0, 1fr) auto;
   }
-  li .what {
+  .el-timeline-item .what {
     grid-column: 1 / -1;
     grid-row: 2;
   }

@@ -20,5 +20,5 @@ watchEffect(() => data.value && emit('relief', data.value.measured_relief))
     :screws="screws"
     :label="label"
   />
-  <p v-else class="quiet" role="status">Drawing …</p>
+  <WaitBox v-else says="Drawing …" kind="map" />
 </template>

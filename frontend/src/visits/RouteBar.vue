@@ -1,19 +1,8 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
+import { NAMES } from './steps'
 
 defineProps<{ route: Schemas['StepOut'][]; visit: number; active: string }>()
-const NAMES = {
-  sound: 'Sound',
-  warm: 'Warm up',
-  trust: 'Trust',
-  measure: 'Measure',
-  judge: 'Judge',
-  level: 'Level',
-  compensate: 'Mesh',
-  offset: 'Z offset',
-  'first-layer': 'Test print',
-  finish: 'Close',
-} as const
 const STATES = {
   to_do: 'to do',
   doing: 'now',

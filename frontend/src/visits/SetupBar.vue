@@ -181,7 +181,7 @@ async function keepMine(): Promise<void> {
       @click="visit.ended_at || edit()"
     >
       <span v-for="fact in facts" :key="fact.name" class="fact"
-        ><span class="quiet small">{{ fact.name }}</span> <b>{{ fact.value }}</b></span
+        ><span class="quiet small what">{{ fact.name }}</span> <b>{{ fact.value }}</b></span
       >
       <span v-if="!visit.ended_at" class="change">Change</span>
     </component>
@@ -293,6 +293,33 @@ button.facts:hover {
 }
 .own {
   margin-top: 6px;
+}
+/* one line on a phone: what each value is, its unit says */
+@media (max-width: 640px) {
+  .setup {
+    min-width: 0;
+  }
+  .facts {
+    flex-wrap: nowrap;
+    align-items: center;
+    gap: 9px;
+    padding: 6px 10px;
+    font-size: 0.9rem;
+    position: relative;
+  }
+  .fact:first-child {
+    flex: 0 1 auto;
+    min-width: 2em;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .what {
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    overflow: hidden;
+    clip-path: inset(50%);
+  }
 }
 .pair {
   display: grid;

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, provide, ref, watch } from 'vue'
+import { computed, provide, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
 import { useVisit } from '@/api/queries'
+import { later } from '@/components/later'
 import { asDay } from '@/shell/format'
 import type { StepName } from '@/shell/router'
 import { onKey } from '@/shell/shortcuts'
@@ -11,17 +12,18 @@ import HappenedDialog from './HappenedDialog.vue'
 import PastedText from './PastedText.vue'
 import RouteBar from './RouteBar.vue'
 import SetupBar from './SetupBar.vue'
+import { useTrail } from '@/shell/trail'
 
-const SoundStep = defineAsyncComponent(() => import('@/probing/SoundStep.vue'))
-const WarmStep = defineAsyncComponent(() => import('@/probing/WarmStep.vue'))
-const TrustStep = defineAsyncComponent(() => import('@/probing/TrustStep.vue'))
-const MeasureStep = defineAsyncComponent(() => import('@/surveys/MeasureStep.vue'))
-const JudgeStep = defineAsyncComponent(() => import('@/surveys/JudgeStep.vue'))
-const LevelStep = defineAsyncComponent(() => import('@/tramming/LevelStep.vue'))
-const CompensateStep = defineAsyncComponent(() => import('@/compensation/CompensateStep.vue'))
-const OffsetPage = defineAsyncComponent(() => import('@/first_layer/OffsetPage.vue'))
-const FirstLayerPage = defineAsyncComponent(() => import('@/first_layer/FirstLayerPage.vue'))
-const FinishStep = defineAsyncComponent(() => import('./FinishStep.vue'))
+const SoundStep = later(() => import('@/probing/SoundStep.vue'))
+const WarmStep = later(() => import('@/probing/WarmStep.vue'))
+const TrustStep = later(() => import('@/probing/TrustStep.vue'))
+const MeasureStep = later(() => import('@/surveys/MeasureStep.vue'))
+const JudgeStep = later(() => import('@/surveys/JudgeStep.vue'))
+const LevelStep = later(() => import('@/tramming/LevelStep.vue'))
+const CompensateStep = later(() => import('@/compensation/CompensateStep.vue'))
+const OffsetPage = later(() => import('@/first_layer/OffsetPage.vue'))
+const FirstLayerPage = later(() => import('@/first_layer/FirstLayerPage.vue'))
+const FinishStep = later(() => import('./FinishStep.vue'))
 
 const route = useRoute()
 const router = useRouter()
@@ -48,10 +50,18 @@ onKey({
   k: () => void (visit.value && !visit.value.ended_at && router.push(`/visits/${id.value}/keypad`)),
   p: () => void (newest.value >= 0 && router.push(`/visits/${id.value}/at-printer`)),
 })
+useTrail(() =>
+  visit.value
+    ? [
+        { name: visit.value.printer.name, to: `/printers/${visit.value.printer.id}` },
+        { name: `Visit of ${asDay(visit.value.started_at)}` },
+      ]
+    : [],
+)
 </script>
 
 <template>
-  <p v-if="isPending" class="quiet" role="status">Opening the visit …</p>
+  <WaitBox v-if="isPending" says="Opening the visit …" kind="page" />
   <div v-else-if="error" class="trouble" role="alert">
     {{ sentence(error) }} <RouterLink to="/">To the workshop</RouterLink>
   </div>
@@ -129,6 +139,32 @@ onKey({
   flex-wrap: wrap;
   gap: 8px 24px;
   align-items: center;
+}
+@media (max-width: 640px) {
+  .visit {
+    gap: 8px;
+  }
+  .head {
+    gap: 6px 12px;
+  }
+  .head h1 {
+    flex: 1;
+    font-size: 1.3rem;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .head .el-button {
+    padding: 8px 10px;
+  }
+  .head .when {
+    font-size: 0.9rem;
+    margin-left: 4px;
+  }
+  .setup {
+    flex: 1 0 100%;
+    order: 1;
+  }
 }
 .suit {
   gap: 4px;

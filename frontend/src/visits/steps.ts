@@ -1,7 +1,19 @@
-// What the button says that leads to a step of a visit.
+// What the steps of a visit are called, and what the button says that leads to one.
 import type { Schemas } from '@/api/client'
 
 type Step = Schemas['NextOut']['name']
+export const NAMES = {
+  sound: 'Sound',
+  warm: 'Warm up',
+  trust: 'Trust',
+  measure: 'Measure',
+  judge: 'Judge',
+  level: 'Level',
+  compensate: 'Mesh',
+  offset: 'Z offset',
+  'first-layer': 'Test print',
+  finish: 'Close',
+} as const satisfies Record<Step, string>
 const GO: Record<Step, string> = {
   sound: 'Walk round the machine',
   warm: 'Let it warm up',
