@@ -42,7 +42,7 @@ class DraftTest(ApiMixin, BrowserCase):
         page.get_by_label("Name", exact=True).fill("Other")
         page.reload()
         expect(page.get_by_label("Name", exact=True)).to_have_value("Other")
-        self.press("Begin afresh")
+        self.press("Begin again")
         expect(page.get_by_label("Name", exact=True)).to_have_value("Reed")
 
     def test_no_figure_that_nobody_typed_refuses_a_larger_bed(self):

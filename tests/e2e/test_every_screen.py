@@ -59,6 +59,7 @@ class ScreensCase(BrowserCase):
             "beliefs": "/beliefs",
             "surfaces": "/table",
             "part": "/part",
+            "terms": "/terms",
             "close": f"/visits/{visit}/finish",
             "closed": f"/visits/{closed}/finish",
             "closed measure": f"/visits/{closed}/measure",

@@ -14,6 +14,7 @@ EVERYWHERE = (
     "/part",
     "/extrusion",
     "/beliefs",
+    "/terms",
     "/devices",
     "/backups",
     "/printers/new",
@@ -73,6 +74,27 @@ class DeskTest(ApiMixin, BrowserCase):
         self.see("Nothing here is called that.")
         page.keyboard.press("Escape")
         expect(find).to_be_hidden()
+
+    def test_a_word_is_explained_by_a_tap_and_by_a_key(self):
+        page = self.page
+        _, visit = self.printer_and_visit()
+        self.survey(visit, 0.6)
+        self.go(f"/visits/{visit['id']}/judge")
+        hint = page.get_by_role("button", name="FLTt", exact=True)
+        said = page.get_by_role("note", name="FLTt, peak-to-valley flatness deviation")
+        hint.click()
+        expect(said).to_contain_text("what no screw can mend")
+        expect(hint).to_have_attribute("aria-expanded", "true")
+        page.keyboard.press("Escape")
+        expect(said).to_be_hidden()
+        hint.press("Enter")
+        said.get_by_role("link", name="All terms").click()
+        page.wait_for_url("**/terms#fltt")
+        expect(page.locator("#term-fltt")).to_be_in_viewport()
+        page.get_by_label("Find a term").fill("backlash")
+        expect(page.locator("dt")).to_have_text("Play")
+        page.get_by_label("Find a term").fill("xyzzy")
+        self.see("No term here is called that.")
 
     def test_the_list_wraps_and_says_what_is_active(self):
         page = self.page

@@ -216,7 +216,7 @@ class BrokenOffTest(BenchCase):
         self.firmware.faults.reset_after = 4
         job = self.do("grid", columns=3, rows=3)
         self.assertEqual((job.state, job.done), ("interrupted", 4))
-        self.assertIn("started anew", job.message)
+        self.assertIn("restarted", job.message)
         self.assertEqual(self.do("grid", resume=job.id).state, "done")
 
     def test_halted_by_its_own_protection(self):

@@ -1620,6 +1620,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the words of the trade, each explained in a sentence. */
+        get: operations["get_printers_get_terms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}": {
         parameters: {
             query?: never;
@@ -8080,6 +8097,30 @@ export interface components {
             places: components["schemas"]["TapeOut"][];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * TermOut
+         * @description A word of the trade, in one sentence.
+         */
+        TermOut: {
+            /** Also */
+            also: string[];
+            /** Draw */
+            draw: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * TermsOut
+         * @description All terms, by name.
+         */
+        TermsOut: {
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
         };
         /**
          * TestDataOut
@@ -18769,6 +18810,53 @@ export interface operations {
             };
             /** @description There is no room left to store it. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_printers_get_terms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TermsOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

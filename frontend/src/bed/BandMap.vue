@@ -19,7 +19,7 @@ const props = defineProps<{
 const clip = useId()
 const svg = ref<SVGSVGElement | null>(null)
 const box = computed(() => boxAround(props.bed, [], 0.06))
-const { unit, textSize, X, Y, shape } = provideCanvas(
+const { ready, unit, textSize, X, Y, shape } = provideCanvas(
   svg,
   () => props.bed,
   box,
@@ -58,46 +58,48 @@ const fill = (at: number): string => palette.value.tint(BAND_TINT[props.found.ba
     :viewBox="`0 0 ${box.width.toFixed(1)} ${box.height.toFixed(1)}`"
     :font-family="FONT"
   >
-    <defs>
-      <clipPath :id="clip"><BedRect :area="bed" /></clipPath>
-    </defs>
-    <PlateLayer />
-    <BedRect :area="bed" :fill="fill(0)" />
-    <path
-      v-if="found.touches"
-      :d="hatch"
-      :clip-path="draft ? undefined : `url(#${clip})`"
-      fill="none"
-      :stroke="palette.halo"
-      :stroke-width="unit * 3"
-    />
-    <path
-      v-for="(band, i) in picture.bands.slice(1)"
-      :key="i"
-      :clip-path="draft ? undefined : `url(#${clip})`"
-      :d="shape(band.polygons)"
-      :fill="fill(i + 1)"
-      fill-rule="evenodd"
-      :stroke="draft ? 'none' : palette.ink"
-      :stroke-width="unit * 0.9"
-      stroke-opacity="0.55"
-    />
-    <BedRect :area="bed" fill="none" :stroke="palette.ink" :stroke-width="unit * 1.4" />
-    <g v-for="(place, i) in found.places" :key="i" :transform="`translate(${X(place.x)} ${Y(place.y)})`">
-      <circle :r="unit * 6" :fill="palette.halo" :stroke="palette.ink" :stroke-width="unit * 2" />
-      <MapText
-        :x="place.x > (bed.x_min + bed.x_max) / 2 ? -unit * 10 : unit * 10"
-        :y="place.y > (bed.y_min + bed.y_max) / 2 ? unit * 17 : -unit * 8"
-        :text-anchor="place.x > (bed.x_min + bed.x_max) / 2 ? 'end' : 'start'"
-        :size="1.04"
-      >
-        {{ i ? 'farthest' : 'closest' }} {{ figure(place.laid.gap) }}
-      </MapText>
-    </g>
-    <g text-anchor="middle" :font-size="textSize" :fill="palette.faint">
-      <text :x="box.width / 2" :y="unit * 14">back</text>
-      <text :x="box.width / 2" :y="box.height - unit * 8">front</text>
-    </g>
+    <template v-if="ready">
+      <defs>
+        <clipPath :id="clip"><BedRect :area="bed" /></clipPath>
+      </defs>
+      <PlateLayer />
+      <BedRect :area="bed" :fill="fill(0)" />
+      <path
+        v-if="found.touches"
+        :d="hatch"
+        :clip-path="draft ? undefined : `url(#${clip})`"
+        fill="none"
+        :stroke="palette.halo"
+        :stroke-width="unit * 3"
+      />
+      <path
+        v-for="(band, i) in picture.bands.slice(1)"
+        :key="i"
+        :clip-path="draft ? undefined : `url(#${clip})`"
+        :d="shape(band.polygons)"
+        :fill="fill(i + 1)"
+        fill-rule="evenodd"
+        :stroke="draft ? 'none' : palette.ink"
+        :stroke-width="unit * 0.9"
+        stroke-opacity="0.55"
+      />
+      <BedRect :area="bed" fill="none" :stroke="palette.ink" :stroke-width="unit * 1.4" />
+      <g v-for="(place, i) in found.places" :key="i" :transform="`translate(${X(place.x)} ${Y(place.y)})`">
+        <circle :r="unit * 6" :fill="palette.halo" :stroke="palette.ink" :stroke-width="unit * 2" />
+        <MapText
+          :x="place.x > (bed.x_min + bed.x_max) / 2 ? -unit * 10 : unit * 10"
+          :y="place.y > (bed.y_min + bed.y_max) / 2 ? unit * 17 : -unit * 8"
+          :text-anchor="place.x > (bed.x_min + bed.x_max) / 2 ? 'end' : 'start'"
+          :size="1.04"
+        >
+          {{ i ? 'farthest' : 'closest' }} {{ figure(place.laid.gap) }}
+        </MapText>
+      </g>
+      <g text-anchor="middle" :font-size="textSize" :fill="palette.faint">
+        <text :x="box.width / 2" :y="unit * 14">back</text>
+        <text :x="box.width / 2" :y="box.height - unit * 8">front</text>
+      </g>
+    </template>
   </svg>
 </template>
 

@@ -76,7 +76,7 @@ const box = computed(() => {
     props.small ? 0.02 : props.notes.length || props.corners ? 0.085 : 0.055,
   )
 })
-const { place } = provideCanvas(
+const { place, ready } = provideCanvas(
   svg,
   () => props.bed,
   box,
@@ -143,26 +143,28 @@ defineExpose({ svg })
     @click="click"
     @keydown="key"
   >
-    <PlateLayer />
-    <ReliefLayer :relief="relief" :limit="limit" :unknown="unknown" :spots="labelled" :outline="outline" />
-    <BarredLayer :reach="reach" />
-    <SupportLayer
-      :screws="screws"
-      :pads="pads"
-      :movable="movable"
-      @grab="grab"
-      @move="(name, x, y) => emit('move', name, x, y)"
-    />
-    <SpotLayer
-      v-if="!small"
-      :spots="spots"
-      :crossed="crossed"
-      :pickable="pickable"
-      @spot="emit('spot', $event)"
-    />
-    <EdgeLayer :edges="edges" />
-    <WordLayer :notes="notes" :posts="posts" :corners="corners" />
-    <ReadingLayer v-if="reading" :reading="reading" />
+    <template v-if="ready">
+      <PlateLayer />
+      <ReliefLayer :relief="relief" :limit="limit" :unknown="unknown" :spots="labelled" :outline="outline" />
+      <BarredLayer :reach="reach" />
+      <SupportLayer
+        :screws="screws"
+        :pads="pads"
+        :movable="movable"
+        @grab="grab"
+        @move="(name, x, y) => emit('move', name, x, y)"
+      />
+      <SpotLayer
+        v-if="!small"
+        :spots="spots"
+        :crossed="crossed"
+        :pickable="pickable"
+        @spot="emit('spot', $event)"
+      />
+      <EdgeLayer :edges="edges" />
+      <WordLayer :notes="notes" :posts="posts" :corners="corners" />
+      <ReadingLayer v-if="reading" :reading="reading" />
+    </template>
   </svg>
   <span v-if="!small && relief" class="visually-hidden" aria-live="polite">{{
     cursor && reading ? reading.text : ''

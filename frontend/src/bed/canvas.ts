@@ -1,6 +1,6 @@
 // The frame that every drawing of a bed shares: where a place of the bed lies in the picture, and how wide a line is.
 import { useElementSize } from '@vueuse/core'
-import { computed, inject, provide, type ComputedRef, type InjectionKey, type Ref } from 'vue'
+import { computed, inject, onMounted, provide, ref, type ComputedRef, type InjectionKey, type Ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import type { Point } from './contours'
 
@@ -20,6 +20,8 @@ export interface Box {
 export interface Canvas {
   bed: ComputedRef<Bed>
   box: ComputedRef<Box>
+  /** How large it is on the screen is known: drawn before that, everything would be drawn twice. */
+  ready: ComputedRef<boolean>
   /** mm of the bed in a pixel, so that lines and letters keep their size. */
   unit: ComputedRef<number>
   textSize: ComputedRef<number>
@@ -56,11 +58,14 @@ export function provideCanvas(
   box: ComputedRef<Box>,
   small: () => boolean,
 ): Canvas {
-  const { width, height } = useElementSize(svg)
+  const size = useElementSize(svg)
+  const first = ref({ width: 0, height: 0 })
+  onMounted(() => svg.value && (first.value = svg.value.getBoundingClientRect()))
+  const width = computed(() => size.width.value || first.value.width)
+  const height = computed(() => size.height.value || first.value.height)
+  const ready = computed(() => width.value > 0 && height.value > 0)
   const unit = computed(() =>
-    width.value > 0 && height.value > 0
-      ? Math.max(box.value.width / width.value, box.value.height / height.value)
-      : 0.5,
+    ready.value ? Math.max(box.value.width / width.value, box.value.height / height.value) : 0.5,
   )
   const X = (x: number): number => x - box.value.left
   const Y = (y: number): number => box.value.back - y
@@ -69,6 +74,7 @@ export function provideCanvas(
   const canvas: Canvas = {
     bed: computed(bed),
     box,
+    ready,
     unit,
     textSize: computed(() => unit.value * 12.5),
     small: computed(small),

@@ -178,8 +178,8 @@ async function copy(text: string): Promise<void> {
           <el-form class="four" @submit.prevent="ask" @change="ask">
             <NumberField id="mesh-columns" v-model="typed.columns" label="Columns" inputmode="numeric" />
             <NumberField id="mesh-rows" v-model="typed.rows" label="Rows" inputmode="numeric" />
-            <NumberField id="mesh-fade" v-model="typed.fade" label="Fade at" unit="mm" />
-            <ChoiceField id="mesh-method" v-model="wish.method" label="Between points">
+            <NumberField id="mesh-fade" v-model="typed.fade" label="Fade at" unit="mm" term="fade" />
+            <ChoiceField id="mesh-method" v-model="wish.method" label="Between points" term="bicubic">
               <el-option value="bilinear" label="straight" />
               <el-option value="bicubic" label="curved" />
             </ChoiceField>

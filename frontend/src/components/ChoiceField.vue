@@ -9,6 +9,7 @@ defineProps<{
   id?: string
   /** What is called so already, by a row or a column. */
   unnamed?: boolean
+  term?: string
   help?: string
   wrong?: string
 }>()
@@ -21,7 +22,14 @@ const given = computed(() => {
 </script>
 
 <template>
-  <FormField :id="id" :class="given.ofRoot" :label="unnamed ? undefined : label" :help="help" :wrong="wrong">
+  <FormField
+    :id="id"
+    :class="given.ofRoot"
+    :label="unnamed ? undefined : label"
+    :term="term"
+    :help="help"
+    :wrong="wrong"
+  >
     <el-select
       :id="id"
       :model-value="modelValue ?? undefined"

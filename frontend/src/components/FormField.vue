@@ -1,10 +1,20 @@
 <script setup lang="ts">
 // A control with what it is called above it, and below it what helps or what is wrong.
-defineProps<{ label?: string; id?: string; help?: string; wrong?: string }>()
+defineProps<{
+  label?: string
+  id?: string
+  /** The term that a tap on the label explains. */
+  term?: string
+  help?: string
+  wrong?: string
+}>()
 </script>
 
 <template>
   <el-form-item :label="label" :for="id" :error="wrong" label-position="top">
+    <template v-if="term && label" #label
+      ><TermHint :term="term">{{ label }}</TermHint></template
+    >
     <slot />
     <p v-if="help" class="help">{{ help }}</p>
     <slot name="help" />

@@ -13,6 +13,7 @@ const props = defineProps<{
   unnamed?: boolean
   /** By how much a tap on − or + changes it; no steppers without. */
   step?: number
+  term?: string
   help?: string
   wrong?: string
 }>()
@@ -34,7 +35,14 @@ defineExpose({ focus: () => field.value?.focus(), select: () => field.value?.sel
 </script>
 
 <template>
-  <FormField :id="id" :class="given.ofRoot" :label="unnamed ? undefined : label" :help="help" :wrong="wrong">
+  <FormField
+    :id="id"
+    :class="given.ofRoot"
+    :label="unnamed ? undefined : label"
+    :term="term"
+    :help="help"
+    :wrong="wrong"
+  >
     <div class="figure">
       <el-button v-if="step" class="turn" :aria-label="`${label}: ${step} less`" @click="turn(-1)"
         >−</el-button

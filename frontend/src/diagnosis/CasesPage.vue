@@ -31,7 +31,7 @@ const { data: workshop } = useWorkshop()
         Say what you see; Finchwort adds what it has measured, names the likely causes, and the check that
         tells most for its minutes.
       </p>
-      <div class="row">
+      <div class="row printers">
         <el-button
           v-for="c in workshop?.cards"
           :key="c.printer.id"
@@ -69,6 +69,7 @@ const { data: workshop } = useWorkshop()
         <el-button :loading="isFetchingNextPage" @click="fetchNextPage()">Older cases</el-button>
       </p>
     </section>
+    <div v-else class="sheet cases"><WaitBox says="Looking for the cases …" /></div>
     <p class="row">
       <RouterLink to="/table">Surfaces, materials, cleaning</RouterLink
       ><RouterLink to="/part">Check a part and its settings</RouterLink
@@ -79,6 +80,18 @@ const { data: workshop } = useWorkshop()
 </template>
 
 <style scoped>
+.printers {
+  min-height: 40px;
+}
+.cases {
+  min-height: 240px;
+}
+@media (max-width: 640px) {
+  .printers {
+    min-height: 88px;
+    align-content: start;
+  }
+}
 ul {
   list-style: none;
   margin: 0;

@@ -101,7 +101,7 @@ async function haveTurned(): Promise<void> {
   <el-form v-else-if="data" class="stack" @submit.prevent="record">
     <section v-if="data.trials.length" class="stack result" aria-label="What the bed says">
       <p class="quiet small">
-        {{ count(data.patches.length, 'patch', 'patches') }} weighed, the newest at
+        {{ count(data.patches.length, 'patch', 'patches') }} judged, the newest at
         {{ asTime(data.trials.at(-1)!.made_at) }}.
       </p>
       <p v-for="(one, i) in data.sentences" :key="one" :class="{ say: i === 0 }">{{ one }}</p>
@@ -156,8 +156,11 @@ async function haveTurned(): Promise<void> {
         :type="data.turns.length ? undefined : 'primary'"
         native-type="submit"
         :loading="judge.isPending.value"
-        >Weigh {{ done.length ? count(done.length, 'disc') : 'them' }}</el-button
-      ><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button>
+        >{{ done.length ? `Judge ${count(done.length, 'disc')}` : 'Judge the discs' }}</el-button><el-button
+        :disabled="!done.length"
+        @click="judged = {}"
+        >Clear</el-button
+      >
     </div>
     <TestPrintPanel :visit="visit" kind="discs" />
   </el-form>

@@ -69,7 +69,13 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'Extrusion sums' }])
         <li>Measure from the extruder to the mark. 120 mm less that is what went in.</li>
       </ol>
       <div class="three">
-        <NumberField id="steps" v-model="steps.steps" label="Steps per mm now" placeholder="93" />
+        <NumberField
+          id="steps"
+          v-model="steps.steps"
+          label="Steps per mm now"
+          term="steps"
+          placeholder="93"
+        />
         <NumberField id="asked" v-model="steps.asked" label="Asked for" unit="mm" />
         <NumberField id="measured" v-model="steps.measured" label="Went in" unit="mm" placeholder="96" />
       </div>

@@ -50,7 +50,7 @@ const SHORT: Record<Step, string> = {
   <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <el-form v-else-if="data" class="stack" @submit.prevent="record">
     <p v-if="data.trials.length" role="status">
-      {{ count(data.trials.length, 'ladder') }} weighed, the newest at
+      {{ count(data.trials.length, 'ladder') }} judged, the newest at
       {{ asTime(data.trials.at(-1)!.made_at) }}.
       {{
         data.one_sided
@@ -95,9 +95,9 @@ const SHORT: Record<Step, string> = {
     </fieldset>
     <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
     <div class="row spread">
-      <el-button type="primary" native-type="submit" :loading="judge.isPending.value"
-        >Weigh {{ done.length ? count(done.length, 'patch', 'patches') : 'them' }}</el-button
-      ><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button>
+      <el-button type="primary" native-type="submit" :loading="judge.isPending.value">{{
+        done.length ? `Judge ${count(done.length, 'patch', 'patches')}` : 'Judge the patches'
+      }}</el-button><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button>
     </div>
     <TestPrintPanel :visit="visit" kind="ladder" />
     <CautionNote>

@@ -90,7 +90,8 @@ const COLUMNS: Column<Made>[] = [
 
 <template>
   <section class="sheet stack" aria-label="The offset now">
-    <h2>{{ offset.known ? `Z offset ${mm(offset.total, true)}` : 'No offset is written down yet' }}</h2>
+    <h2 v-if="offset.known"><TermHint term="z_offset">Z offset</TermHint> {{ mm(offset.total, true) }}</h2>
+    <h2 v-else>No offset is written down yet</h2>
     <p v-if="offset.known">
       {{ offset.sentence.replace(/ mm/g, '\u00a0mm') }}
       <span class="quiet">More {{ offset.closer_is }} is closer.</span>

@@ -62,7 +62,12 @@ function addSurface(): void {
         Minus for left, and for in front. What it reaches is dashed in the picture.
       </p>
     </template>
-    <ChoiceField id="compensation" v-model="more.compensation" label="What its compensation really does">
+    <ChoiceField
+      id="compensation"
+      v-model="more.compensation"
+      label="What its compensation really does"
+      term="compensation"
+    >
       <el-option value="none" label="nothing, or there is none" />
       <el-option value="mean" label="only moves all up or down by the mean of its points" />
       <el-option

@@ -121,7 +121,7 @@ watch(
   () => ready.value && JSON.stringify(typed()),
   (now) => now && begun && (kept.value = { text: now === begun ? '' : now }),
 )
-function afresh(): void {
+function beginAgain(): void {
   kept.value = { text: '' }
   window.location.reload()
 }
@@ -334,7 +334,7 @@ useTrail(() =>
     <h1>{{ id === null ? 'Set up a printer' : `Set-up of ${form.name}` }}</h1>
     <CautionNote v-if="found" role="status">
       What you typed before is here again, not saved yet.
-      <el-button text size="small" @click="afresh">Begin afresh</el-button>
+      <el-button text size="small" @click="beginAgain">Begin again</el-button>
     </CautionNote>
     <div class="columns">
       <div class="stack">
@@ -434,6 +434,7 @@ useTrail(() =>
               <ChoiceField
                 id="thread"
                 label="Thread (ISO 261)"
+                term="pitch"
                 :model-value="thread"
                 @update:model-value="chooseThread"
               >

@@ -39,7 +39,7 @@ const bringVisitBack = useChange(api.restoreVisit)
 const useIt = useChange((body: Schemas['SurfaceUse']) => api.useSurface(id.value, body))
 const SAID = {
   printed: 'One more print on it.',
-  washed: 'Washed: prints and coats begin at nought.',
+  washed: 'Washed: prints and coats begin at 0.',
   coated: 'One more coat on it.',
 } as const
 const use = (name: string, action: Schemas['SurfaceUse']['action']): Promise<void> =>

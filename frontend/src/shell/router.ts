@@ -69,6 +69,12 @@ export const router = createRouter({
       meta: { title: 'Surfaces and materials' },
     },
     {
+      path: '/terms',
+      name: 'terms',
+      component: () => import('@/terms/TermsPage.vue'),
+      meta: { title: 'Terms' },
+    },
+    {
       path: '/part',
       name: 'part',
       component: () => import('@/diagnosis/PartPage.vue'),

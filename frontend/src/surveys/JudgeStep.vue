@@ -91,6 +91,7 @@ const next = computed(() => {
             >
           </p>
         </section>
+        <div v-else class="sheet verdict comes-first waits"><WaitBox says="Judging the bed …" /></div>
         <AsideList
           v-if="data"
           :survey="survey.id"
@@ -120,7 +121,8 @@ const next = computed(() => {
         />
         <section v-if="f && f.at_least !== null" class="sheet" aria-label="Figures">
           <el-descriptions :column="1" border class="facts right">
-            <el-descriptions-item label="Highest to lowest"
+            <el-descriptions-item
+              ><template #label><TermHint term="spread">Highest to lowest</TermHint></template
               ><b>at least {{ mm(f.at_least) }}</b></el-descriptions-item
             >
           </el-descriptions>
@@ -130,44 +132,39 @@ const next = computed(() => {
         </section>
         <section v-else-if="f" class="sheet" aria-label="Figures">
           <el-descriptions :column="1" border class="facts right">
-            <el-descriptions-item label="Highest to lowest"
+            <el-descriptions-item
+              ><template #label><TermHint term="spread">Highest to lowest</TermHint></template
               ><b>{{ mm(f.spread) }}</b></el-descriptions-item
             >
             <el-descriptions-item
-              ><template #label
-                >Without tilt
-                <abbr title="Peak-to-valley flatness deviation from the least-squares plane, ISO 12781-1"
-                  >FLTt</abbr
-                ></template
+              ><template #label>Without tilt <TermHint term="fltt">FLTt</TermHint></template
               >{{ mm(f.peak_to_valley) }}</el-descriptions-item
             >
             <el-descriptions-item
-              ><template #label
-                >Root mean square
-                <abbr title="Root-mean-square flatness deviation, ISO 12781-1">FLTq</abbr></template
+              ><template #label>Root mean square <TermHint term="fltq">FLTq</TermHint></template
               >{{ mm(f.rms) }}</el-descriptions-item
             >
-            <el-descriptions-item v-if="f.tilt != null" label="Tilt of the whole bed"
+            <el-descriptions-item v-if="f.tilt != null"
+              ><template #label><TermHint term="tilt">Tilt of the whole bed</TermHint></template
               ><b>{{ mm(f.tilt) }} ± {{ mm(f.tilt_margin ?? 0) }}</b></el-descriptions-item
             >
             <el-descriptions-item label="Tilt, left to right">{{ mm(f.tilt_x, true) }}</el-descriptions-item>
             <el-descriptions-item label="Tilt, front to back">{{ mm(f.tilt_y, true) }}</el-descriptions-item>
-            <el-descriptions-item label="Shape">{{ f.shape_sentence }}</el-descriptions-item>
+            <el-descriptions-item
+              ><template #label><TermHint term="shape">Shape</TermHint></template
+              >{{ f.shape_sentence }}</el-descriptions-item
+            >
           </el-descriptions>
           <CautionNote v-if="f.tilt_note" class="small">{{ f.tilt_note }}</CautionNote>
           <p v-if="f.noise_note" class="small quiet">{{ f.noise_note }}</p>
           <FoldPart title="More figures" @toggle="detail = $event">
             <el-descriptions :column="1" border class="facts right">
               <el-descriptions-item
-                ><template #label
-                  >Peak
-                  <abbr title="Highest reading above the reference plane, ISO 12781-1">FLTp</abbr></template
+                ><template #label>Peak <TermHint term="fltp">FLTp</TermHint></template
                 >{{ mm(f.peak) }}</el-descriptions-item
               >
               <el-descriptions-item
-                ><template #label
-                  >Valley
-                  <abbr title="Lowest reading below the reference plane, ISO 12781-1">FLTv</abbr></template
+                ><template #label>Valley <TermHint term="fltv">FLTv</TermHint></template
                 >{{ mm(f.valley) }}</el-descriptions-item
               >
               <el-descriptions-item label="FLTt, minimum zone">{{
@@ -195,6 +192,9 @@ const next = computed(() => {
 </template>
 
 <style scoped>
+.waits {
+  min-height: 246px;
+}
 .verdict {
   align-items: flex-start;
 }
@@ -203,9 +203,5 @@ const next = computed(() => {
 }
 .go {
   text-decoration: none;
-}
-abbr {
-  font-size: 0.85rem;
-  color: var(--ink-2);
 }
 </style>

@@ -35,7 +35,7 @@ async function mended(): Promise<void> {
       asking.value = false
       note.value = ''
     },
-    'Learning begins anew with the next round.',
+    'Learning begins again with the next round.',
     () => change.mutateAsync({ since: before, note: '' }),
   )
 }
@@ -73,7 +73,7 @@ async function mended(): Promise<void> {
       />
       <div class="row">
         <el-button type="primary" native-type="submit" :loading="change.isPending.value"
-          >Learn anew from now on</el-button
+          >Learn again from now on</el-button
         ><el-button @click="asking = false">Cancel</el-button>
       </div>
     </el-form>

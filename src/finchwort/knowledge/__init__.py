@@ -63,6 +63,60 @@ def threads() -> tuple[Thread, ...]:
     return result
 
 
+DRAWINGS = frozenset(
+    {"gap", "bead", "mesh", "turn", "flatness", "tilt", "rms", "bow", "repeat", "outlier", "soak", "fade"}
+    | {"between", "probe", "ladder", "shim"}
+)
+"""Pictures that a term may be shown by."""
+
+
+@dataclass(frozen=True)
+class Term:
+    """A word of the trade or of metrology, as it is used here.
+
+    Attributes
+    ----------
+    key : str
+    name : str
+    says : str
+        What it means, in one sentence.
+    also : tuple of str
+        Other words by which it is looked for; none of them is used on a page.
+    draw : str
+        Which picture shows it, one of `DRAWINGS`; empty for none.
+    """
+
+    key: str
+    name: str
+    says: str
+    also: tuple[str, ...] = ()
+    draw: str = ""
+
+
+@cache
+def terms() -> dict[str, Term]:
+    """Terms by key, in the order of their names.
+
+    References
+    ----------
+    Common practice; standards where the sentence names one.
+
+    Examples
+    --------
+    >>> terms()["fade"].name
+    'Fade height'
+    """
+    found: dict[str, Term] = {}
+    for row in _load("terms.toml")["term"]:
+        term = Term(row["key"], row["name"], row["says"], tuple(row.get("also", ())), row.get("draw", ""))
+        if term.key in found:
+            raise ValueError(f"knowledge/terms.toml: {term.key} stands there twice")
+        if not term.says.endswith((".", ")")) or (term.draw and term.draw not in DRAWINGS):
+            raise ValueError(f"knowledge/terms.toml: {term.key} has no sentence, or no such picture")
+        found[term.key] = term
+    return dict(sorted(found.items(), key=lambda one: one[1].name.casefold()))
+
+
 @cache
 def materials() -> dict[str, Material]:
     """Materials by name.

@@ -149,7 +149,7 @@ class Line:
                     raise HaltedError(_halted(text))
                 if self.dialect.hear("start", text):
                     raise ResetError(
-                        "The printer started anew in the middle of this. It has forgotten where it is: home it again."
+                        "The printer restarted in the middle of this. It has forgotten where it is: home it again."
                     )
                 asked = self.dialect.hear("resend", text)
                 if asked:

@@ -110,8 +110,8 @@ ERRORS = {
     "first_layer.strip_mm_thick_caliper": "A strip is 0.02 to 1 mm thick. Is the caliper's zero right?",
     "first_layer.turn_not_number": "A turn is not a number.",
     "first_layer.unknown_ground": "{why}",
-    "first_layer.up_patches_weighed_together": "Up to {max_patches} patches are weighed together.",
-    "first_layer.up_patches_weighed_together_2": "Up to {max_measured_patches} patches are weighed together.",
+    "first_layer.up_patches_weighed_together": "Up to {max_patches} patches are judged together.",
+    "first_layer.up_patches_weighed_together_2": "Up to {max_measured_patches} patches are judged together.",
     "first_layer.went_more_nothing_not": (
         "What went in is more than nothing, and not more than twice what was asked for."
     ),

@@ -31,6 +31,8 @@ HEADERS = {
     "Cross-Origin-Resource-Policy": "same-origin",
     "Permissions-Policy": "camera=(), microphone=(), geolocation=(), screen-wake-lock=(self)",
 }
+FOR_PAGES = {"Content-Security-Policy", "Cross-Origin-Opener-Policy", "Permissions-Policy"}
+"""What a browser obeys for a page, and not for a script or a font of it: two dozen of them come with a page."""
 
 
 def install(app: Flask) -> None:
@@ -64,8 +66,10 @@ def install(app: Flask) -> None:
 
     @app.after_request
     def protect(response: Response) -> Response:
+        part = request.path.startswith("/assets/") and response.status_code in (200, 206, 304)
         for name, value in HEADERS.items():
-            response.headers.setdefault(name, value)
+            if not (part and name in FOR_PAGES):
+                response.headers.setdefault(name, value)
         if request.path.startswith("/api/") or app.config.get("ENTRANCE") is not None:
             response.headers.setdefault("Cache-Control", "no-store")
         return response

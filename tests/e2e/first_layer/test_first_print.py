@@ -97,8 +97,8 @@ class FirstPrintTest(LiveCase):
         self.assertEqual(rungs.count(), len(seen))
         for rung, look in zip(rungs.all(), seen, strict=True):
             rung.locator("label").nth(STEPS.index("far_too_close" if look == "scraped" else look)).click()
-        self.press(f"Weigh {len(seen)} patches")
-        self.see("1 ladder weighed")
+        self.press(f"Judge {len(seen)} patches")
+        self.see("1 ladder judged")
         found = self.get(f"/api/visits/{self.visit['id']}/ladder")
         self.assertTrue(found["done"], found)
         result = page.get_by_role("region", name="New offset")
@@ -127,7 +127,7 @@ class FirstPrintTest(LiveCase):
         for number, look in enumerate(seen, 1):
             disc = page.locator(f"[aria-label^='Disc {number} ']")
             disc.press(str(STEPS.index("far_too_close" if look == "scraped" else look) + 1))
-        self.press("Weigh 25 discs")
+        self.press("Judge 25 discs")
         self.see("Turn the knobs first")
         found = self.get(f"/api/visits/{self.visit['id']}/judged-bed")
         self.assertAlmostEqual(found["tilt"], 0.16, delta=0.06)

@@ -158,7 +158,7 @@ class LadderTest(ApiMixin, BrowserCase):
             away = (-size if "closer" in words else size) - best
             # the label is what a finger hits
             rung.locator("label").nth(sum(away < limit for limit in self.LIMITS)).click()
-        self.page.get_by_role("button", name=re.compile("^Weigh ")).click()
+        self.page.get_by_role("button", name=re.compile("^Judge ")).click()
 
     def test_an_offset_is_found_with_two_ladders(self):
         page = self.page
@@ -173,11 +173,11 @@ class LadderTest(ApiMixin, BrowserCase):
         page.get_by_text("Judged ladder").click()
         expect(page.locator("fieldset.rung").first.get_by_role("radio").first).to_be_checked()
         self.judge(0.06)
-        self.see("1 ladder weighed")
+        self.see("1 ladder judged")
         result = page.get_by_role("region", name="New offset")
         expect(result).to_contain_text("farther")
         self.judge(0.06)
-        self.see("2 ladders weighed")
+        self.see("2 ladders judged")
         found = self.get(f"/api/visits/{visit['id']}/ladder")
         self.assertTrue(found["done"])
         self.assertAlmostEqual(found["best"], 0.06, delta=0.015)

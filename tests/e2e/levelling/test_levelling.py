@@ -136,7 +136,7 @@ class TiredSpringsTest(LevellingCase):
         self.assertGreater(rounds, 0)
         self.press("I mended the knobs or springs")
         self.page.get_by_label("What was mended?").fill("New springs all round")
-        self.press("Learn anew from now on")
+        self.press("Learn again from now on")
         self.see("No round of this bed is known yet")
         self.assertEqual(self.get(f"/api/printers/{printer}/learned")["rounds"], 0)
         self.press("Undo")

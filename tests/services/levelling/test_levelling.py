@@ -248,7 +248,7 @@ class LearnTest(LevellingCase):
         before = learning.set_learned_since(self.session, self.printer.id, self.later(), note="New springs")
         self.assertIsNone(before)
         self.assertEqual(learning.learned_of(self.session, self.printer).rounds, 0)
-        self.assertTrue(any("learning begins anew" in title for title in self.titles()))
+        self.assertTrue(any("learning begins again" in title for title in self.titles()))
         learning.set_learned_since(self.session, self.printer.id, before)
         self.assertEqual(learning.learned_of(self.session, self.printer).rounds, 3)
 

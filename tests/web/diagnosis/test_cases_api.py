@@ -83,7 +83,7 @@ class CaseTest(CasesCase):
         self.assertEqual([c["key"] for c in form["circumstances"] if c["proposed"]], ["firmware"])
         case = self.open("all_wrong_since", "round_bead", circumstances=["firmware"])
         self.assertEqual(case["ranked"][0]["key"], "probe_offset")
-        self.assertEqual(case["ranked"][0]["wanted"]["after"], "set anew by paper and a ladder")
+        self.assertEqual(case["ranked"][0]["wanted"]["after"], "found again by paper and a ladder")
         self.assertTrue(any("firmware was updated" in e["words"] for e in case["evidence"]))
         self.assertEqual(case["circumstances"], ["Firmware updated"])
 

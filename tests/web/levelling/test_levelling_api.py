@@ -175,7 +175,7 @@ class LearnedTest(LevellingApiCase):
         self.assertIsNone(before["before"])
         self.assertEqual(self.ask("GET", f"/api/printers/{printer}/learned")["rounds"], 0)
         entries = self.ask("GET", "/api/logbook?q=lock+nut")["entries"]
-        self.assertIn("learning begins anew", entries[0]["title"])
+        self.assertIn("learning begins again", entries[0]["title"])
         self.ask("PUT", f"/api/printers/{printer}/learned", {"since": None})
         self.assertEqual(self.ask("GET", f"/api/printers/{printer}/learned")["rounds"], 2)
 

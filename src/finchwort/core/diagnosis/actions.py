@@ -90,7 +90,7 @@ def number_remedy(number: str, known: Known, brim: Brim | None = None) -> Wanted
     if number == "turns":
         return Wanted("Bed screws", "", "by the plan of the newest survey", "Both sides look the same.")
     if number == "offset_anew":
-        return Wanted("Z offset", "", "set anew by paper and a ladder", "The whole bed is right again.")
+        return Wanted("Z offset", "", "found again by paper and a ladder", "The whole bed is right again.")
     if number == "steps":
         return Wanted(
             "Steps per mm", "", "as the extrusion sums say", "Lines as wide as sliced, at every height."

@@ -107,6 +107,6 @@ def set_learned_since(
     printer.learned_since = since
     printer.changed_at = utcnow()
     session.flush()
-    title = "Knobs mended: learning begins anew" if since else "All rounds count again"
+    title = "Knobs mended: learning begins again" if since else "All rounds count again"
     write_entry(session, "printer", f"{printer.name}: {title}", note.strip(), printer=printer)
     return old

@@ -15,7 +15,7 @@ from finchwort.core.diagnosis import suit
 from finchwort.core.printers import Bed, clear_of, place_in_words, suggest_points, suggest_screws, usual_inset
 from finchwort.core.probing import grid_points, paper_places, reach
 from finchwort.core.surveys import make_relief
-from finchwort.knowledge import materials, surfaces, threads
+from finchwort.knowledge import materials, surfaces, terms, threads
 from finchwort.knowledge.dialect import dialects
 from finchwort.services.printers import printers as service
 from finchwort.services.visits.follow_up import after_of
@@ -237,6 +237,18 @@ def get_knowledge() -> schemas.KnowledgeOut:
         surfaces=[schemas.KindOut(key=s.key, name=s.name) for s in surfaces().values()],
         materials=[schemas.MaterialOut.of(m) for m in materials().values()],
         dialects=[schemas.KindOut(key=key, name=name) for key, name in dialects().items()],
+    )
+
+
+@blueprint.get("/terms")
+@blueprint.output(schemas.TermsOut)
+def get_terms() -> schemas.TermsOut:
+    """Give the words of the trade, each explained in a sentence."""
+    return schemas.TermsOut(
+        terms=[
+            schemas.TermOut(key=t.key, name=t.name, says=t.says, also=list(t.also), draw=t.draw)
+            for t in terms().values()
+        ]
     )
 
 

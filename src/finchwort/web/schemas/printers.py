@@ -257,6 +257,22 @@ class KnowledgeOut(Out):
     dialects: list[KindOut]
 
 
+class TermOut(Out):
+    """A word of the trade, in one sentence."""
+
+    key: str
+    name: str
+    says: str
+    also: list[str]
+    draw: str
+
+
+class TermsOut(Out):
+    """All terms, by name."""
+
+    terms: list[TermOut]
+
+
 class SuitQuery(In):
     """A combination to be judged."""
 

@@ -31,7 +31,7 @@ class Connect(JobType):
         """Say what will happen."""
         return Asked(
             cls(),
-            f"Open the line to {printer.name} ({printer.port}) and ask what it is. Some boards start anew when their line is "
+            f"Open the line to {printer.name} ({printer.port}) and ask what it is. Some boards restart when their line is "
             "opened.",
         )
 
