@@ -88,7 +88,8 @@ def use_simulated(simulator: Simulator, session_factory, visit: int) -> None:
 
 def nearer(page: Page) -> None:
     """Bring the tip a little closer."""
-    page.locator("#shift").fill("-0.03")
+    for _ in range(3):
+        page.locator(".el-slider [role=slider]").press("ArrowLeft")
     page.get_by_text("0.03 mm closer than right in the middle").wait_for()
 
 

@@ -6,7 +6,8 @@ import { sentence, type Schemas } from '@/api/client'
 import { useChange } from '@/api/queries'
 import { ago, asDate, asTime } from '@/shell/format'
 import type { Column } from '@/components/rows'
-import { attempt, tell } from '@/shell/undo'
+import { copyText } from '@/shell/copy'
+import { attempt } from '@/shell/undo'
 
 const KINDS: Record<Schemas['BackupOut']['kind'], string> = {
   daily: 'by itself',
@@ -29,14 +30,7 @@ const size = (bytes: number): string =>
 const stale = computed(
   () => last.value && Date.now() - new Date(last.value.made_at).getTime() > 3 * 86_400_000,
 )
-const copy = async (text: string): Promise<void> => {
-  try {
-    await navigator.clipboard.writeText(text)
-    tell('Copied.')
-  } catch {
-    tell('The browser does not allow copying here; mark the text instead.')
-  }
-}
+const copy = (text: string): Promise<void> => copyText(text, 'Mark the text instead.')
 const command = computed(() => `finchwort restore ${data.value?.folder}/${last.value?.name ?? 'FILE'}`)
 const COLUMNS: Column<Schemas['BackupOut']>[] = [
   {

@@ -9,6 +9,7 @@ import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { asDay, figure, mm, newKey, parseNumber, query } from '@/shell/format'
 import TestPrintPanel from '@/first_layer/TestPrintPanel.vue'
+import { copyText } from '@/shell/copy'
 import { tell } from '@/shell/undo'
 import RoundChoice from '@/visits/RoundChoice.vue'
 
@@ -83,14 +84,7 @@ async function stored(): Promise<void> {
     trouble.value = sentence(e)
   }
 }
-async function copy(text: string): Promise<void> {
-  try {
-    await navigator.clipboard.writeText(text)
-    tell('Copied.')
-  } catch {
-    tell('This browser does not let pages copy. Use the download instead.')
-  }
-}
+const copy = (text: string): Promise<void> => copyText(text, 'Use the download instead.')
 </script>
 
 <template>

@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="T extends string | number">
 // One of several, unfolded where it stands.  What stands for nothing is an option like any other.
-import { computed, useAttrs } from 'vue'
+import { useGiven } from './given'
 
 defineOptions({ inheritAttrs: false })
 defineProps<{
@@ -14,11 +14,7 @@ defineProps<{
   wrong?: string
 }>()
 const emit = defineEmits<{ 'update:modelValue': [value: T] }>()
-const attrs = useAttrs()
-const given = computed(() => {
-  const { class: ofRoot, ...rest } = attrs
-  return { ofRoot, rest }
-})
+const given = useGiven()
 </script>
 
 <template>

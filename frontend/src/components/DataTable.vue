@@ -2,7 +2,7 @@
 // Records in rows: sorted by a tap on a head, copied or saved as they are shown.
 import { computed } from 'vue'
 import { asCsv, asTabs, type Column } from './rows'
-import { tell } from '@/shell/undo'
+import { copyText } from '@/shell/copy'
 
 const props = defineProps<{
   rows: R[]
@@ -23,14 +23,7 @@ const compare = (column: Column<R>) => (a: R, b: R) => {
     ? one - two
     : String(one).localeCompare(String(two), 'en', { numeric: true })
 }
-async function copy(): Promise<void> {
-  try {
-    await navigator.clipboard.writeText(asTabs(props.rows, told.value))
-    tell('Copied.')
-  } catch {
-    tell('This browser does not let pages copy. Save the table instead.')
-  }
-}
+const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save the table instead.')
 </script>
 
 <template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // A figure as people type it, its unit inside.  The kit's own field for numbers holds nothing but numbers: a comma and
 // a draft that is half typed are lost in it.  So this is its field for text, with steppers where stepping helps.
-import { computed, ref, useAttrs } from 'vue'
+import { computed, ref } from 'vue'
+import { useGiven } from './given'
 import { figure, parseNumber } from '@/shell/format'
 
 defineOptions({ inheritAttrs: false })
@@ -18,11 +19,7 @@ const props = defineProps<{
   wrong?: string
 }>()
 const model = defineModel<string>({ required: true })
-const attrs = useAttrs()
-const given = computed(() => {
-  const { class: ofRoot, ...rest } = attrs
-  return { ofRoot, rest }
-})
+const given = useGiven()
 // read aloud with its unit, which the eye finds in the field
 const spoken = computed(() => (props.unit ? `${props.label}, ${props.unit}` : props.label))
 const digits = computed(() => String(props.step ?? 1).split('.')[1]?.length ?? 0)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // A line of words, with what is known offered under it; anything else may be typed as well.
-import { computed, onMounted, ref, useAttrs } from 'vue'
+import { onMounted, ref } from 'vue'
+import { useGiven } from './given'
 
 defineOptions({ inheritAttrs: false })
 const props = defineProps<{
@@ -11,11 +12,7 @@ const props = defineProps<{
   wrong?: string
 }>()
 const model = defineModel<string>({ required: true })
-const attrs = useAttrs()
-const given = computed(() => {
-  const { class: ofRoot, ...rest } = attrs
-  return { ofRoot, rest }
-})
+const given = useGiven()
 // the kit names an active entry of the list before there is a list; a screen reader would look for it in vain
 const field = ref<{ inputRef?: { ref?: HTMLInputElement } } | null>(null)
 onMounted(() => field.value?.inputRef?.ref?.removeAttribute('aria-activedescendant'))

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // A word that a tap explains: one sentence, a picture, and the way to all the others.
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useTerms } from '@/api/terms'
 import TermDrawing from '@/terms/TermDrawing.vue'
 
@@ -8,6 +8,9 @@ const props = defineProps<{ term: string }>()
 const open = ref(false)
 const wanted = ref(false)
 const { data, isError } = useTerms(wanted)
+// the kit takes the attributes of what it hangs on for its own, so this one is set past it
+const word = ref<HTMLButtonElement | null>(null)
+watch([open, word], () => word.value?.setAttribute('aria-expanded', String(open.value)), { flush: 'post' })
 const found = computed(() => data.value?.terms.find((one) => one.key === props.term))
 </script>
 
@@ -21,7 +24,7 @@ const found = computed(() => data.value?.terms.find((one) => one.key === props.t
     @before-enter="wanted = true"
   >
     <template #reference>
-      <button type="button" class="hint" :aria-expanded="open" @keydown.esc="open = false"><slot /></button>
+      <button ref="word" type="button" class="hint" @keydown.esc="open = false"><slot /></button>
     </template>
     <div role="note" :aria-label="found?.name" class="stack">
       <template v-if="found">

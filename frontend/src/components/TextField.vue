@@ -1,15 +1,12 @@
 <script setup lang="ts">
 // A line or a few lines of words.
-import { computed, ref, useAttrs } from 'vue'
+import { ref } from 'vue'
+import { useGiven } from './given'
 
 defineOptions({ inheritAttrs: false })
 defineProps<{ label: string; id?: string; help?: string; wrong?: string }>()
 const model = defineModel<string>({ required: true })
-const attrs = useAttrs()
-const given = computed(() => {
-  const { class: ofRoot, ...rest } = attrs
-  return { ofRoot, rest }
-})
+const given = useGiven()
 const field = ref<{ focus: () => void; select: () => void } | null>(null)
 defineExpose({ focus: () => field.value?.focus(), select: () => field.value?.select() })
 </script>
