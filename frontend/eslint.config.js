@@ -15,7 +15,6 @@ const TOO_LONG = [
   'probing/WarmStep',
   'surveys/HandReadings',
   'surveys/PastedReadings',
-  'surveys/ProbeSurvey',
   'surveys/TypedReadings',
   'tramming/BenchPage',
   'visits/LogbookPage',

@@ -17,7 +17,9 @@ watch(
   <el-collapse v-model="unfolded" class="fold" @change="emit('toggle', unfolded.length > 0)">
     <el-collapse-item :name="NAME">
       <template #title
-        ><slot name="title">{{ title }}</slot></template
+        ><span
+          ><slot name="title">{{ title }}</slot></span
+        ></template
       >
       <div class="stack"><slot /></div>
     </el-collapse-item>

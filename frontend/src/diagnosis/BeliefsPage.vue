@@ -70,8 +70,9 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believe
       <h2>Causes</h2>
       <FoldPart v-for="c in data.causes" :key="c.key"
         ><template #title
-          ><b>{{ c.name }}</b>
-          <span class="quiet"
+          ><b>{{ c.name }}</b
+          >{{ ' '
+          }}<span class="quiet"
             >{{ percent(c.now) }} of complaints{{
               c.cases ? ` (table ${percent(c.table)}, ${count(c.cases, 'case')})` : ''
             }}</span
@@ -114,7 +115,7 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believe
 </template>
 
 <style scoped>
-details {
+.fold {
   border-top: 1px solid var(--line);
 }
 ul {

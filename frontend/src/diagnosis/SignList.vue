@@ -59,7 +59,7 @@ const set = (sign: string, now: Answer, wanted: Answer): void =>
 </template>
 
 <style scoped>
-details {
+.fold {
   border-top: 1px solid var(--line);
 }
 ul {

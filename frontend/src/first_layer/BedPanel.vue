@@ -120,6 +120,7 @@ async function haveTurned(): Promise<void> {
       Print {{ data.discs.length }} discs over the bed, at five heights in turn. Choose how a disc looks, then
       tap all that look so.
     </p>
+    <!-- a bare radio: the whole picture is the button, which the kit's own cannot be -->
     <div class="examples" role="radiogroup" aria-label="How it looks">
       <label v-for="(e, i) in data.examples" :key="e.step" :class="{ on: brush === e.step }"
         ><input

@@ -176,7 +176,7 @@ ul {
   margin: 4px 0 0;
   padding-left: 20px;
 }
-details {
+.fold {
   overflow-x: auto;
 }
 </style>

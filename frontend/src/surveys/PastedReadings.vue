@@ -287,9 +287,6 @@ function store(): void {
   gap: 18px;
   align-items: start;
 }
-textarea {
-  font-variant-numeric: tabular-nums;
-}
 .over {
   outline: 3px dashed var(--accent);
 }

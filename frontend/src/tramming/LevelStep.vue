@@ -10,6 +10,7 @@ import KeepOffset from '@/first_layer/KeepOffset.vue'
 import BeamPanel from '@/levelling/BeamPanel.vue'
 import BenchLink from './BenchLink.vue'
 import OutlookBanner from './OutlookBanner.vue'
+import FoldPart from '@/components/FoldPart.vue'
 import PlanChoice from './PlanChoice.vue'
 import PlanTurns from './PlanTurns.vue'
 import ShimPanel from '@/levelling/ShimPanel.vue'
@@ -149,8 +150,11 @@ function take(turns: Record<string, number>): void {
                   >At the printer</RouterLink
                 >
               </div>
-              <component :is="stay && !plan.done ? 'details' : 'div'" class="stack">
-                <summary v-if="stay && !plan.done">What would still take a little off</summary>
+              <component
+                :is="stay && !plan.done ? FoldPart : 'div'"
+                :title="stay && !plan.done ? 'What would still take a little off' : undefined"
+                class="stack"
+              >
                 <PlanTurns :turns="plan.turns" :order="plan.order.names" />
                 <p v-if="plan.one_side" class="small">Where you loosen: {{ plan.one_side }}</p>
                 <p class="result">

@@ -57,8 +57,9 @@ const skip = (): Promise<void> =>
 <template>
   <FoldPart class="sheet after" :open="first?.by_hand || visit === null"
     ><template #title
-      ><b>{{ after.title }}</b>
-      <span class="quiet small state"
+      ><b>{{ after.title }}</b
+      >{{ ' '
+      }}<span class="quiet small state"
         >{{ after.steps.length - after.left }} of {{ after.steps.length }} done<template v-if="first"
           >, next: {{ first.title }}</template
         ></span
