@@ -135,6 +135,7 @@ kbd {
 }
 .crumb {
   display: flex;
+  align-items: center;
   gap: 6px;
   white-space: nowrap;
 }
