@@ -56,6 +56,7 @@ declare module 'vue' {
     RouterLink: typeof import('vue-router')['RouterLink']
     RouterView: typeof import('vue-router')['RouterView']
     SuggestField: typeof import('./components/SuggestField.vue')['default']
+    TermDrawing: typeof import('./components/TermDrawing.vue')['default']
     TermHint: typeof import('./components/TermHint.vue')['default']
     TextField: typeof import('./components/TextField.vue')['default']
     TroubleNote: typeof import('./components/TroubleNote.vue')['default']

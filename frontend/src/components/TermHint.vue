@@ -2,7 +2,7 @@
 // A word that a tap explains: one sentence, a picture, and the way to all the others.
 import { computed, ref, watch } from 'vue'
 import { useTerms } from '@/api/terms'
-import TermDrawing from '@/terms/TermDrawing.vue'
+import TermDrawing from './TermDrawing.vue'
 
 const props = defineProps<{ term: string }>()
 const open = ref(false)

@@ -71,7 +71,7 @@ export const router = createRouter({
     {
       path: '/terms',
       name: 'terms',
-      component: () => import('@/terms/TermsPage.vue'),
+      component: () => import('@/shell/TermsPage.vue'),
       meta: { title: 'Terms' },
     },
     {

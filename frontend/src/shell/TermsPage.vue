@@ -4,9 +4,9 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { sentence } from '@/api/client'
 import { useTerms } from '@/api/terms'
-import { fitting } from '@/shell/find'
-import { useTrail } from '@/shell/trail'
-import TermDrawing from './TermDrawing.vue'
+import { fitting } from './find'
+import { useTrail } from './trail'
+import TermDrawing from '@/components/TermDrawing.vue'
 
 const route = useRoute()
 const { data, error } = useTerms()
