@@ -4,7 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { sentence, type Schemas } from '@/api/client'
 import { useStanding } from '@/api/offsets'
 import { api, useChange, usePrinter } from '@/api/queries'
-import DriftLine from '@/charts/DriftLine.vue'
+import VariationChart from '@/charts/VariationChart.vue'
 import VerdictBadge from '@/charts/VerdictBadge.vue'
 import { asDay, asTime, count, figure, mm } from '@/shell/format'
 import { attempt } from '@/shell/undo'
@@ -236,7 +236,7 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
         </p>
         <div v-if="data.visits.length" class="stack">
           <h3>From visit to visit</h3>
-          <DriftLine :history="data.visits" :good="data.printer.good_spread" />
+          <VariationChart :history="data.visits" :good="data.printer.good_spread" />
           <p class="small quiet">Ring: as found. Dot: as left. Millimetres from highest to lowest reading.</p>
         </div>
       </section>
