@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { useMe } from '@/api/access'
+import { useMe } from '@/api/shown'
 import StopBar from '@/machine/StopBar.vue'
 import NoticeBar from '@/shell/NoticeBar.vue'
 import { useFollow } from '@/shell/follow'

@@ -1,20 +1,20 @@
 <script setup lang="ts">
 // What was done that one may want to know of later: pairings, roles, deletions, commands to machines, backups.
 import { computed, ref } from 'vue'
-import { access, useAudit } from '@/api/access'
+import { ask, useApiQuery } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
+import { tell } from '@/shell/undo'
 import { asDate, asTime } from '@/shell/format'
 import type { Column } from '@/components/rows'
-import { tell } from '@/shell/undo'
 
-const { data } = useAudit()
+const { data } = useApiQuery('/api/audit')
 const older = ref<Schemas['AuditLine'][]>([])
 const next = ref<number | null | undefined>(undefined)
 const lines = computed(() => [...(data.value?.lines ?? []), ...older.value])
 const before = computed(() => (next.value === undefined ? data.value?.before : next.value))
 async function more(): Promise<void> {
   try {
-    const page = await access.olderAudit(before.value!)
+    const page = await ask('/api/audit', { before: before.value! })
     older.value.push(...page.lines)
     next.value = page.before
   } catch (e) {

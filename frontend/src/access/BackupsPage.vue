@@ -1,28 +1,27 @@
 <script setup lang="ts">
 // When the records were copied last, that the copy was read back, one more, and taking one away.
 import { computed, ref } from 'vue'
-import { access, useBackups } from '@/api/access'
+import { call, useApiQuery } from '@/api/ask'
+import { send, useSending } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
-import { useChange } from '@/api/queries'
+import { attempt } from '@/shell/undo'
 import { ago, asDate, asTime } from '@/shell/format'
 import type { Column } from '@/components/rows'
 import { copyText } from '@/shell/copy'
-import { attempt } from '@/shell/undo'
 
 const KINDS: Record<Schemas['BackupOut']['kind'], string> = {
   daily: 'by itself',
   'by-hand': 'by hand',
   'before-restore': 'before records were brought back',
 }
-const { data, error } = useBackups()
-const make = useChange(access.backUp)
-const schedule = useChange(access.schedule)
+const { data, error } = useApiQuery('/api/backups')
 const last = computed(() => data.value?.backups[0])
 const keep = ref<number>()
-const back = (): Promise<void> => attempt(() => make.mutateAsync(), 'The backup was made and read back.')
+const making = useSending({ aloud: true, patient: false })
+const back = () => making.run(() => call('post', '/api/backups', {}), 'The backup was made and read back.')
 const plan = (on: boolean, kept: number): Promise<void> =>
   attempt(
-    () => schedule.mutateAsync({ on, hours: data.value!.hours, keep: kept }),
+    () => send('put', '/api/backups/schedule', {}, { on, hours: data.value!.hours, keep: kept }),
     on ? `A backup is made every day; the newest ${kept} are kept.` : 'No backup is made by itself any more.',
   )
 const size = (bytes: number): string =>
@@ -70,17 +69,10 @@ const COLUMNS: Column<Schemas['BackupOut']>[] = [
       <TroubleNote v-if="data.trouble">{{ data.trouble }}</TroubleNote>
       <CautionNote v-else-if="stale">That is some days ago. Make one now.</CautionNote>
       <p class="row">
-        <el-button
-          type="primary"
-          size="large"
-          :disabled="!data.can"
-          :loading="make.isPending.value"
-          @click="back"
+        <el-button type="primary" size="large" :disabled="!data.can" :loading="making.busy" @click="back"
           >Back up now</el-button
         >
-        <span v-if="make.isPending.value" class="quiet" role="status"
-          >Copying and reading back, a few seconds …</span
-        >
+        <span v-if="making.busy" class="quiet" role="status">Copying and reading back, a few seconds …</span>
       </p>
       <el-alert
         v-if="!data.can"

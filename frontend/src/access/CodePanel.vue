@@ -2,27 +2,30 @@
 // One code for one device: what it may do, the picture for its camera, the letters for who types.
 import { useIntervalFn } from '@vueuse/core'
 import { computed, onUnmounted, ref } from 'vue'
-import { access, ROLES, useCode, type Role } from '@/api/access'
-import { sentence, type Schemas } from '@/api/client'
-import { useChange } from '@/api/queries'
+import { ROLES, type Role } from '@/access/roles'
+import { call, useApiQuery } from '@/api/ask'
+import { useSending } from '@/api/change'
+import type { Schemas } from '@/api/client'
 
 const emit = defineEmits<{ done: [] }>()
 const role = ref<Role>('member')
 const days = ref<1 | 30 | 90 | 365>(90)
 const code = ref<Schemas['CodeOut'] | null>(null)
-const trouble = ref('')
-const make = useChange(access.makeCode)
-const { data: state } = useCode(() => code.value?.id ?? null)
+const making = useSending({ patient: false })
+const { data: state } = useApiQuery(
+  '/api/pairings/{pairing_id}',
+  () => (code.value ? { pairing_id: code.value.id } : null),
+  { again: (now) => (now && now.state !== 'open' ? false : 1_000) },
+)
 const picture = computed(() => `data:image/svg+xml;utf8,${encodeURIComponent(code.value!.picture)}`)
 
-async function ask(): Promise<void> {
-  trouble.value = ''
-  try {
-    code.value = await make.mutateAsync({ role: role.value, days: days.value })
-    count()
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+async function prepare(): Promise<void> {
+  const made = await making.run(() =>
+    call('post', '/api/pairings', {}, { role: role.value, days: days.value }),
+  )
+  if (!made) return
+  code.value = made
+  count()
 }
 const left = ref(0)
 const count = (): void =>
@@ -33,7 +36,11 @@ useIntervalFn(count, 1000)
 const clock = computed(() => `${Math.floor(left.value / 60)}:${String(left.value % 60).padStart(2, '0')}`)
 
 const open = computed(() => code.value !== null && (state.value?.state ?? 'open') === 'open')
-const withdraw = (): void => void (open.value && access.withdraw(code.value!.id).catch(() => undefined))
+const withdraw = (): void =>
+  void (
+    open.value &&
+    call('delete', '/api/pairings/{pairing_id}', { pairing_id: code.value!.id }).catch(() => undefined)
+  )
 onUnmounted(withdraw)
 function cancel(): void {
   withdraw()
@@ -42,7 +49,7 @@ function cancel(): void {
 </script>
 
 <template>
-  <el-form v-if="!code" class="stack" @submit.prevent="ask">
+  <el-form v-if="!code" class="stack" @submit.prevent="prepare">
     <fieldset class="plain stack">
       <legend>What may it do?</legend>
       <el-radio-group v-model="role" aria-label="What may it do?" class="roles">
@@ -61,9 +68,9 @@ function cancel(): void {
         ><el-radio-button :value="365">A year</el-radio-button>
       </el-radio-group>
     </fieldset>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="making.trouble">{{ making.trouble }}</TroubleNote>
     <p class="row">
-      <el-button type="primary" size="large" native-type="submit" :loading="make.isPending.value"
+      <el-button type="primary" size="large" native-type="submit" :loading="making.busy"
         >Make the code</el-button
       ><el-button size="large" @click="cancel">Cancel</el-button>
     </p>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 // A device that is let in: its name, what it may do, when it was here, until when; and the way out.
 import { computed, ref } from 'vue'
-import { access, roleName, ROLES, type Role } from '@/api/access'
-import { sentence, type Schemas } from '@/api/client'
-import { useChange } from '@/api/queries'
+import { roleName, ROLES, type Role } from '@/access/roles'
+import { call } from '@/api/ask'
+import { useSending } from '@/api/change'
+import type { Schemas } from '@/api/client'
 import { ago, asDate } from '@/shell/format'
-import { tell } from '@/shell/undo'
 
 const props = defineProps<{ device: Schemas['DeviceOut'] }>()
 const editing = ref(false)
@@ -13,9 +13,9 @@ const sure = ref(false)
 const name = ref('')
 const role = ref<Role>('member')
 const longer = ref(false)
-const trouble = ref('')
-const change = useChange((body: Schemas['DeviceChange']) => access.change(props.device.id, body))
-const remove = useChange(access.remove)
+const at = () => ({ device_id: props.device.id })
+const change = useSending({ patient: false })
+const remove = useSending({ aloud: true, patient: false })
 const seen = computed(() =>
   Date.now() - new Date(props.device.seen_at).getTime() < 300_000
     ? 'here now'
@@ -26,29 +26,19 @@ function edit(): void {
   name.value = props.device.name
   role.value = props.device.role
   longer.value = false
-  trouble.value = ''
   editing.value = true
 }
 async function save(): Promise<void> {
-  try {
-    await change.mutateAsync({
-      version: props.device.version,
-      name: name.value,
-      role: role.value,
-      days: longer.value ? 90 : null,
-    })
-    editing.value = false
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  const { version } = props.device
+  const days = longer.value ? 90 : null
+  const body = { version, name: name.value, role: role.value, days } as const
+  if (await change.run(() => call('put', '/api/devices/{device_id}', at(), body))) editing.value = false
 }
 async function out(): Promise<void> {
-  try {
-    await remove.mutateAsync(props.device.id)
-    tell(`${props.device.name} does not come in any more. What it recorded stays.`)
-  } catch (e) {
-    tell(sentence(e))
-  }
+  await remove.run(
+    () => call('delete', '/api/devices/{device_id}', at()),
+    `${props.device.name} does not come in any more. What it recorded stays.`,
+  )
   sure.value = false
 }
 </script>
@@ -64,7 +54,7 @@ async function out(): Promise<void> {
       >
       <p class="small quiet">{{ ROLES.find((one) => one.key === role)!.says }}</p>
       <el-checkbox v-model="longer">Three months from today</el-checkbox>
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="change.trouble">{{ change.trouble }}</TroubleNote>
       <p class="row">
         <el-button type="primary" native-type="submit" :disabled="!name.trim()">Store</el-button
         ><el-button @click="editing = false">Cancel</el-button>
@@ -82,7 +72,7 @@ async function out(): Promise<void> {
       </div>
       <p v-if="sure" class="row">
         <span>Remove {{ device.name }}?</span
-        ><el-button type="danger" :loading="remove.isPending.value" @click="out">Remove it</el-button
+        ><el-button type="danger" :loading="remove.busy" @click="out">Remove it</el-button
         ><el-button @click="sure = false">Keep it</el-button>
       </p>
       <p v-else class="row">

@@ -1,21 +1,26 @@
 <script setup lang="ts">
 // Who comes in from the network: the switch, the code for one phone, the devices there are, and what was done.
 import { computed, ref } from 'vue'
-import { access, useDevices, useMe, useSharing } from '@/api/access'
+import { call, useApiQuery } from '@/api/ask'
+import { useSending } from '@/api/change'
 import { sentence } from '@/api/client'
-import { useChange } from '@/api/queries'
-import { attempt } from '@/shell/undo'
+import { useMe } from '@/api/shown'
 import AuditTrail from './AuditTrail.vue'
 import CodePanel from './CodePanel.vue'
 import DeviceRow from './DeviceRow.vue'
 
-const { data: sharing, error } = useSharing()
-const { data: devices } = useDevices()
+const { data: sharing, error } = useApiQuery(
+  '/api/sharing',
+  {},
+  // it takes a moment until the way in is open
+  { again: (now) => (now?.on && !now.urls.length ? 1_000 : false) },
+)
+const { data: devices } = useApiQuery('/api/devices')
 const { data: me } = useMe()
-const share = useChange(access.share)
+const sharing_ = useSending({ aloud: true })
 const turn = (on: boolean) =>
-  attempt(
-    () => share.mutateAsync(on),
+  sharing_.run(
+    () => call('put', '/api/sharing', {}, { on }),
     on ? 'It is being opened to the local network.' : 'It is closed to the network.',
   )
 const asking = ref(false)
@@ -39,7 +44,7 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
             size="large"
             aria-label="Open to the local network"
             :disabled="!sharing.can"
-            :loading="share.isPending.value"
+            :loading="sharing_.busy"
             @update:model-value="(on: string | number | boolean) => turn(on === true)"
           />
         </div>

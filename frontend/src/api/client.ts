@@ -2,8 +2,6 @@
 import { QueryClient } from '@tanstack/vue-query'
 import createClient from 'openapi-fetch'
 import { stored } from '@/shell/written'
-import { newKey } from '@/shell/format'
-import { patiently } from '@/shell/patience'
 import { ApiError } from './errors'
 import type { components, paths } from './schema'
 
@@ -33,30 +31,12 @@ export async function give<T>(asked: Promise<{ data?: T; error?: unknown; respon
   throw new ApiError(answer.response.status, (answer.error ?? {}) as Partial<Schemas['Problem']>)
 }
 
-/**
- * Send with a key, so that sending again after a lost answer stores nothing twice.
- * When the key stands for something else by now, this is something new and gets a key of its own.
- * While the server is away it waits and sends again by itself, unless it must not come late: a machine that is to move.
- */
-export async function sendKeyed<T>(
-  key: { value: string },
-  send: (key: string) => Promise<T>,
-  patient = true,
-): Promise<T> {
-  const once = (): Promise<T> => (patient ? patiently(() => send(key.value)) : send(key.value))
-  try {
-    return await once()
-  } catch (error) {
-    if (!(error instanceof ApiError && error.keyTaken)) throw error
-    key.value = newKey()
-    return once()
-  }
-}
-
 export const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 5_000,
+      // the server is this computer or one beside it: there may well be no way into the world
+      networkMode: 'always',
       retry: (failures, error) =>
         !(error instanceof ApiError && error.status >= 400 && error.status < 500) && failures < 2,
     },

@@ -1,6 +1,6 @@
+import type { Schemas } from '@/api/client'
 import assert from 'node:assert/strict'
 import { test } from 'vitest'
-import type { Schemas } from '@/api/client'
 import { boxAround, round } from './canvas'
 
 const bed = { plate: { x_min: -5, y_min: -10, x_max: 205, y_max: 110 } } as Schemas['Bed']

@@ -1,6 +1,6 @@
 // From a grid of heights to bands, lines and places for their labels, in mm.
-import { contours } from 'd3-contour'
 import type { Schemas } from '@/api/client'
+import { contours } from 'd3-contour'
 
 type Relief = Schemas['Relief']
 type Bed = Schemas['Bed']

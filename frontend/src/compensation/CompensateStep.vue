@@ -1,16 +1,17 @@
 <script setup lang="ts">
 // A mesh from this survey: what it leaves, how it fades, how the machine gets it, and whether the stored one still
 // holds.
+import type { Adjusted } from '@/levelling/adjusted'
 import { computed, ref, watch } from 'vue'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { levelling, useCompensation, type MeshWish } from '@/api/levelling'
-import { useChange, useMap } from '@/api/queries'
+import { useApiQuery } from '@/api/ask'
+import { send, useSubmit } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
+import { useMap } from '@/api/shown'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
-import { asDay, figure, mm, newKey, parseNumber, query } from '@/shell/format'
+import { asDay, figure, mm, parseNumber, query } from '@/shell/format'
 import TestPrintPanel from '@/first_layer/TestPrintPanel.vue'
 import { copyText } from '@/shell/copy'
-import { tell } from '@/shell/undo'
 import RoundChoice from '@/visits/RoundChoice.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
@@ -18,6 +19,7 @@ defineEmits<{ round: [index: number] }>()
 const current = computed(() => props.visit.rounds[props.round] ?? null)
 const survey = computed(() => current.value?.survey ?? null)
 const newest = computed(() => props.round === props.visit.rounds.length - 1)
+type MeshWish = Omit<Extract<Adjusted, { kind: 'mesh' }>, 'kind'>
 const wish = ref<MeshWish>({ method: 'bilinear' })
 const typed = ref({ columns: '', rows: '', fade: '' })
 watch(
@@ -27,7 +29,15 @@ watch(
     (typed.value = { columns: '', rows: '', fade: '' })
   ),
 )
-const { data: made, error, isPending } = useCompensation(() => survey.value?.id ?? null, wish)
+const {
+  data: made,
+  error,
+  isPending,
+} = useApiQuery(
+  '/api/surveys/{survey_id}/compensation',
+  () => (survey.value ? { survey_id: survey.value.id, ...wish.value } : null),
+  { keep: true, once: true },
+)
 // a wish that cannot be met leaves the last mesh of this survey where it is
 const last = ref<Schemas['CompensationOut'] | null>(null)
 watch(made, (m) => m && (last.value = m), { immediate: true })
@@ -66,24 +76,16 @@ const spots = computed(() => {
   }))
 })
 const link = (form: string): string => `/api/surveys/${survey.value?.id}/mesh.${form}?${query(wish.value)}`
-const key = ref(newKey())
-const keep = useChange((client_key: string) =>
-  levelling.adjust(survey.value!.id, { client_key, adjustment: { kind: 'mesh', ...wish.value } }),
+const keeping = useSubmit(
+  'post',
+  '/api/surveys/{survey_id}/adjustments',
+  () => ({ survey_id: survey.value!.id }),
+  {
+    said: 'Noted: this mesh is in the machine. It goes out of date when the bed is moved.',
+    undo: (made) => send('delete', '/api/adjustments/{adjustment_id}', { adjustment_id: made.id }),
+  },
 )
-const remove = useChange(levelling.deleteAdjustment)
-const trouble = ref('')
-async function stored(): Promise<void> {
-  trouble.value = ''
-  try {
-    const noted = await sendKeyed(key, (k) => keep.mutateAsync(k))
-    key.value = newKey()
-    tell('Noted: this mesh is in the machine. It goes out of date when the bed is moved.', () =>
-      remove.mutateAsync(noted.id),
-    )
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const stored = () => keeping.submit({ adjustment: { kind: 'mesh', ...wish.value } })
 const copy = (text: string): Promise<void> => copyText(text, 'Use the download instead.')
 </script>
 
@@ -179,12 +181,12 @@ const copy = (text: string): Promise<void> => copyText(text, 'Use the download i
             </ChoiceField>
           </el-form>
           <p class="small">{{ data.fade_sentence }}</p>
-          <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+          <TroubleNote v-if="keeping.trouble">{{ keeping.trouble }}</TroubleNote>
           <el-button
             v-if="newest && !visit.ended_at && data.kind === 'mesh' && !current!.moved && !error"
             type="primary"
             size="large"
-            :loading="keep.isPending.value"
+            :loading="keeping.busy"
             @click="stored"
             >This mesh is in the machine</el-button
           >

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 // What no screw takes out: odd readings first, then the remedy that fits, the others folded away.
 import { computed } from 'vue'
-import { useLeft } from '@/api/levelling'
+import { useApiQuery } from '@/api/ask'
 import type { Schemas } from '@/api/client'
 import { mm } from '@/shell/format'
 import TapePanel from '@/levelling/TapePanel.vue'
 
 const props = defineProps<{ survey: number; visit: Schemas['VisitOut']; open: boolean }>()
-const { data } = useLeft(() => props.survey)
+const { data } = useApiQuery('/api/surveys/{survey_id}/left', () => ({ survey_id: props.survey }))
 const fits = computed(() => data.value?.remedies.filter((r) => r.fits) ?? [])
 // a plate on pads is helped by foil; a loose one, on springs or under glass, by tape
 const loose = computed(() => props.visit.printer.pads.length === 0)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A word that a tap explains: one sentence, a picture, and the way to all the others.
 import { computed, ref, watch } from 'vue'
-import { useTerms } from '@/api/terms'
+import { useTerms } from '@/api/shown'
 import TermDrawing from './TermDrawing.vue'
 
 const props = defineProps<{ term: string }>()

@@ -1,40 +1,28 @@
 <script setup lang="ts">
 // What Finchwort believes of first layers that fail: the table, and what closed cases made of it.
-import { ref } from 'vue'
-import { cases, useBeliefs } from '@/api/diagnosis'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
-import { useChange } from '@/api/queries'
-import { count, newKey } from '@/shell/format'
-import { attempt, tell } from '@/shell/undo'
+import { useApiQuery } from '@/api/ask'
+import { send, takeAway, useSubmit } from '@/api/change'
+import { sentence } from '@/api/client'
+import { count } from '@/shell/format'
 import { useTrail } from '@/shell/trail'
 
-const { data, error } = useBeliefs()
-const key = ref(newKey())
-const trouble = ref('')
-const merge = useChange((body: Schemas['MergeIn']) => cases.merge(body))
-const remove = useChange(cases.removeImport)
-const restore = useChange(cases.restoreImport)
+const { data, error } = useApiQuery('/api/beliefs')
+const merge = useSubmit('post', '/api/beliefs/imports', () => ({}), {
+  said: 'Taken in.',
+  undo: (made) => send('delete', '/api/beliefs/imports/{import_id}', { import_id: made.id }),
+})
 async function take(file: File): Promise<void> {
-  trouble.value = ''
+  if (file.size > 1_000_000) return void merge.lacks('This file is too large for counted cases.')
+  let counts
   try {
-    if (file.size > 1_000_000) throw new Error('This file is too large for counted cases.')
-    const counts = JSON.parse(await file.text()) as Record<string, never>
-    const made = await sendKeyed(key, (client_key) =>
-      merge.mutateAsync({ client_key, name: file.name.replace(/\.json$/, ''), counts }),
-    )
-    key.value = newKey()
-    tell('Taken in.', () => remove.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value =
-      e instanceof SyntaxError ? 'This file is no JSON. Take the one that “Export” writes.' : sentence(e)
+    counts = JSON.parse(await file.text()) as Record<string, never>
+  } catch {
+    return void merge.lacks('This file is no JSON. Take the one that “Export” writes.')
   }
+  await merge.submit({ name: file.name.replace(/\.json$/, ''), counts })
 }
 const drop = (id: number) =>
-  attempt(
-    () => remove.mutateAsync(id),
-    'Taken out again.',
-    () => restore.mutateAsync(id),
-  )
+  takeAway('/api/beliefs/imports/{import_id}', { import_id: id }, 'Taken out again.')
 const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
 useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believes' }])
 </script>
@@ -56,7 +44,7 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believe
         drop
         @file="take"
       />
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="merge.trouble">{{ merge.trouble }}</TroubleNote>
       <ul v-if="data.imports.length">
         <li v-for="i in data.imports" :key="i.id" class="row spread">
           <span>{{ i.name }}: {{ count(i.cases, 'case') }}</span

@@ -2,11 +2,10 @@
 // A case: what it may be, what to look at next, one change at a time.
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { cases, useCase, useCauses } from '@/api/diagnosis'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
-import { useChange } from '@/api/queries'
-import { asDay, asTime, newKey } from '@/shell/format'
-import { attempt, tell } from '@/shell/undo'
+import { call, useApiQuery } from '@/api/ask'
+import { send, takeAway, useSending } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
+import { asDay, asTime } from '@/shell/format'
 import CausesPanel from './CausesPanel.vue'
 import ScrapeAlarm from './ScrapeAlarm.vue'
 import SignList from './SignList.vue'
@@ -15,10 +14,8 @@ import { useTrail } from '@/shell/trail'
 const route = useRoute()
 const router = useRouter()
 const id = computed(() => Number(route.params.id))
-const { data, error } = useCase(id)
-const { data: causes } = useCauses()
-const key = ref(newKey())
-const trouble = ref('')
+const { data, error } = useApiQuery('/api/cases/{case_id}', () => ({ case_id: id.value }))
+const { data: causes } = useApiQuery('/api/causes', {}, { fixed: true })
 const note = ref('')
 const closing = ref(false)
 const cause = ref('')
@@ -33,79 +30,63 @@ const remedy = computed(() =>
 const answers = computed(() =>
   Object.fromEntries(data.value?.groups.flatMap((g) => g.signs.map((s) => [s.key, s.answer] as const)) ?? []),
 )
-const change = useChange((send: () => Promise<{ id: number }>) => send())
-const takeBack = useChange(cases.removeEvent)
-const bringBack = useChange(cases.restoreEvent)
-async function send(what: (client_key: string) => Promise<{ id: number }>, said: string): Promise<boolean> {
-  trouble.value = ''
-  try {
-    const made = await sendKeyed(key, (client_key) =>
-      change.mutateAsync(async () => {
-        const stored = await what(client_key)
-        key.value = newKey() // at once: the page may show the next step before all of it has been asked for again
-        return stored
-      }),
-    )
-    if (said) tell(said, () => takeBack.mutateAsync(made.id))
-    return true
-  } catch (e) {
-    trouble.value = sentence(e)
-    return false
-  }
-}
+const sending = useSending()
+const at = () => ({ case_id: id.value })
+const takeBack = (made: { id: number }) =>
+  send('delete', '/api/case-events/{event_id}', { event_id: made.id })
 const answer = (sign: string, value: Schemas['SignOut']['answer']) =>
-  send((client_key) => cases.sign(id.value, { client_key, sign, answer: value }), '')
+  sending.run((client_key) =>
+    call('post', '/api/cases/{case_id}/signs', at(), { client_key, sign, answer: value }),
+  )
 async function came(outcome: string): Promise<void> {
-  const check = offer.value!.key
-  if (await send((client_key) => cases.check(id.value, { client_key, check, outcome, note: '' }), 'Noted.')) {
-    other.value = null
-    looking.value = false
-  }
+  const body = { check: offer.value!.key, outcome, note: '' }
+  const made = await sending.run(
+    (client_key) => call('post', '/api/cases/{case_id}/checks', at(), { client_key, ...body }),
+    'Noted.',
+    takeBack,
+  )
+  if (!made) return
+  other.value = null
+  looking.value = false
 }
 const begin = (which: string, others: string[]) =>
-  send(
-    (client_key) => cases.remedy(id.value, { client_key, cause: which, others }),
+  sending.run(
+    (client_key) => call('post', '/api/cases/{case_id}/remedies', at(), { client_key, cause: which, others }),
     'Begun. Change only this, and tell what came of it.',
+    takeBack,
   )
 async function ended(better: boolean): Promise<void> {
   const under = data.value!.under_way!
-  if (
-    (await send((client_key) => cases.outcome(id.value, under.id, { client_key, better, note: '' }), '')) &&
-    better &&
-    !under.others.length
+  const made = await sending.run((client_key) =>
+    call(
+      'post',
+      '/api/cases/{case_id}/remedies/{event_id}',
+      { case_id: id.value, event_id: under.id },
+      { client_key, better, note: '' },
+    ),
   )
-    askClose(under.key)
+  if (made && better && !under.others.length) askClose(under.key)
 }
 function askClose(which: string): void {
   cause.value = which
   closing.value = true
 }
 async function close(): Promise<void> {
-  if (
-    await send(
-      (client_key) => cases.close(id.value, { client_key, cause: cause.value, note: note.value }),
-      'Closed. The next case is judged a little better for it.',
-    )
+  const body = { cause: cause.value, note: note.value }
+  const made = await sending.run(
+    (client_key) => call('post', '/api/cases/{case_id}/close', at(), { client_key, ...body }),
+    'Closed. The next case is judged a little better for it.',
+    takeBack,
   )
-    closing.value = false
+  if (made) closing.value = false
 }
-const reopen = () => send((client_key) => cases.reopen(id.value, { client_key }), '')
-const remove = useChange(cases.remove)
-const restore = useChange(cases.restore)
-const drop = (event: number) =>
-  attempt(
-    () => takeBack.mutateAsync(event),
-    'Taken back.',
-    () => bringBack.mutateAsync(event),
-  )
+const reopen = () =>
+  sending.run((client_key) => call('post', '/api/cases/{case_id}/reopen', at(), { client_key }))
+const drop = (event: number) => takeAway('/api/case-events/{event_id}', { event_id: event }, 'Taken back.')
 async function removeCase(): Promise<void> {
   const one = id.value
   await router.push('/cases')
-  await attempt(
-    () => remove.mutateAsync(one),
-    'The case was deleted.',
-    () => restore.mutateAsync(one),
-  )
+  await takeAway('/api/cases/{case_id}', { case_id: one }, 'The case was deleted.')
 }
 const percent = (p: number): string => `${Math.round(100 * p)} %`
 // a page of its own, or a step of the visit the case belongs to
@@ -169,7 +150,7 @@ useTrail(() => [
     />
     <p class="verdict" role="status">{{ data.sentence }}</p>
     <p v-if="data.concluded && !data.closed" class="say">{{ data.concluded }}</p>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
     <section v-if="data.closed" class="sheet stack" aria-label="Closed">
       <h2>It was: {{ data.closed.toLowerCase() }}</h2>
       <p v-if="data.closed_note">{{ data.closed_note }}</p>
@@ -184,7 +165,7 @@ useTrail(() => [
               >One corner looks otherwise? Tap how each looks, and hear which knob</RouterLink
             >
           </p>
-          <CausesPanel :found="data" :busy="change.isPending.value" @remedy="begin" @close="askClose" />
+          <CausesPanel :found="data" :busy="sending.busy" @remedy="begin" @close="askClose" />
         </section>
       </div>
       <div class="stack">
@@ -225,11 +206,7 @@ useTrail(() => [
           </p>
           <CautionNote v-if="remedy.caution">{{ remedy.caution }}</CautionNote>
           <div class="row">
-            <el-button
-              type="primary"
-              size="large"
-              :loading="change.isPending.value"
-              @click="begin(remedy.key, [])"
+            <el-button type="primary" size="large" :loading="sending.busy" @click="begin(remedy.key, [])"
               >I try this</el-button
             ><el-button v-if="data.proposals.length" size="large" @click="looking = true"
               >Look further first</el-button
@@ -281,8 +258,7 @@ useTrail(() => [
           </ChoiceField>
           <el-input v-model="note" maxlength="500" placeholder="What mended it" aria-label="What mended it" />
           <div class="row">
-            <el-button type="primary" :loading="change.isPending.value" @click="close"
-              >Close the case</el-button
+            <el-button type="primary" :loading="sending.busy" @click="close">Close the case</el-button
             ><el-button @click="closing = false">Not yet</el-button>
           </div>
         </section>

@@ -3,9 +3,8 @@
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { useCases } from '@/api/diagnosis'
 import { sentence } from '@/api/client'
-import { useWorkshop } from '@/api/queries'
+import { useCases, useWorkshop } from '@/api/shown'
 import { asDay } from '@/shell/format'
 
 const router = useRouter()

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 // A case in under a minute: what was seen, where, since when.
 import { useDraft } from '@/shell/draft'
-import { computed, ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { cases, useCaseForm } from '@/api/diagnosis'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
-import { useChange, usePrinter } from '@/api/queries'
+import { useApiQuery } from '@/api/ask'
+import { useSubmit } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
+import { usePrinter } from '@/api/shown'
 import ReliefMap from '@/bed/ReliefMap.vue'
-import { newKey } from '@/shell/format'
 import ScrapeAlarm from './ScrapeAlarm.vue'
 import SignList from './SignList.vue'
 import { useTrail } from '@/shell/trail'
@@ -16,7 +16,9 @@ const route = useRoute()
 const router = useRouter()
 const printer = computed(() => Number(route.params.id))
 const { data } = usePrinter(printer)
-const { data: form, error } = useCaseForm(printer)
+const { data: form, error } = useApiQuery('/api/printers/{printer_id}/case-form', () => ({
+  printer_id: printer.value,
+}))
 // half a case survives a reload
 const { kept: draft, clear } = useDraft(`case-${printer.value}`, {
   words: '',
@@ -36,32 +38,23 @@ const chosen = computed({
   get: () => draft.value.circumstances ?? [],
   set: (v) => (draft.value.circumstances = v),
 })
-const key = ref(newKey())
-const trouble = ref('')
-const open = useChange((body: Schemas['CaseIn']) => cases.open(printer.value, body))
+const open = useSubmit('post', '/api/printers/{printer_id}/cases', () => ({ printer_id: printer.value }))
 async function begin(): Promise<void> {
-  trouble.value = ''
   const signs = Object.entries(draft.value.answers)
     .filter(([, a]) => a !== 'unknown')
     .map(([sign, answer]) => ({ sign, answer }))
   if (!signs.length && !draft.value.words.trim())
-    return void (trouble.value = 'Say in your words what happened, or answer a sign.')
-  try {
-    const made = await sendKeyed(key, (client_key) =>
-      open.mutateAsync({
-        client_key,
-        words: draft.value.words,
-        place: draft.value.place,
-        circumstances: chosen.value,
-        signs,
-        visit_id: data.value?.visits.find((v) => !v.ended_at)?.id ?? null,
-      }),
-    )
-    clear()
-    await router.push(`/cases/${made.id}`)
-  } catch (e) {
-    trouble.value = `${sentence(e)} Nothing you filled in is lost.`
-  }
+    return void open.lacks('Say in your words what happened, or answer a sign.')
+  const made = await open.submit({
+    words: draft.value.words,
+    place: draft.value.place,
+    circumstances: chosen.value,
+    signs,
+    visit_id: data.value?.visits.find((v) => !v.ended_at)?.id ?? null,
+  })
+  if (!made) return void (open.trouble += ' Nothing you filled in is lost.')
+  clear()
+  await router.push(`/cases/${made.id}`)
 }
 function answer(sign: string, value: Schemas['SignOut']['answer']): void {
   draft.value.answers = { ...draft.value.answers, [sign]: value }
@@ -131,9 +124,9 @@ useTrail(() => [
             >
           </el-checkbox-group>
         </section>
-        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+        <TroubleNote v-if="open.trouble">{{ open.trouble }}</TroubleNote>
         <p>
-          <el-button type="primary" size="large" native-type="submit" :loading="open.isPending.value"
+          <el-button type="primary" size="large" native-type="submit" :loading="open.busy"
             >Open the case</el-button
           >
         </p>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 // A part and its settings: brim, speed, width, fan, warmth, and what a failed print costs.
-import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
-import { give, http, sentence } from '@/api/client'
-import { useKnowledge } from '@/api/queries'
+import { useApiQuery } from '@/api/ask'
+import { sentence } from '@/api/client'
+import { useKnowledge } from '@/api/shown'
 import { useDraft } from '@/shell/draft'
 import { parseNumber } from '@/shell/format'
 import { useTrail } from '@/shell/trail'
@@ -46,14 +46,14 @@ const wish = refDebounced(
   }),
   250,
 )
-const { data, error } = useQuery({
-  queryKey: ['part', wish],
-  queryFn: () => give(http.GET('/api/part', { params: { query: wish.value } })),
-  enabled: computed(
-    () => wish.value.width !== undefined && wish.value.depth !== undefined && wish.value.height !== undefined,
-  ),
-  placeholderData: (before) => before,
-})
+const { data, error } = useApiQuery(
+  '/api/part',
+  () =>
+    wish.value.width === undefined || wish.value.depth === undefined || wish.value.height === undefined
+      ? null
+      : wish.value,
+  { keep: true },
+)
 const FIELDS = [
   ['width', 'Foot, width', 'mm'],
   ['depth', 'Foot, depth', 'mm'],

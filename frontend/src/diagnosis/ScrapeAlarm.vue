@@ -1,38 +1,25 @@
 <script setup lang="ts">
 // The tip scrapes: the next ten seconds, then what to look at before the next start, and only then causes.
 import { ref } from 'vue'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
-import { offsets } from '@/api/offsets'
-import { useChange } from '@/api/queries'
-import { newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { send, useSubmit } from '@/api/change'
 
 const props = defineProps<{ printer: number; visit: number | null }>()
-const key = ref(newKey())
 const written = ref(false)
-const trouble = ref('')
-const record = useChange((body: Schemas['ChangeIn']) => offsets.change(props.printer, body))
-const undo = useChange(offsets.removeChange)
-async function write(): Promise<void> {
-  trouble.value = ''
-  try {
-    const made = await sendKeyed(key, (client_key) =>
-      record.mutateAsync({
-        client_key,
-        what: 'crash',
-        visit_id: props.visit,
-        note: 'The tip scraped the plate.',
-      }),
-    )
-    key.value = newKey()
-    written.value = true
-    tell('Written down: the list says what to look at, in order.', async () => {
-      await undo.mutateAsync(made.id)
+const record = useSubmit(
+  'post',
+  '/api/printers/{printer_id}/changes',
+  () => ({ printer_id: props.printer }),
+  {
+    said: 'Written down: the list says what to look at, in order.',
+    undo: async (made) => {
+      await send('delete', '/api/changes/{change_id}', { change_id: made.id })
       written.value = false
-    })
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+    },
+  },
+)
+async function write(): Promise<void> {
+  if (await record.submit({ what: 'crash', visit_id: props.visit, note: 'The tip scraped the plate.' }))
+    written.value = true
 }
 </script>
 
@@ -51,15 +38,13 @@ async function write(): Promise<void> {
         <li>Z offset: found again with paper, from above.</li>
       </ol>
     </FoldPart>
-    <p v-if="trouble">{{ trouble }}</p>
+    <p v-if="record.trouble">{{ record.trouble }}</p>
     <p v-if="written">
       Written down.
       <RouterLink :to="visit === null ? `/printers/${printer}` : `/visits/${visit}`">To the list</RouterLink>
     </p>
     <p v-else>
-      <el-button :loading="record.isPending.value" @click="write"
-        >Write it down, and show me the list</el-button
-      >
+      <el-button :loading="record.busy" @click="write">Write it down, and show me the list</el-button>
     </p>
   </section>
 </template>

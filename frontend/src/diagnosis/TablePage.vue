@@ -1,52 +1,29 @@
 <script setup lang="ts">
 // Surfaces and materials, with what this workshop found; cleaning and adhesives side by side.
 import { computed, ref } from 'vue'
-import { cases, useTable } from '@/api/diagnosis'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
-import { useChange } from '@/api/queries'
-import { newKey, parseNumber } from '@/shell/format'
+import { useApiQuery } from '@/api/ask'
+import { send, takeAway, useSubmit } from '@/api/change'
+import { sentence } from '@/api/client'
+import { parseNumber } from '@/shell/format'
 import type { Column } from '@/components/rows'
-import { attempt, tell } from '@/shell/undo'
 import { useTrail } from '@/shell/trail'
 
-const { data, error } = useTable()
+const { data, error } = useApiQuery('/api/table')
 const material = ref('PLA')
 const at = computed(() => data.value?.materials.indexOf(material.value) ?? 0)
 const own = ref({ surface: '', low: '', high: '', note: '' })
-const key = ref(newKey())
-const trouble = ref('')
-const add = useChange((body: Schemas['OwnPairIn']) => cases.own(body))
-const remove = useChange(cases.removeOwn)
-const restore = useChange(cases.restoreOwn)
+const add = useSubmit('post', '/api/table/own', () => ({}), {
+  said: 'Written down; it counts before the table from now on.',
+  undo: (made) => send('delete', '/api/table/own/{pair_id}', { pair_id: made.id }),
+})
 async function write(): Promise<void> {
-  trouble.value = ''
-  const [low, high] = [own.value.low, own.value.high].map(parseNumber)
-  if (low === null || high === null || low === undefined || high === undefined)
-    return void (trouble.value = 'Write the bed temperatures in °C, from and to.')
-  try {
-    const made = await sendKeyed(key, (client_key) =>
-      add.mutateAsync({
-        client_key,
-        surface: own.value.surface,
-        material: material.value,
-        low,
-        high,
-        note: own.value.note,
-      }),
-    )
-    key.value = newKey()
+  const [low, high] = [parseNumber(own.value.low), parseNumber(own.value.high)]
+  if (low === null || high === null) return void add.lacks('Write the bed temperatures in °C, from and to.')
+  const { surface, note } = own.value
+  if (await add.submit({ surface, material: material.value, low, high, note }))
     own.value = { surface: '', low: '', high: '', note: '' }
-    tell('Written down; it counts before the table from now on.', () => remove.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
 }
-const drop = (id: number) =>
-  attempt(
-    () => remove.mutateAsync(id),
-    'Taken out.',
-    () => restore.mutateAsync(id),
-  )
+const drop = (id: number) => takeAway('/api/table/own/{pair_id}', { pair_id: id }, 'Taken out.')
 const mine = (surface: string) =>
   data.value?.own.filter((o) => o.surface === surface && o.material === material.value) ?? []
 const rows = computed(() => data.value?.surfaces.map((s) => ({ ...s, pair: s.pairs[at.value]! })) ?? [])
@@ -115,11 +92,11 @@ const COLUMNS: Column<Row>[] = [
             °C</label
           >
           <el-input v-model="own.note" maxlength="120" placeholder="Note" aria-label="Note" />
-          <el-button native-type="submit" :disabled="!own.surface" :loading="add.isPending.value"
+          <el-button native-type="submit" :disabled="!own.surface" :loading="add.busy"
             >Write down for {{ material }}</el-button
           >
         </el-form>
-        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+        <TroubleNote v-if="add.trouble">{{ add.trouble }}</TroubleNote>
       </FoldPart>
     </section>
     <div class="worktable even">

@@ -2,19 +2,18 @@
 // Discs all over the bed, judged by eye: tilt and offset apart.
 import { useDraft } from '@/shell/draft'
 import { computed, ref, watch } from 'vue'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { offsets, useJudgedBed } from '@/api/offsets'
-import { useChange } from '@/api/queries'
+import { useApiQuery } from '@/api/ask'
+import { send, useSubmit } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
 import BeadSection from '@/charts/BeadSection.vue'
 import PrintDrawing from '@/charts/PrintDrawing.vue'
-import { asTime, count, newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { asTime, count } from '@/shell/format'
 import TestPrintPanel from './TestPrintPanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const emit = defineEmits<{ found: [correction: Schemas['NewOffsetOut'] | null] }>()
 type Step = Schemas['JudgedIn']['step']
-const { data, error } = useJudgedBed(() => props.visit.id)
+const { data, error } = useApiQuery('/api/visits/{visit_id}/judged-bed', () => ({ visit_id: props.visit.id }))
 watch(data, (d) => d && emit('found', d.correction && !d.turns.length ? d.correction : null), {
   immediate: true,
 })
@@ -55,45 +54,27 @@ const put = (number: number, step: Step): void => {
   if (judged.value[at(disc)] === step) delete judged.value[at(disc)]
   else judged.value[at(disc)] = step
 }
-const key = ref(newKey())
-const trouble = ref('')
-const judge = useChange((body: Schemas['JudgedBedIn']) => offsets.judgeBed(props.visit.id, body))
-const remove = useChange(offsets.removeTrial)
-const turned = useChange((client_key: string) =>
-  offsets.change(props.visit.printer.id, {
-    client_key,
-    what: 'knobs',
-    visit_id: props.visit.id,
-    note: 'as a judged bed said',
-  }),
-)
-const takeBack = useChange(offsets.removeChange)
+const judge = useSubmit('post', '/api/visits/{visit_id}/judged-bed', () => ({ visit_id: props.visit.id }), {
+  said: 'Judged.',
+  undo: (made) => send('delete', '/api/trials/{trial_id}', { trial_id: made.id }),
+})
 async function record(): Promise<void> {
-  trouble.value = ''
   if (done.value.length < 4)
-    return void (trouble.value = 'Judge four discs or more; leave out those you did not print.')
-  const read = done.value.map((d) => ({ x: d.x, y: d.y, shift: d.shift, step: judged.value[at(d)]! }))
-  try {
-    const made = await sendKeyed(key, (client_key) => judge.mutateAsync({ client_key, patches: read }))
-    key.value = newKey()
-    judged.value = {}
-    tell('Judged.', () => remove.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+    return void judge.lacks('Judge four discs or more; leave out those you did not print.')
+  const patches = done.value.map((d) => ({ x: d.x, y: d.y, shift: d.shift, step: judged.value[at(d)]! }))
+  if (await judge.submit({ patches })) judged.value = {}
 }
-async function haveTurned(): Promise<void> {
-  trouble.value = ''
-  try {
-    const made = await sendKeyed(key, (client_key) => turned.mutateAsync(client_key))
-    key.value = newKey()
-    tell('Written down. Print the discs again: what was judged before counts no more.', () =>
-      takeBack.mutateAsync(made.id),
-    )
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const turned = useSubmit(
+  'post',
+  '/api/printers/{printer_id}/changes',
+  () => ({ printer_id: props.visit.printer.id }),
+  {
+    said: 'Written down. Print the discs again: what was judged before counts no more.',
+    undo: (made) => send('delete', '/api/changes/{change_id}', { change_id: made.id }),
+  },
+)
+const haveTurned = () =>
+  turned.submit({ what: 'knobs', visit_id: props.visit.id, note: 'as a judged bed said' })
 </script>
 
 <template>
@@ -110,9 +91,7 @@ async function haveTurned(): Promise<void> {
           <li v-for="t in data.turns" :key="t">{{ t }}</li>
         </ul>
         <p>
-          <el-button type="primary" :loading="turned.isPending.value" @click="haveTurned"
-            >I turned them</el-button
-          >
+          <el-button type="primary" :loading="turned.busy" @click="haveTurned">I turned them</el-button>
         </p>
       </template>
     </section>
@@ -151,12 +130,12 @@ async function haveTurned(): Promise<void> {
       @pick="put($event, brush)"
       @key="(n, k) => put(n, data!.examples[Number(k) - 1]!.step)"
     />
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="judge.trouble || turned.trouble">{{ judge.trouble || turned.trouble }}</TroubleNote>
     <div class="row spread">
       <el-button
         :type="data.turns.length ? undefined : 'primary'"
         native-type="submit"
-        :loading="judge.isPending.value"
+        :loading="judge.busy"
         >{{ done.length ? `Judge ${count(done.length, 'disc')}` : 'Judge the discs' }}</el-button><el-button
         :disabled="!done.length"
         @click="judged = {}"

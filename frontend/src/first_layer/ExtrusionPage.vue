@@ -1,9 +1,9 @@
 <script setup lang="ts">
 // Sums about the extruder: steps per mm, what has to be melted, how lines lie side by side.
-import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { give, http, sentence } from '@/api/client'
+import { useApiQuery } from '@/api/ask'
+import { sentence } from '@/api/client'
 import { figure, mm, parseNumber } from '@/shell/format'
 import { useTrail } from '@/shell/trail'
 
@@ -19,40 +19,25 @@ const linesWish = refDebounced(
   computed(() => read(lines.value)),
   250,
 )
-const complete = (w: Record<string, number | null>, names: string[]): boolean =>
-  names.every((n) => w[n] !== null && w[n] !== undefined)
-const { data: made, error: stepsError } = useQuery({
-  queryKey: ['extrusion', 'steps', stepsWish],
-  queryFn: () =>
-    give(
-      http.GET('/api/extrusion/steps', {
-        params: { query: stepsWish.value as { steps: number; asked: number; measured: number } },
-      }),
-    ),
-  enabled: computed(() => complete(stepsWish.value, ['steps', 'asked', 'measured'])),
-  placeholderData: (before) => before,
-})
-const { data: lain, error: linesError } = useQuery({
-  queryKey: ['extrusion', 'lines', linesWish],
-  queryFn: () => {
-    const { width, height, speed, nozzle, melts } = linesWish.value
-    return give(
-      http.GET('/api/extrusion/lines', {
-        params: {
-          query: {
-            width: width!,
-            height: height!,
-            speed: speed!,
-            ...(nozzle == null ? {} : { nozzle }),
-            ...(melts == null ? {} : { melts }),
-          },
-        },
-      }),
-    )
+const complete = <Name extends string>(
+  wish: Record<string, number | null>,
+  names: Name[],
+): wish is Record<Name, number> => names.every((n) => wish[n] !== null && wish[n] !== undefined)
+const { data: made, error: stepsError } = useApiQuery(
+  '/api/extrusion/steps',
+  () => (complete(stepsWish.value, ['steps', 'asked', 'measured']) ? stepsWish.value : null),
+  { keep: true },
+)
+const { data: lain, error: linesError } = useApiQuery(
+  '/api/extrusion/lines',
+  () => {
+    const { nozzle, melts, ...needed } = linesWish.value
+    return complete(needed, ['width', 'height', 'speed'])
+      ? { ...needed, ...(nozzle == null ? {} : { nozzle }), ...(melts == null ? {} : { melts }) }
+      : null
   },
-  enabled: computed(() => complete(linesWish.value, ['width', 'height', 'speed'])),
-  placeholderData: (before) => before,
-})
+  { keep: true },
+)
 const SIGNS = { good: '●', near: '◆', beyond: '▲' } as const
 const ready = computed(() => complete(stepsWish.value, ['steps', 'asked', 'measured']))
 useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'Extrusion sums' }])

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 // The first layer before plastic is used: where it will hold, for this bed and this height of the tip.
+import type { paths } from '@/api/schema'
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { sentence, type Schemas } from '@/api/client'
-import { firstLayer, type FirstLayerWish } from '@/api/first_layer'
+import { ask } from '@/api/ask'
+import { type Schemas } from '@/api/client'
+import { useFollowing } from '@/api/latest'
 import BandMap from '@/bed/BandMap.vue'
 import BeadSection from '@/charts/BeadSection.vue'
 import { BAND_TINT, palette } from '@/bed/palette'
@@ -14,35 +16,26 @@ import RoundChoice from '@/visits/RoundChoice.vue'
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
 defineEmits<{ round: [index: number] }>()
 const survey = computed(() => props.visit.rounds[props.round]?.survey ?? null)
+type FirstLayerWish = NonNullable<paths['/api/surveys/{survey_id}/first-layer']['get']['parameters']['query']>
 const wish = ref<FirstLayerWish>({ stage: 'measured', shift: 0, width: 0.42, flow: 1 })
 const width = ref('0.42')
 const found = ref<Schemas['FirstLayerOut'] | null>(null)
-const trouble = ref('')
 const STAGES = { measured: 'As measured', plan: 'After the plan', compensated: 'With compensation' } as const
-// one question at a time; while it is under way the newest wish waits
-let asking = false
-let again = false
-async function ask(): Promise<void> {
-  if (!survey.value) return
-  if (asking) return void (again = true)
-  asking = true
-  do {
-    again = false
-    try {
-      // the plan that was made for this survey is given back, not made anew for every step of a drag
-      const change =
-        wish.value.stage === 'plan' && found.value?.survey_id === survey.value.id ? found.value.change : null
-      found.value = await firstLayer(survey.value.id, { ...wish.value, ...change })
-      trouble.value = ''
-    } catch (e) {
-      trouble.value = sentence(e)
-    }
-  } while (again)
-  asking = false
-}
+const following = useFollowing(
+  async () => {
+    const here = survey.value
+    if (!here) return null
+    // the plan that was made for this survey is given back, not made again for every step of a drag
+    const change =
+      wish.value.stage === 'plan' && found.value?.survey_id === here.id ? found.value.change : null
+    return ask('/api/surveys/{survey_id}/first-layer', { survey_id: here.id, ...wish.value, ...change })
+  },
+  (answer) => answer && (found.value = answer),
+)
+const { follow } = following
 watch(
   () => survey.value?.id,
-  (id) => (found.value?.survey_id !== id ? ((found.value = null), void ask()) : undefined),
+  (id) => (found.value?.survey_id !== id ? ((found.value = null), void follow()) : undefined),
   { immediate: true },
 )
 // what the patches said of the offset is where the tip stands now
@@ -57,9 +50,9 @@ watch(
 )
 watch(
   () => props.visit.first_layer,
-  () => void ask(),
+  () => void follow(),
 )
-watch(wish, () => void ask(), { deep: true })
+watch(wish, () => void follow(), { deep: true })
 // quickly while it moves, finely when it rests
 const moving = ref(false)
 const rest = useDebounceFn(() => (moving.value = false), 180)
@@ -69,7 +62,7 @@ watch(
 )
 function line(): void {
   const read = parseNumber(width.value)
-  if (read === null || read === undefined) trouble.value = 'Write the line width in mm, like 0.42.'
+  if (read === null || read === undefined) following.trouble = 'Write the line width in mm, like 0.42.'
   else wish.value.width = read
 }
 const way = (shift: number): string =>
@@ -120,8 +113,8 @@ const better = computed(
   </section>
   <div v-else class="stack">
     <RoundChoice :rounds="visit.rounds" :round="round" @round="$emit('round', $event)" />
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
-    <WaitBox v-if="!found && !trouble" says="Laying the first layer in thought …" kind="map" />
+    <TroubleNote v-if="following.trouble">{{ following.trouble }}</TroubleNote>
+    <WaitBox v-if="!found && !following.trouble" says="Laying the first layer in thought …" kind="map" />
     <div v-if="found" class="worktable even">
       <section class="sheet stack" aria-label="First layer over the bed">
         <el-radio-group v-model="wish.stage" aria-label="Bed">

@@ -1,45 +1,34 @@
 <script setup lang="ts">
 // After turning, on a machine whose zero stays where it was: the number that keeps the first layer, one tap.
-import { ref } from 'vue'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { offsets } from '@/api/offsets'
-import { useChange } from '@/api/queries'
-import { figure, newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { send, useSubmit } from '@/api/change'
+import type { Schemas } from '@/api/client'
+import { figure } from '@/shell/format'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; keep: Schemas['KeptOffset'] }>()
-const key = ref(newKey())
-const trouble = ref('')
-const record = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
-const remove = useChange(offsets.remove)
-async function stored(): Promise<void> {
-  trouble.value = ''
-  try {
-    const made = await sendKeyed(key, (client_key) =>
-      record.mutateAsync({
-        client_key,
-        parts: props.keep.parts,
-        reason: 'turned',
-        visit_id: props.visit.id,
-        found: { rise: props.keep.rise },
-      }),
-    )
-    key.value = newKey()
-    tell('Written down.', () => remove.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const record = useSubmit(
+  'post',
+  '/api/printers/{printer_id}/offset',
+  () => ({ printer_id: props.visit.printer.id }),
+  {
+    said: 'Written down.',
+    undo: (made) => send('delete', '/api/offsets/{offset_id}', { offset_id: made.id }),
+  },
+)
+const stored = () =>
+  record.submit({
+    parts: props.keep.parts,
+    reason: 'turned',
+    visit_id: props.visit.id,
+    found: { rise: props.keep.rise },
+  })
 </script>
 
 <template>
   <div class="keep stack">
     <p>{{ keep.sentence }}</p>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="record.trouble">{{ record.trouble }}</TroubleNote>
     <p>
-      <el-button :loading="record.isPending.value" @click="stored"
-        >I typed in {{ figure(keep.value, true) }}</el-button
-      >
+      <el-button :loading="record.busy" @click="stored">I typed in {{ figure(keep.value, true) }}</el-button>
     </p>
   </div>
 </template>

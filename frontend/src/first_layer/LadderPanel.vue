@@ -1,41 +1,32 @@
 <script setup lang="ts">
 // Patches at stepped heights, printed by hand, judged by eye; the next ladder is finer.
 import { useDraft } from '@/shell/draft'
-import { computed, ref, watch } from 'vue'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { offsets, useLadder } from '@/api/offsets'
-import { useChange } from '@/api/queries'
+import { computed, watch } from 'vue'
+import { useApiQuery } from '@/api/ask'
+import { send, useSubmit } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
 import BeadSection from '@/charts/BeadSection.vue'
-import { asTime, count, figure, newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { asTime, count, figure } from '@/shell/format'
 import TestPrintPanel from './TestPrintPanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const emit = defineEmits<{ found: [correction: Schemas['NewOffsetOut'] | null] }>()
 type Step = Schemas['JudgedIn']['step']
-const { data, error } = useLadder(() => props.visit.id)
+const { data, error } = useApiQuery('/api/visits/{visit_id}/ladder', () => ({ visit_id: props.visit.id }))
 watch(data, (d) => d && emit('found', d.correction), { immediate: true })
 // half a ladder survives a reload
 const { kept: judged } = useDraft<Record<string, Step>>(`ladder-${props.visit.id}`, {})
 const rungs = computed(() => data.value?.rungs ?? [])
 const done = computed(() => rungs.value.filter((r) => judged.value[r.shift]))
-const key = ref(newKey())
-const trouble = ref('')
-const judge = useChange((body: Schemas['LadderIn']) => offsets.judge(props.visit.id, body))
-const remove = useChange(offsets.removeTrial)
+const judge = useSubmit('post', '/api/visits/{visit_id}/ladder', () => ({ visit_id: props.visit.id }), {
+  said: 'Judged.',
+  undo: (made) => send('delete', '/api/trials/{trial_id}', { trial_id: made.id }),
+})
 async function record(): Promise<void> {
-  trouble.value = ''
   if (done.value.length < 3)
-    return void (trouble.value = 'Judge three patches or more; leave out those you did not print.')
+    return void judge.lacks('Judge three patches or more; leave out those you did not print.')
   const patches = done.value.map((r) => ({ shift: r.shift, step: judged.value[r.shift]! }))
-  try {
-    const made = await sendKeyed(key, (client_key) => judge.mutateAsync({ client_key, patches }))
-    key.value = newKey()
-    judged.value = {}
-    tell('Judged.', () => remove.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  if (await judge.submit({ patches })) judged.value = {}
 }
 const SHORT: Record<Step, string> = {
   far_too_far: 'very far',
@@ -93,9 +84,9 @@ const SHORT: Record<Step, string> = {
         >
       </el-radio-group>
     </fieldset>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="judge.trouble">{{ judge.trouble }}</TroubleNote>
     <div class="row spread">
-      <el-button type="primary" native-type="submit" :loading="judge.isPending.value">{{
+      <el-button type="primary" native-type="submit" :loading="judge.busy">{{
         done.length ? `Judge ${count(done.length, 'patch', 'patches')}` : 'Judge the patches'
       }}</el-button><el-button :disabled="!done.length" @click="judged = {}">Clear</el-button>
     </div>

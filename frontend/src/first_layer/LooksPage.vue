@@ -2,17 +2,15 @@
 // How each place of a first layer looks, tapped on the phone; one knob or one trim follows, then look again.
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { bench as api, useLooks } from '@/api/tramming'
-import { offsets } from '@/api/offsets'
-import { useChange, useVisit } from '@/api/queries'
+import { useApiQuery } from '@/api/ask'
+import { send, useSubmit } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
+import { useVisit } from '@/api/shown'
 import BeadSection from '@/charts/BeadSection.vue'
 import KnobTurn from '@/charts/KnobTurn.vue'
 import { useAwake } from '@/shell/awake'
 import { useDraft } from '@/shell/draft'
-import { newKey } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
-import { tell } from '@/shell/undo'
 
 type Place = Schemas['LookPlaceOut']['place']
 type Step = NonNullable<Schemas['LookPlaceOut']['step']>
@@ -21,7 +19,10 @@ const router = useRouter()
 const id = computed(() => Number(route.params.id))
 const printing = ref(route.query.printing === '1')
 const { data: visit } = useVisit(id)
-const { data, error } = useLooks(id, printing)
+const { data, error } = useApiQuery('/api/visits/{visit_id}/looks', () => ({
+  visit_id: id.value,
+  printing: printing.value,
+}))
 // what was tapped but not sent yet survives a reload
 const { kept: looks } = useDraft<Partial<Record<Place, Step>>>(`looks-${id.value}`, {})
 const at = ref<Place>('front left')
@@ -48,43 +49,26 @@ function tap(step: Step): void {
   const next = order.find((p) => !looks.value[p])
   if (next) at.value = next
 }
-const trouble = ref('')
-const key = ref(newKey())
-const turnKey = ref(newKey())
-const add = useChange((body: Schemas['LooksIn']) => api.look(id.value, body))
-const turned = useChange((body: Schemas['LookTurned']) => api.lookTurned(id.value, body))
-const remove = useChange(offsets.removeTrial)
-async function attempt(change: () => Promise<unknown>): Promise<void> {
-  trouble.value = ''
-  try {
-    await change()
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+const add = useSubmit('post', '/api/visits/{visit_id}/looks', () => ({ visit_id: id.value }), {
+  said: 'Written down.',
+  undo: (made) => send('delete', '/api/trials/{trial_id}', { trial_id: made.trial! }),
+})
+const turned = useSubmit('post', '/api/visits/{visit_id}/looks/turned', () => ({ visit_id: id.value }), {
+  said: 'Written down. Look again after the next lap.',
+})
+async function store(): Promise<void> {
+  const made = await add.submit({
+    looks: looks.value as Schemas['LooksIn']['looks'],
+    printing: printing.value,
+  })
+  if (!made) return
+  looks.value = {}
+  at.value = 'front left'
 }
-const send = (): Promise<void> =>
-  attempt(async () => {
-    const found = await sendKeyed(key, (client_key) =>
-      add.mutateAsync({
-        client_key,
-        looks: looks.value as Schemas['LooksIn']['looks'],
-        printing: printing.value,
-      }),
-    )
-    key.value = newKey()
-    looks.value = {}
-    at.value = 'front left'
-    tell('Written down.', () => remove.mutateAsync(found.trial!))
-  })
-const didTurn = (): Promise<void> =>
-  attempt(async () => {
-    const turn = data.value!.turn!
-    await sendKeyed(turnKey, (client_key) =>
-      turned.mutateAsync({ client_key, name: turn.name, turns: turn.turns }),
-    )
-    turnKey.value = newKey()
-    tell('Written down. Look again after the next lap.')
-  })
+const didTurn = () => {
+  const { name, turns } = data.value!.turn!
+  return turned.submit({ name, turns })
+}
 const leave = (): void => void router.push(`/visits/${id.value}/offset`)
 onKey({ Escape: leave })
 useAwake()
@@ -99,7 +83,7 @@ useAwake()
     </div>
     <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <div v-else-if="data" class="body" aria-live="polite">
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="add.trouble || turned.trouble">{{ add.trouble || turned.trouble }}</TroubleNote>
       <section v-if="data.what !== 'look' && !count" class="answer" aria-label="What follows">
         <template v-if="data.turn">
           <div class="turn">
@@ -124,7 +108,7 @@ useAwake()
             Fingers under a moving bed: reach the knob only where nothing can pinch you, and only while you
             see the head.
           </CautionNote>
-          <el-button type="primary" class="large" :loading="turned.isPending.value" @click="didTurn"
+          <el-button type="primary" class="large" :loading="turned.busy" @click="didTurn"
             >I turned it</el-button
           >
         </template>
@@ -193,7 +177,7 @@ useAwake()
       <CautionNote>If the tip scrapes, stop the print at once.</CautionNote>
     </div>
     <div v-if="data" class="foot">
-      <el-button type="primary" class="large" :disabled="!count" :loading="add.isPending.value" @click="send"
+      <el-button type="primary" class="large" :disabled="!count" :loading="add.busy" @click="store"
         >What follows from {{ count || 'these' }}?</el-button
       >
     </div>

@@ -1,13 +1,12 @@
 <script setup lang="ts">
 // A correction: which way, how far, and the number to type in.
 import { computed, ref, watch } from 'vue'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
-import { offsets } from '@/api/offsets'
-import { useChange } from '@/api/queries'
+import { send, useSubmit } from '@/api/change'
+import type { Schemas } from '@/api/client'
+import { attempt, tell } from '@/shell/undo'
 import AskDialog from '@/machine/AskDialog.vue'
 import { useJob, type JobWish } from '@/machine/jobs'
-import { count, figure, mm, newKey } from '@/shell/format'
-import { attempt, tell } from '@/shell/undo'
+import { count, figure, mm } from '@/shell/format'
 
 const props = defineProps<{
   found: Schemas['NewOffsetOut']
@@ -23,7 +22,7 @@ const wanted = ref<JobWish | null>(null)
 const begun = ref<number | null>(null)
 const { data: job } = useJob(begun)
 type OverLine = Exclude<Schemas['OffsetIn']['reason'], 'turned' | 'knobs' | 'switch'>
-const send = (): void =>
+const sendIt = (): void =>
   void (wanted.value = {
     kind: 'offset',
     visit: props.visit.id,
@@ -48,32 +47,27 @@ const SAY = {
   leave: '',
 } as const
 // knobs or switch instead of a number
-const byHand = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
-const remove = useChange(offsets.remove)
-const unclue = useChange(offsets.removeTrial)
-const handKey = ref(newKey())
-const trouble = ref('')
-async function didByHand(): Promise<void> {
-  trouble.value = ''
+const byHand = useSubmit(
+  'post',
+  '/api/printers/{printer_id}/offset',
+  () => ({ printer_id: props.visit.printer.id }),
+  {
+    said: 'Written down. Feel once more, or print a patch.',
+    undo: (made) => send('delete', '/api/offsets/{offset_id}', { offset_id: made.id }),
+  },
+)
+const didByHand = () => {
   const one = props.found.by_hand!
-  const parts = { ...props.found.parts, [props.found.place]: props.found.before }
-  try {
-    const made = await sendKeyed(handKey, (client_key) =>
-      byHand.mutateAsync({
-        client_key,
-        parts,
-        reason: one.reason,
-        visit_id: props.visit.id,
-        by_hand: one.closer,
-        found: { closer: one.closer },
-      }),
-    )
-    handKey.value = newKey()
-    tell('Written down. Feel once more, or print a patch.', () => remove.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  return byHand.submit({
+    parts: { ...props.found.parts, [props.found.place]: props.found.before },
+    reason: one.reason,
+    visit_id: props.visit.id,
+    by_hand: one.closer,
+    found: { closer: one.closer },
+  })
 }
+const forget = (trial: number) =>
+  attempt(() => send('delete', '/api/trials/{trial_id}', { trial_id: trial }), 'Taken back.')
 const first = computed(() => (props.found.step ? SAY[props.found.step] : ''))
 const leave = computed(() => !first.value && (props.found.enough || props.found.stays))
 const title = computed(
@@ -99,7 +93,7 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
         >
       </p>
       <p v-if="typed && !leave && found.by_hand && found.by_hand.closer">
-        <el-button type="primary" size="large" :loading="byHand.isPending.value" @click="didByHand"
+        <el-button type="primary" size="large" :loading="byHand.busy" @click="didByHand"
           >I did this</el-button
         >
       </p>
@@ -117,7 +111,7 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
           <li v-for="t in found.turns" :key="t">{{ t }}</li>
         </ul></template
       >
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="byHand.trouble">{{ byHand.trouble }}</TroubleNote>
       <FoldPart v-if="found.clues.length"
         ><template #title
           >What it rests on:
@@ -135,7 +129,7 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
               text
               size="small"
               :aria-label="`Take back: ${c.words}`"
-              @click="attempt(() => unclue.mutateAsync(c.trial!), 'Taken back.')"
+              @click="forget(c.trial)"
               >Take back</el-button
             >
           </li>
@@ -150,7 +144,7 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
           size="large"
           :disabled="busy"
           :loading="begun !== null && job?.state !== 'failed' && job?.state !== 'interrupted'"
-          @click="send"
+          @click="sendIt"
           >Send it to {{ visit.printer.name }}</el-button
         >
       </div>

@@ -1,12 +1,10 @@
 <script setup lang="ts">
 // What stands where, what it adds up to, and how it came about.
 import { computed, ref, watch } from 'vue'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { offsets } from '@/api/offsets'
-import { useChange } from '@/api/queries'
-import { asDay, asTime, figure, mm, newKey, parseNumber } from '@/shell/format'
+import { takeAway, useSubmit } from '@/api/change'
+import type { Schemas } from '@/api/client'
+import { asDay, asTime, figure, mm, parseNumber } from '@/shell/format'
 import type { Column } from '@/components/rows'
-import { tell } from '@/shell/undo'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; offset: Schemas['OffsetOut'] }>()
 const typed = ref<Record<string, string>>({})
@@ -15,50 +13,35 @@ watch(
   (o) => (typed.value = Object.fromEntries(o.parts.map((p) => [p.place, o.known ? figure(p.value) : '']))),
   { immediate: true },
 )
-const key = ref(newKey())
-const trouble = ref('')
-const record = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
-const remove = useChange(offsets.remove)
-const restore = useChange(offsets.restore)
+const record = useSubmit(
+  'post',
+  '/api/printers/{printer_id}/offset',
+  () => ({ printer_id: props.visit.printer.id }),
+  { said: 'Written down.' },
+)
 const changed = computed(
   () =>
     props.offset.parts.some((p) => (parseNumber(typed.value[p.place] ?? '') ?? NaN) !== p.value) ||
     !props.offset.known,
 )
 async function write(): Promise<void> {
-  trouble.value = ''
   const parts: Record<string, number> = {}
   for (const part of props.offset.parts) {
     const text = typed.value[part.place] ?? ''
     const value = text.trim() === '' ? 0 : parseNumber(text)
     if (value === null)
-      return void (trouble.value = `Write the offset in ${part.label} as a number in mm, like −1.25.`)
+      return void record.lacks(`Write the offset in ${part.label} as a number in mm, like −1.25.`)
     parts[part.place] = value
   }
-  try {
-    await sendKeyed(key, (client_key) =>
-      record.mutateAsync({
-        client_key,
-        parts,
-        reason: 'typed',
-        visit_id: props.visit.ended_at ? null : props.visit.id,
-      }),
-    )
-    key.value = newKey()
-    tell('Written down.')
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  await record.submit({
+    parts,
+    reason: 'typed',
+    visit_id: props.visit.ended_at ? null : props.visit.id,
+  })
 }
 const TAGS = { P: 'common practice', D: 'follows from geometry', S: 'a standard', M: 'from memory' } as const
-async function takeBack(id: number): Promise<void> {
-  try {
-    await remove.mutateAsync(id)
-    tell('Taken back.', () => restore.mutateAsync(id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const takeBack = (id: number): Promise<void> =>
+  takeAway('/api/offsets/{offset_id}', { offset_id: id }, 'Taken back.')
 type Made = Schemas['OffsetOut']['history'][number]
 const COLUMNS: Column<Made>[] = [
   {
@@ -130,9 +113,9 @@ const COLUMNS: Column<Made>[] = [
           placeholder="0.00"
         />
       </div>
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="record.trouble">{{ record.trouble }}</TroubleNote>
       <p>
-        <el-button native-type="submit" :disabled="!changed" :loading="record.isPending.value"
+        <el-button native-type="submit" :disabled="!changed" :loading="record.busy"
           >This is what stands there</el-button
         >
       </p>

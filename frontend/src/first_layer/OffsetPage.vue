@@ -3,15 +3,15 @@
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { offsets, useKnownOffset, useOffset } from '@/api/offsets'
-import { useChange } from '@/api/queries'
+import { call, useApiQuery } from '@/api/ask'
+import { send, sendKeyed, useSubmit } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
+import { useLatest } from '@/api/latest'
 import AskDialog from '@/machine/AskDialog.vue'
 import { OVER, useJob, type JobWish } from '@/machine/jobs'
 import { useAwake } from '@/shell/awake'
 import { useDraft } from '@/shell/draft'
 import { figure, mm, newKey, parseNumber } from '@/shell/format'
-import { tell } from '@/shell/undo'
 import BedPanel from './BedPanel.vue'
 import LadderPanel from './LadderPanel.vue'
 import NewOffset from './NewOffset.vue'
@@ -21,7 +21,9 @@ import TestPrintPanel from './TestPrintPanel.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 useAwake()
-const { data: offset, error } = useOffset(() => props.visit.id)
+const { data: offset, error } = useApiQuery('/api/visits/{visit_id}/offset', () => ({
+  visit_id: props.visit.id,
+}))
 type Way = 'paper' | 'patches' | 'ladder' | 'bed' | 'trim'
 const judging = computed(() => way.value === 'ladder' || way.value === 'bed')
 const asWay = useRoute().query.way
@@ -32,7 +34,10 @@ const found = ref<Schemas['NewOffsetOut'] | null>(null)
 const trouble = ref('')
 
 // all that paper, calipers, ladders and looks say together
-const { data: known } = useKnownOffset(() => props.visit.id, place)
+const { data: known } = useApiQuery('/api/visits/{visit_id}/offset/known', () => ({
+  visit_id: props.visit.id,
+  place: place.value,
+}))
 const caliper = useLocalStorage('finchwort-caliper-zero', '')
 // where the printed file lays them
 const spots = computed(() =>
@@ -57,25 +62,29 @@ const add = (): void =>
     spot: spots.value.find(({ name }) => !patches.value.some((p) => p.spot === name))?.name ?? 'middle',
     text: '',
   })
+// asked about once more, the same readings are one record
 const patchKey = ref(newKey())
 let patchesSaid = ''
-const measure = useChange((body: Schemas['PatchesIn']) => offsets.patches(props.visit.id, body))
 // half a trim survives a reload: it stands in the machine already
 const { kept: trims } = useDraft<number[]>(`trims-${props.visit.id}`, [])
 const sum = computed(() => Math.round(1000 * trims.value.reduce((a, b) => a + b, 0)) / 1000)
 
 // pressed quickly, an older answer may come last: only the newest question's answer counts, and nothing is stored
 // before it
-let newest = 0
-const asking = ref(false)
+const asking = useLatest()
 watch(way, () => {
-  newest++
-  asking.value = false
+  asking.drop()
   found.value = null
   trouble.value = ''
-  if (way.value === 'trim' && trims.value.length)
-    void work(() => offsets.trim(props.visit.id, { closer: sum.value, place: place.value }))
+  if (way.value === 'trim' && trims.value.length) void work(trim)
 })
+const trim = () =>
+  call(
+    'post',
+    '/api/visits/{visit_id}/offset/trim',
+    { visit_id: props.visit.id },
+    { closer: sum.value, place: place.value },
+  )
 const shown = computed(() =>
   way.value === 'paper'
     ? known.value && (known.value.clues.length || known.value.step !== 'feel')
@@ -85,18 +94,12 @@ const shown = computed(() =>
 )
 async function work(ask: () => Promise<Schemas['NewOffsetOut']> | string): Promise<void> {
   trouble.value = ''
-  const mine = ++newest
+  asking.drop()
   const asked = ask()
-  asking.value = typeof asked !== 'string'
   if (typeof asked === 'string') return void (trouble.value = asked)
-  try {
-    const answer = await asked
-    if (mine === newest) found.value = answer
-  } catch (e) {
-    if (mine === newest) trouble.value = sentence(e)
-  } finally {
-    if (mine === newest) asking.value = false
-  }
+  const answer = await asking.run(() => asked)
+  if (answer) found.value = answer
+  else trouble.value = asking.trouble
 }
 const byPatches = (): Promise<void> =>
   work(() => {
@@ -119,17 +122,21 @@ const byPatches = (): Promise<void> =>
     const zero = caliper.value.trim() ? parseNumber(caliper.value) : null
     if (caliper.value.trim() && zero === null)
       return 'Write what the calipers show on nothing, like 0.01 or -0.01.'
-    // asked about once more, the same readings are one record
     const said = JSON.stringify([read, zero])
     if (said !== patchesSaid) patchKey.value = newKey()
     patchesSaid = said
     return sendKeyed(patchKey, (client_key) =>
-      measure.mutateAsync({
-        client_key,
-        patches: read as Schemas['PatchIn'][],
-        place: place.value,
-        caliper_zero: zero,
-      }),
+      send(
+        'post',
+        '/api/visits/{visit_id}/offset/patches',
+        { visit_id: props.visit.id },
+        {
+          client_key,
+          patches: read as Schemas['PatchIn'][],
+          place: place.value,
+          caliper_zero: zero,
+        },
+      ),
     )
   })
 // over the line one step at a time, each agreed to; without one the person presses it in the printer's own menu
@@ -155,40 +162,37 @@ const press = (closer: number): void => {
 }
 const count = (closer: number): void => {
   trims.value = [...trims.value, closer]
-  void work(() => offsets.trim(props.visit.id, { closer: sum.value, place: place.value }))
+  void work(trim)
 }
 const unpress = (): void => {
   trims.value = trims.value.slice(0, -1)
-  void work(() => offsets.trim(props.visit.id, { closer: sum.value, place: place.value }))
+  void work(trim)
 }
 const reason = computed(() => (way.value === 'bed' ? 'ladder' : way.value))
 function clear(): void {
   if (!judging.value) found.value = null // a ladder is weighed anew from the new offset
   trims.value = []
 }
-const key = ref(newKey())
-const record = useChange((body: Schemas['OffsetIn']) => offsets.record(props.visit.printer.id, body))
-const remove = useChange(offsets.remove)
+const record = useSubmit(
+  'post',
+  '/api/printers/{printer_id}/offset',
+  () => ({ printer_id: props.visit.printer.id }),
+  {
+    said: 'Written down. The next print shows whether it is right.',
+    undo: (made) => send('delete', '/api/offsets/{offset_id}', { offset_id: made.id }),
+  },
+)
 async function stored(): Promise<void> {
-  trouble.value = ''
-  try {
-    const one = judging.value ? found.value! : shown.value!
-    const made = await sendKeyed(key, (client_key) =>
-      record.mutateAsync({
-        client_key,
-        parts: one.parts,
-        reason: reason.value,
-        visit_id: props.visit.id,
-        found: { closer: one.closer, ...(one.margin === null ? {} : { margin: one.margin }) },
-      }),
-    )
-    key.value = newKey()
-    if (way.value === 'patches') clearPatches()
-    clear()
-    tell('Written down. The next print shows whether it is right.', () => remove.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  const one = judging.value ? found.value! : shown.value!
+  const made = await record.submit({
+    parts: one.parts,
+    reason: reason.value,
+    visit_id: props.visit.id,
+    found: { closer: one.closer, ...(one.margin === null ? {} : { margin: one.margin }) },
+  })
+  if (!made) return void (trouble.value = record.trouble)
+  if (way.value === 'patches') clearPatches()
+  clear()
 }
 </script>
 
@@ -201,7 +205,7 @@ async function stored(): Promise<void> {
         :found="shown"
         :visit="visit"
         reason="paper"
-        :busy="record.isPending.value || asking"
+        :busy="record.busy || asking.busy"
         @stored="stored"
         @sent="clear"
       />
@@ -210,7 +214,7 @@ async function stored(): Promise<void> {
         :found="found"
         :visit="visit"
         reason="ladder"
-        :busy="record.isPending.value || asking"
+        :busy="record.busy || asking.busy"
         @stored="stored"
         @sent="clear"
       />
@@ -351,7 +355,7 @@ async function stored(): Promise<void> {
         :visit="visit"
         :reason="reason"
         :trimmed="way === 'trim'"
-        :busy="record.isPending.value || asking"
+        :busy="record.busy || asking.busy"
         @stored="stored"
         @sent="clear"
       />

@@ -2,12 +2,11 @@
 // The offset by paper: a feel, and the Z at which it was felt.  Nothing comes closer on a doubt.
 import { useLocalStorage } from '@vueuse/core'
 import { useDraft } from '@/shell/draft'
-import { computed, ref, watch } from 'vue'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { offsets } from '@/api/offsets'
-import { useChange, useFeels } from '@/api/queries'
-import { mm, newKey, parseNumber } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { computed, watch } from 'vue'
+import { send, useSubmit } from '@/api/change'
+import type { Schemas } from '@/api/client'
+import { useFeels } from '@/api/shown'
+import { mm, parseNumber } from '@/shell/format'
 import FeelButtons from '@/surveys/FeelButtons.vue'
 import TestPrintPanel from './TestPrintPanel.vue'
 
@@ -27,45 +26,36 @@ watch(
   () => props.known?.next_z,
   (next) => next !== null && next !== undefined && (z.value = next.toFixed(2)),
 )
-const trouble = ref('')
-const key = ref(newKey())
-const add = useChange((body: Schemas['PaperIn']) => offsets.paper(props.visit.id, body))
-const remove = useChange(offsets.removeTrial)
+const add = useSubmit('post', '/api/visits/{visit_id}/offset/paper', () => ({ visit_id: props.visit.id }), {
+  said: () => `Written down, felt at Z = ${mm(parseNumber(z.value) ?? 0)}.`,
+  undo: (made) => send('delete', '/api/trials/{trial_id}', { trial_id: made.trial! }),
+})
 const thickness = computed(() => parseNumber(strip.value.thickness))
 const more = computed(() =>
   thickness.value && thickness.value > 0 && thickness.value <= 1 ? { paper: thickness.value } : {},
 )
 
-async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise<void> {
-  trouble.value = ''
+async function felt(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise<void> {
   const at = parseNumber(z.value)
   const zero = strip.value.measured && zeroShown.value.trim() ? parseNumber(zeroShown.value) : null
-  if (thickness.value === null)
-    return void (trouble.value = 'Write the thickness of the strip in mm, like 0.10.')
-  if (at === null) return void (trouble.value = 'Write the Z that the display shows, like 0.10.')
+  if (thickness.value === null) return void add.lacks('Write the thickness of the strip in mm, like 0.10.')
+  if (at === null) return void add.lacks('Write the Z that the display shows, like 0.10.')
   if (strip.value.measured && zeroShown.value.trim() && zero === null)
-    return void (trouble.value = 'Write what the calipers show on nothing, like 0.01 or -0.01.')
-  try {
-    const body = {
-      z: at,
-      feel,
-      thickness: thickness.value,
-      measured: strip.value.measured,
-      caliper_zero: zero,
-      step: lowered ? step.value : 0,
-      place: props.place,
-    }
-    const found = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
-    key.value = newKey()
-    tell(`Written down, felt at Z = ${mm(at)}.`, () => remove.mutateAsync(found.trial!))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+    return void add.lacks('Write what the calipers show on nothing, like 0.01 or -0.01.')
+  await add.submit({
+    z: at,
+    feel,
+    thickness: thickness.value,
+    measured: strip.value.measured,
+    caliper_zero: zero,
+    step: lowered ? step.value : 0,
+    place: props.place,
+  })
 }
 </script>
 
 <template>
-  <el-form class="stack" @submit.prevent="send('slight', true)">
+  <el-form class="stack" @submit.prevent="felt('slight', true)">
     <p>Bed and tip hot and clean, tip over the middle of the bed, the strip under it.</p>
     <el-radio-group v-model="how" aria-label="How you feel it"
       ><el-radio-button value="lowered">Lower until it drags</el-radio-button
@@ -90,16 +80,11 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
         <el-option v-for="s in feels?.steps ?? [0.05]" :key="s" :value="s" :label="s" />
       </ChoiceField>
     </div>
-    <el-button
-      v-if="how === 'lowered'"
-      type="primary"
-      size="large"
-      native-type="submit"
-      :loading="add.isPending.value"
+    <el-button v-if="how === 'lowered'" type="primary" size="large" native-type="submit" :loading="add.busy"
       >It just drags here</el-button
     >
-    <FeelButtons v-if="how === 'felt'" :busy="add.isPending.value" @feel="send($event, false)" />
-    <el-button v-else class="held" @click="send('stuck', false)">It was held where I began</el-button>
+    <FeelButtons v-if="how === 'felt'" :busy="add.busy" @feel="felt($event, false)" />
+    <el-button v-else class="held" @click="felt('stuck', false)">It was held where I began</el-button>
     <FoldPart :open="strip.measured"
       ><template #title
         >The strip: {{ strip.thickness }} mm, {{ strip.measured ? 'measured' : 'assumed' }}</template
@@ -119,7 +104,7 @@ async function send(feel: Schemas['PaperIn']['feel'], lowered: boolean): Promise
       <label class="row"><el-checkbox v-model="strip.measured" label="Measured with calipers" /></label>
       <p class="small quiet">Printing paper is about 0.10 mm. What it is off by, the offset is off by.</p>
     </FoldPart>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="add.trouble">{{ add.trouble }}</TroubleNote>
     <CautionNote>
       The tip is hot. Keep fingers off it, use a strip longer than your hand, and never lower onto a strip
       that is held.

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 // A test print as a file for the printer: drawn, counted and checked before it is used.
+import type { paths } from '@/api/schema'
 import { computed, ref } from 'vue'
-import { ApiError, sendKeyed, sentence, type Schemas } from '@/api/client'
-import { offsets, testPrintFile, useTestPrint, type TestPrintWish } from '@/api/offsets'
-import { useChange } from '@/api/queries'
+import { useApiQuery } from '@/api/ask'
+import { send, useSubmit } from '@/api/change'
+import { ApiError, sentence, type Schemas } from '@/api/client'
 import PrintDrawing from '@/charts/PrintDrawing.vue'
-import { newKey, parseNumber } from '@/shell/format'
-import { tell } from '@/shell/undo'
+import { parseNumber, query } from '@/shell/format'
 
+type TestPrintWish = NonNullable<paths['/api/visits/{visit_id}/test-print']['get']['parameters']['query']>
 const props = defineProps<{
   visit: Schemas['VisitOut']
   kind: Schemas['TestPrintOut']['kind']
@@ -23,7 +24,9 @@ const wish = computed<TestPrintWish>(() => ({
   filament: parseNumber(filament.value) ?? 1.75,
   ...props.more,
 }))
-const { data, error } = useTestPrint(() => props.visit.id, wish, open)
+const { data, error } = useApiQuery('/api/visits/{visit_id}/test-print', () =>
+  open.value ? { visit_id: props.visit.id, ...wish.value } : null,
+)
 const minutes = computed(() =>
   data.value && data.value.minutes >= 1 ? `about ${Math.round(data.value.minutes)} min` : 'under a minute',
 )
@@ -32,22 +35,16 @@ const unknown = computed(() => error.value instanceof ApiError && error.value.un
 const COMPENSATION = { on: 'on after homing', off: 'switched off', none: 'none' }
 
 // a look with paper is written down like any change: what happens afterwards puts it out again
-const key = ref(newKey())
-const trouble = ref('')
-const note = useChange((body: Schemas['ChangeIn']) => offsets.change(props.visit.printer.id, body))
-const unnote = useChange(offsets.removeChange)
-async function looked(): Promise<void> {
-  trouble.value = ''
-  try {
-    const made = await sendKeyed(key, (client_key) =>
-      note.mutateAsync({ client_key, what: 'clear', visit_id: props.visit.id }),
-    )
-    key.value = newKey()
-    tell('Written down: paper moves everywhere at Z 0.15.', () => unnote.mutateAsync(made.id))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const note = useSubmit(
+  'post',
+  '/api/printers/{printer_id}/changes',
+  () => ({ printer_id: props.visit.printer.id }),
+  {
+    said: 'Written down: paper moves everywhere at Z 0.15.',
+    undo: (made) => send('delete', '/api/changes/{change_id}', { change_id: made.id }),
+  },
+)
+const looked = () => note.submit({ what: 'clear', visit_id: props.visit.id })
 const SUMMARY = {
   patches: 'Let the printer print the patches',
   ladder: 'Let the printer print this ladder',
@@ -67,11 +64,11 @@ const SUMMARY = {
           Bring the tip to Z&nbsp;=&nbsp;0.15&nbsp;mm over each corner and the middle, from above and slowly,
           with a strip of printing paper under it. Does the strip move at all of them?
         </p>
-        <p><el-button :loading="note.isPending.value" @click="looked">Yes, it moves everywhere</el-button></p>
+        <p><el-button :loading="note.busy" @click="looked">Yes, it moves everywhere</el-button></p>
         <CautionNote>
           The nozzle is hot. Use a strip longer than your hand, and stop at once when it is pinched.
         </CautionNote>
-        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+        <TroubleNote v-if="note.trouble">{{ note.trouble }}</TroubleNote>
       </template>
     </div>
     <div v-else-if="data" class="stack">
@@ -127,7 +124,10 @@ const SUMMARY = {
         <li v-for="one in data.made_for" :key="one">{{ one }}</li>
       </ul>
       <div class="row">
-        <a class="download" :href="testPrintFile(visit.id, wish)" :download="data.file"
+        <a
+          class="download"
+          :href="`/api/visits/${visit.id}/test-print.gcode?${query(wish)}`"
+          :download="data.file"
           >Download {{ data.file }}</a
         >
         <ChoiceField v-if="!walks" v-model="filament" label="Filament, mm" class="narrow">

@@ -2,15 +2,14 @@
 // One instruction at a time, to be read from two metres and used with one thumb.
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { useApiQuery } from '@/api/ask'
 import { sentence } from '@/api/client'
-import { api, useChange, usePlan, useVisit, type Wish } from '@/api/queries'
+import { usePlan, useVisit, type Wish } from '@/api/shown'
 import KnobTurn from '@/charts/KnobTurn.vue'
 import WhereScrew from '@/bed/WhereScrew.vue'
-import { useCards } from '@/api/levelling'
 import { useAwake } from '@/shell/awake'
 import { mm } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
-import { tell } from '@/shell/undo'
 import CardDeck from './CardDeck.vue'
 import { asPlanned, useTurned } from '@/tramming/turned'
 
@@ -25,8 +24,13 @@ const wish = ref<Wish>({
   reference: (route.query.reference as Wish['reference']) ?? 'least_squares',
   ...(route.query.points ? { points: String(route.query.points) } : {}),
 })
-const { data: deck, error: deckError } = useCards(id, () =>
-  route.query.lower_middle ? { lower_middle: Number(route.query.lower_middle) } : {},
+const { data: deck, error: deckError } = useApiQuery(
+  '/api/visits/{visit_id}/cards',
+  () => ({
+    visit_id: id.value,
+    ...(route.query.lower_middle ? { lower_middle: Number(route.query.lower_middle) } : {}),
+  }),
+  { once: true },
 )
 const knobs = computed(() => deck.value?.kind === 'knobs')
 const { data: plan, error: planError } = usePlan(survey, wish, knobs)
@@ -38,9 +42,7 @@ const left = computed(() => (plan.value?.turns ?? []).filter((t) => t.action ===
 const at = ref(0) // 0: caution, then one screw each, then the end
 const last = computed(() => turns.value.length + 1)
 const turn = computed(() => (at.value > 0 && at.value < last.value ? turns.value[at.value - 1]! : null))
-const trouble = ref('')
-const { save, busy } = useTurned(() => survey.value!)
-const remove = useChange(api.deleteTurning)
+const { sending, save } = useTurned(() => survey.value!)
 const VERB = { tighten: 'Tighten', loosen: 'Loosen', leave: 'Leave' } as const
 
 const back = (): void => void (at.value = Math.max(0, at.value - 1))
@@ -56,14 +58,7 @@ onKey({
 useAwake()
 
 async function record(): Promise<void> {
-  trouble.value = ''
-  try {
-    const turning = await save(wish.value, asPlanned(plan.value!), '')
-    tell('Recorded. Now measure again.', () => remove.mutateAsync(turning.id))
-    await router.push(`/visits/${id.value}/measure`)
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  if (await save(wish.value, asPlanned(plan.value!), '')) await router.push(`/visits/${id.value}/measure`)
 }
 </script>
 
@@ -116,8 +111,8 @@ async function record(): Promise<void> {
     <div v-else class="body">
       <h1>All turned?</h1>
       <p>Expected: {{ mm(plan.spread_after) }} from highest to lowest.</p>
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
-      <el-button type="primary" class="did" :loading="busy" @click="record">I did this</el-button>
+      <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
+      <el-button type="primary" class="did" :loading="sending.busy" @click="record">I did this</el-button>
     </div>
     <div v-if="knobs" class="foot">
       <button type="button" :disabled="at === 0" @click="back">Back</button>

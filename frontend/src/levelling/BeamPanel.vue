@@ -1,13 +1,15 @@
 <script setup lang="ts">
 // The cross beam on two lead screws: which side to drive, or that it is not the beam.
 import { computed } from 'vue'
+import { useApiQuery } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
-import { useBeam } from '@/api/levelling'
 import { figure, mm } from '@/shell/format'
 import { useAdjusted } from './adjusted'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; open: boolean }>()
-const { data: plan, error } = useBeam(() => props.survey, true)
+const { data: plan, error } = useApiQuery('/api/surveys/{survey_id}/beam', () => ({
+  survey_id: props.survey,
+}))
 const TITLES = {
   level: 'Leave the beam',
   drive: 'Drive one side of the beam',
@@ -23,7 +25,7 @@ const CARRIES = {
 } as const
 const screws = computed(() => props.visit.printer.screws.length > 0)
 const acts = computed(() => plan.value && ['drive', 'trial', 'both'].includes(plan.value.state))
-const { record, trouble, busy } = useAdjusted(
+const { record, sending } = useAdjusted(
   () => props.visit.id,
   () => props.survey,
 )
@@ -46,7 +48,7 @@ const did = (drive: Schemas['DriveOut']): Promise<void> =>
         <span v-if="i" class="quiet">or</span>
         <b class="side">{{ d.side }} screw {{ d.rise > 0 ? 'up' : 'down' }} {{ mm(Math.abs(d.rise)) }}</b>
         <span>{{ d.words }}</span>
-        <el-button v-if="open" :loading="busy" @click="did(d)">I did this</el-button>
+        <el-button v-if="open" :loading="sending.busy" @click="did(d)">I did this</el-button>
       </div>
     </div>
     <p v-if="acts && screws" class="hint">
@@ -63,7 +65,7 @@ const did = (drive: Schemas['DriveOut']): Promise<void> =>
         {{ CARRIES[plan.carries] }}{{ plan.learned ? ', as an earlier move showed' : '' }}.</template
       >
     </p>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
     <CautionNote v-if="acts">
       Motors off before you turn a lead screw by hand; fingers out of the belts before they go on again.
     </CautionNote>

@@ -17,7 +17,7 @@ const back = (): void => void (at.value = Math.max(0, at.value - 1))
 const next = (): void => void (at.value = Math.min(last.value, at.value + 1))
 defineExpose({ back, next })
 
-const { record, trouble, busy } = useAdjusted(
+const { record, sending } = useAdjusted(
   () => props.visit.id,
   () => props.deck.survey_id!,
 )
@@ -53,13 +53,13 @@ const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
   <div v-else class="body">
     <h1>{{ deck.ways.length > 1 ? 'What did you do?' : 'All done?' }}</h1>
     <p>{{ deck.after }}</p>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
     <el-button
       v-for="(way, i) in deck.ways"
       :key="way.label"
       :type="i ? 'default' : 'primary'"
       class="did"
-      :loading="busy"
+      :loading="sending.busy"
       @click="did(way)"
       >{{ way.label }}</el-button
     >

@@ -1,21 +1,18 @@
 <script setup lang="ts">
 // What foil lies in the drawer: counted pieces, and rolls of which as much is cut and folded as is wanted.
 import { ref, watch } from 'vue'
+import { ask, call, useApiQuery } from '@/api/ask'
+import { changing, useSending } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
-import { levelling, measureFoil, useFoils } from '@/api/levelling'
-import { useChange } from '@/api/queries'
 import { parseNumber } from '@/shell/format'
-import { patiently } from '@/shell/patience'
-import { tell } from '@/shell/undo'
 
 interface Row {
   thickness: string
   count: string
   roll: boolean
 }
-const { data, error } = useFoils()
+const { data, error } = useApiQuery('/api/foils')
 const rows = ref<Row[]>([])
-const trouble = ref('')
 watch(
   data,
   (d) =>
@@ -27,9 +24,9 @@ watch(
     }))),
   { immediate: true },
 )
-const put = useChange((body: Schemas['FoilsIn']) => levelling.putFoils(body))
+const sending = useSending()
+const put = (foils: Schemas['FoilIn'][], version: number) => call('put', '/api/foils', {}, { foils, version })
 async function save(): Promise<void> {
-  trouble.value = ''
   const foils = rows.value
     .filter((r) => r.thickness.trim() || r.count.trim())
     .map((r) => ({
@@ -38,16 +35,13 @@ async function save(): Promise<void> {
       roll: r.roll,
     }))
   if (foils.some((f) => f.thickness === null || f.count === null || !Number.isInteger(f.count)))
-    return void (trouble.value = 'Thickness in mm, and whole pieces: 0.05 and 6, for instance.')
-  try {
-    const before = data.value!.foils.map(({ thickness, count, roll }) => ({ thickness, count, roll }))
-    const now = await patiently(() =>
-      put.mutateAsync({ foils: foils as Schemas['FoilIn'][], version: data.value!.version }),
-    )
-    tell('Counted.', () => put.mutateAsync({ foils: before, version: now.version }))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+    return void sending.lacks('Thickness in mm, and whole pieces: 0.05 and 6, for instance.')
+  const before = data.value!.foils.map(({ thickness, count, roll }) => ({ thickness, count, roll }))
+  await sending.run(
+    () => put(foils as Schemas['FoilIn'][], data.value!.version),
+    'Counted.',
+    (now) => changing(() => put(before, now.version)),
+  )
 }
 
 // several pieces between the jaws are measured better than one
@@ -60,7 +54,7 @@ async function measure(): Promise<void> {
   const mm = parseNumber(together.value)
   if (mm === null) return void (said.value = 'Type what the calipers show, in mm.')
   try {
-    const found = await measureFoil(mm, pieces.value)
+    const found = await ask('/api/foils/measured', { together: mm, pieces: pieces.value })
     said.value = found.sentence
     rows.value.push({
       thickness: String(found.thickness),
@@ -97,11 +91,11 @@ async function measure(): Promise<void> {
         >Remove</el-button
       >
     </div>
-    <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
+    <p v-if="sending.trouble" class="wrong" role="alert">{{ sending.trouble }}</p>
     <p class="row">
       <el-button :disabled="rows.length > 11" @click="rows.push({ thickness: '', count: '', roll: false })"
         >Add a thickness</el-button
-      ><el-button native-type="submit" :loading="put.isPending.value">Save the count</el-button>
+      ><el-button native-type="submit" :loading="sending.busy">Save the count</el-button>
     </p>
     <FoldPart title="Measure it, or use kitchen foil">
       <div class="stack">

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 // A bed without screws: foil under its pads, or tape under a loose plate.
 import { computed, ref } from 'vue'
+import { call, useApiQuery } from '@/api/ask'
+import { changing } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
-import { levelling, useShims } from '@/api/levelling'
-import { useChange, useMap } from '@/api/queries'
+import { useMap } from '@/api/shown'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { figure, mm } from '@/shell/format'
-import { tell } from '@/shell/undo'
 import SurveyMap from '@/surveys/SurveyMap.vue'
 import { useAdjusted } from './adjusted'
 import FoilDrawer from './FoilDrawer.vue'
@@ -17,7 +17,15 @@ import TapePanel from './TapePanel.vue'
 const props = defineProps<{ visit: Schemas['VisitOut']; survey: number; open: boolean }>()
 const pads = computed(() => props.visit.printer.pads.length > 0)
 const lower = ref(0)
-const { data: plan, error, isPending } = useShims(() => props.survey, lower, pads)
+const {
+  data: plan,
+  error,
+  isPending,
+} = useApiQuery(
+  '/api/surveys/{survey_id}/shims',
+  () => (pads.value ? { survey_id: props.survey, lower_middle: lower.value } : null),
+  { keep: true, once: true },
+)
 const stage = ref<'now' | 'after'>('now')
 const { data: map } = useMap(() => props.survey)
 const spots = computed(() =>
@@ -34,7 +42,7 @@ const notes = computed(
       text: s.foils.length ? `${s.foils.join(' + ')} mm` : 'bare',
     })) ?? [],
 )
-const { record, trouble, busy } = useAdjusted(
+const { record, sending } = useAdjusted(
   () => props.visit.id,
   () => props.survey,
 )
@@ -44,19 +52,16 @@ const there = ref<Schemas['StackIn'][] | null>(null)
 const planned = (): Schemas['StackIn'][] =>
   plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.foils] }))
 const lying = (): Schemas['StackIn'][] => plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.now] }))
-const setRight = useChange((shims: Schemas['StackIn'][]) =>
-  levelling.tellFoil(props.visit.printer.id, { shims }),
-)
+const lay = (shims: Schemas['StackIn'][]) =>
+  call('put', '/api/printers/{printer_id}/foil', { printer_id: props.visit.printer.id }, { shims })
 async function mend(): Promise<void> {
-  trouble.value = ''
-  try {
-    const before = lying()
-    await setRight.mutateAsync(there.value!)
-    there.value = null
-    tell('Set right. The plan goes by it.', () => setRight.mutateAsync(before))
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  const before = lying()
+  const made = await sending.run(
+    () => lay(there.value!),
+    'Set right. The plan goes by it.',
+    () => changing(() => lay(before)),
+  )
+  if (made) there.value = null
 }
 const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? planned() })
 </script>
@@ -146,14 +151,19 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
               <p>What lay under each pad when this survey was taken:</p>
               <StackEditor v-model="there" />
             </div>
-            <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+            <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
             <div v-if="there" class="row">
-              <el-button type="primary" size="large" :loading="setRight.isPending.value" @click="mend"
+              <el-button type="primary" size="large" :loading="sending.busy" @click="mend"
                 >Plan by this</el-button
               ><el-button size="large" @click="there = null">Cancel</el-button>
             </div>
             <div v-else class="row">
-              <el-button v-if="!plan.done || own" type="primary" size="large" :loading="busy" @click="did"
+              <el-button
+                v-if="!plan.done || own"
+                type="primary"
+                size="large"
+                :loading="sending.busy"
+                @click="did"
                 >I laid it like this</el-button
               >
               <template v-if="!own"

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 // What lies under each pad, put together from the pieces in the drawer or by typing a thickness.
-import type { Schemas } from '@/api/client'
-import { useFoils } from '@/api/levelling'
 import { parseNumber } from '@/shell/format'
 import { computed, ref } from 'vue'
+import { useApiQuery } from '@/api/ask'
+import type { Schemas } from '@/api/client'
 
 const stacks = defineModel<Schemas['StackIn'][]>({ required: true })
-const { data: foils } = useFoils()
+const { data: foils } = useApiQuery('/api/foils')
 const pieces = computed(() =>
   (foils.value?.foils ?? []).flatMap((f) =>
     f.pieces.map((size, fold) => ({

@@ -1,16 +1,20 @@
 <script setup lang="ts">
 // Tape between a plate, or a glass, and what carries it: where by the map, how thick, and where it does not help.
 import { computed, ref } from 'vue'
+import { useApiQuery } from '@/api/ask'
 import { sentence } from '@/api/client'
-import { useTape } from '@/api/levelling'
 import { parseNumber } from '@/shell/format'
 import { useAdjusted } from './adjusted'
 
 const props = defineProps<{ visit: number; survey: number; open: boolean }>()
 const typed = ref('0.06')
 const thickness = ref(0.06)
-const { data: tape, error } = useTape(() => props.survey, thickness, true)
-const { record, trouble, busy } = useAdjusted(
+const { data: tape, error } = useApiQuery(
+  '/api/surveys/{survey_id}/tape',
+  () => ({ survey_id: props.survey, thickness: thickness.value }),
+  { keep: true, once: true },
+)
+const { record, sending } = useAdjusted(
   () => props.visit,
   () => props.survey,
 )
@@ -48,9 +52,9 @@ const taped = (): Promise<void> =>
       </ol>
       <p v-for="h in tape.humps" :key="h.sentence" class="small">{{ h.sentence }}</p>
       <p>{{ tape.sentence }}</p>
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
       <template v-if="open && tape.places.length">
-        <p class="row"><el-button :loading="busy" @click="taped">I laid the tape</el-button></p>
+        <p class="row"><el-button :loading="sending.busy" @click="taped">I laid the tape</el-button></p>
         <CautionNote>
           Let the bed cool before you lift the plate; edges of glass cut. Masking tape is for beds up to about
           90 °C: on a hotter one take polyimide. Home again afterwards with a hand on the power switch.

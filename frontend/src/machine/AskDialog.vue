@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // Nothing heats or moves before this was read and agreed to.
 import { ref, watch } from 'vue'
-import { ApiError, give, http, sendKeyed, sentence, type Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { ask, call } from '@/api/ask'
+import { useSending } from '@/api/change'
+import { ApiError, sentence, type Schemas } from '@/api/client'
 import { newKey, parseNumber } from '@/shell/format'
 import { OVER, type JobWish } from './jobs'
 
@@ -12,7 +13,8 @@ const asked = ref<Schemas['AskedOut'] | null>(null)
 const confirmed = ref(false)
 const trouble = ref('')
 const key = ref(newKey())
-const add = useChange((body: Schemas['JobIn']) => api.addJob(props.printer, body))
+// a machine that is to move must not begin late: nothing waits for a server that is away
+const sending = useSending({ key, patient: false })
 
 // an offset: what stands in the machine is read from it first, or typed from its screen where it does not tell
 const reading = ref(false)
@@ -26,7 +28,9 @@ const wish = (): JobWish => {
   return mine.kind === 'offset' && shown !== null ? { ...mine, before: shown } : mine
 }
 
-async function ask(again = false): Promise<void> {
+const askFor = (job: JobWish) =>
+  call('post', '/api/printers/{printer_id}/jobs/ask', { printer_id: props.printer }, { job })
+async function prepare(again = false): Promise<void> {
   const mine = props.wanted
   if (!mine) return
   asked.value = null
@@ -38,7 +42,7 @@ async function ask(again = false): Promise<void> {
     if (mine.kind === 'offset') return readFirst(mine)
   }
   try {
-    const found = await api.askJob(props.printer, wish())
+    const found = await askFor(wish())
     if (mine !== props.wanted) return
     asked.value = found
     key.value = newKey()
@@ -54,15 +58,15 @@ async function readFirst(mine: JobWish): Promise<void> {
   waits.value = ''
   try {
     const job: JobWish = { kind: 'read_offset', visit: mine.visit }
-    const said = await api.askJob(props.printer, job)
-    const { id } = await api.addJob(props.printer, {
-      job,
-      client_key: newKey(),
-      token: said.token,
-      confirmed: false,
-    })
+    const said = await askFor(job)
+    const { id } = await call(
+      'post',
+      '/api/printers/{printer_id}/jobs',
+      { printer_id: props.printer },
+      { job, client_key: newKey(), token: said.token, confirmed: false },
+    )
     for (;;) {
-      const job = await give(http.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }))
+      const job = await ask('/api/jobs/{job_id}', { job_id: id })
       if (mine !== props.wanted) return
       if (job.state === 'done') {
         typing.value = job.live.offset_told === false
@@ -73,7 +77,7 @@ async function readFirst(mine: JobWish): Promise<void> {
       if (OVER.includes(job.state)) return void (trouble.value = job.message)
       await new Promise((go) => setTimeout(go, 400))
     }
-    if (!typing.value) await ask(true)
+    if (!typing.value) await prepare(true)
   } catch (e) {
     trouble.value = sentence(e)
   } finally {
@@ -81,23 +85,21 @@ async function readFirst(mine: JobWish): Promise<void> {
   }
 }
 async function agree(): Promise<void> {
-  trouble.value = ''
-  try {
-    const job = await sendKeyed(
-      key,
-      (client_key) =>
-        add.mutateAsync({ job: wish(), client_key, token: asked.value!.token, confirmed: confirmed.value }),
-      false,
-    )
-    emit('begun', job)
-    emit('close')
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  const job = await sending.run((client_key) =>
+    call(
+      'post',
+      '/api/printers/{printer_id}/jobs',
+      { printer_id: props.printer },
+      { job: wish(), client_key, token: asked.value!.token, confirmed: confirmed.value },
+    ),
+  )
+  if (!job) return void (trouble.value = sending.trouble)
+  emit('begun', job)
+  emit('close')
 }
 watch(
   () => props.wanted,
-  () => void ask(),
+  () => void prepare(),
   { immediate: true },
 )
 </script>
@@ -112,7 +114,7 @@ watch(
     <div class="stack">
       <p v-if="asked" class="what">{{ asked.sentence }}</p>
       <p v-else-if="reading" role="status">{{ waits || 'Asking the printer what stands in it …' }}</p>
-      <el-form v-else-if="typing" class="stack" @submit.prevent="ask(true)">
+      <el-form v-else-if="typing" class="stack" @submit.prevent="prepare(true)">
         <TextField
           id="on-screen"
           v-model="screen"
@@ -143,7 +145,7 @@ watch(
           type="primary"
           size="large"
           :disabled="!!asked.confirm && !confirmed"
-          :loading="add.isPending.value"
+          :loading="sending.busy"
           @click="agree"
         >
           {{ asked.moves ? 'Move' : asked.heats ? 'Heat' : 'Go on' }}

@@ -1,23 +1,21 @@
 <script setup lang="ts">
 // One job: how far it is, what it said, how to go on when it broke off.
 import { ref } from 'vue'
-import { sentence, type Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { call } from '@/api/ask'
+import { useSending } from '@/api/change'
+import type { Schemas } from '@/api/client'
 import { tell } from '@/shell/undo'
 import JobConversation from './JobConversation.vue'
 import { OVER, STATE_WORDS, timeLeft } from './jobs'
 
 const props = defineProps<{ job: Schemas['JobLineOut'] }>()
 const emit = defineEmits<{ resume: [id: number] }>()
-const keep = useChange(api.keepJob)
 const listening = ref(false)
 
-async function store(): Promise<void> {
-  try {
-    tell((await keep.mutateAsync(props.job.id)).message)
-  } catch (e) {
-    tell(sentence(e))
-  }
+const keeping = useSending({ aloud: true, patient: false })
+const store = async (): Promise<void> => {
+  const kept = await keeping.run(() => call('post', '/api/jobs/{job_id}/keep', { job_id: props.job.id }))
+  if (kept) tell(kept.message)
 }
 </script>
 
@@ -51,9 +49,7 @@ async function store(): Promise<void> {
       <el-button v-if="job.can_resume" type="primary" @click="emit('resume', job.id)"
         >Go on where it broke off</el-button
       >
-      <el-button v-if="job.can_keep" :loading="keep.isPending.value" @click="store"
-        >Store what was read</el-button
-      >
+      <el-button v-if="job.can_keep" :loading="keeping.busy" @click="store">Store what was read</el-button>
       <RouterLink v-if="job.survey_id && job.visit_id" :to="`/visits/${job.visit_id}/judge`"
         >To the map</RouterLink
       >

@@ -2,8 +2,8 @@
 // The raw conversation of a job, as it comes.
 import { useIntervalFn } from '@vueuse/core'
 import { onMounted, ref } from 'vue'
+import { ask } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
-import { fetchSaid } from './jobs'
 
 const props = defineProps<{ job: number; live: boolean }>()
 const lines = ref<Schemas['SaidOut'][]>([])
@@ -16,7 +16,12 @@ async function more(): Promise<void> {
   try {
     let got
     do {
-      got = (await fetchSaid(props.job, lines.value.at(-1)?.id ?? 0)).lines
+      got = (
+        await ask('/api/jobs/{job_id}/conversation', {
+          job_id: props.job,
+          after: lines.value.at(-1)?.id ?? 0,
+        })
+      ).lines
       lines.value.push(...got)
     } while (got.length === 500)
     trouble.value = ''

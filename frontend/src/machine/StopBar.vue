@@ -1,11 +1,11 @@
 <script setup lang="ts">
 // While a printer works, is hot, or does nobody knows what, this stands on every screen.
 import { computed, ref } from 'vue'
-import { ApiError, give, http, sentence, type Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { send } from '@/api/change'
+import { ApiError, sentence, type Schemas } from '@/api/client'
+import { attempt, tell } from '@/shell/undo'
 import { asTime } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
-import { tell } from '@/shell/undo'
 import AskDialog from './AskDialog.vue'
 import { timeLeft, useWorking, type JobWish } from './jobs'
 
@@ -18,13 +18,6 @@ const hot = computed(() =>
     (one) => one.overdue || !jobs.value.some((job) => job.printer_id === one.printer_id),
   ),
 )
-const stop = useChange(({ id, how }: { id: number; how: 'soft' | 'now' }) => api.stopJob(id, how))
-const see = useChange((id: number) =>
-  give(http.POST('/api/jobs/{job_id}/seen', { params: { path: { job_id: id } } })),
-)
-const cold = useChange((printer: number) =>
-  give(http.POST('/api/printers/{printer_id}/cold', { params: { path: { printer_id: printer } } })),
-)
 const sure = ref<Schemas['JobLineOut'] | null>(null)
 const unheard = ref<Record<number, string>>({})
 const cooling = ref<number | null>(null)
@@ -34,7 +27,7 @@ const alarm = (job: Schemas['JobLineOut']): string => unheard.value[job.id] ?? (
 async function end(job: Schemas['JobLineOut'], how: 'soft' | 'now'): Promise<void> {
   sure.value = null
   try {
-    const said = await stop.mutateAsync({ id: job.id, how })
+    const said = await send('post', '/api/jobs/{job_id}/stop', { job_id: job.id }, { how })
     if (said.message) unheard.value[job.id] = said.message
   } catch (e) {
     // no answer at all: nobody can have heard it
@@ -45,20 +38,9 @@ async function end(job: Schemas['JobLineOut'], how: 'soft' | 'now'): Promise<voi
     )
   }
 }
-async function off(printer: number): Promise<void> {
-  try {
-    await cold.mutateAsync(printer)
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
-async function seen(id: number): Promise<void> {
-  try {
-    await see.mutateAsync(id)
-  } catch (e) {
-    tell(sentence(e))
-  }
-}
+const off = (printer: number) =>
+  attempt(() => send('post', '/api/printers/{printer_id}/cold', { printer_id: printer }), '')
+const seen = (id: number) => attempt(() => send('post', '/api/jobs/{job_id}/seen', { job_id: id }), '')
 onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
 </script>
 

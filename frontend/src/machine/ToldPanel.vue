@@ -1,10 +1,10 @@
 <script setup lang="ts">
 // What the printer said of itself at connecting, beside the book.
-import { useTold } from '@/api/offsets'
+import { useApiQuery } from '@/api/ask'
 import { asDay, asTime } from '@/shell/format'
 
 const props = defineProps<{ printer: number }>()
-const { data } = useTold(() => props.printer)
+const { data } = useApiQuery('/api/printers/{printer_id}/told', () => ({ printer_id: props.printer }))
 const WORDS = { same: 'as written down', other: 'otherwise', new: 'new', untold: 'not told' } as const
 </script>
 

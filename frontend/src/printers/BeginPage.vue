@@ -2,8 +2,10 @@
 // The first start: the workshop's name and the first printer, one question at a time; then the first visit.
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import { call } from '@/api/ask'
+import { send } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
-import { api, useChange, useWorkshop } from '@/api/queries'
+import { useWorkshop } from '@/api/shown'
 import KnobCount from './KnobCount.vue'
 import { useDraft } from '@/shell/draft'
 import { parseNumber } from '@/shell/format'
@@ -40,9 +42,6 @@ const { kept, clear } = useDraft('begin', {
 const form = kept
 const trouble = ref('')
 const busy = ref(false)
-const rename = useChange(api.renameWorkshop)
-const create = useChange(api.createPrinter)
-const start = useChange(api.startVisit)
 const size = computed(() => ({ width: parseNumber(form.value.width), depth: parseNumber(form.value.depth) }))
 const fits = (n: number | null): boolean => n !== null && n >= 40 && n <= 2000
 
@@ -61,7 +60,7 @@ async function printer(): Promise<Schemas['PrinterIn']> {
   const { width, depth } = size.value as { width: number; depth: number }
   const { carried } = form.value
   const screws = carried === '3' ? 3 : carried === 'none' ? 0 : 4
-  const found = await api.suggest({ width, depth, screws })
+  const found = await call('post', '/api/suggestions', {}, { width, depth, screws })
   const places = found.screws.map(({ name, x, y }) => ({ name, x, y }))
   return {
     name: form.value.name.trim(),
@@ -81,9 +80,14 @@ async function next(): Promise<void> {
   if (form.value.at < STEPS.length - 1) return void (form.value.at += 1)
   busy.value = true
   try {
-    await rename.mutateAsync({ name: form.value.workshop.trim(), version: workshop.value?.version ?? 0 })
-    const made = await create.mutateAsync(await printer())
-    const visit = await start.mutateAsync(made.id)
+    await send(
+      'put',
+      '/api/workshop',
+      {},
+      { name: form.value.workshop.trim(), version: workshop.value?.version ?? 0 },
+    )
+    const made = await send('post', '/api/printers', {}, await printer())
+    const visit = await send('post', '/api/printers/{printer_id}/visits', { printer_id: made.id }, {})
     const way = form.value.measuring
     clear()
     await router.push(`/visits/${visit.id}/${way === 'probe' ? 'sound' : 'measure'}`)

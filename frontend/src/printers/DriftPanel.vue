@@ -1,11 +1,11 @@
 <script setup lang="ts">
 // How the level wanders from visit to visit, and when to look again.
-import { useDrift } from '@/api/levelling'
+import { useApiQuery } from '@/api/ask'
 import RunChart from '@/charts/RunChart.vue'
 import { asDay } from '@/shell/format'
 
 const props = defineProps<{ printer: number }>()
-const { data } = useDrift(() => props.printer)
+const { data } = useApiQuery('/api/printers/{printer_id}/drift', () => ({ printer_id: props.printer }))
 </script>
 
 <template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Probe and offset, cross beam, surfaces and materials, line: each folded away until it is wanted.
 import type { Schemas } from '@/api/client'
-import { useKnowledge } from '@/api/queries'
+import { useKnowledge } from '@/api/shown'
 import { BESIDE, type More } from './more'
 import SpringLimits from './SpringLimits.vue'
 

@@ -2,13 +2,12 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { ApiError, sentence, type Schemas } from '@/api/client'
-import { api, fetchPrinter, useChange, useThreads } from '@/api/queries'
+import { ask, call, useApiQuery } from '@/api/ask'
+import { useSending } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { useDraft } from '@/shell/draft'
 import { parseNumber } from '@/shell/format'
-import { patiently } from '@/shell/patience'
-import { tell } from '@/shell/undo'
 import { differ } from './differences'
 import { BESIDE, collectMore, emptyMore, limitOf, takeMore, type More } from './more'
 import KeepOffFields from './KeepOffFields.vue'
@@ -28,7 +27,7 @@ interface ScrewText {
 const route = useRoute()
 const router = useRouter()
 const id = computed(() => (route.params.id ? Number(route.params.id) : null))
-const { data: threads } = useThreads()
+const { data: threads } = useApiQuery('/api/threads', {}, { fixed: true })
 const form = reactive({
   name: '',
   width: '220',
@@ -127,7 +126,7 @@ function beginAgain(): void {
 }
 async function load(): Promise<void> {
   try {
-    if (id.value !== null) take((await fetchPrinter(id.value)).printer)
+    if (id.value !== null) take((await ask('/api/printers/{printer_id}', { printer_id: id.value })).printer)
     else await suggest()
     begun = JSON.stringify(typed())
     restore()
@@ -146,17 +145,22 @@ async function suggest(): Promise<void> {
   const depth = parseNumber(form.depth)
   if (width === null || depth === null) return
   try {
-    const answer = await api.suggest({
-      width,
-      depth,
-      origin: form.origin,
-      plate_width: parseNumber(form.plate_width),
-      plate_depth: parseNumber(form.plate_depth),
-      screws: screwCount.value === 'pads' ? 4 : screwCount.value,
-      probe_dx: BESIDE.includes(more.value.probe_kind) ? (parseNumber(more.value.probe_dx) ?? 0) : 0,
-      probe_dy: BESIDE.includes(more.value.probe_kind) ? (parseNumber(more.value.probe_dy) ?? 0) : 0,
-      keep_off: barred.value,
-    })
+    const answer = await call(
+      'post',
+      '/api/suggestions',
+      {},
+      {
+        width,
+        depth,
+        origin: form.origin,
+        plate_width: parseNumber(form.plate_width),
+        plate_depth: parseNumber(form.plate_depth),
+        screws: screwCount.value === 'pads' ? 4 : screwCount.value,
+        probe_dx: BESIDE.includes(more.value.probe_kind) ? (parseNumber(more.value.probe_dx) ?? 0) : 0,
+        probe_dy: BESIDE.includes(more.value.probe_kind) ? (parseNumber(more.value.probe_dy) ?? 0) : 0,
+        keep_off: barred.value,
+      },
+    )
     bed.value = answer.bed
     reach.value = more.value.probe_kind === 'none' ? null : answer.probe_reach
     if (!ownPlaces.value && screwCount.value === 'pads') {
@@ -272,9 +276,8 @@ function collect(): Schemas['PrinterIn'] | null {
   return Object.keys(found).length ? null : body
 }
 
-const create = useChange(api.createPrinter)
-const change = useChange((body: Schemas['PrinterChange']) => api.changePrinter(id.value!, body))
-const busy = computed(() => create.isPending.value || change.isPending.value)
+// a new one sent twice would be two printers
+const saving = useSending({ patient: id.value !== null })
 
 async function save(): Promise<void> {
   trouble.value = ''
@@ -283,28 +286,30 @@ async function save(): Promise<void> {
     trouble.value = 'Something is missing; see the marked fields.'
     return
   }
-  try {
-    if (id.value === null) {
-      const printer = await create.mutateAsync(body)
-      begun = ''
-      kept.value = { text: '' }
-      tell(`${printer.name} is set up.`)
-      await router.push(`/printers/${printer.id}`)
-    } else {
-      await patiently(() => change.mutateAsync({ ...body, version: version.value! }))
-      begun = ''
-      kept.value = { text: '' }
-      tell('The set-up is saved.')
-      await router.push(`/printers/${id.value}`)
-    }
-  } catch (e) {
-    if (e instanceof ApiError && e.stale) theirs.value = (await fetchPrinter(id.value!)).printer
-    else {
-      trouble.value = sentence(e)
-      if (e instanceof ApiError)
-        for (const one of e.problem.errors ?? []) errors.value[one.field] = one.message
-    }
+  const mine = id.value
+  const saved = await saving.run(
+    () =>
+      mine === null
+        ? call('post', '/api/printers', {}, body)
+        : call(
+            'put',
+            '/api/printers/{printer_id}',
+            { printer_id: mine },
+            { ...body, version: version.value! },
+          ),
+    mine === null ? `${body.name} is set up.` : 'The set-up is saved.',
+  )
+  if (saved) {
+    begun = ''
+    kept.value = { text: '' }
+    return void (await router.push(`/printers/${saved.id}`))
   }
+  if (saving.stale && mine !== null) {
+    theirs.value = (await ask('/api/printers/{printer_id}', { printer_id: mine })).printer
+    return
+  }
+  trouble.value = saving.trouble
+  Object.assign(errors.value, saving.wrong)
 }
 
 const differences = computed(() => {
@@ -545,7 +550,7 @@ useTrail(() =>
         <MoreFields v-model="more" :errors="errors" :screws="form.screws" />
         <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
         <div class="row">
-          <el-button type="primary" size="large" native-type="submit" :loading="busy">{{
+          <el-button type="primary" size="large" native-type="submit" :loading="saving.busy">{{
             id === null ? 'Save this printer' : 'Save the set-up'
           }}</el-button>
           <el-button size="large" @click="router.back()">Cancel</el-button>

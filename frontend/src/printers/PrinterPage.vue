@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { call } from '@/api/ask'
+import { send, takeAway, useSending } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
-import { useStanding } from '@/api/offsets'
-import { api, useChange, usePrinter } from '@/api/queries'
+import { usePrinter, useStanding } from '@/api/shown'
+import { attempt } from '@/shell/undo'
 import VariationChart from '@/charts/VariationChart.vue'
 import VerdictBadge from '@/charts/VerdictBadge.vue'
 import { asDay, asTime, count, figure, mm } from '@/shell/format'
-import { attempt } from '@/shell/undo'
 import LearnedKnobs from '@/tramming/LearnedKnobs.vue'
 import AfterList from '@/visits/AfterList.vue'
 import HappenedDialog from '@/visits/HappenedDialog.vue'
@@ -30,20 +31,17 @@ const visits = computed(() => {
   })
 })
 const open = computed(() => data.value?.visits.find((v) => !v.ended_at) ?? null)
-const start = useChange(api.startVisit)
-const remove = useChange(api.deletePrinter, ['printer', 'visit', 'map', 'plan', 'zone'])
-const bringBack = useChange(api.restorePrinter)
-const removeVisit = useChange(api.deleteVisit)
-const bringVisitBack = useChange(api.restoreVisit)
 
-const useIt = useChange((body: Schemas['SurfaceUse']) => api.useSurface(id.value, body))
 const SAID = {
   printed: 'One more print on it.',
   washed: 'Washed: prints and coats begin at 0.',
   coated: 'One more coat on it.',
 } as const
 const use = (name: string, action: Schemas['SurfaceUse']['action']): Promise<void> =>
-  attempt(() => useIt.mutateAsync({ name, action }), SAID[action])
+  attempt(
+    () => send('post', '/api/printers/{printer_id}/surfaces/use', { printer_id: id.value }, { name, action }),
+    SAID[action],
+  )
 // addresses on this very machine can be followed
 const note = computed(() => (data.value?.printer.note ?? '').split(/(http:\/\/127\.0\.0\.1:\d+)/))
 const PROBES = {
@@ -61,11 +59,13 @@ const ZEROS = {
   knobs: 'by the knobs: the bed is raised to the tip',
 } as const
 const COMPENSATIONS = { none: 'none', mean: 'only the mean of its points', mesh: 'mesh' } as const
-const begin = (): Promise<void> =>
-  attempt(async () => {
-    const visit = await start.mutateAsync(id.value)
-    await router.push(`/visits/${visit.id}/sound`)
-  }, '')
+const starting = useSending({ aloud: true, patient: false })
+async function begin(): Promise<void> {
+  const visit = await starting.run(() =>
+    call('post', '/api/printers/{printer_id}/visits', { printer_id: id.value }, {}),
+  )
+  if (visit) await router.push(`/visits/${visit.id}/sound`)
+}
 function tellVisit(visit: Schemas['VisitLine']): string {
   const parts = [
     count(visit.surveys, 'survey'),
@@ -83,18 +83,15 @@ function tellVisit(visit: Schemas['VisitLine']): string {
 async function deletePrinter(): Promise<void> {
   const printer = data.value!.printer
   await router.push('/')
-  await attempt(
-    () => remove.mutateAsync(printer.id),
+  await takeAway(
+    '/api/printers/{printer_id}',
+    { printer_id: printer.id },
     `${printer.name} was deleted with its visits.`,
-    () => bringBack.mutateAsync(printer.id),
+    ['/api/printers/', '/api/visits/', '/api/surveys/'],
   )
 }
 const deleteVisit = (visit: number): Promise<void> =>
-  attempt(
-    () => removeVisit.mutateAsync(visit),
-    'The visit was deleted.',
-    () => bringVisitBack.mutateAsync(visit),
-  )
+  takeAway('/api/visits/{visit_id}', { visit_id: visit }, 'The visit was deleted.')
 useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
 </script>
 
@@ -108,7 +105,7 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
         <RouterLink v-if="open" class="el-button el-button--primary plain" :to="`/visits/${open.id}`"
           >Go on with the visit</RouterLink
         >
-        <el-button :type="open ? undefined : 'primary'" :loading="start.isPending.value" @click="begin">{{
+        <el-button :type="open ? undefined : 'primary'" :loading="starting.busy" @click="begin">{{
           open ? 'Start another' : 'Start a visit'
         }}</el-button>
         <RouterLink

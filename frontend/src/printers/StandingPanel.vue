@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // All that is known of a printer, whether it still holds, and why not.
-import { useStanding } from '@/api/offsets'
+import { useStanding } from '@/api/shown'
 import { ago, asDay } from '@/shell/format'
 
 const props = defineProps<{ printer: number }>()

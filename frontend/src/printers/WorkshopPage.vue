@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { access, useDemo, useMe } from '@/api/access'
+import { call, useApiQuery } from '@/api/ask'
+import { send, useSending } from '@/api/change'
 import { sentence } from '@/api/client'
-import { api, useChange, useWorkshop } from '@/api/queries'
-import { attempt, tell } from '@/shell/undo'
+import { useMe, useWorkshop } from '@/api/shown'
+import { tell } from '@/shell/undo'
 import PrinterCard from './PrinterCard.vue'
 
 const router = useRouter()
@@ -19,26 +20,28 @@ const shown = computed(() =>
 const { data: me } = useMe()
 const changes = computed(() => me.value?.may.includes('change') ?? true)
 const mine = computed(() => me.value?.may.includes('own') ?? false)
-const { data: demo } = useDemo(mine)
-const wantDemo = useChange(access.wantDemo)
-const lookAtDemo = (): Promise<void> => attempt(() => wantDemo.mutateAsync(), '')
-const start = useChange(api.startVisit)
-const begin = (printer: number): Promise<void> =>
-  attempt(async () => {
-    const visit = await start.mutateAsync(printer)
-    await router.push(`/visits/${visit.id}/sound`)
-  }, '')
+const { data: demo } = useApiQuery('/api/demo', () => (mine.value ? {} : null), {
+  again: (now) => (now?.wanted && !now.ready ? 1_000 : false),
+})
+const wanting = useSending({ aloud: true })
+const lookAtDemo = () => wanting.run(() => call('post', '/api/demo', {}))
+const starting = useSending({ aloud: true, patient: false })
+async function begin(printer: number): Promise<void> {
+  const visit = await starting.run(() =>
+    call('post', '/api/printers/{printer_id}/visits', { printer_id: printer }, {}),
+  )
+  if (visit) await router.push(`/visits/${visit.id}/sound`)
+}
 
 const renaming = ref(false)
 const name = ref('')
-const rename = useChange(api.renameWorkshop)
 function askName(): void {
   name.value = data.value!.name
   renaming.value = true
 }
 async function saveName(): Promise<void> {
   try {
-    await rename.mutateAsync({ name: name.value, version: data.value!.version })
+    await send('put', '/api/workshop', {}, { name: name.value, version: data.value!.version })
     renaming.value = false
   } catch (e) {
     tell(sentence(e))
@@ -104,7 +107,7 @@ async function saveName(): Promise<void> {
           <a v-if="demo.ready" class="go" :href="demo.url!" target="_blank" rel="noopener"
             >Open the demo workshop</a
           >
-          <el-button v-else :loading="demo.wanted || wantDemo.isPending.value" @click="lookAtDemo">{{
+          <el-button v-else :loading="demo.wanted || wanting.busy" @click="lookAtDemo">{{
             demo.wanted ? 'The demo is being started …' : 'Look at the demo'
           }}</el-button>
         </p>
@@ -115,7 +118,7 @@ async function saveName(): Promise<void> {
           v-for="card in shown"
           :key="card.printer.id"
           :card="card"
-          :busy="start.isPending.value"
+          :busy="starting.busy"
           @begin="begin(card.printer.id)"
         />
       </div>

@@ -1,6 +1,6 @@
+import type { Schemas } from '@/api/client'
 import assert from 'node:assert/strict'
 import { test } from 'vitest'
-import type { Schemas } from '@/api/client'
 import { parseNumber } from '@/shell/format'
 import { differ } from './differences'
 import { collectMore, emptyMore, limitOf, takeMore, type More } from './more'

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 // Three bare numbers of one row: how the cross beam hangs, without a survey.
 import { ref } from 'vue'
+import { call } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
-import { beamRow } from '@/api/levelling'
 import { useDraft } from '@/shell/draft'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
@@ -17,7 +17,12 @@ async function work(): Promise<void> {
   plan.value = null
   busy.value = true
   try {
-    plan.value = await beamRow(props.visit.id, text.value, values.value)
+    plan.value = await call(
+      'post',
+      '/api/visits/{visit_id}/beam-row',
+      { visit_id: props.visit.id },
+      { text: text.value, values: values.value },
+    )
   } catch (e) {
     trouble.value = sentence(e)
   } finally {

@@ -34,15 +34,10 @@ const body = computed<TestData | null>(() => {
 })
 const { data: preview, error } = useTestPreview(() => printer.value.id, body)
 const result = computed(() => (body.value ? (preview.value?.result ?? null) : newest(props.visit, 'beam')))
-const { store, busy } = useStoreTest(() => props.visit.id)
+const { sending } = useStoreTest(() => props.visit.id, key)
 async function save(): Promise<void> {
-  trouble.value = ''
-  try {
-    await store(key, body.value!)
+  if (await sending.submit({ test: body.value! }))
     draft.value = { ...draft.value, key: newKey(), left: '', right: '' }
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
 }
 </script>
 
@@ -56,7 +51,7 @@ async function save(): Promise<void> {
       <NumberField id="beam-left" v-model="draft.left" label="Left" unit="mm" />
       <NumberField id="beam-right" v-model="draft.right" label="Right" unit="mm" />
       <NumberField id="beam-span" v-model="draft.span" label="Apart" unit="mm" />
-      <el-button native-type="submit" type="primary" :disabled="!body || !!error" :loading="busy"
+      <el-button native-type="submit" type="primary" :disabled="!body || !!error" :loading="sending.busy"
         >Store</el-button
       >
     </el-form>

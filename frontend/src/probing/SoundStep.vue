@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { send } from '@/api/change'
 import type { Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { attempt } from '@/shell/undo'
 import { useDraft } from '@/shell/draft'
 import { patiently } from '@/shell/patience'
-import { attempt } from '@/shell/undo'
 import BeamTest from './BeamTest.vue'
 import SwitchTest from './SwitchTest.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 type State = 'good' | 'bad' | 'skipped' | 'open'
-const note = useChange((body: Schemas['FindingIn']) => api.addFinding(props.visit.id, body))
+const note = (body: Schemas['FindingIn']) =>
+  send('post', '/api/visits/{visit_id}/findings', { visit_id: props.visit.id }, body)
 const open = ref<string | null>(null)
 // half a sentence about what is bad survives a reload, item by item
 const { kept: whys } = useDraft<Record<string, string>>(`sound-${props.visit.id}`, {})
@@ -32,7 +33,7 @@ async function mark(item: Schemas['ItemOut'], state: State): Promise<void> {
   await attempt(
     async () => {
       await patiently(() =>
-        note.mutateAsync({
+        note({
           item: item.key,
           state,
           note: state === 'bad' ? (whys.value[item.key] ?? '') : '',
@@ -41,7 +42,7 @@ async function mark(item: Schemas['ItemOut'], state: State): Promise<void> {
       noted = true
     },
     said,
-    () => note.mutateAsync({ item: item.key, state: before, note: item.note }),
+    () => note({ item: item.key, state: before, note: item.note }),
   )
   if (!noted) return // what was typed stays
   whys.value = Object.fromEntries(Object.entries(whys.value).filter(([key]) => key !== item.key))

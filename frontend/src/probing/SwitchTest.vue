@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // A table of switch states: free, and while each is pressed; typed, or read by the printer.
 import { computed, ref, watch } from 'vue'
+import { send } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { attempt } from '@/shell/undo'
 import AskDialog from '@/machine/AskDialog.vue'
 import { OVER, type JobWish } from '@/machine/jobs'
 import { freshSwitches, useSwitchDraft, type State, type States } from './switchDraft'
@@ -12,12 +13,11 @@ import { useVisitJob } from './visitJob'
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const draft = useSwitchDraft(props.visit.id)
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
-const trouble = ref('')
 const open = ref(Object.keys(draft.value.untouched).length > 0)
 const wanted = ref<JobWish | null>(null)
 const target = ref<string | null>(null)
 const { job, follow } = useVisitJob(props.visit, 'switches')
-const { store, busy } = useStoreTest(() => props.visit.id)
+const { sending } = useStoreTest(() => props.visit.id, key)
 const last = computed(() => newest(props.visit, 'switches'))
 
 const retracting = computed(() => props.visit.printer.probe_kind === 'retracting')
@@ -69,14 +69,8 @@ function watchThem(): void {
   wanted.value = { kind: 'watch', visit: props.visit.id }
 }
 const watching = computed(() => job.value?.kind === 'watch' && !OVER.includes(job.value.state))
-const finish = useChange((id: number) => api.stopJob(id, 'soft'))
-async function stopWatching(): Promise<void> {
-  try {
-    await finish.mutateAsync(job.value!.id)
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
-}
+const stopWatching = () =>
+  attempt(() => send('post', '/api/jobs/{job_id}/stop', { job_id: job.value!.id }, { how: 'soft' }), '')
 watch(
   () => job.value?.kind === 'watch' && job.value.live,
   (live) => {
@@ -138,13 +132,7 @@ function begun(job: Schemas['JobLineOut']): void {
   follow(job.id)
 }
 async function save(): Promise<void> {
-  trouble.value = ''
-  try {
-    await store(key, body.value!)
-    draft.value = freshSwitches()
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  if (await sending.submit({ test: body.value! })) draft.value = freshSwitches()
 }
 const hasLine = computed(() => props.visit.printer.port !== '')
 </script>
@@ -165,9 +153,7 @@ const hasLine = computed(() => props.visit.printer.port !== '')
     </p>
     <template v-if="open">
       <div v-if="hasLine" class="row">
-        <el-button v-if="watching" type="primary" :loading="finish.isPending.value" @click="stopWatching"
-          >That is all of them</el-button
-        >
+        <el-button v-if="watching" type="primary" @click="stopWatching">That is all of them</el-button>
         <el-button v-else type="primary" @click="watchThem">Watch while I press them</el-button>
         <p v-if="watching" class="seen" role="status">{{ job!.message }}</p>
       </div>
@@ -291,9 +277,9 @@ const hasLine = computed(() => props.visit.printer.port !== '')
           </FoldPart>
         </li>
       </ul>
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
       <div class="row">
-        <el-button type="primary" :disabled="!result" :loading="busy" @click="save"
+        <el-button type="primary" :disabled="!result" :loading="sending.busy" @click="save"
           >Store this test</el-button
         >
         <el-button @click="draft = freshSwitches()">Begin again</el-button>

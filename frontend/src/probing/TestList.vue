@@ -2,9 +2,8 @@
 // The tests of one kind in this visit, newest first.
 import type { Schemas } from '@/api/client'
 import { asTime } from '@/shell/format'
-import { attempt } from '@/shell/undo'
 import { WAYS } from '@/surveys/edges'
-import { useStoreTest } from './tests'
+import { dropTest } from './tests'
 
 const props = defineProps<{
   visit: Schemas['VisitOut']
@@ -12,7 +11,6 @@ const props = defineProps<{
   shown: number | null
 }>()
 defineEmits<{ show: [id: number] }>()
-const { drop } = useStoreTest(() => props.visit.id)
 const mine = (): Schemas['TestOut'][] => props.visit.tests.filter((t) => t.kind === props.kind).toReversed()
 </script>
 
@@ -33,7 +31,7 @@ const mine = (): Schemas['TestOut'][] => props.visit.tests.filter((t) => t.kind 
           text
           size="small"
           :aria-label="`Delete the test of ${asTime(test.taken_at)}`"
-          @click="attempt(() => drop(test.id), '')"
+          @click="dropTest(test.id)"
           >Delete</el-button
         >
       </li>

@@ -43,17 +43,13 @@ const { data: preview, error } = useTestPreview(() => printer.value.id, body)
 const result = computed<Schemas['TestResult'] | null>(() =>
   body.value ? (preview.value?.result ?? null) : stored.value,
 )
-const { store, busy } = useStoreTest(() => props.visit.id)
+const { sending } = useStoreTest(() => props.visit.id, key)
 
 async function save(): Promise<void> {
-  trouble.value = ''
-  try {
-    const test = await store(key, { kind: 'repeatability', heights: typed.value })
-    draft.value = emptySeries()
-    shown.value = test.id
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  const test = await sending.submit({ test: { kind: 'repeatability', heights: typed.value } })
+  if (!test) return
+  draft.value = emptySeries()
+  shown.value = test.id
 }
 function show(id: number): void {
   shown.value = id
@@ -171,7 +167,12 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
         <TroubleNote v-if="error && body">{{ sentence(error) }}</TroubleNote>
         <TroubleNote v-if="trouble">{{ trouble }} Nothing you typed is lost.</TroubleNote>
         <div class="row">
-          <el-button type="primary" size="large" :disabled="typed.length < 3" :loading="busy" @click="save"
+          <el-button
+            type="primary"
+            size="large"
+            :disabled="typed.length < 3"
+            :loading="sending.busy"
+            @click="save"
             >Store this test</el-button
           >
           <el-button v-if="typed.length" @click="draft = emptySeries()">Begin again</el-button>

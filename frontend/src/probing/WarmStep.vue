@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useApiQuery } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
-import { useMovement } from '@/api/queries'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import SoakCurve from '@/charts/SoakCurve.vue'
@@ -69,17 +69,13 @@ const { data: preview, error } = useTestPreview(() => printer.value.id, body)
 const result = computed<Schemas['TestResult'] | null>(() =>
   body.value ? (preview.value?.result ?? null) : stored.value,
 )
-const { store, busy } = useStoreTest(() => props.visit.id)
+const { sending } = useStoreTest(() => props.visit.id, key)
 
 async function save(): Promise<void> {
-  trouble.value = ''
-  try {
-    const test = await store(key, { kind: 'soak', ...typed.value })
-    draft.value = emptySeries()
-    shown.value = test.id
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  const test = await sending.submit({ test: { kind: 'soak', ...typed.value } })
+  if (!test) return
+  draft.value = emptySeries()
+  shown.value = test.id
 }
 function show(id: number): void {
   shown.value = id
@@ -113,7 +109,14 @@ const after = ref<number | null>(null)
 const label = (s: Schemas['SurveyOut']): string =>
   `${asTime(s.taken_at)}, ${s.count} readings` +
   (s.bed_temperature === null ? '' : `, bed ${s.bed_temperature.toFixed(0)} °C`)
-const { data: movement, error: unlike } = useMovement(before, after)
+const { data: movement, error: unlike } = useApiQuery(
+  '/api/surveys/{survey_id}/movement',
+  () =>
+    before.value === null || after.value === null || before.value === after.value
+      ? null
+      : { survey_id: after.value, before: before.value },
+  { once: true },
+)
 const spots = computed(
   () =>
     movement.value?.x.map((x, i) => ({
@@ -244,7 +247,7 @@ const spots = computed(
             type="primary"
             size="large"
             :disabled="typed.heights.length < 4"
-            :loading="busy"
+            :loading="sending.busy"
             @click="save"
             >Store this warm-up</el-button
           >

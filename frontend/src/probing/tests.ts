@@ -1,12 +1,11 @@
 // Tests before measuring: half-typed ones live in the browser until they are stored; the server says what they mean.
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced, type RemovableRef } from '@vueuse/core'
-import { computed, type ComputedRef } from 'vue'
-import { sendKeyed, type Schemas } from '@/api/client'
-import { api, previewTest, useChange } from '@/api/queries'
+import type { ComputedRef, Ref } from 'vue'
+import { useApiAnswer } from '@/api/ask'
+import { takeAway, useSubmit } from '@/api/change'
+import type { Schemas } from '@/api/client'
 import { useDraft } from '@/shell/draft'
 import { newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
 
 /** What was read, of one kind of test. */
 export type TestData = Schemas['TestPreviewIn']['test']
@@ -27,32 +26,25 @@ export const useSeries = (visit: number, kind: Kind): RemovableRef<Series> =>
 /** What a test would say, asked a moment after the last change. */
 export function useTestPreview(printer: () => number, body: ComputedRef<TestData | null>) {
   const settled = refDebounced(body, 150)
-  return useQuery({
-    queryKey: ['test-preview', computed(printer), settled],
-    queryFn: () => previewTest(printer(), settled.value!),
-    enabled: computed(() => settled.value !== null),
-    placeholderData: keepPreviousData,
-    retry: false,
-    staleTime: Infinity,
-    gcTime: 60_000,
-  })
+  return useApiAnswer(
+    '/api/printers/{printer_id}/tests/preview',
+    () => (settled.value === null ? null : [{ printer_id: printer() }, { test: settled.value }]),
+    { keep: true, fixed: true, once: true },
+  )
 }
 
-/** Store a test, with an undo. */
-export function useStoreTest(visit: () => number) {
-  const add = useChange((body: Schemas['TestIn']) => api.addTest(visit(), body))
-  const remove = useChange(api.deleteTest)
-  const bringBack = useChange(api.restoreTest)
-  const drop = async (id: number): Promise<void> => {
-    await remove.mutateAsync(id)
-    tell('The test was deleted.', () => bringBack.mutateAsync(id))
-  }
-  const store = async (key: { value: string }, test: TestData): Promise<Schemas['TestOut']> => {
-    const made = await sendKeyed(key, (client_key) => add.mutateAsync({ test, client_key }))
-    tell('Stored in this visit.', () => drop(made.id))
-    return made
-  }
-  return { store, drop, busy: add.isPending }
+/** Delete a test, with an undo. */
+export const dropTest = (id: number): Promise<void> =>
+  takeAway('/api/tests/{test_id}', { test_id: id }, 'The test was deleted.')
+
+/** Store a test, with an undo; its key lies with its draft. */
+export function useStoreTest(visit: () => number, key: Ref<string>) {
+  const sending = useSubmit('post', '/api/visits/{visit_id}/tests', () => ({ visit_id: visit() }), {
+    key,
+    said: 'Stored in this visit.',
+    undo: (made) => dropTest(made.id),
+  })
+  return { sending }
 }
 
 export const newest = (visit: Schemas['VisitOut'], kind: Kind): Schemas['TestOut'] | null =>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // All pages in one list, from the side; a tap on one goes there.
 import { computed } from 'vue'
-import { useMe } from '@/api/access'
+import { useMe } from '@/api/shown'
 import { placesFor } from './places'
 import { helpOpen, menuOpen } from './shortcuts'
 import { isDark, toggleTheme } from './theme'

@@ -3,7 +3,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { sentence } from '@/api/client'
-import { useTerms } from '@/api/terms'
+import { useTerms } from '@/api/shown'
 import { fitting } from './find'
 import { useTrail } from './trail'
 import TermDrawing from '@/components/TermDrawing.vue'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The head of every page: where one can go, and where one is.
 import { computed } from 'vue'
-import { useMe } from '@/api/access'
+import { useMe } from '@/api/shown'
 import FrameIcon from './FrameIcon.vue'
 import { finding, helpOpen, menuOpen } from './shortcuts'
 import { isDark, toggleTheme } from './theme'

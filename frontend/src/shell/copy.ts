@@ -1,5 +1,5 @@
 // To the clipboard, where the browser allows it: over plain HTTP from another device it does not.
-import { tell } from './undo'
+import { tell } from '@/shell/undo'
 
 export async function copyText(text: string, otherwise: string): Promise<void> {
   try {

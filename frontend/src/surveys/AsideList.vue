@@ -1,22 +1,24 @@
 <script setup lang="ts">
 // Readings that do not belong to this bed: each can be put back, and set aside again.
 import { ref } from 'vue'
+import { call } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
-import { setAside } from '@/api/queries'
 import { tell } from '@/shell/undo'
 
 const props = defineProps<{ survey: number; readings: Schemas['AsideOut'][]; open: boolean }>()
 const emit = defineEmits<{ changed: [] }>()
 const busy = ref<number | null>(null)
 const trouble = ref('')
+const put = (place: number, aside: boolean) =>
+  call('put', '/api/surveys/{survey_id}/readings/{place}', { survey_id: props.survey, place }, { aside })
 async function change(place: number, aside: boolean): Promise<void> {
   trouble.value = ''
   busy.value = place
   try {
-    await setAside(props.survey, place, aside)
+    await put(place, aside)
     emit('changed')
     tell(aside ? 'Set aside.' : 'Put back: it counts again.', async () => {
-      await setAside(props.survey, place, !aside)
+      await put(place, !aside)
       emit('changed')
     })
   } catch (e) {

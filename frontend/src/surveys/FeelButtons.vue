@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // How a strip feels, from far to close: five large buttons for a thumb.
 import type { Schemas } from '@/api/client'
-import { useFeels } from '@/api/queries'
+import { useFeels } from '@/api/shown'
 
 type Feel = Schemas['FeelOut']['key']
 withDefaults(defineProps<{ chosen?: Feel | null; legend?: string; busy?: boolean }>(), {

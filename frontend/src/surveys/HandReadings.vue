@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // Paper, feeler gauge, dial, calipers: what the hand felt or saw at each place; the server turns it into heights.
 import { computed, ref } from 'vue'
+import { ask } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
-import { fetchPattern, useFeels } from '@/api/queries'
+import { useFeels } from '@/api/shown'
 import TestPrintPanel from '@/first_layer/TestPrintPanel.vue'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
@@ -30,7 +31,8 @@ const WAYS = [
 
 async function lay(kind: 'screws' | 'grid', columns = 3, rows = 3, inset?: number): Promise<void> {
   try {
-    const answer = await fetchPattern(printer.value.id, {
+    const answer = await ask('/api/printers/{printer_id}/pattern', {
+      printer_id: printer.value.id,
       kind,
       columns,
       rows,

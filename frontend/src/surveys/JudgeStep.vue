@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Schemas } from '@/api/client'
 import { useQueryClient } from '@tanstack/vue-query'
-import { useMap, useMinimumZone, usePlan, USUAL } from '@/api/queries'
+import { useApiQuery } from '@/api/ask'
+import type { Schemas } from '@/api/client'
+import { useMap, usePlan, USUAL } from '@/api/shown'
 import VerdictBadge from '@/charts/VerdictBadge.vue'
 import { mm } from '@/shell/format'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
@@ -24,7 +25,11 @@ const { data: plan } = usePlan(
   () => screws.value && survey.value?.verdict !== 'open',
 )
 const detail = ref(false)
-const { data: zone } = useMinimumZone(() => (detail.value ? (survey.value?.id ?? null) : null))
+const { data: zone } = useApiQuery(
+  '/api/surveys/{survey_id}/minimum-zone',
+  () => (detail.value && survey.value ? { survey_id: survey.value.id } : null),
+  { fixed: true },
+)
 const f = computed(() => data.value?.figures ?? null)
 const client = useQueryClient()
 const refresh = (): Promise<void> => client.invalidateQueries()

@@ -3,8 +3,9 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { ask } from '@/api/ask'
 import { sentence } from '@/api/client'
-import { fetchPattern, useVisit } from '@/api/queries'
+import { useVisit } from '@/api/shown'
 import WhereScrew from '@/bed/WhereScrew.vue'
 import { useAwake } from '@/shell/awake'
 import { count, parseNumber } from '@/shell/format'
@@ -23,7 +24,12 @@ watch(
   async (now) => {
     if (!now || draft.value.points.length) return
     try {
-      const answer = await fetchPattern(now.printer.id, { kind: 'screws', columns: 3, rows: 3 })
+      const answer = await ask('/api/printers/{printer_id}/pattern', {
+        printer_id: now.printer.id,
+        kind: 'screws',
+        columns: 3,
+        rows: 3,
+      })
       draft.value.points = answer.points.map(({ x, y }) => ({ x, y, text: '' }))
       draft.value.pattern = 'screws'
     } catch (e) {

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import { useRouter } from 'vue-router'
-import { ApiError, sendKeyed, sentence, type Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { send, takeAway, useSubmit } from '@/api/change'
+import type { Schemas } from '@/api/client'
+import { attempt } from '@/shell/undo'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
 import { asTime, count } from '@/shell/format'
-import { attempt, tell } from '@/shell/undo'
 import { emptyDraft, useDraft } from './draft'
 import PastedReadings from './PastedReadings.vue'
 import TypedReadings from './TypedReadings.vue'
@@ -17,13 +17,17 @@ const router = useRouter()
 // without a probe paper comes first
 const draft = useDraft(props.visit.id, props.visit.printer.probe_kind === 'none' ? 'hand' : 'typed')
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
-const trouble = ref('')
-const lines = ref<Schemas['LineProblem'][]>([])
 const last = computed(() => props.visit.rounds.at(-1) ?? null)
-const add = useChange((body: Schemas['SurveyIn']) => api.addSurvey(props.visit.id, body))
-const reopen = useChange(() => api.reopenVisit(props.visit.id))
-const bringBack = useChange(api.restoreSurvey)
-const remove = useChange(api.deleteSurvey)
+const add = useSubmit('post', '/api/visits/{visit_id}/surveys', () => ({ visit_id: props.visit.id }), {
+  key,
+  said: (made) => `${count(made.count, 'reading')} stored.`,
+  undo: (made) => takeAway('/api/surveys/{survey_id}', { survey_id: made.id }, 'The survey was deleted.'),
+})
+const again = () =>
+  attempt(
+    () => send('post', '/api/visits/{visit_id}/reopen', { visit_id: props.visit.id }),
+    'The visit is open again.',
+  )
 
 /** Take planned places over to be typed. */
 function typeThese(points: Schemas['XY'][]): void {
@@ -33,21 +37,10 @@ function typeThese(points: Schemas['XY'][]): void {
   draft.value.mode = 'typed'
 }
 async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<void> {
-  trouble.value = ''
-  lines.value = []
-  try {
-    const survey = await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
-    const { mode, pattern, hand } = draft.value
-    draft.value = { ...emptyDraft(), mode, pattern, hand: { ...hand, points: [], at: 0 } }
-    tell(`${count(survey.count, 'reading')} stored.`, async () => {
-      await remove.mutateAsync(survey.id)
-      tell('The survey was deleted.', () => bringBack.mutateAsync(survey.id))
-    })
-    await router.push(`/visits/${props.visit.id}/judge`)
-  } catch (e) {
-    trouble.value = sentence(e)
-    if (e instanceof ApiError) lines.value = e.problem.lines ?? []
-  }
+  if (!(await add.submit(body))) return
+  const { mode, pattern, hand } = draft.value
+  draft.value = { ...emptyDraft(), mode, pattern, hand: { ...hand, points: [], at: 0 } }
+  await router.push(`/visits/${props.visit.id}/judge`)
 }
 </script>
 
@@ -56,9 +49,7 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
     <h2>This visit is closed</h2>
     <p>Open it again to add readings, or begin a new visit at the printer.</p>
     <div class="row">
-      <el-button @click="attempt(() => reopen.mutateAsync(undefined), 'The visit is open again.')"
-        >Open it again</el-button
-      >
+      <el-button @click="again">Open it again</el-button>
       <RouterLink :to="`/printers/${visit.printer.id}`">To {{ visit.printer.name }}</RouterLink>
     </div>
   </section>
@@ -88,10 +79,10 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
       Bed and nozzle are hot at printing temperature: keep hands and sleeves off them. The head moves by
       itself; keep fingers out from under it.
     </CautionNote>
-    <div v-if="trouble" class="trouble stack" role="alert">
-      <p>{{ trouble }} Nothing you typed is lost.</p>
-      <ul v-if="lines.length">
-        <li v-for="line in lines.slice(0, 20)" :key="line.line">
+    <div v-if="add.trouble" class="trouble stack" role="alert">
+      <p>{{ add.trouble }} Nothing you typed is lost.</p>
+      <ul v-if="add.lines.length">
+        <li v-for="line in add.lines.slice(0, 20)" :key="line.line">
           Line {{ line.line }}: {{ line.reason }} <code>{{ line.text }}</code>
         </li>
       </ul>
@@ -100,17 +91,17 @@ async function store(body: Omit<Schemas['SurveyIn'], 'client_key'>): Promise<voi
       v-if="draft.mode === 'typed'"
       v-model="draft"
       :visit="visit"
-      :busy="add.isPending.value"
+      :busy="add.busy"
       @store="store"
     />
     <HandReadings
       v-else-if="draft.mode === 'hand'"
       v-model="draft"
       :visit="visit"
-      :busy="add.isPending.value"
+      :busy="add.busy"
       @store="store"
     />
     <ProbeSurvey v-else-if="draft.mode === 'probe'" :visit="visit" @type="typeThese" />
-    <PastedReadings v-else v-model="draft" :visit="visit" :busy="add.isPending.value" @store="store" />
+    <PastedReadings v-else v-model="draft" :visit="visit" :busy="add.busy" @store="store" />
   </div>
 </template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // Plan a survey for the probe and let the printer take it, watched touch by touch.
 import { computed, ref, watch } from 'vue'
-import { sentence, type Schemas } from '@/api/client'
-import { fetchPattern, useAdvice } from '@/api/queries'
+import { ask, useApiQuery } from '@/api/ask'
+import { type Schemas } from '@/api/client'
+import { useLatest } from '@/api/latest'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import AskDialog from '@/machine/AskDialog.vue'
@@ -20,9 +21,10 @@ const columns = ref('5')
 const rows = ref('5')
 const inset = ref('15')
 const plan = ref<Schemas['Pattern'] | null>(null)
-const trouble = ref('')
 const wanted = ref<JobWish | null>(null)
-const { data: advice } = useAdvice(() => printer.value.id)
+const { data: advice } = useApiQuery('/api/printers/{printer_id}/advice', () => ({
+  printer_id: printer.value.id,
+}))
 const { job, follow } = useVisitJob(props.visit, 'grid')
 const dismissed = ref<number | null>(null)
 // a probing whose survey was turned by, or followed by another, is over: what it showed stands on the map step
@@ -37,32 +39,23 @@ const running = computed(() => !!watched.value && !OVER.includes(watched.value.s
 
 const size = computed(() => [columns.value, rows.value, inset.value].map(parseNumber))
 // what is on the screen counts, not the answer to an earlier question that came late
-let asked = 0
-const pending = ref(false)
+const asking = useLatest()
 watch(
   size,
   async ([c, r, i]) => {
-    const mine = ++asked
-    pending.value = false
+    asking.drop()
     if (c == null || r == null || i == null) return void (plan.value = null)
-    trouble.value = ''
-    pending.value = true
-    try {
-      const made = await fetchPattern(printer.value.id, {
+    const made = await asking.run(() =>
+      ask('/api/printers/{printer_id}/pattern', {
+        printer_id: printer.value.id,
         kind: 'grid',
         columns: Math.round(c),
         rows: Math.round(r),
         inset: i,
         by_probe: hasProbe.value,
-      })
-      if (mine === asked) plan.value = made
-    } catch (e) {
-      if (mine !== asked) return
-      plan.value = null
-      trouble.value = sentence(e)
-    } finally {
-      if (mine === asked) pending.value = false
-    }
+      }),
+    )
+    if (made || asking.trouble) plan.value = made ?? null
   },
   { immediate: true },
 )
@@ -162,20 +155,20 @@ const begin = (): void => {
               : `${Math.round(plan.minutes)} min`
           }}.
         </p>
-        <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+        <TroubleNote v-if="asking.trouble">{{ asking.trouble }}</TroubleNote>
         <div class="row">
           <el-button
             v-if="printer.port && hasProbe"
             type="primary"
             size="large"
-            :disabled="!plan || pending || running"
+            :disabled="!plan || asking.busy || running"
             @click="begin"
             >Let the printer probe</el-button
           >
           <el-button
             :type="printer.port && hasProbe ? undefined : 'primary'"
             size="large"
-            :disabled="!plan || pending"
+            :disabled="!plan || asking.busy"
             @click="plan && emit('type', plan.points)"
             >Type these myself</el-button
           >

@@ -3,7 +3,7 @@
 // the bed where they were laid, and several of them show a shape together.
 import { computed, ref } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
-import { useEdges } from '@/api/levelling'
+import { useEdges } from '@/api/shown'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import LineSection from '@/bed/LineSection.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
@@ -32,7 +32,6 @@ const fresh = (what: 'plate' | 'carrier' = 'plate', direction: Way = 'x') => ({
 })
 const { kept: draft } = useDraft(`line-${props.visit.id}`, fresh())
 const key = computed({ get: () => draft.value.key, set: (value) => (draft.value.key = value) })
-const trouble = ref('')
 const shownId = ref<number | null>(null)
 function lay(way: Way): void {
   const typed = draft.value.rows.some((row) => row.gap.trim())
@@ -70,7 +69,7 @@ const stored = computed(
 const result = computed<Schemas['TestResult'] | null>(() =>
   body.value ? (preview.value?.result ?? null) : stored.value,
 )
-const { store, busy } = useStoreTest(() => props.visit.id)
+const { sending } = useStoreTest(() => props.visit.id, key)
 const { data: laid } = useEdges(
   () => props.visit.id,
   () => draft.value.what,
@@ -78,17 +77,13 @@ const { data: laid } = useEdges(
 )
 const edges = computed(() => drawn(laid.value))
 async function save(): Promise<void> {
-  trouble.value = ''
-  try {
-    const test = await store(key, body.value!)
-    // along the same way on the other surface, or the next way that tells more
-    const { what, direction } = draft.value
-    const next = laid.value?.missing.find((way) => way !== direction)
-    draft.value = next ? fresh(what, next) : fresh(what === 'plate' ? 'carrier' : 'plate', direction)
-    shownId.value = test.id
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  const test = await sending.submit({ test: body.value! })
+  if (!test) return
+  // along the same way on the other surface, or the next way that tells more
+  const { what, direction } = draft.value
+  const next = laid.value?.missing.find((way) => way !== direction)
+  draft.value = next ? fresh(what, next) : fresh(what === 'plate' ? 'carrier' : 'plate', direction)
+  shownId.value = test.id
 }
 </script>
 
@@ -185,8 +180,13 @@ async function save(): Promise<void> {
         <el-button size="small" @click="draft.rows.push({ at: '', gap: '' })">One more place</el-button>
       </p>
       <TroubleNote v-if="error && body">{{ sentence(error) }}</TroubleNote>
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
-      <el-button type="primary" size="large" native-type="submit" :disabled="!body || !!error" :loading="busy"
+      <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
+      <el-button
+        type="primary"
+        size="large"
+        native-type="submit"
+        :disabled="!body || !!error"
+        :loading="sending.busy"
         >Store this line</el-button
       >
       <CautionNote>

@@ -2,15 +2,14 @@
 // The map of a stored survey with its stages, its legend and its ways out.
 import { computed, ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
-import { api, useMap } from '@/api/queries'
+import { useEdges, useMap } from '@/api/shown'
+import { tell } from '@/shell/undo'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import { palette } from '@/bed/palette'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { savePng, saveSvg } from '@/charts/save'
-import { useEdges } from '@/api/levelling'
 import { drawn, WAYS } from './edges'
 import { figure, mm } from '@/shell/format'
-import { tell } from '@/shell/undo'
 
 type Stage = 'measured' | 'level' | 'plan'
 const props = withDefaults(
@@ -93,7 +92,7 @@ async function save(kind: 'svg' | 'png'): Promise<void> {
   const svg = map.value?.svg
   if (!svg) return
   try {
-    const readings = await api.readings(props.survey)
+    const readings = await fetch(`/api/surveys/${props.survey}/readings.json`).then((one) => one.text())
     if (kind === 'svg') saveSvg(svg, name.value, readings)
     else await savePng(svg, name.value, palette.value.ground, readings)
   } catch (e) {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
+import { ask } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
-import { fetchPattern } from '@/api/queries'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { count, figure, mm, parseNumber } from '@/shell/format'
@@ -32,7 +32,8 @@ async function choose(pattern: string): Promise<void> {
     const [columns, rows] =
       pattern === 'screws' ? [2, 2] : (pattern.split('x').map(Number) as [number, number])
     try {
-      const answer = await fetchPattern(printer.value.id, {
+      const answer = await ask('/api/printers/{printer_id}/pattern', {
+        printer_id: printer.value.id,
         kind: pattern === 'screws' ? 'screws' : 'grid',
         columns,
         rows,

@@ -1,7 +1,7 @@
 // Half-typed readings live in the browser's own storage until they are accepted.
 import type { RemovableRef } from '@vueuse/core'
-import { useDraft as useKept } from '@/shell/draft'
 import type { Schemas } from '@/api/client'
+import { useDraft as useKept } from '@/shell/draft'
 import { newKey } from '@/shell/format'
 
 export interface TypedPoint {

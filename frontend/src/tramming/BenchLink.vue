@@ -1,11 +1,13 @@
 <script setup lang="ts">
 // To the card at the bench; where levelling was begun already, go on with it.
 import { computed } from 'vue'
-import { useBench } from '@/api/tramming'
+import { useApiQuery } from '@/api/ask'
 import { count } from '@/shell/format'
 
 const props = defineProps<{ visit: number }>()
-const { data } = useBench(() => props.visit)
+const { data } = useApiQuery('/api/visits/{visit_id}/bench', () => ({ visit_id: props.visit }), {
+  once: true,
+})
 const steps = computed(() => data.value?.steps.length ?? 0)
 </script>
 

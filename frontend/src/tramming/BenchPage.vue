@@ -4,22 +4,24 @@
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { sentence, sendKeyed, type Schemas } from '@/api/client'
-import { bench as api, useBench } from '@/api/tramming'
-import { api as records, useChange, useVisit } from '@/api/queries'
+import { call, useApiQuery } from '@/api/ask'
+import { takeAway, useSending } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
+import { useVisit } from '@/api/shown'
 import KnobTurn from '@/charts/KnobTurn.vue'
 import WhereScrew from '@/bed/WhereScrew.vue'
 import { useAwake } from '@/shell/awake'
-import { count, mm, newKey, parseNumber } from '@/shell/format'
+import { count, mm, parseNumber } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
-import { tell } from '@/shell/undo'
 import FeelButtons from '@/surveys/FeelButtons.vue'
 
 const route = useRoute()
 const router = useRouter()
 const id = computed(() => Number(route.params.id))
 const { data: visit } = useVisit(id)
-const { data, error } = useBench(id)
+const { data, error } = useApiQuery('/api/visits/{visit_id}/bench', () => ({ visit_id: id.value }), {
+  once: true,
+})
 const counting = useLocalStorage('finchwort-bench-counts', false)
 // another corner than the proposed one, where the person prefers it
 const chosen = ref<number | null>(null)
@@ -36,28 +38,19 @@ const ready = useLocalStorage(`finchwort-bench-ready-${id.value}`, false)
 const begun = computed(() => ready.value || (data.value?.steps.length ?? 0) > 0)
 const VERB = { tighten: 'Tighten', loosen: 'Loosen' } as const
 
-const trouble = ref('')
-const key = ref(newKey())
-const add = useChange((body: Schemas['BenchStepIn']) => api.step(id.value, body))
-const undo = useChange(() => api.undo(id.value))
-const store = useChange((body: Schemas['BenchFinishIn']) => api.finish(id.value, body))
-const remove = useChange(records.deleteSurvey)
-const bringBack = useChange(records.restoreSurvey)
-const busy = computed(() => add.isPending.value || undo.isPending.value || store.isPending.value)
-async function attempt(change: () => Promise<unknown>): Promise<void> {
-  if (busy.value) return
-  trouble.value = ''
-  try {
-    await change()
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+const sending = useSending()
+const at = () => ({ visit_id: id.value })
+const step = async (body: Omit<Schemas['BenchStepIn'], 'client_key'>): Promise<void> => {
+  if (sending.busy) return
+  await sending.run((client_key) =>
+    call('post', '/api/visits/{visit_id}/bench', at(), { ...body, client_key }),
+  )
 }
-const step = (body: Omit<Schemas['BenchStepIn'], 'client_key'>): Promise<void> =>
-  attempt(async () => {
-    await sendKeyed(key, (client_key) => add.mutateAsync({ ...body, client_key }))
-    key.value = newKey()
-  })
+// sent twice it would take back two steps
+const undoing = useSending({ patient: false })
+const undo = async (): Promise<void> => {
+  if (!undoing.busy) await undoing.run(() => call('post', '/api/visits/{visit_id}/bench/undo', at()))
+}
 const feel = (which: Schemas['FeelOut']['key']): void =>
   void (place.value !== null && step({ what: 'feel', place: place.value, feel: which }))
 const drags = (): void => void step({ what: 'drag', place: data.value!.place! })
@@ -67,20 +60,21 @@ const lowered = ref('')
 const way = ref<1 | -1>(-1)
 function read(): void {
   const value = parseNumber(lowered.value)
-  if (value === null || value < 0) return void (trouble.value = 'Write how far in mm, like 0.06.')
+  if (value === null || value < 0) return void sending.lacks('Write how far in mm, like 0.06.')
   void step({ what: 'read', place: data.value!.places.length - 1, value: way.value * value })
   lowered.value = ''
 }
-const finish = (): Promise<void> =>
-  attempt(async () => {
-    const survey = await sendKeyed(key, (client_key) => store.mutateAsync({ client_key }))
-    ready.value = false
-    tell('Stored as a survey by paper.', async () => {
-      await remove.mutateAsync(survey.id)
-      tell('The survey was deleted.', () => bringBack.mutateAsync(survey.id))
-    })
-    await router.push(`/visits/${id.value}/judge`)
-  })
+async function finish(): Promise<void> {
+  if (sending.busy) return
+  const survey = await sending.run(
+    (client_key) => call('post', '/api/visits/{visit_id}/bench/finish', at(), { client_key }),
+    'Stored as a survey by paper.',
+    ({ id }) => takeAway('/api/surveys/{survey_id}', { survey_id: id }, 'The survey was deleted.'),
+  )
+  if (!survey) return
+  ready.value = false
+  await router.push(`/visits/${id.value}/judge`)
+}
 const leave = (): void => void router.push(`/visits/${id.value}/level`)
 onKey({ Escape: leave })
 useAwake()
@@ -118,7 +112,7 @@ const SHORT: Record<string, string> = {
       <el-button type="primary" class="large" @click="ready = true">I am ready</el-button>
     </div>
     <div v-else-if="data" class="body" aria-live="polite" :data-steps="data.steps.length">
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="sending.trouble || undoing.trouble">{{ sending.trouble || undoing.trouble }}</TroubleNote>
       <template v-if="data.ask === 'done' && chosen === null">
         <h1>{{ data.title }}</h1>
         <p class="say">{{ data.sentence }}</p>
@@ -136,7 +130,7 @@ const SHORT: Record<string, string> = {
             mm <el-button native-type="submit">That far</el-button>
           </div>
         </el-form>
-        <el-button type="primary" class="large" :loading="busy" @click="finish"
+        <el-button type="primary" class="large" :loading="sending.busy" @click="finish"
           >Store it, {{ mm(data.likely ?? 0) }}</el-button
         >
       </template>
@@ -163,10 +157,10 @@ const SHORT: Record<string, string> = {
           <b>{{ data.turn.direction }}</b> as you see it,
           {{ counting ? data.turn.bold_words : 'until the strip just drags' }}
         </p>
-        <el-button v-if="!counting" type="primary" class="large" :loading="add.isPending.value" @click="drags"
+        <el-button v-if="!counting" type="primary" class="large" :loading="sending.busy" @click="drags"
           >It just drags now</el-button
         >
-        <el-button v-else type="primary" class="large" :loading="add.isPending.value" @click="turned"
+        <el-button v-else type="primary" class="large" :loading="sending.busy" @click="turned"
           >Turned, feel again</el-button
         >
         <el-switch
@@ -183,7 +177,7 @@ const SHORT: Record<string, string> = {
             <p v-if="proposed" class="quiet">{{ data.sentence }}</p>
           </div>
         </div>
-        <FeelButtons :busy="busy" @feel="feel" />
+        <FeelButtons :busy="sending.busy" @feel="feel" />
       </template>
       <FoldPart
         v-if="data.ask !== 'done' || chosen !== null"
@@ -213,9 +207,7 @@ const SHORT: Record<string, string> = {
       </FoldPart>
     </div>
     <div v-if="data && begun" class="foot">
-      <el-button :disabled="!data.steps.length || busy" @click="attempt(() => undo.mutateAsync(undefined))"
-        >Undo the last step</el-button
-      >
+      <el-button :disabled="!data.steps.length || sending.busy" @click="undo">Undo the last step</el-button>
       <el-button v-if="data.ask === 'done' && chosen === null" @click="chosen = 0"
         >Feel a corner again</el-button
       >

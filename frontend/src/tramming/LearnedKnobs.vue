@@ -1,18 +1,19 @@
 <script setup lang="ts">
 // What the rounds taught about each knob, and beginning anew after a repair.
 import { computed, ref } from 'vue'
+import { call, useApiQuery } from '@/api/ask'
+import { changing, useSending } from '@/api/change'
 import type { Schemas } from '@/api/client'
-import { levelling, useLearned } from '@/api/levelling'
-import { useChange } from '@/api/queries'
 import KnobEffect from '@/charts/KnobEffect.vue'
 import { asDay, mm } from '@/shell/format'
-import { attempt } from '@/shell/undo'
 
 const props = defineProps<{ printer: Schemas['PrinterOut'] }>()
-const { data } = useLearned(() => props.printer.id, true)
+const { data } = useApiQuery('/api/printers/{printer_id}/learned', () => ({ printer_id: props.printer.id }))
 const note = ref('')
 const asking = ref(false)
-const change = useChange((body: Schemas['MendedIn']) => levelling.setLearned(props.printer.id, body))
+const sending = useSending({ aloud: true })
+const put = (since: string | null, note: string) =>
+  call('put', '/api/printers/{printer_id}/learned', { printer_id: props.printer.id }, { since, note })
 const doubted = computed(() => new Set([data.value?.named, ...(data.value?.suspects ?? [])]))
 const tell = (k: Schemas['KnobLearned']): string =>
   `One turn of tightening at ${k.name} moves the corners, from the front left counter-clockwise: ` +
@@ -28,16 +29,14 @@ function place(name: string): { x: number; y: number } {
   }
 }
 async function mended(): Promise<void> {
-  let before: string | null = null
-  await attempt(
-    async () => {
-      before = (await change.mutateAsync({ since: new Date().toISOString(), note: note.value })).before
-      asking.value = false
-      note.value = ''
-    },
+  const done = await sending.run(
+    () => put(new Date().toISOString(), note.value),
     'Learning begins again with the next round.',
-    () => change.mutateAsync({ since: before, note: '' }),
+    ({ before }) => changing(() => put(before, '')),
   )
+  if (!done) return
+  asking.value = false
+  note.value = ''
 }
 </script>
 
@@ -72,7 +71,7 @@ async function mended(): Promise<void> {
         placeholder="lock nut, new springs …"
       />
       <div class="row">
-        <el-button type="primary" native-type="submit" :loading="change.isPending.value"
+        <el-button type="primary" native-type="submit" :loading="sending.busy"
           >Learn again from now on</el-button
         ><el-button @click="asking = false">Cancel</el-button>
       </div>

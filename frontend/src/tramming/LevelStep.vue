@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
-import { useMap, usePlan, USUAL, type Wish } from '@/api/queries'
+import { useMap, usePlan, USUAL, type Wish } from '@/api/shown'
 import { mm } from '@/shell/format'
 import SurveyMap from '@/surveys/SurveyMap.vue'
 import WeakenedBy from '@/probing/WeakenedBy.vue'

@@ -2,7 +2,7 @@
 // How the plan is made: what stays, and which plane counts as the tilt.
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import type { Wish } from '@/api/queries'
+import type { Wish } from '@/api/shown'
 import { mm } from '@/shell/format'
 
 const props = defineProps<{ plan: Schemas['PlanOut']; x: number[]; y: number[] }>()

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { sentence, type Schemas } from '@/api/client'
-import { api, useChange, type Wish } from '@/api/queries'
+import type { Schemas } from '@/api/client'
+import type { Wish } from '@/api/shown'
 import { useDraft } from '@/shell/draft'
-import { tell } from '@/shell/undo'
 import { asPlanned, asTried, DONE, useTurned } from './turned'
 
 const props = defineProps<{
@@ -19,7 +18,6 @@ const router = useRouter()
 const done = ref(asPlanned(props.plan))
 const editing = ref(false)
 const { kept: note, clear } = useDraft(`turned-${props.survey}`, '')
-const trouble = ref('')
 watch(
   () => props.plan,
   (plan) => (done.value = asPlanned(plan)),
@@ -28,19 +26,12 @@ watch(
   () => props.tried,
   (turns) => turns && ((done.value = asTried(props.plan, turns)), (editing.value = true)),
 )
-const { save, busy } = useTurned(() => props.survey)
-const remove = useChange(api.deleteTurning)
+const { sending, save } = useTurned(() => props.survey)
 
 async function record(): Promise<void> {
-  trouble.value = ''
-  try {
-    const turning = await save(props.wish, done.value, note.value)
-    clear()
-    tell('Recorded. Now measure again.', () => remove.mutateAsync(turning.id))
-    await router.push(`/visits/${props.visit.id}/measure`)
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  if (!(await save(props.wish, done.value, note.value))) return
+  clear()
+  await router.push(`/visits/${props.visit.id}/measure`)
 }
 </script>
 
@@ -67,9 +58,14 @@ async function record(): Promise<void> {
       </div>
       <TextField id="turn-note" v-model="note" label="Note" maxlength="500" />
     </div>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
     <div class="row">
-      <el-button v-if="editing || !stay" type="primary" size="large" native-type="submit" :loading="busy"
+      <el-button
+        v-if="editing || !stay"
+        type="primary"
+        size="large"
+        native-type="submit"
+        :loading="sending.busy"
         >I did this</el-button
       >
       <el-button v-if="!editing" size="large" @click="editing = true">{{

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // Turn the knobs in thought: the bed follows, and two plans stand side by side. The server works it out.
 import { computed, reactive, ref, watch } from 'vue'
-import { sentence, type Schemas } from '@/api/client'
-import { levelling } from '@/api/levelling'
-import type { Wish } from '@/api/queries'
+import { call } from '@/api/ask'
+import { type Schemas } from '@/api/client'
+import { useFollowing } from '@/api/latest'
+import type { Wish } from '@/api/shown'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import KnobDial from '@/charts/KnobDial.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
@@ -22,7 +23,6 @@ type Seen = Schemas['WhatIfOut']
 const turns = reactive<Record<string, number>>({})
 const mine = ref<Seen | null>(null)
 const kept = ref<{ name: string; seen: Seen } | null>(null)
-const trouble = ref('')
 const planned = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.rounded])))
 const divisions = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.divisions])))
 const tightens = computed(() => {
@@ -36,27 +36,19 @@ const figures = (name: string): string => {
   const whole = Math.floor(steps / d)
   return steps % d ? `${whole ? `${whole} ` : ''}${steps % d}/${d}` : String(whole)
 }
-// one question at a time; while it is under way the newest wish waits
-let asking = false
-let again = false
-async function ask(): Promise<void> {
-  if (asking) return void (again = true)
-  asking = true
-  try {
-    do {
-      again = false
-      mine.value = await levelling.whatIf(props.survey, { ...props.wish, turns: { ...turns } })
-      trouble.value = ''
-    } while (again)
-  } catch (e) {
-    trouble.value = sentence(e)
-  } finally {
-    asking = false
-  }
-}
+const following = useFollowing(
+  () =>
+    call(
+      'post',
+      '/api/surveys/{survey_id}/what-if',
+      { survey_id: props.survey },
+      { ...props.wish, turns: { ...turns } },
+    ),
+  (answer) => (mine.value = answer),
+)
 function set(values: Record<string, number>): void {
   Object.assign(turns, values)
-  void ask()
+  void following.follow()
 }
 watch(
   () => props.plan,
@@ -117,7 +109,7 @@ const grid = computed(() => {
         <HeightLegend :relief="mine.relief" :limit="Math.max(mine.relief.limit, plan.relief.limit)" />
       </div>
     </div>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="following.trouble">{{ following.trouble }}</TroubleNote>
     <table v-if="mine" class="plain-table compare">
       <thead>
         <tr>

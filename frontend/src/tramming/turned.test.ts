@@ -1,6 +1,6 @@
+import type { Schemas } from '@/api/client'
 import assert from 'node:assert/strict'
 import { test } from 'vitest'
-import type { Schemas } from '@/api/client'
 import { asPlanned, asTried } from './turned'
 
 const plan = {

@@ -1,8 +1,7 @@
 // What was turned, as steps of the hand, ready to be changed and recorded.
-import { ref, type Ref } from 'vue'
-import { sendKeyed, type Schemas } from '@/api/client'
-import { api, useChange, type Wish } from '@/api/queries'
-import { newKey } from '@/shell/format'
+import { send, useSubmit } from '@/api/change'
+import type { Schemas } from '@/api/client'
+import type { Wish } from '@/api/shown'
 
 export interface Done {
   name: string
@@ -33,22 +32,22 @@ export const asTried = (plan: Schemas['PlanOut'], turns: Record<string, number>)
 
 export const DONE = { tighten: 'tightened', loosen: 'loosened', leave: 'not turned' } as const
 
+/** Record what was turned, with an undo. */
 export function useTurned(survey: () => number) {
-  const key: Ref<string> = ref(newKey())
-  const record = useChange((body: Schemas['TurningIn']) => api.addTurning(survey(), body))
-  const save = (wish: Wish, done: Done[], note: string): Promise<Schemas['TurningOut']> =>
-    sendKeyed(key, (client_key) =>
-      record.mutateAsync({
-        client_key,
-        ...wish,
-        note,
-        done: Object.fromEntries(
-          done.map((d) => [
-            d.name,
-            d.action === 'leave' ? 0 : ((d.action === 'tighten' ? 1 : -1) * d.steps) / d.divisions,
-          ]),
-        ),
-      }),
-    )
-  return { save, busy: record.isPending }
+  const sending = useSubmit('post', '/api/surveys/{survey_id}/turnings', () => ({ survey_id: survey() }), {
+    said: 'Recorded. Now measure again.',
+    undo: (made) => send('delete', '/api/turnings/{turning_id}', { turning_id: made.id }),
+  })
+  const save = (wish: Wish, done: Done[], note: string) =>
+    sending.submit({
+      ...wish,
+      note,
+      done: Object.fromEntries(
+        done.map((d) => [
+          d.name,
+          d.action === 'leave' ? 0 : ((d.action === 'tighten' ? 1 : -1) * d.steps) / d.divisions,
+        ]),
+      ),
+    })
+  return { sending, save }
 }

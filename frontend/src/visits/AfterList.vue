@@ -1,11 +1,9 @@
 <script setup lang="ts">
 // After something happened: what is to be done, in order.  What is recorded ticks itself off.
-import { computed, ref } from 'vue'
-import { sendKeyed, type Schemas } from '@/api/client'
-import { offsets } from '@/api/offsets'
-import { useChange } from '@/api/queries'
-import { newKey } from '@/shell/format'
-import { attempt, tell } from '@/shell/undo'
+import { computed } from 'vue'
+import { call } from '@/api/ask'
+import { send, useSending } from '@/api/change'
+import type { Schemas } from '@/api/client'
 
 const props = defineProps<{
   printer: number
@@ -15,11 +13,10 @@ const props = defineProps<{
 }>()
 type Step = Schemas['AfterStepOut']
 const first = computed(() => props.after.steps.find((step) => !step.done) ?? null)
-const ticks = ref(newKey())
-const rest = ref(newKey())
-const tick = useChange((body: Schemas['TickIn']) => offsets.tick(props.printer, body))
-const leave = useChange((body: Schemas['LeaveOutIn']) => offsets.leaveOut(props.printer, body))
-const undo = useChange(offsets.removeChange)
+const at = () => ({ printer_id: props.printer })
+const undo = (made: { id: number }) => send('delete', '/api/changes/{change_id}', { change_id: made.id })
+const ticks = useSending({ aloud: true })
+const rest = useSending({ aloud: true })
 const PLACES: Record<string, string> = {
   trust: 'trust',
   level: 'measure',
@@ -36,22 +33,24 @@ const WORDS: Record<string, string> = {
 }
 const place = (step: Step): string | null =>
   props.visit !== null && PLACES[step.name] ? `/visits/${props.visit}/${PLACES[step.name]}` : null
-const did = (step: Step): Promise<void> =>
-  attempt(async () => {
-    const made = await sendKeyed(ticks, (client_key) =>
-      tick.mutateAsync({ client_key, step: step.name, visit_id: props.visit }),
-    )
-    ticks.value = newKey()
-    tell(`Done: ${step.title}.`, () => undo.mutateAsync(made.id))
-  }, '')
-const skip = (): Promise<void> =>
-  attempt(async () => {
-    const made = await sendKeyed(rest, (client_key) =>
-      leave.mutateAsync({ client_key, visit_id: props.visit }),
-    )
-    rest.value = newKey()
-    tell('The rest is left out. What is in doubt stays so.', () => undo.mutateAsync(made.id))
-  }, '')
+const did = (step: Step) =>
+  ticks.run(
+    (client_key) =>
+      call('post', '/api/printers/{printer_id}/after', at(), {
+        client_key,
+        step: step.name,
+        visit_id: props.visit,
+      }),
+    `Done: ${step.title}.`,
+    undo,
+  )
+const skip = () =>
+  rest.run(
+    (client_key) =>
+      call('post', '/api/printers/{printer_id}/after/leave-out', at(), { client_key, visit_id: props.visit }),
+    'The rest is left out. What is in doubt stays so.',
+    undo,
+  )
 </script>
 
 <template>
@@ -79,7 +78,7 @@ const skip = (): Promise<void> =>
             <p>{{ step.how }}</p>
             <CautionNote v-if="step.caution">{{ step.caution }}</CautionNote>
             <div class="row">
-              <el-button v-if="step.by_hand" type="primary" :loading="tick.isPending.value" @click="did(step)"
+              <el-button v-if="step.by_hand" type="primary" :loading="ticks.busy" @click="did(step)"
                 >Done</el-button
               >
               <RouterLink
@@ -108,9 +107,7 @@ const skip = (): Promise<void> =>
       </li>
     </ol>
     <p>
-      <el-button text size="small" :loading="leave.isPending.value" @click="skip"
-        >Leave out the rest</el-button
-      >
+      <el-button text size="small" :loading="rest.busy" @click="skip">Leave out the rest</el-button>
     </p>
   </FoldPart>
 </template>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
+import { call } from '@/api/ask'
+import { send, takeAway, useSending } from '@/api/change'
 import type { Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { attempt } from '@/shell/undo'
 import VerdictBadge from '@/charts/VerdictBadge.vue'
 import { useDraft } from '@/shell/draft'
-import { patiently } from '@/shell/patience'
 import { spreadOf } from '@/shell/format'
-import { attempt } from '@/shell/undo'
 import RoundsTable from './RoundsTable.vue'
 import { goTo } from './steps'
 
@@ -19,30 +19,24 @@ const last = computed(() => props.visit.rounds.at(-1) ?? null)
 const first = computed(() =>
   props.visit.next && props.visit.next.name !== 'finish' ? props.visit.next : null,
 )
-const finish = useChange(async () => {
-  const closed = await api.finishVisit(props.visit.id, note.value)
-  forget()
-  return closed
-})
-const reopen = useChange(() => api.reopenVisit(props.visit.id))
-const remove = useChange(api.deleteVisit, ['visit', 'map', 'plan', 'zone'])
-const bringBack = useChange(api.restoreVisit)
-
-const close = (): Promise<void> =>
-  attempt(
-    () => patiently(() => finish.mutateAsync(undefined)),
+const reopen = () => send('post', '/api/visits/{visit_id}/reopen', { visit_id: props.visit.id })
+const finishing = useSending({ aloud: true })
+async function close(): Promise<void> {
+  const closed = await finishing.run(
+    () => call('post', '/api/visits/{visit_id}/finish', { visit_id: props.visit.id }, { note: note.value }),
     'The visit is closed and in the logbook.',
-    () => reopen.mutateAsync(undefined),
+    reopen,
   )
-const again = (): Promise<void> => attempt(() => reopen.mutateAsync(undefined), 'The visit is open again.')
+  if (closed) forget()
+}
+const again = (): Promise<void> => attempt(reopen, 'The visit is open again.')
 async function erase(): Promise<void> {
   const id = props.visit.id
   await router.push(`/printers/${props.visit.printer.id}`)
-  await attempt(
-    () => remove.mutateAsync(id),
-    'The visit was deleted.',
-    () => bringBack.mutateAsync(id),
-  )
+  await takeAway('/api/visits/{visit_id}', { visit_id: id }, 'The visit was deleted.', [
+    '/api/visits/',
+    '/api/surveys/',
+  ])
 }
 </script>
 
@@ -86,7 +80,7 @@ async function erase(): Promise<void> {
             <el-button
               :type="first ? undefined : 'primary'"
               size="large"
-              :loading="finish.isPending.value"
+              :loading="finishing.busy"
               @click="close"
               >Close this visit</el-button
             >

@@ -1,54 +1,61 @@
 <script setup lang="ts">
 // Something happened at the machine: what it was, and what lies there now.
 import { computed, ref, watch } from 'vue'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
-import { offsets, useChanges } from '@/api/offsets'
-import { api, fetchVisit, useChange } from '@/api/queries'
+import { ask, call, useApiQuery } from '@/api/ask'
+import { send, useSending } from '@/api/change'
+import type { Schemas } from '@/api/client'
+import { tell } from '@/shell/undo'
 import { useDraft } from '@/shell/draft'
 import { newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
 
 const props = defineProps<{ printer: Schemas['PrinterOut']; visit: number | null }>()
 const open = defineModel<boolean>({ required: true })
 type What = Schemas['ChangeIn']['what']
-const { data } = useChanges(() => props.printer.id)
+const { data } = useApiQuery('/api/printers/{printer_id}/changes', () => ({ printer_id: props.printer.id }))
 const what = ref<What | ''>('')
 const { kept: note, clear: clearNote } = useDraft(`happened-${props.printer.id}`, '')
 const surface = ref('')
-const trouble = ref('')
 const key = ref(newKey())
-const record = useChange((body: Schemas['ChangeIn']) => offsets.change(props.printer.id, body))
-const undo = useChange(offsets.removeChange)
-const bar = useChange((body: Schemas['VisitChange']) => api.changeVisit(props.visit!, body))
+const sending = useSending({ key })
 const surfaces = computed(() =>
   props.visit !== null && what.value === 'plate' ? props.printer.surfaces : [],
 )
 watch(open, (now) => {
   if (!now) return
-  what.value = surface.value = trouble.value = ''
+  what.value = surface.value = sending.trouble = ''
   key.value = newKey()
 })
 watch(what, () => (key.value = newKey()))
 async function write(): Promise<void> {
-  trouble.value = ''
-  if (!what.value) return void (trouble.value = 'Say what happened.')
-  try {
-    const made = await sendKeyed(key, (client_key) =>
-      record.mutateAsync({ client_key, what: what.value as What, note: note.value, visit_id: props.visit }),
-    )
-    const lies = surfaces.value.find((one) => one.name === surface.value)
-    if (lies) {
-      const now = await fetchVisit(props.visit!)
-      await bar.mutateAsync({ version: now.version, surface: lies.name, surface_kind: lies.kind })
-    }
-    open.value = false
-    clearNote()
-    tell(`Written down: ${made.words[0]!.toLowerCase()}${made.words.slice(1)}.`, () =>
-      undo.mutateAsync(made.id),
-    )
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  const happened = what.value
+  if (!happened) return void sending.lacks('Say what happened.')
+  const made = await sending.run((client_key) =>
+    call(
+      'post',
+      '/api/printers/{printer_id}/changes',
+      { printer_id: props.printer.id },
+      { client_key, what: happened, note: note.value, visit_id: props.visit },
+    ),
+  )
+  if (!made) return
+  const lies = surfaces.value.find((one) => one.name === surface.value)
+  const changed =
+    !lies ||
+    (await sending.run(async () => {
+      const at = { visit_id: props.visit! }
+      const { version } = await ask('/api/visits/{visit_id}', at)
+      return call('patch', '/api/visits/{visit_id}', at, {
+        version,
+        surface: lies.name,
+        surface_kind: lies.kind,
+      })
+    }))
+  if (!changed) return
+  open.value = false
+  clearNote()
+  tell(`Written down: ${made.words[0]!.toLowerCase()}${made.words.slice(1)}.`, () =>
+    send('delete', '/api/changes/{change_id}', { change_id: made.id }),
+  )
 }
 </script>
 
@@ -81,14 +88,9 @@ async function write(): Promise<void> {
       <p class="small quiet">
         What stands on it is marked doubtful or gone on every page, and a list says what to do now, in order.
       </p>
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+      <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
       <div class="row">
-        <el-button
-          type="primary"
-          size="large"
-          native-type="submit"
-          :disabled="!what"
-          :loading="record.isPending.value || bar.isPending.value"
+        <el-button type="primary" size="large" native-type="submit" :disabled="!what" :loading="sending.busy"
           >Write it down</el-button
         >
         <el-button size="large" @click="open = false">Cancel</el-button>

@@ -3,11 +3,12 @@ import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import { ask, call } from '@/api/ask'
+import { takeAway, useSending } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
-import { api, useChange, useWorkshop } from '@/api/queries'
+import { useWorkshop } from '@/api/shown'
 import { useDraft } from '@/shell/draft'
 import { asDay, asTime } from '@/shell/format'
-import { attempt } from '@/shell/undo'
 
 type Kind = Schemas['EntryOut']['kind']
 const KINDS: Record<Kind, string> = {
@@ -36,8 +37,9 @@ const filter = computed(() => ({
   ...(printer.value ? { printer: printer.value } : {}),
 }))
 const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
-  queryKey: ['logbook', filter],
-  queryFn: ({ pageParam }) => api.logbook({ ...filter.value, ...(pageParam ? { before: pageParam } : {}) }),
+  queryKey: ['/api/logbook', filter],
+  queryFn: ({ pageParam }) =>
+    ask('/api/logbook', { ...filter.value, ...(pageParam ? { before: pageParam } : {}) }),
   initialPageParam: null as string | null,
   getNextPageParam: (page) => page.before,
   placeholderData: keepPreviousData,
@@ -58,22 +60,14 @@ const exportLink = computed(
 
 const { kept: note, clear } = useDraft('note-logbook', '')
 const notePrinter = ref<number | ''>(printer.value)
-const add = useChange(api.addNote)
-const remove = useChange(api.deleteNote)
-const bringBack = useChange(api.restoreNote)
+const adding = useSending({ aloud: true, patient: false })
 async function write(): Promise<void> {
   if (!note.value.trim()) return
-  await attempt(async () => {
-    await add.mutateAsync({ text: note.value, printer: notePrinter.value || null })
-    clear()
-  }, 'The note is in the book.')
+  const body = { text: note.value, printer: notePrinter.value || null }
+  if (await adding.run(() => call('post', '/api/logbook', {}, body), 'The note is in the book.')) clear()
 }
 const erase = (entry: Schemas['EntryOut']): Promise<void> =>
-  attempt(
-    () => remove.mutateAsync(entry.id),
-    'The note was deleted.',
-    () => bringBack.mutateAsync(entry.id),
-  )
+  takeAway('/api/logbook/{entry_id}', { entry_id: entry.id }, 'The note was deleted.')
 const field = ref<HTMLInputElement | null>(null)
 onMounted(() => route.query.focus && field.value?.focus())
 </script>
@@ -177,9 +171,7 @@ onMounted(() => route.query.focus && field.value?.focus())
             :label="`About ${card.printer.name}`"
           />
         </ChoiceField>
-        <el-button type="primary" native-type="submit" :loading="add.isPending.value"
-          >Put it in the book</el-button
-        >
+        <el-button type="primary" native-type="submit" :loading="adding.busy">Put it in the book</el-button>
       </el-form>
     </div>
   </div>

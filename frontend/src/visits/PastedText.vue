@@ -4,20 +4,19 @@
 import { useEventListener } from '@vueuse/core'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { sendKeyed, sentence, type Schemas } from '@/api/client'
-import { api, useChange } from '@/api/queries'
+import { call } from '@/api/ask'
+import { send, useSending } from '@/api/change'
+import { sentence, type Schemas } from '@/api/client'
+import { tell } from '@/shell/undo'
 import { takeStates, useSwitchDraft } from '@/probing/switchDraft'
 import { useDraft as useReadings } from '@/surveys/draft'
 import { useDraft } from '@/shell/draft'
-import { newKey } from '@/shell/format'
-import { tell } from '@/shell/undo'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 type Find = Schemas['FindOut']
 const router = useRouter()
 const text = ref('')
 const finds = ref<Find[]>([])
-const trouble = ref('')
 const switches = useSwitchDraft(props.visit.id)
 const readings = useReadings(props.visit.id, props.visit.printer.probe_kind === 'none' ? 'hand' : 'typed')
 const { kept: row } = useDraft(`beam-row-${props.visit.id}`, '')
@@ -25,14 +24,21 @@ const LONG = 60
 
 /** Say what a text tells; of readings only when they were not pasted where they belong. */
 async function sort(copied: string, elsewhere: boolean): Promise<void> {
-  trouble.value = ''
+  sending.trouble = ''
   text.value = copied
   try {
-    const found = (await api.sortPasted(props.visit.id, copied.slice(0, 200_000))).finds
+    const found = (
+      await call(
+        'post',
+        '/api/visits/{visit_id}/pasted',
+        { visit_id: props.visit.id },
+        { text: copied.slice(0, 200_000) },
+      )
+    ).finds
     finds.value = elsewhere ? found : found.filter((one) => one.kind !== 'readings')
     if (elsewhere && !found.length) tell('Nothing of a bed or a machine was found in what you pasted.')
   } catch (e) {
-    if (elsewhere) trouble.value = sentence(e)
+    if (elsewhere) sending.lacks(sentence(e))
   }
 }
 defineExpose({ sort })
@@ -54,10 +60,7 @@ useEventListener(
   { capture: true },
 )
 
-const add = useChange((body: Schemas['TestIn']) => api.addTest(props.visit.id, body))
-const remove = useChange(api.deleteTest)
-const told = useChange((body: Schemas['ToldIn']) => api.keepTold(props.visit.printer.id, body))
-const key = ref(newKey())
+const sending = useSending()
 const WORDS = {
   readings: 'To the readings',
   repeatability: 'Store this test',
@@ -69,30 +72,35 @@ function done(find: Find): void {
   finds.value = finds.value.filter((one) => one !== find)
 }
 async function take(find: Find): Promise<void> {
-  trouble.value = ''
-  try {
-    if (find.kind === 'repeatability') {
-      const data = find.heights.length ? { heights: find.heights } : { summary: find.summary }
-      const made = await sendKeyed(key, (client_key) =>
-        add.mutateAsync({ client_key, test: { kind: 'repeatability', ...data } }),
-      )
-      key.value = newKey()
-      tell('Stored in this visit.', () => remove.mutateAsync(made.id))
-    } else if (find.kind === 'settings') {
-      await sendKeyed(key, (client_key) =>
-        told.mutateAsync({ client_key, text: text.value.slice(0, 200_000) }),
-      )
-      key.value = newKey()
-      tell('Kept. What is not as the book has it is in the logbook.')
-    } else if (find.kind === 'switches') takeStates(switches.value, find.switches)
-    else if (find.kind === 'row' && find.step === 'sound') row.value = find.heights.join(' ')
-    else if (find.kind === 'readings')
-      Object.assign(readings.value, { mode: 'pasted', text: text.value, file: null, source: 'pasted' })
-    done(find)
-    if (find.step) await router.push(`/visits/${props.visit.id}/${find.step}`)
-  } catch (e) {
-    trouble.value = sentence(e)
-  }
+  sending.trouble = ''
+  if (find.kind === 'repeatability') {
+    const data = find.heights.length ? { heights: find.heights } : { summary: find.summary }
+    const test = { kind: 'repeatability', ...data } as const
+    const made = await sending.run(
+      (client_key) =>
+        call('post', '/api/visits/{visit_id}/tests', { visit_id: props.visit.id }, { client_key, test }),
+      'Stored in this visit.',
+      ({ id }) => send('delete', '/api/tests/{test_id}', { test_id: id }),
+    )
+    if (!made) return
+  } else if (find.kind === 'settings') {
+    const made = await sending.run(
+      (client_key) =>
+        call(
+          'post',
+          '/api/printers/{printer_id}/told',
+          { printer_id: props.visit.printer.id },
+          { client_key, text: text.value.slice(0, 200_000) },
+        ),
+      'Kept. What is not as the book has it is in the logbook.',
+    )
+    if (!made) return
+  } else if (find.kind === 'switches') takeStates(switches.value, find.switches)
+  else if (find.kind === 'row' && find.step === 'sound') row.value = find.heights.join(' ')
+  else if (find.kind === 'readings')
+    Object.assign(readings.value, { mode: 'pasted', text: text.value, file: null, source: 'pasted' })
+  done(find)
+  if (find.step) await router.push(`/visits/${props.visit.id}/${find.step}`)
 }
 const usable = (find: Find): boolean =>
   find.kind !== 'repeatability' || find.heights.length > 0 || find.summary !== null
@@ -100,16 +108,16 @@ const usable = (find: Find): boolean =>
 
 <template>
   <section
-    v-if="finds.length || trouble"
+    v-if="finds.length || sending.trouble"
     class="sheet stack found"
     aria-label="What you pasted"
     aria-live="polite"
   >
     <div class="row spread">
       <h3>What you pasted tells</h3>
-      <el-button text size="small" @click="((finds = []), (trouble = ''))">Never mind</el-button>
+      <el-button text size="small" @click="((finds = []), (sending.trouble = ''))">Never mind</el-button>
     </div>
-    <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
+    <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
     <div v-for="find in finds" :key="find.title" class="stack one">
       <p>
         <b>{{ find.title }}.</b> {{ find.sentence }}

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { watchEffect } from 'vue'
-import { useMap } from '@/api/queries'
 import type { Schemas } from '@/api/client'
+import { useMap } from '@/api/shown'
 import ReliefMap from '@/bed/ReliefMap.vue'
 
 const props = defineProps<{ survey: number; screws: Schemas['ScrewOut'][]; label: string; limit: number }>()

@@ -1,12 +1,10 @@
 <script setup lang="ts">
 import { computed, reactive } from 'vue'
+import { takeAway } from '@/api/change'
 import type { Schemas } from '@/api/client'
-import { levelling } from '@/api/levelling'
-import { api, useChange } from '@/api/queries'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import VerdictBadge from '@/charts/VerdictBadge.vue'
 import { asTime, count, mm, spreadOf } from '@/shell/format'
-import { attempt } from '@/shell/undo'
 import { DONE } from '@/tramming/turned'
 import RoundRelief from './RoundRelief.vue'
 
@@ -21,30 +19,12 @@ const steepest = computed(
       .filter((r) => !!r)
       .toSorted((a, b) => b.limit - a.limit)[0] ?? null,
 )
-const removeTurning = useChange(api.deleteTurning)
-const returnTurning = useChange(api.restoreTurning)
-const removeSurvey = useChange(api.deleteSurvey, ['map', 'plan', 'zone'])
-const returnSurvey = useChange(api.restoreSurvey)
 const takeBack = (id: number): Promise<void> =>
-  attempt(
-    () => removeTurning.mutateAsync(id),
-    'The turning was taken back from the records.',
-    () => returnTurning.mutateAsync(id),
-  )
-const removeAdjustment = useChange(levelling.deleteAdjustment)
-const returnAdjustment = useChange(levelling.restoreAdjustment)
-const takeAway = (id: number): Promise<void> =>
-  attempt(
-    () => removeAdjustment.mutateAsync(id),
-    'Taken back from the records.',
-    () => returnAdjustment.mutateAsync(id),
-  )
+  takeAway('/api/turnings/{turning_id}', { turning_id: id }, 'The turning was taken back from the records.')
+const takeOff = (id: number): Promise<void> =>
+  takeAway('/api/adjustments/{adjustment_id}', { adjustment_id: id }, 'Taken back from the records.')
 const dropSurvey = (id: number): Promise<void> =>
-  attempt(
-    () => removeSurvey.mutateAsync(id),
-    'The survey was deleted.',
-    () => returnSurvey.mutateAsync(id),
-  )
+  takeAway('/api/surveys/{survey_id}', { survey_id: id }, 'The survey was deleted.', ['/api/surveys/'])
 const BAD = ['slack', 'reversed', 'unexplained', 'worse']
 </script>
 
@@ -115,7 +95,7 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
           <el-button
             v-if="!visit.ended_at && i === visit.rounds.length - 1"
             size="small"
-            @click="takeAway(a.id)"
+            @click="takeOff(a.id)"
             >Take this back</el-button
           >
         </div>

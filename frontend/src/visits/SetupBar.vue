@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
-import { ApiError, sentence, type Schemas } from '@/api/client'
-import { api, fetchSuit, fetchVisit, useChange, useKnowledge } from '@/api/queries'
+import { ask, call } from '@/api/ask'
+import { useSending } from '@/api/change'
+import type { Schemas } from '@/api/client'
+import { useLatest } from '@/api/latest'
+import { useKnowledge } from '@/api/shown'
 import { mm, parseNumber } from '@/shell/format'
-import { patiently } from '@/shell/patience'
-import { tell } from '@/shell/undo'
 
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const open = ref(false)
@@ -12,7 +13,6 @@ const form = reactive({ surface: '', surface_kind: '', material: '', bed: '', no
 const trouble = ref('')
 const version = ref(0)
 const theirs = ref<Schemas['VisitOut'] | null>(null)
-const change = useChange((body: Schemas['VisitChange']) => api.changeVisit(props.visit.id, body))
 const degrees = (value: number | null): string => (value === null ? '–' : `${value} °C`)
 const said = (v: Schemas['VisitOut']): string =>
   [
@@ -86,32 +86,26 @@ const materials = computed(() => {
   ]
 })
 const suit = ref<Schemas['SuitOut'] | null>(null)
-const asked = ref(0)
-/** Ask what the table says; temperatures follow the choice, unless they were just typed. */
-async function consult(follow: boolean): Promise<void> {
-  const mine = ++asked.value
-  const pair = { surface: form.surface_kind, material: form.material }
-  try {
-    let found = await fetchSuit({
-      ...pair,
+const asking = useLatest()
+const suits = () =>
+  asking.run(() =>
+    ask('/api/suit', {
+      surface: form.surface_kind,
+      material: form.material,
       bed: parseNumber(form.bed) ?? undefined,
       nozzle: parseNumber(form.nozzle) ?? undefined,
-    })
-    if (mine !== asked.value) return
-    if (follow && (found.bed !== null || found.nozzle !== null)) {
-      if (found.bed !== null) form.bed = String(found.bed)
-      if (found.nozzle !== null) form.nozzle = String(found.nozzle)
-      found = await fetchSuit({
-        ...pair,
-        bed: parseNumber(form.bed) ?? undefined,
-        nozzle: parseNumber(form.nozzle) ?? undefined,
-      })
-      if (mine !== asked.value) return
-    }
-    suit.value = found
-  } catch {
-    suit.value = null // the setup can be saved without the table
+    }),
+  )
+/** Ask what the table says; temperatures follow the choice, unless they were just typed. */
+async function consult(follow: boolean): Promise<void> {
+  let found = await suits()
+  if (found && follow && (found.bed !== null || found.nozzle !== null)) {
+    if (found.bed !== null) form.bed = String(found.bed)
+    if (found.nozzle !== null) form.nozzle = String(found.nozzle)
+    found = await suits()
   }
+  // the set-up can be saved without the table
+  if (found || asking.trouble) suit.value = found ?? null
 }
 watch(
   () => [form.surface_kind, form.material],
@@ -132,6 +126,7 @@ function edit(): void {
   open.value = true
   void consult(false)
 }
+const sending = useSending()
 async function save(): Promise<void> {
   trouble.value = ''
   const number = (text: string): number | null | undefined =>
@@ -141,24 +136,23 @@ async function save(): Promise<void> {
     trouble.value = 'Temperatures and the first layer must be numbers.'
     return
   }
-  try {
-    await patiently(() =>
-      change.mutateAsync({
-        version: version.value,
-        surface: form.surface,
-        surface_kind: form.surface_kind,
-        material: form.material,
-        bed_temperature: bed,
-        nozzle_temperature: nozzle,
-        first_layer: layer,
-      }),
-    )
-    open.value = false
-    tell('Saved. The judgements follow it.')
-  } catch (e) {
-    if (e instanceof ApiError && e.stale) theirs.value = await fetchVisit(props.visit.id)
-    else trouble.value = sentence(e)
+  const at = { visit_id: props.visit.id }
+  const body = {
+    version: version.value,
+    surface: form.surface,
+    surface_kind: form.surface_kind,
+    material: form.material,
+    bed_temperature: bed,
+    nozzle_temperature: nozzle,
+    first_layer: layer,
   }
+  const saved = await sending.run(
+    () => call('patch', '/api/visits/{visit_id}', at, body),
+    'Saved. The judgements follow it.',
+  )
+  if (saved) open.value = false
+  else if (sending.stale) theirs.value = await ask('/api/visits/{visit_id}', at)
+  else trouble.value = sending.trouble
 }
 function useTheirs(): void {
   take(theirs.value!)
@@ -242,7 +236,7 @@ async function keepMine(): Promise<void> {
         <p class="small quiet">Measure at printing temperature: a metal plate moves as it heats.</p>
         <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
         <div class="row">
-          <el-button type="primary" native-type="submit" :loading="change.isPending.value">Save</el-button
+          <el-button type="primary" native-type="submit" :loading="sending.busy">Save</el-button
           ><el-button @click="open = false">Cancel</el-button>
         </div>
       </el-form>

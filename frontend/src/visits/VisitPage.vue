@@ -2,7 +2,7 @@
 import { computed, provide, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { sentence } from '@/api/client'
-import { useVisit } from '@/api/queries'
+import { useVisit } from '@/api/shown'
 import { later } from '@/components/later'
 import { asDay } from '@/shell/format'
 import type { StepName } from '@/shell/router'
