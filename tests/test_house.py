@@ -111,6 +111,38 @@ class HouseTest(unittest.TestCase):
             folders - {"api", "bed", "charts", "components", "shell"}, {"access", *AREAS[1:]}
         )
 
+    def test_no_two_modules_of_the_screens_need_each_other(self):
+        source = ROOT / "frontend" / "src"
+        needs: dict[Path, set[Path]] = {}
+        for file in source.rglob("*"):
+            if file.suffix not in {".ts", ".vue"} or file.name.endswith(".d.ts"):
+                continue
+            # types alone are gone when it runs
+            for name in re.findall(r"^import (?!type\b)[^;]*?'([^']+)'$", file.read_text("utf-8"), re.M):
+                base = source / name[2:] if name.startswith("@/") else (file.parent / name).resolve()
+                for found in (base, base.with_name(f"{base.name}.ts")):
+                    if found.is_file():
+                        needs.setdefault(file, set()).add(found)
+        self.assertGreater(len(needs), 100)
+        try:
+            tuple(TopologicalSorter(needs).static_order())
+        except CycleError as error:
+            self.fail(" → ".join(str(one.relative_to(source)) for one in error.args[1]))
+
+    def test_the_screens_ask_by_the_routes_of_the_api(self):
+        source = ROOT / "frontend" / "src"
+        by_hand = {
+            str(file.relative_to(source))
+            for file in source.rglob("*")
+            if file.suffix in {".ts", ".vue"}
+            and re.search(r"\bfetch\(|\bhttp\.|useMutation\(", file.read_text("utf-8"))
+        }
+        # what is no JSON, or must not go through the kept answers: health, news, readings to lie in a picture
+        self.assertEqual(
+            by_hand,
+            {"api/ask.ts", "api/client.ts", "shell/follow.ts", "shell/patience.ts", "surveys/SurveyMap.vue"},
+        )
+
     def test_others_take_an_area_by_its_public_names(self):
         for path in SOURCE.rglob("*.py"):
             here = path.relative_to(SOURCE).parts

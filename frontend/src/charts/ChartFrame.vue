@@ -49,7 +49,7 @@ const opened = ref(false)
 
 <template>
   <figure class="frame">
-    <div ref="paper" role="img" :aria-label="says" :style="{ height: `${height}px` }">
+    <div ref="paper" class="paper" role="img" :aria-label="says" :style="{ height: `${height}px` }">
       <component :is="EChart" v-if="seen" ref="chart" :option="drawn" />
     </div>
     <figcaption class="row small no-print">
@@ -85,5 +85,10 @@ const opened = ref(false)
 .frame {
   margin: 0;
   min-width: 0;
+}
+/* as wide as its room, also when that becomes narrower */
+.paper {
+  contain: inline-size;
+  overflow: hidden;
 }
 </style>

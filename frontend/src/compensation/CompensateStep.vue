@@ -10,9 +10,8 @@ import { useMap } from '@/api/shown'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { asDay, figure, mm, parseNumber, query } from '@/shell/format'
-import TestPrintPanel from '@/first_layer/TestPrintPanel.vue'
-import { copyText } from '@/shell/copy'
 import RoundChoice from '@/visits/RoundChoice.vue'
+import MeshForMachine from './MeshForMachine.vue'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
 defineEmits<{ round: [index: number] }>()
@@ -75,7 +74,7 @@ const spots = computed(() => {
     text: figure(h - (relief.value?.datum ?? 0), true),
   }))
 })
-const link = (form: string): string => `/api/surveys/${survey.value?.id}/mesh.${form}?${query(wish.value)}`
+const files = computed(() => `/api/surveys/${survey.value?.id}/mesh.FORM?${query(wish.value)}`)
 const keeping = useSubmit(
   'post',
   '/api/surveys/{survey_id}/adjustments',
@@ -86,7 +85,6 @@ const keeping = useSubmit(
   },
 )
 const stored = () => keeping.submit({ adjustment: { kind: 'mesh', ...wish.value } })
-const copy = (text: string): Promise<void> => copyText(text, 'Use the download instead.')
 </script>
 
 <template>
@@ -191,29 +189,7 @@ const copy = (text: string): Promise<void> => copyText(text, 'Use the download i
             >This mesh is in the machine</el-button
           >
         </section>
-        <section v-if="!data.mean" class="sheet stack" aria-label="For the machine">
-          <h3>After homing, in this order</h3>
-          <ol class="small">
-            <li v-for="one in data.order" :key="one">{{ one }}</li>
-          </ol>
-          <div class="row small">
-            <a :href="link('txt')" download>Table as text</a>
-            <button type="button" class="plainly" @click="copy(data.table)">Copy table</button>
-            <template v-if="data.kind === 'mesh'"
-              ><a :href="link('gcode')" download>Commands</a
-              ><button type="button" class="plainly" @click="copy(data.commands)">
-                Copy commands
-              </button></template
-            >
-          </div>
-          <FoldPart v-if="data.kind === 'mesh'" title="Show the commands">
-            <pre tabindex="0" aria-label="Commands">{{ data.commands }}</pre>
-          </FoldPart>
-          <TestPrintPanel v-if="data.kind !== 'none'" :visit="visit" kind="mesh_walk" />
-          <CautionNote>
-            Homing and moving with a new mesh: hand on the power switch, and look under the nozzle.
-          </CautionNote>
-        </section>
+        <MeshForMachine v-if="!data.mean" :data="data" :visit="visit" :files="files" />
       </div>
     </div>
   </div>
@@ -235,26 +211,8 @@ const copy = (text: string): Promise<void> => copyText(text, 'Use the download i
   color: var(--good);
   font-weight: 600;
 }
-.plainly {
-  font: inherit;
-  color: var(--accent);
-  text-decoration: underline;
-  border: 0;
-  background: none;
-  padding: 4px;
-  cursor: pointer;
-}
-ol,
 ul {
   margin: 0;
   padding-left: 20px;
-}
-pre {
-  max-height: 260px;
-  overflow: auto;
-  font-size: 0.82rem;
-  background: var(--sheet-2);
-  padding: 8px;
-  border-radius: var(--round);
 }
 </style>

@@ -5,7 +5,9 @@ import { useRoute, useRouter } from 'vue-router'
 import { call, useApiQuery } from '@/api/ask'
 import { send, takeAway, useSending } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
-import { asDay, asTime } from '@/shell/format'
+import { asDay } from '@/shell/format'
+import CaseEvents from './CaseEvents.vue'
+import CaseStep from './CaseStep.vue'
 import CausesPanel from './CausesPanel.vue'
 import ScrapeAlarm from './ScrapeAlarm.vue'
 import SignList from './SignList.vue'
@@ -19,14 +21,7 @@ const { data: causes } = useApiQuery('/api/causes', {}, { fixed: true })
 const note = ref('')
 const closing = ref(false)
 const cause = ref('')
-const other = ref<string | null>(null)
-const offer = computed(
-  () => data.value?.proposals.find((p) => p.key === other.value) ?? data.value?.proposals[0] ?? null,
-)
-const looking = ref(false)
-const remedy = computed(() =>
-  data.value?.next === 'remedy' && !looking.value ? data.value.ranked[0]! : null,
-)
+const step = ref<InstanceType<typeof CaseStep> | null>(null)
 const answers = computed(() =>
   Object.fromEntries(data.value?.groups.flatMap((g) => g.signs.map((s) => [s.key, s.answer] as const)) ?? []),
 )
@@ -38,16 +33,14 @@ const answer = (sign: string, value: Schemas['SignOut']['answer']) =>
   sending.run((client_key) =>
     call('post', '/api/cases/{case_id}/signs', at(), { client_key, sign, answer: value }),
   )
-async function came(outcome: string): Promise<void> {
-  const body = { check: offer.value!.key, outcome, note: '' }
+async function came(check: string, outcome: string): Promise<void> {
+  const body = { check, outcome, note: '' }
   const made = await sending.run(
     (client_key) => call('post', '/api/cases/{case_id}/checks', at(), { client_key, ...body }),
     'Noted.',
     takeBack,
   )
-  if (!made) return
-  other.value = null
-  looking.value = false
+  if (made) step.value?.seen()
 }
 const begin = (which: string, others: string[]) =>
   sending.run(
@@ -82,37 +75,11 @@ async function close(): Promise<void> {
 }
 const reopen = () =>
   sending.run((client_key) => call('post', '/api/cases/{case_id}/reopen', at(), { client_key }))
-const drop = (event: number) => takeAway('/api/case-events/{event_id}', { event_id: event }, 'Taken back.')
 async function removeCase(): Promise<void> {
   const one = id.value
   await router.push('/cases')
   await takeAway('/api/cases/{case_id}', { case_id: one }, 'The case was deleted.')
 }
-const percent = (p: number): string => `${Math.round(100 * p)} %`
-// a page of its own, or a step of the visit the case belongs to
-const ALONE = ['table', 'part', 'extrusion']
-const NAMES: Record<string, string> = {
-  table: 'Surfaces and materials',
-  part: 'Check the part',
-  extrusion: 'Extrusion sums',
-  offset: 'Z offset',
-  measure: 'Measure',
-  trust: 'Trust',
-  warm: 'Warm up',
-  sound: 'Sound',
-  level: 'Level',
-  looks: 'Corner by corner',
-  compensate: 'Mesh',
-}
-const link = (page: string): string =>
-  !page
-    ? ''
-    : ALONE.includes(page)
-      ? `/${page}`
-      : data.value?.visit_id
-        ? `/visits/${data.value.visit_id}/${page}`
-        : ''
-const RISK = { 1: 'only looks', 2: 'tries something', 3: 'takes apart' } as Record<number, string>
 const strip = computed(() => {
   const s = data.value?.strip ?? {}
   return [
@@ -169,87 +136,14 @@ useTrail(() => [
         </section>
       </div>
       <div class="stack">
-        <section v-if="data.under_way" class="sheet stack now" aria-label="Under way">
-          <h2>
-            You are trying:
-            {{
-              data.under_way.wanted.what
-                ? `${data.under_way.wanted.what.toLowerCase()} ${data.under_way.wanted.after}`
-                : data.under_way.name.toLowerCase()
-            }}
-          </h2>
-          <p><b>Leave as it is:</b> {{ data.under_way.keep || 'everything else.' }}</p>
-          <p><b>If this is it:</b> {{ data.under_way.wanted.prediction }}</p>
-          <CautionNote v-if="data.under_way.others.length">
-            Changed with it: {{ data.under_way.others.join(', ') }}. If it gets better, nobody can say which
-            one did it.
-          </CautionNote>
-          <CautionNote v-if="data.under_way.caution">{{ data.under_way.caution }}</CautionNote>
-          <div class="row">
-            <el-button type="primary" size="large" @click="ended(true)">It is better</el-button
-            ><el-button size="large" @click="ended(false)">No better</el-button>
-          </div>
-        </section>
-        <section v-else-if="remedy && !data.closed" class="sheet stack now" aria-label="Next step">
-          <div class="row spread">
-            <h2>Next: try the remedy</h2>
-            <span class="quiet small">{{ remedy.minutes }} min</span>
-          </div>
-          <p class="say">{{ remedy.remedy }}</p>
-          <p v-if="remedy.wanted.what">
-            <b>{{ remedy.wanted.what }}:</b> {{ remedy.wanted.before ? `${remedy.wanted.before} → ` : ''
-            }}{{ remedy.wanted.after }}
-          </p>
-          <p><b>Leave as it is:</b> {{ remedy.keep || 'everything else.' }}</p>
-          <p v-if="link(remedy.page)">
-            <RouterLink :to="link(remedy.page)">{{ NAMES[remedy.page] }}</RouterLink>
-          </p>
-          <CautionNote v-if="remedy.caution">{{ remedy.caution }}</CautionNote>
-          <div class="row">
-            <el-button type="primary" size="large" :loading="sending.busy" @click="begin(remedy.key, [])"
-              >I try this</el-button
-            ><el-button v-if="data.proposals.length" size="large" @click="looking = true"
-              >Look further first</el-button
-            >
-          </div>
-        </section>
-        <section v-else-if="offer && !data.closed" class="sheet stack now" aria-label="Next check">
-          <div class="row spread">
-            <h2>Next: {{ offer.title.charAt(0).toLowerCase() + offer.title.slice(1) }}</h2>
-            <span class="quiet small">{{ offer.minutes }} min · {{ RISK[offer.risk] }}</span>
-          </div>
-          <p class="say">{{ offer.how }}</p>
-          <p v-if="link(offer.page)">
-            <RouterLink :to="link(offer.page)">{{ NAMES[offer.page] }}</RouterLink>
-          </p>
-          <CautionNote v-if="offer.caution">{{ offer.caution }}</CautionNote>
-          <div class="outcomes">
-            <button
-              v-for="m in offer.meanings"
-              :key="m.key"
-              type="button"
-              class="outcome"
-              @click="came(m.key)"
-            >
-              <b>{{ m.words.charAt(0).toUpperCase() + m.words.slice(1) }}</b><span class="quiet small"
-                >then {{ m.cause.toLowerCase() }}: {{ percent(m.then) }}</span
-              >
-            </button>
-          </div>
-          <p class="quiet small">{{ offer.why }}</p>
-          <FoldPart v-if="data.proposals.length > 1" title="Do another one" class="small">
-            <div class="row">
-              <el-button
-                v-for="p in data.proposals"
-                :key="p.key"
-                size="small"
-                :disabled="p.key === offer.key"
-                @click="other = p.key"
-                >{{ p.title }} ({{ p.minutes }} min)</el-button
-              >
-            </div>
-          </FoldPart>
-        </section>
+        <CaseStep
+          ref="step"
+          :found="data"
+          :busy="sending.busy"
+          @ended="ended"
+          @begin="begin($event, [])"
+          @came="came"
+        />
         <section v-if="closing && !data.closed" class="sheet stack" aria-label="Close the case">
           <h2>What was it?</h2>
           <ChoiceField v-model="cause" label="Cause" unnamed>
@@ -277,26 +171,7 @@ useTrail(() => [
       <h2>What was seen</h2>
       <SignList :groups="data.groups" :answers="answers" :locked="data.closed !== null" @answer="answer" />
     </section>
-    <section class="sheet stack" aria-label="What happened">
-      <h2>What happened</h2>
-      <p v-if="!data.events.length" class="quiet">Nothing yet.</p>
-      <ol class="plain-list">
-        <li v-for="e in data.events" :key="e.id" class="row spread">
-          <span
-            ><span class="quiet small">{{ asDay(e.at) }}, {{ asTime(e.at) }}</span> {{ e.words
-            }}<span v-if="e.note" class="quiet">: {{ e.note }}</span></span
-          ><el-button
-            v-if="!data.closed"
-            text
-            size="small"
-            :aria-label="`Take back: ${e.words}`"
-            @click="drop(e.id)"
-            >Take back</el-button
-          >
-        </li>
-      </ol>
-      <p><el-button text size="small" @click="removeCase">Delete this case</el-button></p>
-    </section>
+    <CaseEvents :found="data" @remove="removeCase" />
   </div>
   <WaitBox v-else says="Opening the case …" kind="page" />
 </template>
@@ -312,34 +187,8 @@ useTrail(() => [
     order: -1;
   }
 }
-.now {
-  border-left: 4px solid var(--accent);
-}
 .say {
   font-size: 1.12rem;
-}
-.outcomes {
-  display: grid;
-  gap: 8px;
-}
-.outcome {
-  font: inherit;
-  text-align: left;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 12px;
-  justify-content: space-between;
-  align-items: center;
-  min-height: 50px;
-  padding: 8px 14px;
-  color: var(--ink);
-  background: var(--sheet-2);
-  border: 1px solid var(--line-2);
-  border-radius: var(--round);
-  cursor: pointer;
-}
-.outcome:hover {
-  border-color: var(--accent);
 }
 .plain-list {
   list-style: none;

@@ -7,10 +7,10 @@ import { send, useSubmit } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
 import { useVisit } from '@/api/shown'
 import BeadSection from '@/charts/BeadSection.vue'
-import KnobTurn from '@/charts/KnobTurn.vue'
 import { useAwake } from '@/shell/awake'
 import { useDraft } from '@/shell/draft'
 import { onKey } from '@/shell/shortcuts'
+import LookAnswer from './LookAnswer.vue'
 
 type Place = Schemas['LookPlaceOut']['place']
 type Step = NonNullable<Schemas['LookPlaceOut']['step']>
@@ -41,7 +41,6 @@ const WORDS: Record<Step, string> = {
   too_close: 'too close',
   far_too_close: 'far too close',
 }
-const VERB = { tighten: 'Tighten', loosen: 'Loosen' } as const
 const count = computed(() => Object.keys(looks.value).length)
 function tap(step: Step): void {
   looks.value = { ...looks.value, [at.value]: step }
@@ -84,53 +83,13 @@ useAwake()
     <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <div v-else-if="data" class="body" aria-live="polite">
       <TroubleNote v-if="add.trouble || turned.trouble">{{ add.trouble || turned.trouble }}</TroubleNote>
-      <section v-if="data.what !== 'look' && !count" class="answer" aria-label="What follows">
-        <template v-if="data.turn">
-          <div class="turn">
-            <div class="knob">
-              <KnobTurn
-                :turns="data.turn.turns"
-                :direction="data.turn.direction"
-                :figures="data.turn.figures"
-                :leave="false"
-                :label="data.sentence"
-              />
-            </div>
-            <div>
-              <h1>{{ VERB[data.turn.action] }} {{ data.turn.name }}</h1>
-              <p>
-                <b>{{ data.turn.direction }}</b> as you see it, {{ data.turn.words }}
-              </p>
-            </div>
-          </div>
-          <p>{{ data.sentence }}</p>
-          <CautionNote>
-            Fingers under a moving bed: reach the knob only where nothing can pinch you, and only while you
-            see the head.
-          </CautionNote>
-          <el-button type="primary" class="large" :loading="turned.busy" @click="didTurn"
-            >I turned it</el-button
-          >
-        </template>
-        <template v-else>
-          <h1>
-            {{
-              data.what === 'leave'
-                ? 'Leave it'
-                : data.what === 'trim'
-                  ? `Trim ${data.closer > 0 ? 'closer' : 'farther'}`
-                  : 'No knob for that'
-            }}
-          </h1>
-          <p>{{ data.sentence }}</p>
-          <RouterLink
-            v-if="data.what === 'trim'"
-            :to="`/visits/${id}/offset`"
-            class="el-button el-button--primary el-button--large go"
-            >To trimming</RouterLink
-          >
-        </template>
-      </section>
+      <LookAnswer
+        v-if="data.what !== 'look' && !count"
+        :data="data"
+        :visit="id"
+        :busy="turned.busy"
+        @turned="didTurn"
+      />
       <h2>
         <span class="first">{{ at }}</span>: {{ data.what === 'look' ? 'how does it look?' : 'look again' }}
       </h2>
@@ -196,20 +155,6 @@ useAwake()
   width: 100%;
   margin: 0 auto;
 }
-.answer {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-  padding-bottom: 12px;
-  border-bottom: 2px solid var(--line-2);
-  font-size: 1.15rem;
-}
-.turn {
-  display: grid;
-  grid-template-columns: min(30vw, 150px) 1fr;
-  gap: 16px;
-  align-items: center;
-}
 .first::first-letter {
   text-transform: uppercase;
 }
@@ -266,9 +211,6 @@ useAwake()
   min-height: 64px;
   font-size: 1.3rem;
   font-weight: 650;
-}
-.go {
-  text-decoration: none;
 }
 .foot {
   background: var(--ground);

@@ -67,16 +67,23 @@ useTrail(() => [
           <el-button :disabled="!!current" @click="ask({ kind: 'cool' })">Heaters off</el-button>
         </div>
         <el-form
-          class="row heat"
+          class="heat"
           @submit.prevent="ask({ kind: 'heat', bed: parseNumber(bed), nozzle: parseNumber(nozzle) })"
         >
-          <label
-            >Bed, °C <el-input v-model="bed" inputmode="decimal" :placeholder="`to ${printer.most_bed}`"
-          /></label>
-          <label
-            >Nozzle, °C
-            <el-input v-model="nozzle" inputmode="decimal" :placeholder="`to ${printer.most_nozzle}`"
-          /></label>
+          <NumberField
+            id="heat-bed"
+            v-model="bed"
+            label="Bed"
+            unit="°C"
+            :placeholder="`to ${printer.most_bed}`"
+          />
+          <NumberField
+            id="heat-nozzle"
+            v-model="nozzle"
+            label="Nozzle"
+            unit="°C"
+            :placeholder="`to ${printer.most_nozzle}`"
+          />
           <el-button
             native-type="submit"
             :disabled="!!current || (parseNumber(bed) === null && parseNumber(nozzle) === null)"
@@ -138,9 +145,11 @@ useTrail(() => [
   gap: 18px;
   align-items: start;
 }
-.heat input {
-  width: 7em;
-  display: inline-block;
+.heat {
+  display: grid;
+  grid-template-columns: 1fr 1fr auto;
+  gap: 12px;
+  align-items: end;
 }
 .job + .job {
   border-top: 1px solid var(--line);
@@ -149,6 +158,12 @@ useTrail(() => [
 @media (max-width: 800px) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
+  }
+  .heat {
+    grid-template-columns: 1fr 1fr;
+  }
+  .heat .el-button {
+    grid-column: 1 / -1;
   }
 }
 </style>

@@ -71,6 +71,7 @@ const one = (s: Record<string, unknown> | string): string =>
 const say = (value: unknown): string =>
   Array.isArray(value) ? value.map(one).join('; ') || '–' : String(value ?? '–')
 
+export type Difference = ReturnType<typeof differ>[number]
 export const differ = (mine: Schemas['PrinterIn'], theirs: Schemas['PrinterOut']) =>
   (Object.keys(LABELS) as (keyof Schemas['PrinterIn'] & keyof Schemas['PrinterOut'])[])
     .map((key) => ({ label: LABELS[key]!, mine: say(mine[key]), theirs: say(theirs[key]) }))

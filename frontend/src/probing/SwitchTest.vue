@@ -6,7 +6,8 @@ import { sentence, type Schemas } from '@/api/client'
 import { attempt } from '@/shell/undo'
 import AskDialog from '@/machine/AskDialog.vue'
 import { OVER, type JobWish } from '@/machine/jobs'
-import { freshSwitches, useSwitchDraft, type State, type States } from './switchDraft'
+import { freshSwitches, useSwitchDraft, type States } from './switchDraft'
+import SwitchTable from './SwitchTable.vue'
 import { newest, useStoreTest, useTestPreview, type TestData } from './tests'
 import { useVisitJob } from './visitJob'
 
@@ -51,14 +52,6 @@ const { data: preview, error } = useTestPreview(() => props.visit.printer.id, bo
 const result = computed(() => (body.value ? (preview.value?.result ?? null) : null))
 const said = computed(() => result.value?.switches ?? (body.value ? null : last.value?.switches) ?? [])
 
-const turn = (state: State | undefined): State => (state === 'open' ? 'triggered' : 'open')
-function tapFree(name: string): void {
-  draft.value.untouched[name] = turn(draft.value.untouched[name])
-}
-function tapPressed(row: string, name: string): void {
-  const states = (draft.value.pressed[row] ??= { ...draft.value.untouched })
-  states[name] = turn(states[name] ?? draft.value.untouched[name])
-}
 function read(row: string | null): void {
   target.value = row
   wanted.value = { kind: 'switches', visit: props.visit.id }
@@ -161,67 +154,7 @@ const hasLine = computed(() => props.visit.printer.port !== '')
         Tap a cell to change it. First the states while nothing is pressed, then press one switch by hand and
         put in what all of them say.
       </p>
-      <div class="scroll" tabindex="0" aria-label="Table of switch states">
-        <table class="plain-table">
-          <thead>
-            <tr>
-              <th></th>
-              <th v-for="name in draft.names" :key="name">{{ name }}</th>
-              <th v-if="hasLine">ask it</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr>
-              <th scope="row">free</th>
-              <td v-for="name in draft.names" :key="name">
-                <button
-                  type="button"
-                  class="cell"
-                  :class="draft.untouched[name]"
-                  :aria-label="`${name} while free: ${draft.untouched[name] ?? 'not read'}`"
-                  @click="tapFree(name)"
-                >
-                  {{ draft.untouched[name] ?? '–' }}
-                </button>
-              </td>
-              <td v-if="hasLine"><el-button size="small" @click="read(null)">Read</el-button></td>
-            </tr>
-            <tr v-for="row in named" :key="row">
-              <th scope="row">
-                <template v-if="draft.pressed[row] && hasLine">
-                  <ChoiceField
-                    :label="`What was pressed when ${row} answered`"
-                    unnamed
-                    class="narrow"
-                    :model-value="row"
-                    @update:model-value="wasPressed(row, $event)"
-                  >
-                    <el-option v-for="name in named" :key="name" :value="name" :label="name" />
-                  </ChoiceField>
-                  pressed
-                </template>
-                <template v-else>{{ row }} pressed</template>
-              </th>
-              <td v-for="name in draft.names" :key="name">
-                <button
-                  type="button"
-                  class="cell"
-                  :class="draft.pressed[row]?.[name]"
-                  :aria-label="`${name} while ${row} is pressed: ${draft.pressed[row]?.[name] ?? 'not read'}`"
-                  @click="tapPressed(row, name)"
-                >
-                  {{ draft.pressed[row]?.[name] ?? '–' }}
-                </button>
-              </td>
-              <td v-if="hasLine">
-                <el-button size="small" :aria-label="`Read while ${row} is pressed`" @click="read(row)"
-                  >Read</el-button
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
+      <SwitchTable v-model="draft" :named="named" :has-line="hasLine" @read="read" @was="wasPressed" />
       <FoldPart v-if="named.length" title="How they are wired, if you know">
         <div class="row">
           <ChoiceField
@@ -293,23 +226,6 @@ const hasLine = computed(() => props.visit.printer.port !== '')
 </template>
 
 <style scoped>
-.scroll {
-  overflow-x: auto;
-}
-.cell {
-  font: inherit;
-  color: var(--ink);
-  min-width: 82px;
-  min-height: 40px;
-  background: var(--el-fill-color-blank);
-  border: 1px solid var(--line-2);
-  border-radius: var(--round);
-  cursor: pointer;
-}
-.cell.triggered {
-  background: var(--act-ground);
-  font-weight: 700;
-}
 .narrow {
   width: 9.5em;
   display: inline-block;

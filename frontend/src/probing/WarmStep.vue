@@ -1,15 +1,13 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { useApiQuery } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
-import HeightLegend from '@/bed/HeightLegend.vue'
-import ReliefMap from '@/bed/ReliefMap.vue'
 import SoakCurve from '@/charts/SoakCurve.vue'
 import AskDialog from '@/machine/AskDialog.vue'
+import MovedBetween from './MovedBetween.vue'
 import JobCard from '@/machine/JobCard.vue'
 import { OVER, type JobWish } from '@/machine/jobs'
-import { asTime, figure, mm, parseNumber } from '@/shell/format'
+import { mm, parseNumber } from '@/shell/format'
 import SeriesEntry from './SeriesEntry.vue'
 import TestList from './TestList.vue'
 import { emptySeries, newest, useSeries, useStoreTest, useTestPreview, type TestData } from './tests'
@@ -101,32 +99,7 @@ const clock = computed(() =>
     ? '0:00'
     : `${Math.floor(elapsed.value / 60)}:${String(elapsed.value % 60).padStart(2, '0')}`,
 )
-
-// cold against hot
-const surveys = computed(() => props.visit.rounds.map((r) => r.survey))
-const before = ref<number | null>(null)
-const after = ref<number | null>(null)
-const label = (s: Schemas['SurveyOut']): string =>
-  `${asTime(s.taken_at)}, ${s.count} readings` +
-  (s.bed_temperature === null ? '' : `, bed ${s.bed_temperature.toFixed(0)} °C`)
-const { data: movement, error: unlike } = useApiQuery(
-  '/api/surveys/{survey_id}/movement',
-  () =>
-    before.value === null || after.value === null || before.value === after.value
-      ? null
-      : { survey_id: after.value, before: before.value },
-  { once: true },
-)
-const spots = computed(
-  () =>
-    movement.value?.x.map((x, i) => ({
-      x,
-      y: movement.value!.y[i]!,
-      text: figure(movement.value!.moved[i]! - movement.value!.relief.datum, true),
-    })) ?? [],
-)
 </script>
-
 <template>
   <div class="worktable">
     <div class="stack">
@@ -163,33 +136,7 @@ const spots = computed(
         </p>
       </section>
       <TestList :visit="visit" kind="soak" :shown="stored?.id ?? null" @show="show" />
-      <section v-if="surveys.length > 1" class="sheet stack" aria-label="Cold against hot">
-        <h2>Where did the bed move?</h2>
-        <p class="quiet small">
-          Compare two surveys, cold and hot for instance. Nothing may have been turned in between.
-        </p>
-        <div class="pair">
-          <ChoiceField id="cold" v-model="before" label="Before">
-            <el-option v-for="s in surveys" :key="s.id" :value="s.id" :label="label(s)" />
-          </ChoiceField>
-          <ChoiceField id="hot" v-model="after" label="After">
-            <el-option v-for="s in surveys" :key="s.id" :value="s.id" :label="label(s)" />
-          </ChoiceField>
-        </div>
-        <TroubleNote v-if="unlike && before !== after">{{ sentence(unlike) }}</TroubleNote>
-        <template v-if="movement && before !== after">
-          <p class="say">{{ movement.sentence }}</p>
-          <ReliefMap
-            :bed="movement.bed"
-            :relief="movement.relief"
-            :screws="printer.screws"
-            :spots="spots"
-            :outline="movement.outline"
-            :label="`Movement against the mean. ${movement.sentence}`"
-          />
-          <HeightLegend :relief="movement.relief" />
-        </template>
-      </section>
+      <MovedBetween :visit="visit" />
     </div>
     <div class="stack">
       <WeakenedBy :said="visit.weaknesses.warm" />
@@ -289,10 +236,5 @@ const spots = computed(
   font-family: var(--head);
   font-size: 1.6rem;
   font-weight: 700;
-}
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 12px;
 }
 </style>

@@ -58,3 +58,5 @@ export const spreadOf = (survey: { spread: number; verdict: string }): string =>
 /** The part of an address that says what is wanted. */
 export const query = (wish: object): string =>
   new URLSearchParams(Object.entries(wish).map(([key, value]) => [key, String(value)])).toString()
+
+export const degrees = (value: number | null): string => (value === null ? '–' : `${value} °C`)

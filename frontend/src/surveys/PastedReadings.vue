@@ -4,8 +4,9 @@ import { computed, inject, ref } from 'vue'
 import { ApiError, sentence, type Schemas } from '@/api/client'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
-import { count, figure, mm, parseNumber } from '@/shell/format'
+import { count, figure, parseNumber } from '@/shell/format'
 import type { Draft } from './draft'
+import PastedFound from './PastedFound.vue'
 import { usePreview } from './preview'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; busy: boolean }>()
@@ -46,7 +47,6 @@ function typedOver(): void {
 const { isOverDropZone } = useDropZone(zone, { onDrop: (files) => void take(files?.[0]) })
 const example = ['x;y;height', '15;15;0,04', '205;15;-0,02', '205;205;-0,11', '15;205;0,07'].join('\n')
 
-const SIDES = ['x_min', 'y_min', 'x_max', 'y_max'] as const
 const bounds = computed<Schemas['BoundsIn'] | null>(() => {
   const [x_min, y_min, x_max, y_max] = (draft.value.bounds ?? []).map(parseNumber)
   return x_min == null || y_min == null || x_max == null || y_max == null
@@ -83,23 +83,12 @@ const spots = computed(() =>
       }))
     : [],
 )
-// what is being typed stays as it is, whatever the server answers meanwhile
-const typing = ref<{ index: number; text: string } | null>(null)
-function setBound(index: number, value: string): void {
-  draft.value.bounds = SIDES.map((_, i) => (i === index ? value : boundText(i)))
-  typing.value = null
-}
-const boundText = (index: number): string =>
-  typing.value?.index === index
-    ? typing.value.text
-    : (draft.value.bounds?.[index] ?? String(found.value?.bounds?.[SIDES[index]!] ?? ''))
 // so many values, and nobody said how many make a row
 const rowsWanted = computed(
   () =>
     error.value instanceof ApiError &&
     ['formats.values_list_many_make', 'formats.values_do_not_make'].includes(error.value.problem.code ?? ''),
 )
-const BOUNDS = ['Left X', 'Front Y', 'Right X', 'Back Y']
 function store(): void {
   emit('store', {
     ...request.value,
@@ -170,98 +159,14 @@ function store(): void {
           </tbody>
         </table>
       </div>
-      <div v-if="found" class="sheet stack">
-        <h3>This was understood</h3>
-        <p>
-          {{ count(found.x.length, 'reading')
-          }}{{ found.layout !== 'points' ? `, a grid of ${found.columns} × ${found.rows}` : '' }},
-          {{ mm(found.figures.spread) }} from highest to lowest.
-        </p>
-        <ul v-if="found.assumptions.length" class="small">
-          <li v-for="one in found.assumptions" :key="one">{{ one }}</li>
-        </ul>
-        <CautionNote v-for="one in found.aside" :key="one.place">
-          {{ one.sentence }} You can put it back on the map.
-        </CautionNote>
-        <TroubleNote v-if="found.doubt">
-          {{ found.doubt }} <RouterLink :to="`/printers/${printer.id}/edit`">To the set-up</RouterLink>
-        </TroubleNote>
-        <p><b>Look at the corners on the map.</b> If they are not where they belong, put it right here:</p>
-        <div class="row">
-          <el-button
-            :type="draft.flip_y ? 'primary' : undefined"
-            :aria-pressed="draft.flip_y"
-            @click="draft.flip_y = !draft.flip_y"
-            >Swap front and back</el-button
-          >
-          <el-button
-            :type="draft.flip_x ? 'primary' : undefined"
-            :aria-pressed="draft.flip_x"
-            @click="draft.flip_x = !draft.flip_x"
-            >Swap left and right</el-button
-          >
-        </div>
-        <div class="row">
-          <el-radio-group
-            :model-value="found.values"
-            aria-label="What the values are"
-            @update:model-value="draft.values = $event as 'height' | 'gap'"
-          >
-            <el-radio-button value="height">Heights</el-radio-button
-            ><el-radio-button value="gap">Gaps</el-radio-button>
-          </el-radio-group>
-          <el-radio-group
-            :model-value="found.unit"
-            aria-label="Unit"
-            @update:model-value="draft.unit = $event as 'mm' | 'um'"
-          >
-            <el-radio-button value="mm">mm</el-radio-button><el-radio-button value="um">µm</el-radio-button>
-          </el-radio-group>
-          <el-radio-group
-            v-if="!draft.file"
-            :model-value="found.layout"
-            aria-label="Layout"
-            @update:model-value="draft.layout = $event as Draft['layout']"
-          >
-            <el-radio-button value="points">Points</el-radio-button
-            ><el-radio-button value="grid">Grid</el-radio-button>
-            <el-radio-button value="indices">Column, row</el-radio-button
-            ><el-radio-button value="list">List</el-radio-button>
-          </el-radio-group>
-        </div>
-        <div v-if="found.layout !== 'points'" class="row">
-          <el-button
-            v-if="found.layout !== 'indices'"
-            :type="draft.serpentine ? 'primary' : undefined"
-            :aria-pressed="draft.serpentine"
-            @click="draft.serpentine = !draft.serpentine"
-            >Rows walked to and fro</el-button
-          >
-          <NumberField
-            v-if="found.layout === 'list'"
-            v-model="draft.columns"
-            label="Values in a row"
-            class="narrow"
-            inputmode="numeric"
-          />
-        </div>
-        <fieldset v-if="found.layout !== 'points'">
-          <legend class="label">Outer readings lie at, mm</legend>
-          <div class="four">
-            <NumberField
-              v-for="(name, i) in BOUNDS"
-              :key="name"
-              :label="name"
-              :model-value="boundText(i)"
-              @update:model-value="typing = { index: i, text: $event }"
-              @change="setBound(i, $event)"
-            />
-          </div>
-        </fieldset>
-        <el-button type="primary" size="large" :loading="busy || behind" @click="store"
-          >Store these {{ found.x.length }} readings</el-button
-        >
-      </div>
+      <PastedFound
+        v-if="found"
+        v-model="draft"
+        :visit="visit"
+        :found="found"
+        :busy="busy || behind"
+        @store="store"
+      />
     </section>
     <section class="sheet stack">
       <ReliefMap
@@ -294,21 +199,9 @@ function store(): void {
   width: 5em;
   display: inline-block;
 }
-.four {
-  display: grid;
-  grid-template-columns: repeat(4, 1fr);
-  gap: 8px;
-}
-ul {
-  margin: 0;
-  padding-left: 20px;
-}
 @media (max-width: 800px) {
   .worktable {
     grid-template-columns: 1fr;
-  }
-  .four {
-    grid-template-columns: 1fr 1fr;
   }
 }
 </style>

@@ -1,21 +1,18 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
-import { ask } from '@/api/ask'
+import { computed } from 'vue'
 import { sentence, type Schemas } from '@/api/client'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { count, figure, mm, parseNumber } from '@/shell/format'
 import type { Draft } from './draft'
 import { usePreview } from './preview'
+import ReadingKind from './ReadingKind.vue'
+import { useTyped } from './typed'
 
 const props = defineProps<{ visit: Schemas['VisitOut']; busy: boolean }>()
 const emit = defineEmits<{ store: [body: Omit<Schemas['SurveyIn'], 'client_key'>] }>()
 const draft = defineModel<Draft>({ required: true })
 const printer = computed(() => props.visit.printer)
-const field = ref<HTMLInputElement | null>(null)
-const trouble = ref('')
-const wrong = ref('')
-
 const PATTERNS = [
   { value: 'screws', label: 'Near the screws and the middle' },
   { value: '3x3', label: '3 × 3' },
@@ -24,34 +21,8 @@ const PATTERNS = [
   { value: 'own', label: 'Only where I tap' },
 ]
 
-async function choose(pattern: string): Promise<void> {
-  const kept = draft.value.points.filter((p) => p.text.trim())
-  draft.value.pattern = pattern
-  let places: Schemas['XY'][] = []
-  if (pattern !== 'own') {
-    const [columns, rows] =
-      pattern === 'screws' ? [2, 2] : (pattern.split('x').map(Number) as [number, number])
-    try {
-      const answer = await ask('/api/printers/{printer_id}/pattern', {
-        printer_id: printer.value.id,
-        kind: pattern === 'screws' ? 'screws' : 'grid',
-        columns,
-        rows,
-      })
-      places = answer.points
-    } catch (e) {
-      trouble.value = sentence(e)
-      return
-    }
-    if (draft.value.pattern !== pattern) return // another one was chosen meanwhile
-  }
-  const fresh = places.filter(({ x, y }) => !kept.some((p) => p.x === x && p.y === y))
-  draft.value.points = [...kept, ...fresh.map(({ x, y }) => ({ x, y, text: '' }))]
-  draft.value.at = Math.min(kept.length, Math.max(0, draft.value.points.length - 1))
-}
-if (!draft.value.points.length) void choose(draft.value.pattern || '3x3')
-
-const at = computed(() => draft.value.points[draft.value.at] ?? null)
+const typed = useTyped(draft, printer)
+const { trouble, wrong, at, choose, select, next, flip, step, pick, drop, clear } = typed
 const filled = computed(() => draft.value.points.filter((p) => parseNumber(p.text) !== null))
 const points = computed(() => filled.value.map((p) => ({ x: p.x, y: p.y, value: parseNumber(p.text)! })))
 const body = computed<Schemas['PreviewIn'] | null>(() =>
@@ -79,55 +50,6 @@ const spots = computed(() =>
   }),
 )
 
-function focusField(): void {
-  void nextTick(() => {
-    field.value?.focus()
-    field.value?.select()
-  })
-}
-function select(index: number): void {
-  draft.value.at = index
-  wrong.value = ''
-  focusField()
-}
-function next(): void {
-  const text = at.value?.text.trim() ?? ''
-  if (text && parseNumber(text) === null) {
-    wrong.value = `“${text}” is not a number. Type for instance −0.05 or 0,12.`
-    return
-  }
-  wrong.value = ''
-  const total = draft.value.points.length
-  for (let i = 1; i <= total; i++) {
-    const index = (draft.value.at + i) % total
-    if (!draft.value.points[index]!.text.trim()) return select(index)
-  }
-  select(Math.min(draft.value.at + 1, total - 1))
-}
-function flip(): void {
-  if (!at.value) return
-  const text = at.value.text.trim()
-  at.value.text = /^[-−]/.test(text) ? text.slice(1) : `-${text.replace(/^\+/, '')}`
-  field.value?.focus()
-}
-function step(by: number): void {
-  const total = draft.value.points.length
-  if (total) select((draft.value.at + by + total) % total)
-}
-function pick(x: number, y: number): void {
-  const { x_min, x_max, y_min, y_max } = printer.value.bed
-  if (x < x_min || x > x_max || y < y_min || y > y_max) return
-  draft.value.points.push({ x, y, text: '' })
-  select(draft.value.points.length - 1)
-}
-function drop(): void {
-  draft.value.points.splice(draft.value.at, 1)
-  select(Math.max(0, Math.min(draft.value.at, draft.value.points.length - 1)))
-}
-function clear(): void {
-  draft.value.points = []
-  void choose(draft.value.pattern || '3x3')
-}
 function store(): void {
   const bad = draft.value.points.findIndex((p) => p.text.trim() && parseNumber(p.text) === null)
   if (bad >= 0) {
@@ -144,18 +66,6 @@ function store(): void {
     flip_y: false,
   })
 }
-// with a keyboard one types at once; on a phone the keyboard would cover the bed
-if (window.matchMedia('(pointer: fine)').matches) {
-  const stop = watch(field, (input) => {
-    if (!input) return
-    focusField()
-    void nextTick(() => stop())
-  })
-}
-watch(
-  () => draft.value.points.length,
-  (n) => n && draft.value.at >= n && (draft.value.at = n - 1),
-)
 </script>
 
 <template>
@@ -228,22 +138,12 @@ watch(
           <el-option v-for="p in PATTERNS" :key="p.value" :value="p.value" :label="p.label" />
         </ChoiceField>
         <div class="row">
-          <el-radio-group
-            :model-value="draft.values ?? 'height'"
-            aria-label="What the values are"
-            @update:model-value="draft.values = $event as 'height' | 'gap'"
-          >
-            <el-radio-button value="height">Heights</el-radio-button>
-            <el-radio-button value="gap">Gaps</el-radio-button>
-          </el-radio-group>
-          <el-radio-group
-            :model-value="draft.unit ?? 'mm'"
-            aria-label="Unit"
-            @update:model-value="draft.unit = $event as 'mm' | 'um'"
-          >
-            <el-radio-button value="mm">mm</el-radio-button>
-            <el-radio-button value="um">µm</el-radio-button>
-          </el-radio-group>
+          <ReadingKind
+            :values="draft.values ?? 'height'"
+            :unit="draft.unit ?? 'mm'"
+            @values="draft.values = $event"
+            @unit="draft.unit = $event"
+          />
         </div>
         <p class="small quiet">
           {{

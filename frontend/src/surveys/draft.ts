@@ -2,7 +2,7 @@
 import type { RemovableRef } from '@vueuse/core'
 import type { Schemas } from '@/api/client'
 import { useDraft as useKept } from '@/shell/draft'
-import { newKey } from '@/shell/format'
+import { newKey, parseNumber } from '@/shell/format'
 
 export interface TypedPoint {
   x: number
@@ -50,6 +50,10 @@ export interface Draft {
   bounds: string[] | null
 }
 
+/** What counts of a place as a number: of paper its thickness, once it was felt. */
+export const valueOf = (hand: HandDraft, place: HandPlace): number | null =>
+  hand.way === 'paper' ? (place.feel ? parseNumber(hand.thickness) : null) : parseNumber(place.value)
+
 export const emptyDraft = (): Draft => ({
   key: newKey(),
   mode: 'typed',
@@ -74,3 +78,6 @@ export const useDraft = (visit: number, mode: Draft['mode'] = 'typed'): Removabl
   useKept<Draft>(`readings-${visit}`, { ...emptyDraft(), mode }, `finchwort-draft-${visit}`).kept
 
 export type Preview = Schemas['Preview']
+
+/** The sides of where readings lie, as they are typed. */
+export const SIDES = ['x_min', 'y_min', 'x_max', 'y_max'] as const

@@ -11,9 +11,12 @@ import { useVisit } from '@/api/shown'
 import KnobTurn from '@/charts/KnobTurn.vue'
 import WhereScrew from '@/bed/WhereScrew.vue'
 import { useAwake } from '@/shell/awake'
-import { count, mm, parseNumber } from '@/shell/format'
+import { count, mm } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
 import FeelButtons from '@/surveys/FeelButtons.vue'
+import BenchBegin from './BenchBegin.vue'
+import BenchMore from './BenchMore.vue'
+import BenchRead from './BenchRead.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -56,14 +59,7 @@ const feel = (which: Schemas['FeelOut']['key']): void =>
 const drags = (): void => void step({ what: 'drag', place: data.value!.place! })
 const turned = (): void =>
   void step({ what: 'turn', place: data.value!.place!, turns: data.value!.turn!.bold })
-const lowered = ref('')
-const way = ref<1 | -1>(-1)
-function read(): void {
-  const value = parseNumber(lowered.value)
-  if (value === null || value < 0) return void sending.lacks('Write how far in mm, like 0.06.')
-  void step({ what: 'read', place: data.value!.places.length - 1, value: way.value * value })
-  lowered.value = ''
-}
+const read = (value: number): void => void step({ what: 'read', place: data.value!.places.length - 1, value })
 async function finish(): Promise<void> {
   if (sending.busy) return
   const survey = await sending.run(
@@ -78,13 +74,6 @@ async function finish(): Promise<void> {
 const leave = (): void => void router.push(`/visits/${id.value}/level`)
 onKey({ Escape: leave })
 useAwake()
-const SHORT: Record<string, string> = {
-  free: 'free',
-  slight: 'drags',
-  strong: 'strong',
-  bunches: 'bunches',
-  stuck: 'stuck',
-}
 </script>
 
 <template>
@@ -98,38 +87,18 @@ const SHORT: Record<string, string> = {
     </div>
     <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <div v-else-if="data && !begun" class="body">
-      <h1>Level by paper</h1>
-      <p>{{ data.why }}</p>
-      <ol class="begin">
-        <li>Tighten every knob until its spring holds well.</li>
-        <li>Heat the bed to printing temperature, tip clean, <b>motors off</b>.</li>
-        <li>One corner after the other: feel, turn, feel the next. Stop and go on whenever you like.</li>
-      </ol>
-      <CautionNote>
-        Bed and tip are hot. Hands off both; a strip longer than your hand; fingers clear of the knobs’
-        springs.
-      </CautionNote>
-      <el-button type="primary" class="large" @click="ready = true">I am ready</el-button>
+      <BenchBegin :why="data.why" @ready="ready = true" />
     </div>
     <div v-else-if="data" class="body" aria-live="polite" :data-steps="data.steps.length">
-      <TroubleNote v-if="sending.trouble || undoing.trouble">{{ sending.trouble || undoing.trouble }}</TroubleNote>
+      <TroubleNote v-if="sending.trouble || undoing.trouble">{{
+        sending.trouble || undoing.trouble
+      }}</TroubleNote>
       <template v-if="data.ask === 'done' && chosen === null">
         <h1>{{ data.title }}</h1>
         <p class="say">{{ data.sentence }}</p>
         <p>{{ data.why }}</p>
         <p v-if="data.shape" class="shape">{{ data.shape }}</p>
-        <el-form v-if="data.open" class="stack read" @submit.prevent="read">
-          <label class="label" for="lowered"
-            >How much? Move the tip at the centre until the strip just drags, and type how far.</label
-          >
-          <div class="row">
-            <el-radio-group v-model="way" aria-label="Which way the tip went"
-              ><el-radio-button :value="-1">lower by</el-radio-button
-              ><el-radio-button :value="1">higher by</el-radio-button></el-radio-group
-            ><el-input id="lowered" v-model="lowered" inputmode="decimal" class="short" placeholder="0.06" />
-            mm <el-button native-type="submit">That far</el-button>
-          </div>
-        </el-form>
+        <BenchRead v-if="data.open" @read="read" @lacks="sending.lacks" />
         <el-button type="primary" class="large" :loading="sending.busy" @click="finish"
           >Store it, {{ mm(data.likely ?? 0) }}</el-button
         >
@@ -179,32 +148,12 @@ const SHORT: Record<string, string> = {
         </div>
         <FeelButtons :busy="sending.busy" @feel="feel" />
       </template>
-      <FoldPart
+      <BenchMore
         v-if="data.ask !== 'done' || chosen !== null"
-        title="Why this one, other corners, what was done"
-        class="more"
-      >
-        <p class="small">{{ data.why }}</p>
-        <p class="small">
-          What is known so far:
-          <template v-if="data.high !== null"
-            >between {{ mm(data.low!) }} and {{ mm(data.high) }} from corner to corner.</template
-          ><template v-else>not enough to say.</template>
-        </p>
-        <div class="row" role="group" aria-label="Another place">
-          <el-button
-            v-for="(p, i) in data.places"
-            :key="p.name"
-            size="small"
-            :type="i === place ? 'primary' : undefined"
-            @click="chosen = i"
-            >{{ p.name }}{{ p.feel ? `: ${SHORT[p.feel]}` : '' }}</el-button
-          >
-        </div>
-        <ol v-if="data.steps.length" class="small steps">
-          <li v-for="s in data.steps.slice(-8)" :key="s.id">{{ s.sentence }}</li>
-        </ol>
-      </FoldPart>
+        :data="data"
+        :place="place"
+        @choose="chosen = $event"
+      />
     </div>
     <div v-if="data && begun" class="foot">
       <el-button :disabled="!data.steps.length || sending.busy" @click="undo">Undo the last step</el-button>
@@ -237,13 +186,6 @@ h1 {
 .how {
   font-size: 1.25em;
 }
-.begin {
-  margin: 0;
-  padding-left: 1.3em;
-}
-.begin li {
-  margin: 6px 0;
-}
 .pictures {
   display: flex;
   align-items: center;
@@ -270,22 +212,9 @@ h1 {
   font-size: 1.5rem;
   font-weight: 650;
 }
-.more {
-  width: 100%;
-}
-.steps {
-  margin: 0;
-  padding-left: 1.4em;
-}
 .shape {
   border-left: 4px solid var(--line-2);
   padding-left: 12px;
-}
-.read {
-  width: 100%;
-}
-.short {
-  width: 6em;
 }
 .foot {
   display: flex;

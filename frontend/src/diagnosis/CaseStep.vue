@@ -1,0 +1,167 @@
+<script setup lang="ts">
+// What to do next with a case: go on with the remedy under way, try one, or look at what tells most for its minutes.
+import { computed, ref } from 'vue'
+import type { Schemas } from '@/api/client'
+
+const props = defineProps<{ found: Schemas['CaseOut']; busy: boolean }>()
+defineEmits<{
+  ended: [better: boolean]
+  begin: [cause: string]
+  came: [check: string, outcome: string]
+}>()
+const other = ref<string | null>(null)
+const offer = computed(
+  () => props.found.proposals.find((p) => p.key === other.value) ?? props.found.proposals[0] ?? null,
+)
+const looking = ref(false)
+const remedy = computed(() =>
+  props.found.next === 'remedy' && !looking.value ? props.found.ranked[0]! : null,
+)
+// a page of its own, or a step of the visit the case belongs to
+const ALONE = ['table', 'part', 'extrusion']
+const NAMES: Record<string, string> = {
+  table: 'Surfaces and materials',
+  part: 'Check the part',
+  extrusion: 'Extrusion sums',
+  offset: 'Z offset',
+  measure: 'Measure',
+  trust: 'Trust',
+  warm: 'Warm up',
+  sound: 'Sound',
+  level: 'Level',
+  looks: 'Corner by corner',
+  compensate: 'Mesh',
+}
+const link = (page: string): string =>
+  !page
+    ? ''
+    : ALONE.includes(page)
+      ? `/${page}`
+      : props.found.visit_id
+        ? `/visits/${props.found.visit_id}/${page}`
+        : ''
+const RISK = { 1: 'only looks', 2: 'tries something', 3: 'takes apart' } as Record<number, string>
+const percent = (p: number): string => `${Math.round(100 * p)} %`
+/** What was looked at is known now. */
+function seen(): void {
+  other.value = null
+  looking.value = false
+}
+defineExpose({ seen })
+</script>
+
+<template>
+  <section v-if="found.under_way" class="sheet stack now" aria-label="Under way">
+    <h2>
+      You are trying:
+      {{
+        found.under_way.wanted.what
+          ? `${found.under_way.wanted.what.toLowerCase()} ${found.under_way.wanted.after}`
+          : found.under_way.name.toLowerCase()
+      }}
+    </h2>
+    <p><b>Leave as it is:</b> {{ found.under_way.keep || 'everything else.' }}</p>
+    <p><b>If this is it:</b> {{ found.under_way.wanted.prediction }}</p>
+    <CautionNote v-if="found.under_way.others.length">
+      Changed with it: {{ found.under_way.others.join(', ') }}. If it gets better, nobody can say which one
+      did it.
+    </CautionNote>
+    <CautionNote v-if="found.under_way.caution">{{ found.under_way.caution }}</CautionNote>
+    <div class="row">
+      <el-button type="primary" size="large" @click="$emit('ended', true)">It is better</el-button
+      ><el-button size="large" @click="$emit('ended', false)">No better</el-button>
+    </div>
+  </section>
+  <section v-else-if="remedy && !found.closed" class="sheet stack now" aria-label="Next step">
+    <div class="row spread">
+      <h2>Next: try the remedy</h2>
+      <span class="quiet small">{{ remedy.minutes }} min</span>
+    </div>
+    <p class="say">{{ remedy.remedy }}</p>
+    <p v-if="remedy.wanted.what">
+      <b>{{ remedy.wanted.what }}:</b> {{ remedy.wanted.before ? `${remedy.wanted.before} → ` : ''
+      }}{{ remedy.wanted.after }}
+    </p>
+    <p><b>Leave as it is:</b> {{ remedy.keep || 'everything else.' }}</p>
+    <p v-if="link(remedy.page)">
+      <RouterLink :to="link(remedy.page)">{{ NAMES[remedy.page] }}</RouterLink>
+    </p>
+    <CautionNote v-if="remedy.caution">{{ remedy.caution }}</CautionNote>
+    <div class="row">
+      <el-button type="primary" size="large" :loading="busy" @click="$emit('begin', remedy.key)"
+        >I try this</el-button
+      ><el-button v-if="found.proposals.length" size="large" @click="looking = true"
+        >Look further first</el-button
+      >
+    </div>
+  </section>
+  <section v-else-if="offer && !found.closed" class="sheet stack now" aria-label="Next check">
+    <div class="row spread">
+      <h2>Next: {{ offer.title.charAt(0).toLowerCase() + offer.title.slice(1) }}</h2>
+      <span class="quiet small">{{ offer.minutes }} min · {{ RISK[offer.risk] }}</span>
+    </div>
+    <p class="say">{{ offer.how }}</p>
+    <p v-if="link(offer.page)">
+      <RouterLink :to="link(offer.page)">{{ NAMES[offer.page] }}</RouterLink>
+    </p>
+    <CautionNote v-if="offer.caution">{{ offer.caution }}</CautionNote>
+    <div class="outcomes">
+      <button
+        v-for="m in offer.meanings"
+        :key="m.key"
+        type="button"
+        class="outcome"
+        @click="$emit('came', offer.key, m.key)"
+      >
+        <b>{{ m.words.charAt(0).toUpperCase() + m.words.slice(1) }}</b><span class="quiet small"
+          >then {{ m.cause.toLowerCase() }}: {{ percent(m.then) }}</span
+        >
+      </button>
+    </div>
+    <p class="quiet small">{{ offer.why }}</p>
+    <FoldPart v-if="found.proposals.length > 1" title="Do another one" class="small">
+      <div class="row">
+        <el-button
+          v-for="p in found.proposals"
+          :key="p.key"
+          size="small"
+          :disabled="p.key === offer.key"
+          @click="other = p.key"
+          >{{ p.title }} ({{ p.minutes }} min)</el-button
+        >
+      </div>
+    </FoldPart>
+  </section>
+</template>
+
+<style scoped>
+.now {
+  border-left: 4px solid var(--accent);
+}
+.say {
+  font-size: 1.12rem;
+}
+.outcomes {
+  display: grid;
+  gap: 8px;
+}
+.outcome {
+  font: inherit;
+  text-align: left;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  justify-content: space-between;
+  align-items: center;
+  min-height: 50px;
+  padding: 8px 14px;
+  color: var(--ink);
+  background: var(--sheet-2);
+  border: 1px solid var(--line-2);
+  border-radius: var(--round);
+  cursor: pointer;
+}
+.outcome:hover {
+  border-color: var(--accent);
+}
+</style>
