@@ -5,6 +5,12 @@ import { ElementPlusResolver } from 'unplugin-vue-components/resolvers'
 import { defineConfig } from 'vite'
 import { compression } from 'vite-plugin-compression2'
 
+const OURS =
+  /\/src\/(api\/|shell\/(?!router|ahead)[a-z]+\.ts|bed\/palette)|export-helper|d3-(color|interpolate)/
+const FIRST = /element-plus\/es\/components\/(alert|button|skeleton|icon)\//
+const FIELDS =
+  /node_modules\/(element-plus|@element-plus|@popperjs|lodash)|src\/components\/(\w+Field|FoldPart|Term\w+|given)\b/
+
 export default defineConfig({
   plugins: [
     vue(),
@@ -19,6 +25,7 @@ export default defineConfig({
   resolve: {
     alias: {
       '@': fileURLToPath(new URL('./src', import.meta.url)),
+      '@ctrl/tinycolor': fileURLToPath(new URL('./src/components/no_tints.ts', import.meta.url)),
       'async-validator': fileURLToPath(new URL('./src/components/no_rules.ts', import.meta.url)),
     },
   },
@@ -37,10 +44,12 @@ export default defineConfig({
             {
               name: 'base',
               test: /node_modules\/(@vue|vue|vue-router|@tanstack|@vueuse|openapi-fetch)\//,
-              priority: 2,
+              priority: 4,
             },
-            { name: 'kit', test: /node_modules\//, minShareCount: 9, priority: 1 },
-            { name: 'shared', test: /\/src\//, minShareCount: 9 },
+            { name: 'shared', test: OURS, priority: 3 },
+            // what the first sight of the workshop needs of the kit, and then its fields and what opens over a page
+            { name: 'kit', test: FIRST, priority: 2 },
+            { name: 'fields', test: FIELDS, minShareCount: 7, priority: 1 },
           ],
         },
       },

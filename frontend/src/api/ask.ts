@@ -2,7 +2,7 @@
 // is no function to write for each.
 import { keepPreviousData, useQuery, type UseQueryReturnType } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { give, http } from './client'
+import { give, http, queryClient } from './client'
 import type { paths } from './schema'
 
 export type Method = 'get' | 'post' | 'put' | 'patch' | 'delete'
@@ -79,6 +79,16 @@ export function asking<Told>(send: () => Promise<Told>, key: unknown[], how: Ask
     ...(how.fixed ? { staleTime: Infinity } : how.fresh === undefined ? {} : { staleTime: how.fresh }),
     ...(how.once ? { retry: false } : {}),
   }
+}
+
+/** Ask for what will be shown in a moment; when it is, the answer is there or under way. */
+export async function askAhead<P extends Route<'get'>>(
+  route: P,
+  ...[params]: Sent<'get', P>
+): Promise<Answer<'get', P> | undefined> {
+  const send = () => call('get', route, ...([params] as unknown as Sent<'get', P>))
+  // what went wrong is said by the page, which asks again
+  return queryClient.fetchQuery({ queryKey: [route, params], queryFn: send }).catch(() => undefined)
 }
 
 type Wanted<T> = MaybeRefOrGetter<(unknown extends T ? Record<string, never> : T) | null>

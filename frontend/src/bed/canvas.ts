@@ -1,6 +1,6 @@
 // The frame that every drawing of a bed shares: where a place of the bed lies in the picture, and how wide a line is.
-import { useElementSize } from '@vueuse/core'
-import { computed, inject, onMounted, provide, ref, type ComputedRef, type InjectionKey, type Ref } from 'vue'
+import { useElementSize, useElementVisibility, useEventListener, whenever } from '@vueuse/core'
+import { computed, inject, provide, ref, type ComputedRef, type InjectionKey, type Ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import type { Point } from './contours'
 
@@ -51,6 +51,18 @@ export function boxAround(bed: Bed, beside: { x: number; y: number }[], margin: 
   return { left, right, front, back, width: right - left, height: back - front }
 }
 
+/**
+ * When a drawing may cost its time: near what is seen, and after the words around it were painted. A verdict is read
+ * while the landscape is still being drawn.
+ */
+function useTurn(svg: Ref<SVGSVGElement | null>): Ref<boolean> {
+  const turn = ref(false)
+  const near = useElementVisibility(svg, { rootMargin: '300px' })
+  whenever(near, () => requestAnimationFrame(() => setTimeout(() => (turn.value = true))), { once: true })
+  useEventListener('beforeprint', () => (turn.value = true))
+  return turn
+}
+
 /** Give the layers inside this drawing their frame. */
 export function provideCanvas(
   svg: Ref<SVGSVGElement | null>,
@@ -58,12 +70,9 @@ export function provideCanvas(
   box: ComputedRef<Box>,
   small: () => boolean,
 ): Canvas {
-  const size = useElementSize(svg)
-  const first = ref({ width: 0, height: 0 })
-  onMounted(() => svg.value && (first.value = svg.value.getBoundingClientRect()))
-  const width = computed(() => size.width.value || first.value.width)
-  const height = computed(() => size.height.value || first.value.height)
-  const ready = computed(() => width.value > 0 && height.value > 0)
+  const { width, height } = useElementSize(svg)
+  const turn = useTurn(svg)
+  const ready = computed(() => turn.value && width.value > 0 && height.value > 0)
   const unit = computed(() =>
     ready.value ? Math.max(box.value.width / width.value, box.value.height / height.value) : 0.5,
   )

@@ -28,7 +28,12 @@ defineProps<{ option: Option }>()
 const chart = ref<InstanceType<typeof VChart> | null>(null)
 /** Show the part from so many percent of the width to the end. */
 const from = (start: number): void => chart.value?.dispatchAction({ type: 'dataZoom', start, end: 100 })
-const svg = (): SVGSVGElement | null => (chart.value?.getDom() as HTMLElement).querySelector('svg')
+function svg(): SVGSVGElement | null {
+  const drawing = (chart.value?.getDom() as HTMLElement).querySelector('svg')
+  // a picture that is saved tells its size by it
+  drawing?.setAttribute('viewBox', `0 0 ${drawing.width.baseVal.value} ${drawing.height.baseVal.value}`)
+  return drawing
+}
 defineExpose({ from, svg })
 </script>
 

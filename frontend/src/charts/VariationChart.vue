@@ -12,9 +12,10 @@ const props = defineProps<{ history: Visit[]; good: number }>()
 const seen = computed(() => props.history.filter((one) => one.last_spread !== null))
 const says = computed(() => {
   const [newest, oldest] = [seen.value[0]!, seen.value.at(-1)!]
+  const before = newest === oldest ? '' : `, ${mm(oldest.last_spread!)} on ${asDate(oldest.started_at)}`
   return (
     `Variation at ${count(seen.value.length, 'visit')}: ${mm(newest.last_spread!)} as left on ` +
-    `${asDate(newest.started_at)}, ${mm(oldest.last_spread!)} on ${asDate(oldest.started_at)}`
+    `${asDate(newest.started_at)}${before}`
   )
 })
 const COLUMNS: Column<Visit>[] = [

@@ -1,14 +1,17 @@
 <script setup lang="ts">
 // While a printer works, is hot, or does nobody knows what, this stands on every screen.
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { send } from '@/api/change'
 import { ApiError, sentence, type Schemas } from '@/api/client'
 import { attempt, tell } from '@/shell/undo'
 import { asTime } from '@/shell/format'
 import { onKey } from '@/shell/shortcuts'
-import AskDialog from './AskDialog.vue'
 import { timeLeft, useWorking, type JobWish } from './jobs'
 
+const stopping = () => import('./StopDialog.vue')
+const asking = () => import('./AskDialog.vue')
+const StopDialog = defineAsyncComponent(stopping)
+const AskDialog = defineAsyncComponent(asking)
 const { data, error } = useWorking()
 const jobs = computed(() => data.value?.jobs ?? [])
 const unsure = computed(() => data.value?.unsure ?? [])
@@ -17,6 +20,12 @@ const hot = computed(() =>
   (data.value?.hot ?? []).filter(
     (one) => one.overdue || !jobs.value.some((job) => job.printer_id === one.printer_id),
   ),
+)
+// at hand before they are wanted, also when the server is away by then; pages without a machine at work go without
+watch(
+  () => jobs.value.length + hot.value.length > 0,
+  (there) => there && void Promise.all([stopping(), asking()]).catch(() => undefined),
+  { immediate: true },
 )
 const sure = ref<Schemas['JobLineOut'] | null>(null)
 const unheard = ref<Record<number, string>>({})
@@ -102,20 +111,20 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
         {{ one.overdue ? 'I switched it off' : 'It is off' }}
       </button>
     </div>
-    <el-dialog
-      :model-value="sure !== null"
-      :title="`Stop ${sure?.printer ?? ''}?`"
-      width="min(94vw, 420px)"
-      @close="sure = null"
-    >
-      <div class="row">
-        <el-button type="danger" size="large" @click="sure && end(sure, 'now')">Stop now</el-button>
-        <el-button v-if="sure && sure.has_steps" size="large" @click="end(sure, 'soft')"
-          >After this reading</el-button
-        >
-      </div>
-    </el-dialog>
-    <AskDialog v-if="cooling !== null" :printer="cooling" :wanted="wanted" @close="cooling = null" />
+    <component
+      :is="StopDialog"
+      v-if="sure"
+      :job="sure"
+      @leave="sure = null"
+      @end="(how) => sure && end(sure, how)"
+    />
+    <component
+      :is="AskDialog"
+      v-if="cooling !== null"
+      :printer="cooling"
+      :wanted="wanted"
+      @close="cooling = null"
+    />
   </div>
 </template>
 

@@ -21,7 +21,7 @@ const router = useRouter()
 const id = computed(() => Number(route.params.id))
 const { data, error, isPending } = usePrinter(id)
 const happened = ref(false)
-const { data: standing } = useStanding(id)
+const { data: standing, isPending: waits } = useStanding(id)
 const open = computed(() => data.value?.visits.find((v) => !v.ended_at) ?? null)
 
 const starting = useSending({ aloud: true, patient: false })
@@ -45,7 +45,8 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
 </script>
 
 <template>
-  <WaitBox v-if="isPending" says="Opening …" kind="page" />
+  <!-- both at once: what comes first must not come late and push the rest down -->
+  <WaitBox v-if="isPending || (waits && !error)" says="Opening …" kind="page" />
   <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
   <div v-else-if="data" class="stack">
     <div class="row spread">

@@ -1,13 +1,15 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { call, useApiQuery } from '@/api/ask'
-import { send, useSending } from '@/api/change'
+import { useSending } from '@/api/change'
 import { sentence } from '@/api/client'
 import { useMe, useWorkshop } from '@/api/shown'
-import { tell } from '@/shell/undo'
 import PrinterCard from './PrinterCard.vue'
 
+// fields are not needed for the first sight
+const RenameForm = defineAsyncComponent(() => import('./RenameForm.vue'))
+const FindField = defineAsyncComponent(() => import('./FindField.vue'))
 const router = useRouter()
 const { data, error, isPending, refetch } = useWorkshop()
 const search = ref('')
@@ -34,20 +36,6 @@ async function begin(printer: number): Promise<void> {
 }
 
 const renaming = ref(false)
-const name = ref('')
-function askName(): void {
-  name.value = data.value!.name
-  renaming.value = true
-}
-async function saveName(): Promise<void> {
-  try {
-    await send('put', '/api/workshop', {}, { name: name.value, version: data.value!.version })
-    renaming.value = false
-  } catch (e) {
-    tell(sentence(e))
-    await refetch()
-  }
-}
 </script>
 
 <template>
@@ -58,27 +46,21 @@ async function saveName(): Promise<void> {
     </div>
     <template v-else-if="data">
       <div class="row spread head">
-        <el-form v-if="renaming" class="row" @submit.prevent="saveName">
-          <label class="visually-hidden" for="workshop-name">Name of the workshop</label>
-          <el-input id="workshop-name" v-model="name" class="name" maxlength="80" />
-          <el-button type="primary" native-type="submit">Save the name</el-button>
-          <el-button @click="renaming = false">Cancel</el-button>
-        </el-form>
+        <component
+          :is="RenameForm"
+          v-if="renaming"
+          :name="data.name"
+          :version="data.version"
+          @done="renaming = false"
+        />
         <div v-else class="row">
           <h1>{{ data.name }}</h1>
-          <el-button v-if="changes" text size="small" @click="askName">Rename</el-button>
+          <el-button v-if="changes" text size="small" @click="renaming = true">Rename</el-button>
         </div>
         <div class="row">
-          <template v-if="data.cards.length > 3">
-            <label class="visually-hidden" for="find-printer">Find a printer</label>
-            <el-input
-              id="find-printer"
-              v-model="search"
-              class="find"
-              type="search"
-              placeholder="Find a printer"
-            />
-          </template>
+          <div v-if="data.cards.length > 3" class="find">
+            <component :is="FindField" v-model="search" />
+          </div>
           <el-button v-if="changes" type="primary" @click="router.push('/printers/new')"
             >Add a printer</el-button
           >
@@ -132,15 +114,13 @@ async function saveName(): Promise<void> {
   grid-template-columns: repeat(auto-fill, minmax(min(100%, 340px), 1fr));
   gap: 18px;
 }
-.go {
-  font-weight: 650;
-}
-.name {
-  width: min(70vw, 340px);
-  font-size: 1.2rem;
-}
+/* its room is kept until it comes */
 .find {
   width: 200px;
+  height: 46px;
+}
+.go {
+  font-weight: 650;
 }
 .empty {
   max-width: 640px;

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { later } from '@/components/later'
 import { sentence, type Schemas } from '@/api/client'
 import SoakCurve from '@/charts/SoakCurve.vue'
 import AskDialog from '@/machine/AskDialog.vue'
-import MovedBetween from './MovedBetween.vue'
 import JobCard from '@/machine/JobCard.vue'
 import { OVER, type JobWish } from '@/machine/jobs'
 import { mm, parseNumber } from '@/shell/format'
@@ -14,6 +14,7 @@ import { emptySeries, newest, useSeries, useStoreTest, useTestPreview, type Test
 import { useVisitJob } from './visitJob'
 import WeakenedBy from './WeakenedBy.vue'
 
+const MovedBetween = later(() => import('./MovedBetween.vue'))
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const printer = computed(() => props.visit.printer)
 const hasLine = computed(() => printer.value.port !== '' && !props.visit.ended_at)

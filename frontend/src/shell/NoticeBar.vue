@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { away } from './follow'
 import { doNotWait, waiting } from './patience'
 import { dismiss, notice, runUndo } from './undo'
 
@@ -21,6 +22,9 @@ defineProps<{ top: boolean }>()
           Undo
         </button>
         <button type="button" aria-label="Close this message" @click="dismiss">×</button>
+      </div>
+      <div v-else-if="away" class="bar calm" data-away>
+        <span>Not connected. What you see may be old; it is asked for again all the time.</span>
       </div>
     </div>
   </Teleport>

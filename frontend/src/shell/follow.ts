@@ -1,15 +1,20 @@
 // What is written on another device shows here within a second: it is asked often, and the answer is one line.
-import { onUnmounted } from 'vue'
+import { onUnmounted, ref } from 'vue'
 import { queryClient } from '@/api/client'
 import { newsIn } from './written'
 
 const EVERY = 600
+/** So many questions in a row without an answer, and the server is away. */
+const ENOUGH = 3
+/** The server does not answer: what is shown may be old. */
+export const away = ref(false)
 
 /** Follow what others write, while the page can be seen. */
 export function useFollow(): void {
   let timer: number | undefined
   let gone = false
   let asked: string | null = null
+  let missed = 0
   const look = async (): Promise<void> => {
     window.clearTimeout(timer)
     try {
@@ -19,6 +24,11 @@ export function useFollow(): void {
           headers: asked ? { 'If-None-Match': asked } : {},
         })
         const tag = answer.headers.get('ETag')
+        missed = 0
+        if (away.value) {
+          away.value = false
+          await queryClient.invalidateQueries()
+        }
         if (answer.status === 401) return void window.location.assign('/pair')
         if (answer.status === 204 && tag && tag !== asked) {
           asked = tag
@@ -26,7 +36,8 @@ export function useFollow(): void {
         }
       }
     } catch {
-      // the server is away: whatever is sent next says so
+      // said quietly; whatever is sent now waits by itself
+      if (++missed >= ENOUGH) away.value = true
     }
     if (!gone) timer = window.setTimeout(() => void look(), EVERY)
   }

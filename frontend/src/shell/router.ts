@@ -1,5 +1,4 @@
 import { createRouter, createWebHistory } from 'vue-router'
-import WorkshopPage from '@/printers/WorkshopPage.vue'
 
 export const STEPS = [
   'sound',
@@ -17,9 +16,16 @@ export type StepName = (typeof STEPS)[number]
 
 export const router = createRouter({
   history: createWebHistory(),
-  scrollBehavior: (_to, from, saved) => saved ?? (from.name ? undefined : { top: 0 }),
+  // another page begins at its top, but where it is asked for by a place on it; the first one does so by itself
+  scrollBehavior: (to, from, saved) =>
+    saved ?? (from.name && to.path !== from.path && !to.hash ? { top: 0 } : undefined),
   routes: [
-    { path: '/', name: 'workshop', component: WorkshopPage, meta: { title: 'Workshop' } },
+    {
+      path: '/',
+      name: 'workshop',
+      component: () => import('@/printers/WorkshopPage.vue'),
+      meta: { title: 'Workshop' },
+    },
     {
       path: '/printers/new',
       name: 'new-printer',

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Paper, feeler gauge, dial, calipers: what the hand felt or saw at each place; the server turns it into heights.
 import { computed } from 'vue'
+import { later } from '@/components/later'
 import { sentence, type Schemas } from '@/api/client'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
@@ -9,8 +10,8 @@ import { valueOf, type Draft } from './draft'
 import { usePreview } from './preview'
 import HandEntry from './HandEntry.vue'
 import HandSaid from './HandSaid.vue'
-import StraightEdge from './StraightEdge.vue'
 
+const StraightEdge = later(() => import('./StraightEdge.vue'))
 const props = defineProps<{ visit: Schemas['VisitOut']; busy: boolean }>()
 const emit = defineEmits<{ store: [body: Omit<Schemas['SurveyIn'], 'client_key'>] }>()
 const draft = defineModel<Draft>({ required: true })

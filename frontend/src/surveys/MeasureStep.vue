@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
+import { later } from '@/components/later'
 import { useRouter } from 'vue-router'
 import { send, takeAway, useSubmit } from '@/api/change'
 import type { Schemas } from '@/api/client'
@@ -7,11 +8,11 @@ import { attempt } from '@/shell/undo'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
 import { asTime, count } from '@/shell/format'
 import { emptyDraft, useDraft } from './draft'
-import PastedReadings from './PastedReadings.vue'
-import TypedReadings from './TypedReadings.vue'
 
-const HandReadings = defineAsyncComponent(() => import('./HandReadings.vue'))
-const ProbeSurvey = defineAsyncComponent(() => import('./ProbeSurvey.vue'))
+const PastedReadings = later(() => import('./PastedReadings.vue'))
+const TypedReadings = later(() => import('./TypedReadings.vue'))
+const HandReadings = later(() => import('./HandReadings.vue'))
+const ProbeSurvey = later(() => import('./ProbeSurvey.vue'))
 const props = defineProps<{ visit: Schemas['VisitOut'] }>()
 const router = useRouter()
 // without a probe paper comes first

@@ -9,6 +9,7 @@ import { palette } from '@/bed/palette'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { savePng, saveSvg } from '@/charts/save'
 import { drawn, WAYS } from './edges'
+import HeightTable from './HeightTable.vue'
 import { figure, mm } from '@/shell/format'
 
 type Stage = 'measured' | 'level' | 'plan'
@@ -114,8 +115,8 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
       </el-radio-group>
       <div v-if="data" class="row small no-print ways">
         <span class="quiet">Save:</span>
-        <button type="button" @click="save('svg')">SVG</button>
-        <button type="button" @click="save('png')">PNG</button>
+        <el-button text size="small" @click="save('svg')">SVG</el-button>
+        <el-button text size="small" @click="save('png')">PNG</el-button>
         <a :href="`/api/surveys/${survey}/readings.csv`" download>CSV</a>
         <a :href="`/api/surveys/${survey}/readings.json`" download>JSON</a>
         <template v-if="even">
@@ -154,18 +155,7 @@ const name = computed(() => `survey-${props.survey}-${stage.value}`)
         Dark hatching: nobody knows. There paper said only which way, so the colour is a guess.
       </p>
       <CautionNote v-if="data.doubt" role="alert">{{ data.doubt }}</CautionNote>
+      <HeightTable :map="data" :heights="heights" :datum="relief.datum" :stage="WORDS[stage]" />
     </template>
   </section>
 </template>
-
-<style scoped>
-.ways button {
-  font: inherit;
-  color: var(--accent);
-  text-decoration: underline;
-  border: 0;
-  background: none;
-  padding: 4px;
-  cursor: pointer;
-}
-</style>

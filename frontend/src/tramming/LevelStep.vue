@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
+import { later } from '@/components/later'
 import { sentence, type Schemas } from '@/api/client'
 import { useMap, usePlan, USUAL, type Wish } from '@/api/shown'
 import { mm } from '@/shell/format'
@@ -7,17 +8,17 @@ import SurveyMap from '@/surveys/SurveyMap.vue'
 import WeakenedBy from '@/probing/WeakenedBy.vue'
 import RoundChoice from '@/visits/RoundChoice.vue'
 import KeepOffset from '@/first_layer/KeepOffset.vue'
-import BeamPanel from '@/levelling/BeamPanel.vue'
 import BenchLink from './BenchLink.vue'
 import OutlookBanner from './OutlookBanner.vue'
 import FoldPart from '@/components/FoldPart.vue'
 import PlanChoice from './PlanChoice.vue'
 import PlanTurns from './PlanTurns.vue'
-import ShimPanel from '@/levelling/ShimPanel.vue'
 import { DONE } from './turned'
 import TurnedForm from './TurnedForm.vue'
-import WhatIf from './WhatIf.vue'
 
+const BeamPanel = later(() => import('@/levelling/BeamPanel.vue'))
+const ShimPanel = later(() => import('@/levelling/ShimPanel.vue'))
+const WhatIf = later(() => import('./WhatIf.vue'))
 const props = defineProps<{ visit: Schemas['VisitOut']; round: number }>()
 defineEmits<{ round: [index: number] }>()
 const current = computed(() => props.visit.rounds[props.round] ?? null)

@@ -9,21 +9,22 @@ import type { StepName } from '@/shell/router'
 import { onKey } from '@/shell/shortcuts'
 import AfterList from './AfterList.vue'
 import HappenedDialog from './HappenedDialog.vue'
+import { STEP_PAGES } from './pages'
 import PastedText from './PastedText.vue'
 import RouteBar from './RouteBar.vue'
 import SetupBar from './SetupBar.vue'
 import { useTrail } from '@/shell/trail'
 
-const SoundStep = later(() => import('@/probing/SoundStep.vue'))
-const WarmStep = later(() => import('@/probing/WarmStep.vue'))
-const TrustStep = later(() => import('@/probing/TrustStep.vue'))
-const MeasureStep = later(() => import('@/surveys/MeasureStep.vue'))
-const JudgeStep = later(() => import('@/surveys/JudgeStep.vue'))
-const LevelStep = later(() => import('@/tramming/LevelStep.vue'))
-const CompensateStep = later(() => import('@/compensation/CompensateStep.vue'))
-const OffsetPage = later(() => import('@/first_layer/OffsetPage.vue'))
-const FirstLayerPage = later(() => import('@/first_layer/FirstLayerPage.vue'))
-const FinishStep = later(() => import('./FinishStep.vue'))
+const SoundStep = later(STEP_PAGES.sound)
+const WarmStep = later(STEP_PAGES.warm)
+const TrustStep = later(STEP_PAGES.trust)
+const MeasureStep = later(STEP_PAGES.measure)
+const JudgeStep = later(STEP_PAGES.judge)
+const LevelStep = later(STEP_PAGES.level)
+const CompensateStep = later(STEP_PAGES.compensate)
+const OffsetPage = later(STEP_PAGES.offset)
+const FirstLayerPage = later(STEP_PAGES['first-layer'])
+const FinishStep = later(STEP_PAGES.finish)
 
 const route = useRoute()
 const router = useRouter()
