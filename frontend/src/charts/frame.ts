@@ -61,7 +61,8 @@ export function frame({ palette: p, font }: Look, says: Says, series: Series[]):
   }
 }
 export const across = ({ palette: p }: Look) => ({
-  axisLine: { lineStyle: { color: p.faint } },
+  // at the foot, also where the heights pass nothing
+  axisLine: { onZero: false, lineStyle: { color: p.faint } },
   axisTick: { lineStyle: { color: p.faint } },
   axisLabel: { color: p.faint, fontSize: SMALL, hideOverlap: true },
   splitLine: { show: false },

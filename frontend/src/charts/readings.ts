@@ -100,7 +100,7 @@ export function touches(look: Look, heights: number[], result: Schemas['Repeatab
         markArea: {
           silent: true,
           itemStyle: { color: tint(0), opacity: 0.9 },
-          label: { color: faint, fontSize: SMALL, position: 'insideTopRight' },
+          label: { color: faint, fontSize: SMALL, position: 'insideBottomRight' },
           data: [
             [{ name: `good: within ${figure(good)} mm`, yAxis: mean - good / 2 }, { yAxis: mean + good / 2 }],
           ],

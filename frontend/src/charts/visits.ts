@@ -9,6 +9,12 @@ const fromZero = (look: Look) => {
   return { ...scale, axisLabel: { ...scale.axisLabel, showMinLabel: true } }
 }
 
+/** The newest values stand at the end: words about the whole stand at the beginning. */
+const startLabel = (line: ReturnType<typeof level>) => ({
+  ...line,
+  label: { ...line.label, position: 'insideStartTop' as const },
+})
+
 /** The variation at each visit: ring as found, dot as left, and up to where it is good. */
 export function variation(look: Look, history: Schemas['VisitLine'][], good: number): Option {
   const { ink, mark, ground, faint } = look.palette
@@ -32,7 +38,7 @@ export function variation(look: Look, history: Schemas['VisitLine'][], good: num
           symbol: 'none',
           silent: true,
           data: [
-            level(look, good, `good up to ${mm(good)}`, faint, true),
+            startLabel(level(look, good, `good up to ${mm(good)}`, faint, true)),
             ...turned.map(
               (one) =>
                 [
