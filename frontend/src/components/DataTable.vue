@@ -51,7 +51,10 @@ const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save
 </template>
 
 <style scoped>
+/* as wide as its room, also when that becomes narrower; what is wider scrolls in itself */
 .table {
   min-width: 0;
+  contain: inline-size;
+  overflow-x: auto;
 }
 </style>
