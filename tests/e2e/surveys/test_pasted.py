@@ -13,6 +13,9 @@ SETTINGS = "FIRMWARE_NAME:Open 2.1\necho: M92 X80.00 Y80.00 Z400.00\necho: M851 
 class PastedCase(ApiMixin, BrowserCase):
     def paste(self, text, where="document.body"):
         """Paste as a browser does; returns whether it was let through to the field."""
+        # what it is pasted into may still be on its way
+        if where != "document.body":
+            self.page.locator(where).wait_for()
         return self.page.evaluate(
             "([text, where]) => { const data = new DataTransfer(); data.setData('text', text);"
             " const target = where === 'document.body' ? document.body : document.querySelector(where);"
