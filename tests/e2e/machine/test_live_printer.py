@@ -130,6 +130,7 @@ class StopTest(LiveCase):
         self.press("Let the printer probe")
         self.agree()
         expect(page.get_by_text("of 28: ").first).to_be_visible()
+        self.simulator.firmware.speed = 1.0  # still at it, however long the next page takes
         self.go("/logbook")
         bar = page.get_by_role("region", name="Printers at work")
         expect(bar).to_contain_text("probe the bed")
@@ -252,8 +253,11 @@ class PhoneTest(LiveCase):
         self.agree()
         stop = page.get_by_role("button", name="Stop Reed at once")
         stop.wait_for()
+        self.simulator.firmware.speed = 2.0  # ten touches must not be done before the stop is pressed
         self.assertGreaterEqual(stop.bounding_box()["height"], 44)
         self.assertLessEqual(self.overflow(), 0)
         self.press("Stop after this one")
+        expect(page.get_by_role("button", name="Stop after this one")).to_be_hidden()
+        self.simulator.firmware.speed = self.speed
         expect(page.locator("[data-job=stopped]")).to_be_visible()
         self.assertFalse(self.simulator.firmware.halted.is_set())
