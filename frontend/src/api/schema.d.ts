@@ -3634,10 +3634,17 @@ export interface components {
         FeelOut: {
             key: components["schemas"]["Drag"];
             /**
+             * Means
+             * @description what it says of the gap
+             */
+            means: string;
+            /**
              * Only Bound
              * @description says only which way
              */
             only_bound: boolean;
+            /** Short */
+            short: string;
             /** Words */
             words: string;
         };
@@ -4952,6 +4959,11 @@ export interface components {
          */
         LookPlaceOut: {
             /**
+             * Edge
+             * @description in the middle of an edge, looked at when corners leave a doubt
+             */
+            edge: boolean;
+            /**
              * Place
              * @enum {string}
              */
@@ -5031,6 +5043,11 @@ export interface components {
             mesh: boolean;
             /** Places */
             places: components["schemas"]["LookPlaceOut"][];
+            /**
+             * Rows
+             * @description as the bed lies before the person, the back first
+             */
+            rows: ("front left" | "front right" | "back right" | "back left" | "middle" | "front" | "right" | "back" | "left")[][];
             /** Sentence */
             sentence: string;
             /** Sliced */
@@ -6743,13 +6760,11 @@ export interface components {
             meanings: components["schemas"]["MeaningOut"][];
             /** Minutes */
             minutes: number;
-            /**
-             * Page
-             * @description a step of a visit, or a page of its own
-             */
-            page: string;
+            page: components["schemas"]["WhereOut"] | null;
             /** Risk */
             risk: number;
+            /** Risk Words */
+            risk_words: string;
             /** Title */
             title: string;
             /** Why */
@@ -6778,8 +6793,7 @@ export interface components {
             minutes: number;
             /** Name */
             name: string;
-            /** Page */
-            page: string;
+            page: components["schemas"]["WhereOut"] | null;
             /** Probability */
             probability: number;
             /** Remedy */
@@ -8541,6 +8555,8 @@ export interface components {
             short: string | null;
             /** Step */
             step: number;
+            /** @description the way that tightens, as the person sees this knob */
+            tightens: components["schemas"]["Rotation"];
             /** Uncertainty */
             uncertainty: number;
             /** Wanted */
@@ -8563,6 +8579,23 @@ export interface components {
          * @enum {string}
          */
         TurnReason: "turn" | "noise" | "small" | "held" | "limit";
+        /**
+         * TurnedKnob
+         * @description A knob as it would be turned.
+         */
+        TurnedKnob: {
+            /** Figures */
+            figures: string;
+            /** Name */
+            name: string;
+            /** Turns */
+            turns: number;
+            /**
+             * Words
+             * @description which way, in a word
+             */
+            words: string;
+        };
         /**
          * TurnedScrew
          * @description What was planned and done at one screw, turns, positive tightens.
@@ -8876,6 +8909,8 @@ export interface components {
             /** Margin */
             margin: number;
             relief: components["schemas"]["Relief"];
+            /** Screws */
+            screws: components["schemas"]["TurnedKnob"][];
             /** Sentence */
             sentence: string;
             /** Spread */
@@ -8885,6 +8920,16 @@ export interface components {
             /** Turned */
             turned: number;
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * WhereOut
+         * @description A page on which something is done or found.
+         */
+        WhereOut: {
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
         };
         /**
          * Wiring
@@ -12817,6 +12862,7 @@ export interface operations {
                 printer?: number | null;
                 kind?: components["schemas"]["EntryKind"] | null;
                 before?: string | null;
+                until?: string | null;
             };
             header?: never;
             path?: never;

@@ -17,30 +17,6 @@ const looking = ref(false)
 const remedy = computed(() =>
   props.found.next === 'remedy' && !looking.value ? props.found.ranked[0]! : null,
 )
-// a page of its own, or a step of the visit the case belongs to
-const ALONE = ['table', 'part', 'extrusion']
-const NAMES: Record<string, string> = {
-  table: 'Surfaces and materials',
-  part: 'Check the part',
-  extrusion: 'Extrusion sums',
-  offset: 'Z offset',
-  measure: 'Measure',
-  trust: 'Trust',
-  warm: 'Warm up',
-  sound: 'Sound',
-  level: 'Level',
-  looks: 'Corner by corner',
-  compensate: 'Mesh',
-}
-const link = (page: string): string =>
-  !page
-    ? ''
-    : ALONE.includes(page)
-      ? `/${page}`
-      : props.found.visit_id
-        ? `/visits/${props.found.visit_id}/${page}`
-        : ''
-const RISK = { 1: 'only looks', 2: 'tries something', 3: 'takes apart' } as Record<number, string>
 const percent = (p: number): string => `${Math.round(100 * p)} %`
 /** What was looked at is known now. */
 function seen(): void {
@@ -83,8 +59,8 @@ defineExpose({ seen })
       }}{{ remedy.wanted.after }}
     </p>
     <p><b>Leave as it is:</b> {{ remedy.keep || 'everything else.' }}</p>
-    <p v-if="link(remedy.page)">
-      <RouterLink :to="link(remedy.page)">{{ NAMES[remedy.page] }}</RouterLink>
+    <p v-if="remedy.page">
+      <RouterLink :to="remedy.page.path">{{ remedy.page.name }}</RouterLink>
     </p>
     <CautionNote v-if="remedy.caution">{{ remedy.caution }}</CautionNote>
     <div class="row">
@@ -98,25 +74,24 @@ defineExpose({ seen })
   <section v-else-if="offer && !found.closed" class="sheet stack now" aria-label="Next check">
     <div class="row spread">
       <h2>Next: {{ offer.title.charAt(0).toLowerCase() + offer.title.slice(1) }}</h2>
-      <span class="quiet small">{{ offer.minutes }} min · {{ RISK[offer.risk] }}</span>
+      <span class="quiet small">{{ offer.minutes }} min · {{ offer.risk_words }}</span>
     </div>
     <p class="say">{{ offer.how }}</p>
-    <p v-if="link(offer.page)">
-      <RouterLink :to="link(offer.page)">{{ NAMES[offer.page] }}</RouterLink>
+    <p v-if="offer.page">
+      <RouterLink :to="offer.page.path">{{ offer.page.name }}</RouterLink>
     </p>
     <CautionNote v-if="offer.caution">{{ offer.caution }}</CautionNote>
     <div class="outcomes">
-      <button
+      <el-button
         v-for="m in offer.meanings"
         :key="m.key"
-        type="button"
-        class="outcome"
+        class="tile outcome"
         @click="$emit('came', offer.key, m.key)"
       >
         <b>{{ m.words.charAt(0).toUpperCase() + m.words.slice(1) }}</b><span class="quiet small"
           >then {{ m.cause.toLowerCase() }}: {{ percent(m.then) }}</span
         >
-      </button>
+      </el-button>
     </div>
     <p class="quiet small">{{ offer.why }}</p>
     <FoldPart v-if="found.proposals.length > 1" title="Do another one" class="small">

@@ -28,13 +28,6 @@ async function record(): Promise<void> {
   const patches = done.value.map((r) => ({ shift: r.shift, step: judged.value[r.shift]! }))
   if (await judge.submit({ patches })) judged.value = {}
 }
-const SHORT: Record<Step, string> = {
-  far_too_far: 'very far',
-  too_far: 'far',
-  good: 'good',
-  too_close: 'close',
-  far_too_close: 'very close',
-}
 </script>
 
 <template>
@@ -52,7 +45,8 @@ const SHORT: Record<Step, string> = {
       }}
     </p>
     <p>
-      Print one-layer patches side by side in the middle, each with the offset it names,
+      Print a <TermHint term="ladder">ladder</TermHint>: one-layer
+      <TermHint term="patch">patches</TermHint> side by side in the middle, each with the offset it names,
       <b>farthest first</b>: by hand, or with the file below. Stop when one scrapes. Then judge each.
     </p>
     <div class="examples" aria-label="What the steps look like">
@@ -80,7 +74,7 @@ const SHORT: Record<Step, string> = {
           :key="e.step"
           :value="e.step"
           :aria-label="`${r.words}: ${e.words}`"
-          >{{ SHORT[e.step] }}</el-radio-button
+          >{{ e.words }}</el-radio-button
         >
       </el-radio-group>
     </fieldset>

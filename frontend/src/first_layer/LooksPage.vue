@@ -27,24 +27,13 @@ const { data, error } = useApiQuery('/api/visits/{visit_id}/looks', () => ({
 const { kept: looks } = useDraft<Partial<Record<Place, Step>>>(`looks-${id.value}`, {})
 const at = ref<Place>('front left')
 const edges = ref(false)
-// rows as the person sees the bed: the back far away
-const ROWS: Place[][] = [
-  ['back left', 'back', 'back right'],
-  ['left', 'middle', 'right'],
-  ['front left', 'front', 'front right'],
-]
-const EDGES: Place[] = ['back', 'left', 'right', 'front']
-const WORDS: Record<Step, string> = {
-  far_too_far: 'far too far',
-  too_far: 'too far',
-  good: 'good',
-  too_close: 'too close',
-  far_too_close: 'far too close',
-}
+const isEdge = (place: Place): boolean => !!data.value?.places.find((one) => one.place === place)?.edge
+const words = (step: Step | undefined): string =>
+  data.value?.examples.find((one) => one.step === step)?.words ?? ''
 const count = computed(() => Object.keys(looks.value).length)
 function tap(step: Step): void {
   looks.value = { ...looks.value, [at.value]: step }
-  const order = ROWS.flat().filter((p) => edges.value || !EDGES.includes(p))
+  const order = (data.value?.rows ?? []).flat().filter((p) => edges.value || !isEdge(p))
   const next = order.find((p) => !looks.value[p])
   if (next) at.value = next
 }
@@ -94,24 +83,24 @@ useAwake()
         <span class="first">{{ at }}</span>: {{ data.what === 'look' ? 'how does it look?' : 'look again' }}
       </h2>
       <div class="grid" role="group" aria-label="Places on the bed, seen from above">
-        <template v-for="row in ROWS" :key="row[0]">
-          <button
+        <template v-for="row in data.rows" :key="row[0]">
+          <el-button
             v-for="p in row"
             :key="p"
-            type="button"
-            :class="{ now: p === at, gone: EDGES.includes(p) && !edges }"
+            class="tile"
+            :class="{ now: p === at, gone: isEdge(p) && !edges }"
             :aria-pressed="p === at"
             @click="at = p"
           >
-            {{ p }}<b>{{ looks[p] ? WORDS[looks[p]!] : '' }}</b>
-          </button>
+            {{ p }}<b>{{ words(looks[p]) }}</b>
+          </el-button>
         </template>
       </div>
       <div class="steps" role="group" :aria-label="`How it looks at the ${at}`">
-        <button
+        <el-button
           v-for="e in data.examples"
           :key="e.step"
-          type="button"
+          class="tile"
           :aria-pressed="looks[at] === e.step"
           :aria-label="`${at}: ${e.words}, ${e.laid.words}`"
           @click="tap(e.step)"
@@ -126,7 +115,7 @@ useAwake()
             ><b>{{ e.words }}</b
             ><br />{{ e.laid.words }}</span
           >
-        </button>
+        </el-button>
       </div>
       <p class="row">
         <el-checkbox v-model="edges" label="The edges too" /><el-button v-if="count" text @click="looks = {}"
@@ -208,6 +197,8 @@ useAwake()
 }
 .large {
   width: 100%;
+  height: auto;
+  white-space: normal;
   min-height: 64px;
   font-size: 1.3rem;
   font-weight: 650;

@@ -11,30 +11,24 @@ withDefaults(defineProps<{ chosen?: Feel | null; legend?: string; busy?: boolean
 })
 defineEmits<{ feel: [feel: Feel] }>()
 const { data: feels } = useFeels()
-// a word for what each says, beside the feel itself
-const SAYS: Record<Feel, string> = {
-  free: 'far: at least',
-  slight: 'just right',
-  strong: 'a hair close',
-  bunches: 'too close',
-  stuck: 'pressed: at most',
-}
 </script>
 
 <template>
   <fieldset class="feels">
-    <legend class="label">{{ legend }}</legend>
-    <button
+    <legend class="label">
+      <TermHint term="feel">{{ legend }}</TermHint>
+    </legend>
+    <el-button
       v-for="one in feels?.feels"
       :key="one.key"
-      type="button"
+      class="tile"
       :class="{ edge: one.only_bound }"
       :aria-pressed="chosen === one.key"
       :disabled="busy"
       @click="$emit('feel', one.key)"
     >
-      <span>{{ one.words }}</span><span class="says">{{ SAYS[one.key] }}</span>
-    </button>
+      <span>{{ one.words }}</span><span class="says">{{ one.means }}</span>
+    </el-button>
   </fieldset>
 </template>
 

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import { later } from '@/components/later'
 import { sentence, type Schemas } from '@/api/client'
+import { useFeels } from '@/api/shown'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import { figure, parseNumber } from '@/shell/format'
@@ -59,13 +60,8 @@ const body = computed<Schemas['PreviewIn'] | null>(() =>
 )
 const { data: answer, error } = usePreview(printer.value.id, props.visit.id, body)
 const shown = computed(() => (body.value && !error.value ? (answer.value?.preview ?? null) : null))
-const SHORT: Record<string, string> = {
-  free: 'free',
-  slight: 'drags',
-  strong: 'strong',
-  bunches: 'bunches',
-  stuck: 'stuck',
-}
+const { data: feels } = useFeels()
+const short = (feel: string): string => feels.value?.feels.find((one) => one.key === feel)?.short ?? ''
 const spots = computed(() =>
   hand.value.points.map((p, i) => ({
     x: p.x,
@@ -73,7 +69,7 @@ const spots = computed(() =>
     text:
       hand.value.way === 'paper'
         ? p.feel
-          ? SHORT[p.feel]!
+          ? short(p.feel)
           : ''
         : p.value && parseNumber(p.value) !== null
           ? figure(parseNumber(p.value)!, hand.value.way === 'dial' || hand.value.way === 'lowered') +

@@ -1,17 +1,13 @@
 <script setup lang="ts">
 // Why this corner, the others, and what was done.
 import type { Schemas } from '@/api/client'
+import { useFeels } from '@/api/shown'
 import { mm } from '@/shell/format'
 
 defineProps<{ data: Schemas['BenchOut']; place: number | null }>()
 defineEmits<{ choose: [place: number] }>()
-const SHORT: Record<string, string> = {
-  free: 'free',
-  slight: 'drags',
-  strong: 'strong',
-  bunches: 'bunches',
-  stuck: 'stuck',
-}
+const { data: feels } = useFeels()
+const short = (feel: string): string => feels.value?.feels.find((one) => one.key === feel)?.short ?? ''
 </script>
 
 <template>
@@ -30,7 +26,7 @@ const SHORT: Record<string, string> = {
         size="small"
         :type="i === place ? 'primary' : undefined"
         @click="$emit('choose', i)"
-        >{{ p.name }}{{ p.feel ? `: ${SHORT[p.feel]}` : '' }}</el-button
+        >{{ p.name }}{{ p.feel ? `: ${short(p.feel)}` : '' }}</el-button
       >
     </div>
     <ol v-if="data.steps.length" class="small steps">

@@ -9,6 +9,7 @@ import HeightLegend from '@/bed/HeightLegend.vue'
 import KnobDial from '@/charts/KnobDial.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
 import VerdictBadge from '@/charts/VerdictBadge.vue'
+import type { Column } from '@/components/rows'
 import { figure, mm } from '@/shell/format'
 
 const props = defineProps<{
@@ -24,18 +25,8 @@ const turns = reactive<Record<string, number>>({})
 const mine = ref<Seen | null>(null)
 const kept = ref<{ name: string; seen: Seen } | null>(null)
 const planned = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.rounded])))
-const divisions = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.divisions])))
-const tightens = computed(() => {
-  const clockwise =
-    (props.visit.printer.thread_hand === 'right') === (props.visit.printer.knob_view === 'face')
-  return clockwise ? 'clockwise' : 'counterclockwise'
-})
-const figures = (name: string): string => {
-  const d = divisions.value[name] ?? 8
-  const steps = Math.round(Math.abs(turns[name] ?? 0) * d)
-  const whole = Math.floor(steps / d)
-  return steps % d ? `${whole ? `${whole} ` : ''}${steps % d}/${d}` : String(whole)
-}
+// how a turn is called is the server's; until it has answered the last one told stands
+const told = (name: string) => mine.value?.screws.find((one) => one.name === name)
 const following = useFollowing(
   () =>
     call(
@@ -57,7 +48,29 @@ watch(
 )
 const none = (): void => set(Object.fromEntries(Object.keys(turns).map((name) => [name, 0])))
 const keep = (): void => void (mine.value && (kept.value = { name: 'Kept', seen: mine.value }))
-const rows = computed(() => [{ name: 'These turns', seen: mine.value }, ...(kept.value ? [kept.value] : [])])
+const rows = computed(() => [
+  ...(mine.value ? [{ name: 'These turns', seen: mine.value }] : []),
+  ...(kept.value ? [kept.value] : []),
+])
+const COLUMNS: Column<{ name: string; seen: Seen }>[] = [
+  { key: 'name', title: 'Plan', says: (row) => row.name },
+  {
+    key: 'tilt',
+    title: 'Tilt left',
+    says: (row) => `${figure(row.seen.tilt)} ± ${mm(row.seen.margin)}`,
+    right: true,
+  },
+  { key: 'spread', title: 'Highest to lowest', says: (row) => mm(row.seen.spread), right: true },
+  { key: 'middle', title: 'Middle', says: (row) => mm(row.seen.centre_change, true), right: true },
+  {
+    key: 'turns',
+    title: 'Turns',
+    says: (row) => `${row.seen.turned.toFixed(2)} at ${row.seen.knobs}`,
+    right: true,
+  },
+  { key: 'then', title: 'Then', says: (row) => row.seen.verdict.word },
+  { key: 'chance', title: 'Chance', says: (row) => row.seen.chance_words, right: true },
+]
 // laid out as the bed lies before you
 const grid = computed(() => {
   const middle = props.plan.turns.reduce((sum, t) => sum + t.y, 0) / props.plan.turns.length
@@ -85,15 +98,13 @@ const grid = computed(() => {
             <KnobDial
               :turns="turns[t.name] ?? 0"
               :divisions="t.divisions"
-              :tightens="tightens"
+              :tightens="t.tightens"
               :name="t.name"
-              :figures="figures(t.name)"
+              :figures="told(t.name)?.figures ?? ''"
               @turn="set({ [t.name]: $event })"
             />
             <p class="small">
-              {{ t.name }}<br /><span class="quiet">{{
-                !turns[t.name] ? 'at rest' : turns[t.name]! > 0 ? 'tighten' : 'loosen'
-              }}</span>
+              {{ t.name }}<br /><span class="quiet">{{ told(t.name)?.words }}</span>
             </p>
           </div>
         </div>
@@ -110,32 +121,11 @@ const grid = computed(() => {
       </div>
     </div>
     <TroubleNote v-if="following.trouble">{{ following.trouble }}</TroubleNote>
-    <table v-if="mine" class="plain-table compare">
-      <thead>
-        <tr>
-          <th scope="col">Plan</th>
-          <th scope="col" class="right">Tilt left</th>
-          <th scope="col" class="right">Highest to lowest</th>
-          <th scope="col" class="right">Middle</th>
-          <th scope="col" class="right">Turns</th>
-          <th scope="col">Then</th>
-          <th scope="col" class="right">Chance</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="row in rows" :key="row.name">
-          <template v-if="row.seen">
-            <th scope="row">{{ row.name }}</th>
-            <td class="right">{{ figure(row.seen.tilt) }} ± {{ mm(row.seen.margin) }}</td>
-            <td class="right">{{ mm(row.seen.spread) }}</td>
-            <td class="right">{{ mm(row.seen.centre_change, true) }}</td>
-            <td class="right">{{ row.seen.turned.toFixed(2) }} at {{ row.seen.knobs }}</td>
-            <td><VerdictBadge :level="row.seen.verdict.level" :word="row.seen.verdict.word" /></td>
-            <td class="right">{{ row.seen.chance_words }}</td>
-          </template>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable v-if="mine" still :rows="rows" :columns="COLUMNS" row-key="name" name="plans">
+      <template #then="{ row }"
+        ><VerdictBadge :level="row.seen.verdict.level" :word="row.seen.verdict.word"
+      /></template>
+    </DataTable>
     <p v-if="mine" class="small">{{ mine.sentence }}</p>
     <p class="row">
       <el-button v-if="mine && canTake" @click="emit('take', { ...turns })">I turned it like this</el-button>
@@ -164,16 +154,9 @@ const grid = computed(() => {
   max-width: 150px;
   text-align: center;
 }
-.compare {
-  overflow-x: auto;
-}
 @media (max-width: 800px) {
   .try {
     grid-template-columns: 1fr;
-  }
-  .compare {
-    display: block;
-    white-space: nowrap;
   }
 }
 </style>

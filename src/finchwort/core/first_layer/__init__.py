@@ -44,7 +44,14 @@ from finchwort.core.first_layer.kinds import (
     Stage,
     ZeroKeeper,
 )
-from finchwort.core.first_layer.looks import LOOK_PLACES, LookAdvice, advise_look, place_of
+from finchwort.core.first_layer.looks import (
+    LOOK_EDGES,
+    LOOK_PLACES,
+    LOOK_ROWS,
+    LookAdvice,
+    advise_look,
+    place_of,
+)
 from finchwort.core.first_layer.offsets import (
     KEPT_IN,
     MIN_CHANGE,
@@ -124,7 +131,9 @@ __all__ = [
     "KINDS",
     "LADDER_REACH",
     "LIFT_SPEED",
+    "LOOK_EDGES",
     "LOOK_PLACES",
+    "LOOK_ROWS",
     "LOOK_Z",
     "MARGIN",
     "MAX_PATCHES",

@@ -30,6 +30,13 @@ LOOK_PLACES = (
     "left",
 )
 """Where a first layer is looked at: corners and middle, and the edges for whoever wants to."""
+LOOK_EDGES = LOOK_PLACES[5:]
+LOOK_ROWS = (
+    ("back left", "back", "back right"),
+    ("left", "middle", "right"),
+    ("front left", "front", "front right"),
+)
+"""The same as the bed lies before the person."""
 LEVEL_SD, TILT_SD, BOW_SD, TWIST_SD = 0.08, 0.08, 0.03, 0.02
 """How far a bed is off while its first layer prints, standard deviations, mm (ours)."""
 EYE_SD = 0.015

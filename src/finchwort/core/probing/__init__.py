@@ -3,6 +3,8 @@
 from finchwort.core.probing.feeler import (
     EYE_SD,
     FEEL_BANDS,
+    FEEL_MEANS,
+    FEEL_SHORT,
     FEEL_WORDS,
     FEELS,
     ONE_SIDED,
@@ -111,6 +113,8 @@ __all__ = [
     "FEATURES",
     "FEELS",
     "FEEL_BANDS",
+    "FEEL_MEANS",
+    "FEEL_SHORT",
     "FEEL_WORDS",
     "FINDINGS",
     "GOOD_RANGE",

@@ -41,6 +41,16 @@ FEEL_WORDS = {
     "bunches": "pulls, but bunches up when pushed",
     "stuck": "will not move",
 }
+FEEL_SHORT = {"free": "free", "slight": "drags", "strong": "strong", "bunches": "bunches", "stuck": "stuck"}
+"""The same where there is room for a word only."""
+FEEL_MEANS = {
+    "free": "far: at least",
+    "slight": "just right",
+    "strong": "a hair close",
+    "bunches": "too close",
+    "stuck": "pressed: at most",
+}
+"""What a feel says of the gap, which it bounds or tells."""
 EYE_SD = 0.012
 """How truly the edge of a band is felt, standard deviation, mm (ours)."""
 LEVEL_SD, TILT_SD, BOW_SD, TWIST_SD, ROUGH_SD = 1.0, 0.4, 0.05, 0.03, 0.012

@@ -97,6 +97,7 @@ def search_entries(
     printer_id: int | None = None,
     kind: str | None = None,
     before: tuple[datetime, int] | None = None,
+    until: datetime | None = None,
     limit: int = PAGE,
 ) -> list[Entry]:
     """Find entries, newest first.
@@ -109,6 +110,8 @@ def search_entries(
         Only this printer's, only this kind.
     before : (datetime, int), optional
         Time and id of the last entry of the page before.
+    until : datetime, optional
+        Only what was written before it, UTC.
     limit : int
 
     Returns
@@ -124,6 +127,8 @@ def search_entries(
     if before is not None:
         at, ident = before
         narrowed.append(or_(Entry.at < at, and_(Entry.at == at, Entry.id < ident)))
+    if until is not None:
+        narrowed.append(Entry.at < until)
     wish, by_index = _wanted(session, text)
     newest = (Entry.at.desc(), Entry.id.desc())
     # a line shows its printer's name, and nothing else of it

@@ -35,6 +35,20 @@ PAGES = {
     "brim": "part",
 }
 """Where a remedy is done or its numbers are found."""
+ALONE = {"table": "Surfaces and materials", "part": "Check the part", "extrusion": "Extrusion sums"}
+"""Pages of their own."""
+STEPS = {
+    "offset": "Z offset",
+    "measure": "Measure",
+    "trust": "Trust",
+    "warm": "Warm up",
+    "sound": "Sound",
+    "level": "Level",
+    "looks": "Corner by corner",
+    "compensate": "Mesh",
+}
+"""Pages within a visit."""
+RISKS = {1: "only looks", 2: "tries something", 3: "takes apart"}
 PROPOSED = 12
 NOTED = 0.62
 """What is known without being asked is shown when it says more than this for or against (ours)."""
@@ -88,9 +102,9 @@ def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
         closed_note=end.note if end else "",
         sentence=result.sentence,
         alike=list(result.alike),
-        ranked=[_ranked(item, diagnosed) for item in result.ranked[:SHOWN]],
+        ranked=[_ranked(item, diagnosed, case) for item in result.ranked[:SHOWN]],
         next=next_step(result.ranked[0].probability, offers),
-        proposals=[_proposal(offer) for offer in offers[:PROPOSED]],
+        proposals=[_proposal(offer, case) for offer in offers[:PROPOSED]],
         evidence=[
             schemas.EvidenceOut(words=item.source, there=item.there)
             for item in _once(diagnosed.measured)
@@ -119,7 +133,16 @@ def _reason(reason: Reason) -> schemas.ReasonOut:
     return schemas.ReasonOut(words=reason.words, factor=reason.factor, strength=strength)
 
 
-def _ranked(ranked: Ranked, diagnosed: Diagnosed) -> schemas.RankedOut:
+def _where(page: str, case: Trouble) -> schemas.WhereOut | None:
+    """Say where a page is for this case; steps of a visit only where there is one."""
+    if page in ALONE:
+        return schemas.WhereOut(name=ALONE[page], path=f"/{page}")
+    if page in STEPS and case.visit_id is not None:
+        return schemas.WhereOut(name=STEPS[page], path=f"/visits/{case.visit_id}/{page}")
+    return None
+
+
+def _ranked(ranked: Ranked, diagnosed: Diagnosed, case: Trouble) -> schemas.RankedOut:
     cause = ranked.cause
     wish = remedy_for(diagnosed, cause.key)
     return schemas.RankedOut.of(
@@ -127,15 +150,17 @@ def _ranked(ranked: Ranked, diagnosed: Diagnosed) -> schemas.RankedOut:
         probability=ranked.probability,
         speaks_for=[_reason(r) for r in ranked.speaks_for],
         against=[_reason(r) for r in ranked.against],
-        page=PAGES.get(beliefs().numbers.get(cause.key, ""), ""),
+        page=_where(PAGES.get(beliefs().numbers.get(cause.key, ""), ""), case),
         wanted=schemas.WantedOut.of(wish),
     )
 
 
-def _proposal(proposal: Proposal) -> schemas.ProposalOut:
+def _proposal(proposal: Proposal, case: Trouble) -> schemas.ProposalOut:
     check = proposal.check
     return schemas.ProposalOut.of(
         check,
+        page=_where(check.page, case),
+        risk_words=RISKS[check.risk],
         why=proposal.why,
         gain=proposal.gain,
         meanings=[schemas.MeaningOut.of(m, cause=_name(m.cause)) for m in proposal.meanings],

@@ -138,6 +138,13 @@ class WantedOut(Out):
     prediction: str
 
 
+class WhereOut(Out):
+    """A page on which something is done or found."""
+
+    name: str
+    path: str
+
+
 class RankedOut(Out):
     """A cause with its probability, its reasons and its remedy."""
 
@@ -150,7 +157,7 @@ class RankedOut(Out):
     keep: str
     minutes: float
     caution: str
-    page: str
+    page: WhereOut | None
     wanted: WantedOut
 
 
@@ -175,7 +182,8 @@ class ProposalOut(Out):
     caution: str
     why: str
     gain: float
-    page: Annotated[str, Field(description="a step of a visit, or a page of its own")]
+    risk_words: str
+    page: WhereOut | None
     meanings: list[MeaningOut]
 
 

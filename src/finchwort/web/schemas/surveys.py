@@ -171,6 +171,8 @@ class FeelOut(Out):
 
     key: Drag
     words: str
+    short: str
+    means: Annotated[str, Field(description="what it says of the gap")]
     only_bound: Annotated[bool, Field(description="says only which way")]
 
 

@@ -38,6 +38,7 @@ class TurnOut(Out):
     figures: str
     words: str
     direction: Rotation
+    tightens: Annotated[Rotation, Field(description="the way that tightens, as the person sees this knob")]
     sentence: str
     why: Annotated[str | None, Field(description="why it is left, when it is")]
     short: Annotated[str | None, Field(description="said when the spring's limit cuts the turn short")]
@@ -135,6 +136,15 @@ class WhatIfIn(PlanQuery):
     turns: Turns
 
 
+class TurnedKnob(Out):
+    """A knob as it would be turned."""
+
+    name: str
+    turns: float
+    figures: str
+    words: Annotated[str, Field(description="which way, in a word")]
+
+
 class WhatIfOut(Out):
     """The bed that other turns would give."""
 
@@ -145,6 +155,7 @@ class WhatIfOut(Out):
     chance_words: str
     centre_change: float
     knobs: int
+    screws: list[TurnedKnob]
     turned: float
     heights: list[float]
     relief: Relief
@@ -364,6 +375,7 @@ class LookPlaceOut(Out):
     place: LookPlace
     x: float
     y: float
+    edge: Annotated[bool, Field(description="in the middle of an edge, looked at when corners leave a doubt")]
     step: JudgedStep | None
 
 
@@ -384,6 +396,9 @@ class LooksOut(Out):
     visit_id: int
     bed: Bed
     places: list[LookPlaceOut]
+    rows: Annotated[
+        list[list[LookPlace]], Field(description="as the bed lies before the person, the back first")
+    ]
     what: Literal["look", "turn", "trim", "leave", "other"]
     turn: LookTurn | None
     closer: float

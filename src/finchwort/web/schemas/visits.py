@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
-from pydantic import Field, StringConstraints
+from pydantic import AwareDatetime, Field, StringConstraints
 
 from finchwort.core.machine import ToldName, ToldState
 from finchwort.core.probing import SwitchState
@@ -162,6 +162,8 @@ class LogbookQuery(In):
     printer: int | None = None
     kind: EntryKind | None = None
     before: Annotated[str, StringConstraints(max_length=60)] | None = None
+    until: AwareDatetime | None = None
+    """Only what was written before this moment: the end of a day, where the reader is."""
 
 
 class Logbook(Out):

@@ -18,6 +18,8 @@ from flask import Response
 from finchwort.core.base.errors import ChoiceError, CollinearError, Problem, TooFewReadingsError
 from finchwort.core.printers import Bed, clear_of, places_doubt, suggest_points, suggest_screw_points
 from finchwort.core.probing import (
+    FEEL_MEANS,
+    FEEL_SHORT,
     FEEL_WORDS,
     FEELS,
     ONE_SIDED,
@@ -157,7 +159,16 @@ def _decoded(file: str | None) -> bytes:
 @blueprint.output(schemas.Feels)
 def get_feels() -> schemas.Feels:
     """Give how a strip may feel under the nozzle, from far to close."""
-    feels = [schemas.FeelOut(key=key, words=FEEL_WORDS[key], only_bound=key in ONE_SIDED) for key in FEELS]
+    feels = [
+        schemas.FeelOut(
+            key=key,
+            words=FEEL_WORDS[key],
+            short=FEEL_SHORT[key],
+            means=FEEL_MEANS[key],
+            only_bound=key in ONE_SIDED,
+        )
+        for key in FEELS
+    ]
     return schemas.Feels(feels=feels, paper=PAPER, steps=list(STEPS))
 
 

@@ -6,7 +6,15 @@ from apiflask import APIBlueprint
 
 from finchwort.core.base.statistics import Z95
 from finchwort.core.base.wording import millimetres, seen_direction, turn_in_figures, turn_in_words
-from finchwort.core.first_layer import LOOK_PLACES, Bead, LookAdvice, advise_look, place_of
+from finchwort.core.first_layer import (
+    LOOK_EDGES,
+    LOOK_PLACES,
+    LOOK_ROWS,
+    Bead,
+    LookAdvice,
+    advise_look,
+    place_of,
+)
 from finchwort.core.probing import FEEL_WORDS
 from finchwort.core.surveys import good_spread
 from finchwort.messages.remarks import words
@@ -273,10 +281,15 @@ def _looks_out(visit: Visit, trial: Trial | None, printing: bool) -> schemas.Loo
         bed=serializers.bed_out(bed),
         places=[
             schemas.LookPlaceOut(
-                place=name, x=place_of(bed, name)[0], y=place_of(bed, name)[1], step=seen.get(name)
+                place=name,
+                x=place_of(bed, name)[0],
+                y=place_of(bed, name)[1],
+                edge=name in LOOK_EDGES,
+                step=seen.get(name),
             )
             for name in LOOK_PLACES
         ],
+        rows=[list(row) for row in LOOK_ROWS],
         what=advice.what if advice else "look",
         turn=_look_turn(advice, printer) if advice and advice.what == "turn" else None,
         closer=advice.closer if advice else 0.0,

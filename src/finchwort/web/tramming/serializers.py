@@ -32,6 +32,8 @@ from finchwort.store.printers.printers import bed_of
 from finchwort.web import schemas
 from finchwort.web.height_map import relief_out, rounded, verdict_out
 
+REST = "at rest"
+
 
 def _action(turns: float) -> str:
     return "tighten" if turns > 0 else "loosen" if turns < 0 else "leave"
@@ -52,6 +54,7 @@ def turn_out(turn: Turn, printer: Printer, room: tuple[float, float] | None) -> 
         figures=turn_in_figures(turn.rounded, screw.divisions),
         words=turn_in_words(turn.rounded, screw.divisions),
         direction=seen_direction(turn.rounded or turn.exact, printer.thread_hand, printer.knob_view),
+        tightens=seen_direction(1, printer.thread_hand, printer.knob_view),
         sentence=instruct(turn, printer.thread_hand, printer.knob_view),
         why=why_left(turn) if turn.leave else None,
         short=_short(turn),
@@ -238,6 +241,15 @@ def what_if_out(expected: Expected, zero_kept: str) -> schemas.WhatIfOut:
         chance_words=percent(outlook.chance),
         centre_change=expected.middle,
         knobs=sum(turn != 0 for turn in turns),
+        screws=[
+            schemas.TurnedKnob(
+                name=planned.screw.name,
+                turns=turn,
+                figures=turn_in_figures(turn, planned.screw.divisions),
+                words=REST if turn == 0 else _action(turn),
+            )
+            for planned, turn in zip(expected.planned.plan.turns, turns, strict=True)
+        ],
         turned=sum(map(abs, turns)),
         heights=rounded(after.height),
         relief=relief_out(expected.relief, after.height),

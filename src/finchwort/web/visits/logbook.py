@@ -30,6 +30,16 @@ def _mark(entry: Entry) -> str:
     return f"{entry.at.isoformat()}~{entry.id}"
 
 
+def _known(moment: datetime) -> bool:
+    return FIRST_YEAR <= moment.year <= LAST_YEAR
+
+
+def _parse_until(moment: datetime | None) -> datetime | None:
+    if moment is not None and not _known(moment):
+        raise ChoiceError("visits.page_logbook_does_not")
+    return moment and moment.astimezone(UTC)
+
+
 def _parse_mark(mark: str | None) -> tuple[datetime, int] | None:
     if mark is None:
         return None
@@ -40,7 +50,7 @@ def _parse_mark(mark: str | None) -> tuple[datetime, int] | None:
         number = int(ident)
     except (ValueError, OverflowError):
         raise ChoiceError("visits.page_logbook_does_not") from None
-    if not (FIRST_YEAR <= moment.year <= LAST_YEAR and 0 <= number < 2**63):
+    if not (_known(moment) and 0 <= number < 2**63):
         raise ChoiceError("visits.page_logbook_does_not")
     return moment, number
 
@@ -52,6 +62,7 @@ def _search(query: schemas.LogbookQuery, limit: int) -> list[Entry]:
         printer_id=query.printer,
         kind=query.kind,
         before=_parse_mark(query.before),
+        until=_parse_until(query.until),
         limit=limit,
     )
 
