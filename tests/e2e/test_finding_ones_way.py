@@ -46,6 +46,43 @@ class DeskTest(ApiMixin, BrowserCase):
         page.wait_for_url(f"{self.base}/")
         expect(way).to_have_count(0)
 
+    def test_shown_round_once_and_again_when_asked(self):
+        page = self.page
+        _, visit = self.printer_and_visit()
+        self.go(f"/visits/{visit['id']}/sound")
+        self.press("Show me round")
+        for title in (
+            "The way through a visit",
+            "What lies on the printer today",
+            "When something happened",
+            "The step itself",
+        ):
+            expect(page.locator(".el-tour__title").filter(has_text=title)).to_be_visible()
+            self.assertIn(self.overflow(), (0, -1))
+            page.get_by_role(
+                "button", name="Done" if title == "The step itself" else "Next", exact=True
+            ).click()
+        expect(page.locator(".el-tour__title")).to_have_count(0)
+        expect(page.get_by_text("Your first visit?")).to_have_count(0)
+        page.get_by_role("button", name="All pages").click()
+        self.press("Show me round")
+        page.locator(".el-tour__title").wait_for()
+        page.keyboard.press("Escape")
+        expect(page.locator(".el-tour__title")).to_have_count(0)
+
+    def test_the_book_is_opened_at_a_day(self):
+        page = self.page
+        self.post("/api/logbook", {"text": "Written today"})
+        self.go("/logbook")
+        self.see("Written today")
+        page.get_by_placeholder("Up to the day").click()
+        page.get_by_role("button", name="Previous Month").click()
+        page.locator(".el-date-table td.available").filter(has_text="15").click()
+        self.see("Nothing in the book fits.")
+        page.locator(".day-wanted").hover()
+        page.locator(".day-wanted .clear-icon").click()
+        self.see("Written today")
+
     def test_found_by_a_few_letters_and_without_a_mouse(self):
         page = self.page
         printer, visit = self.printer_and_visit()

@@ -200,6 +200,7 @@ class UndoTest(ApiMixin, BrowserCase):
 
         self.page.route("**/api/workshop", hold_back_the_first)
         self.press("Delete")
+        self.press("Delete it")
         self.see("Reed was deleted with its visits.")
         self.assertEqual(before["cards"][0]["printer"]["name"], "Reed")
         held[0].fulfill(json=before)
@@ -211,6 +212,7 @@ class UndoTest(ApiMixin, BrowserCase):
         printer, _ = self.printer_and_visit()
         self.go(f"/printers/{printer['id']}")
         self.press("Delete")
+        self.press("Delete it")
         self.see("Reed was deleted with its visits.")
         self.see("Begin with your printer")
         self.press("Undo")

@@ -1,5 +1,6 @@
 import csv
 import io
+from datetime import datetime, timedelta, timezone
 
 from tests.fixtures.support import WebCase, key, tilted_points
 
@@ -349,6 +350,18 @@ class VisitTest(WebCase):
 
 
 class LogbookTest(WebCase):
+    def test_the_book_up_to_a_moment(self):
+        self.ask("POST", "/api/logbook", {"text": "of today"}, status=201)
+        at = datetime.fromisoformat(self.ask("GET", "/api/logbook")["entries"][0]["at"])
+        for until, found in ((at, 0), (at + timedelta(seconds=1), 1), (at - timedelta(days=1), 0)):
+            # the same moment, told in the hours of another place
+            told = until.astimezone(timezone(timedelta(hours=5, minutes=30))).isoformat()
+            answer = self.client.get("/api/logbook", query_string={"until": told})
+            self.assertEqual(len(answer.get_json()["entries"]), found, told)
+        for nonsense in ("yesterday", "2026-01-01T00:00:00", "0001-01-01T00:00:00+01:00"):
+            answer = self.client.get("/api/logbook", query_string={"until": nonsense})
+            self.assertEqual(answer.status_code, 422, nonsense)
+
     def test_pages(self):
         for i in range(60):
             self.ask("POST", "/api/logbook", {"text": f"note {i}"}, status=201)

@@ -9,7 +9,6 @@ import { ago, asDate } from '@/shell/format'
 
 const props = defineProps<{ device: Schemas['DeviceOut'] }>()
 const editing = ref(false)
-const sure = ref(false)
 const name = ref('')
 const role = ref<Role>('member')
 const longer = ref(false)
@@ -39,7 +38,6 @@ async function out(): Promise<void> {
     () => call('delete', '/api/devices/{device_id}', at()),
     `${props.device.name} does not come in any more. What it recorded stays.`,
   )
-  sure.value = false
 }
 </script>
 
@@ -70,15 +68,22 @@ async function out(): Promise<void> {
           >
         </div>
       </div>
-      <p v-if="sure" class="row">
-        <span>Remove {{ device.name }}?</span
-        ><el-button type="danger" :loading="remove.busy" @click="out">Remove it</el-button
-        ><el-button @click="sure = false">Keep it</el-button>
-      </p>
-      <p v-else class="row">
+      <p class="row">
         <el-button :aria-label="`Change ${device.name}`" @click="edit">Change</el-button
-        ><el-button v-if="!device.this" :aria-label="`Remove ${device.name}`" @click="sure = true"
-          >Remove</el-button
+        ><el-popconfirm
+          v-if="!device.this"
+          :title="`Remove ${device.name}?`"
+          confirm-button-text="Remove it"
+          confirm-button-type="danger"
+          cancel-button-text="Keep it"
+          hide-icon
+          :width="260"
+          @confirm="out"
+          ><template #reference
+            ><el-button :aria-label="`Remove ${device.name}`" :loading="remove.busy"
+              >Remove</el-button
+            ></template
+          ></el-popconfirm
         >
       </p>
     </div>

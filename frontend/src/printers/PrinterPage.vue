@@ -6,6 +6,7 @@ import { takeAway, useSending } from '@/api/change'
 import { sentence } from '@/api/client'
 import { usePrinter, useStanding } from '@/api/shown'
 import VariationChart from '@/charts/VariationChart.vue'
+import { count } from '@/shell/format'
 import LearnedKnobs from '@/tramming/LearnedKnobs.vue'
 import AfterList from '@/visits/AfterList.vue'
 import HappenedDialog from '@/visits/HappenedDialog.vue'
@@ -31,6 +32,11 @@ async function begin(): Promise<void> {
   )
   if (visit) await router.push(`/visits/${visit.id}/sound`)
 }
+const last = computed(
+  () =>
+    `Delete ${data.value?.printer.name} with ${count(data.value?.visits.length ?? 0, 'visit')}? ` +
+    'Right after, it can be undone.',
+)
 async function deletePrinter(): Promise<void> {
   const printer = data.value!.printer
   await router.push('/')
@@ -71,7 +77,16 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
           >Change the set-up</RouterLink
         >
         <el-button @click="happened = true">Something happened</el-button>
-        <el-button type="danger" plain @click="deletePrinter">Delete</el-button>
+        <el-popconfirm
+          :title="last"
+          confirm-button-text="Delete it"
+          confirm-button-type="danger"
+          cancel-button-text="Keep it"
+          hide-icon
+          :width="280"
+          @confirm="deletePrinter"
+          ><template #reference><el-button type="danger" plain>Delete</el-button></template></el-popconfirm
+        >
       </div>
     </div>
     <HappenedDialog v-model="happened" :printer="data.printer" :visit="open?.id ?? null" />

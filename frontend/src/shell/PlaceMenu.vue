@@ -1,13 +1,21 @@
 <script setup lang="ts">
 // All pages in one list, from the side; a tap on one goes there.
 import { computed } from 'vue'
+import { useRoute } from 'vue-router'
 import { useMe } from '@/api/shown'
 import { placesFor } from './places'
 import { helpOpen, menuOpen } from './shortcuts'
 import { isDark, toggleTheme } from './theme'
+import { showRound } from './tour'
 
 const { data: me } = useMe()
 const groups = computed(() => placesFor(me.value?.may.includes('own') ?? false))
+const route = useRoute()
+const inVisit = computed(() => route.path.startsWith('/visits/') && 'step' in route.params)
+function round(): void {
+  menuOpen.value = false
+  showRound()
+}
 function keys(): void {
   menuOpen.value = false
   helpOpen.value = true
@@ -37,6 +45,7 @@ function keys(): void {
         aria-label="Dark ground"
         @update:model-value="toggleTheme"
       />
+      <el-button v-if="inVisit" @click="round">Show me round</el-button>
       <el-button @click="keys">Keys</el-button>
     </section>
   </el-drawer>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { computed, onMounted, ref } from 'vue'
+import { computed, nextTick, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { ask } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
@@ -17,12 +17,22 @@ const route = useRoute()
 const search = ref('')
 const wanted = refDebounced(search, 250)
 const kind = ref<Kind | ''>('')
+const day = ref<Date | null>(null)
+/** The moment a day ends, where the reader is. */
+const endOf = (one: Date): string =>
+  new Date(one.getFullYear(), one.getMonth(), one.getDate() + 1).toISOString()
+/** The kit opens its calendar as a dialog without a name. */
+async function named(open: boolean): Promise<void> {
+  await nextTick()
+  if (open) document.querySelector('.day-popper')?.setAttribute('aria-label', 'Up to the day')
+}
 const printer = ref<number | ''>(Number(route.query.printer) || '')
 const { data: workshop } = useWorkshop()
 const filter = computed(() => ({
   ...(wanted.value.trim() ? { q: wanted.value.trim() } : {}),
   ...(kind.value ? { kind: kind.value } : {}),
   ...(printer.value ? { printer: printer.value } : {}),
+  ...(day.value ? { until: endOf(day.value) } : {}),
 }))
 const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
   queryKey: ['/api/logbook', filter],
@@ -81,6 +91,17 @@ onMounted(() => route.query.focus && field.value?.focus())
             <el-option value="" label="All kinds" />
             <el-option v-for="(word, key) in KINDS" :key="key" :value="key" :label="word" />
           </ChoiceField>
+          <el-date-picker
+            v-model="day"
+            class="day-wanted"
+            placeholder="Up to the day"
+            format="D MMM YYYY"
+            aria-label="Up to the day"
+            :disabled-date="(one: Date) => one > new Date()"
+            :editable="false"
+            popper-class="day-popper"
+            @visible-change="named"
+          />
         </div>
         <WaitBox v-if="isPending" says="Opening the book …" kind="page" />
         <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
@@ -120,6 +141,10 @@ onMounted(() => route.query.focus && field.value?.focus())
 }
 .wide {
   flex: 1;
+}
+.tools .day-wanted.el-date-editor {
+  flex: none;
+  width: 10.5em;
 }
 .note-form {
   position: sticky;

@@ -7,6 +7,7 @@ import { later } from '@/components/later'
 import { asDay } from '@/shell/format'
 import type { StepName } from '@/shell/router'
 import { onKey } from '@/shell/shortcuts'
+import { shownRound, showRound, touring } from '@/shell/tour'
 import AfterList from './AfterList.vue'
 import HappenedDialog from './HappenedDialog.vue'
 import { STEP_PAGES } from './pages'
@@ -25,6 +26,7 @@ const CompensateStep = later(STEP_PAGES.compensate)
 const OffsetPage = later(STEP_PAGES.offset)
 const FirstLayerPage = later(STEP_PAGES['first-layer'])
 const FinishStep = later(STEP_PAGES.finish)
+const VisitTour = later(() => import('./VisitTour.vue'))
 
 const route = useRoute()
 const router = useRouter()
@@ -73,11 +75,16 @@ useTrail(() =>
         <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span>
       </h1>
       <SetupBar :visit="visit" class="setup" />
-      <el-button v-if="!visit.ended_at" class="no-print" @click="happened = true"
+      <el-button v-if="!visit.ended_at" class="no-print" data-happened @click="happened = true"
         >Something happened</el-button
       >
     </div>
     <HappenedDialog v-model="happened" :printer="visit.printer" :visit="visit.id" />
+    <component :is="VisitTour" v-if="touring" />
+    <p v-if="!shownRound && step === 'sound' && !visit.rounds.length && !visit.ended_at" class="row small">
+      <span>Your first visit?</span><el-button link type="primary" @click="showRound">Show me round</el-button
+      ><el-button link @click="shownRound = true">I know my way</el-button>
+    </p>
     <RouteBar :route="visit.route" :visit="visit.id" :active="step" />
     <AfterList
       v-if="visit.after"
