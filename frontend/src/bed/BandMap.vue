@@ -8,6 +8,7 @@ import { landscape } from './contours'
 import BedRect from './layers/BedRect.vue'
 import MapText from './layers/MapText.vue'
 import PlateLayer from './layers/PlateLayer.vue'
+import SideLayer from './layers/SideLayer.vue'
 import { BAND_TINT, FONT, palette } from './palette'
 
 const props = defineProps<{
@@ -19,7 +20,7 @@ const props = defineProps<{
 const clip = useId()
 const svg = ref<SVGSVGElement | null>(null)
 const box = computed(() => boxAround(props.bed, [], 0.06))
-const { ready, unit, textSize, X, Y, shape } = provideCanvas(
+const { ready, unit, X, Y, shape } = provideCanvas(
   svg,
   () => props.bed,
   box,
@@ -95,10 +96,7 @@ const fill = (at: number): string => palette.value.tint(BAND_TINT[props.found.ba
           {{ i ? 'farthest' : 'closest' }} {{ figure(place.laid.gap) }}
         </MapText>
       </g>
-      <g text-anchor="middle" :font-size="textSize" :fill="palette.faint">
-        <text :x="box.width / 2" :y="unit * 14">back</text>
-        <text :x="box.width / 2" :y="box.height - unit * 8">front</text>
-      </g>
+      <SideLayer />
     </template>
   </svg>
 </template>

@@ -6,7 +6,7 @@ import { useApiQuery } from '@/api/ask'
 import { send, useSubmit } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
 import BeadSection from '@/charts/BeadSection.vue'
-import PrintDrawing from '@/charts/PrintDrawing.vue'
+import PrintMap from '@/bed/PrintMap.vue'
 import { asTime, count } from '@/shell/format'
 import TestPrintPanel from './TestPrintPanel.vue'
 
@@ -78,6 +78,8 @@ const haveTurned = () =>
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  the whole picture is the button, which a radio of the kit cannot be -->
   <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <el-form v-else-if="data" class="stack" @submit.prevent="record">
     <section v-if="data.trials.length" class="stack result" aria-label="What the bed says">
@@ -99,7 +101,6 @@ const haveTurned = () =>
       Print {{ data.discs.length }} discs over the bed, at five heights in turn. Choose how a disc looks, then
       tap all that look so.
     </p>
-    <!-- a bare radio: the whole picture is the button, which the kit's own cannot be -->
     <div class="examples" role="radiogroup" aria-label="How it looks">
       <label v-for="(e, i) in data.examples" :key="e.step" :class="{ on: brush === e.step }"
         ><input
@@ -122,7 +123,7 @@ const haveTurned = () =>
         ></label
       >
     </div>
-    <PrintDrawing
+    <PrintMap
       :bed="visit.printer.bed"
       :patches="patches"
       label="Discs over the bed"

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { useApiQuery } from '@/api/ask'
 import { send, useSubmit } from '@/api/change'
 import { ApiError, sentence, type Schemas } from '@/api/client'
-import PrintDrawing from '@/charts/PrintDrawing.vue'
+import PrintMap from '@/bed/PrintMap.vue'
 import { parseNumber, query } from '@/shell/format'
 
 type TestPrintWish = NonNullable<paths['/api/visits/{visit_id}/test-print']['get']['parameters']['query']>
@@ -72,7 +72,7 @@ const SUMMARY = {
       </template>
     </div>
     <div v-else-if="data" class="stack">
-      <PrintDrawing
+      <PrintMap
         :bed="visit.printer.bed"
         :patches="data.spots"
         :prime="data.prime"
