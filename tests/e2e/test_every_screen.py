@@ -16,6 +16,13 @@ LAYOUT = [
 ]
 
 
+ZOOMED = {
+    "twice as large": {"width": 640, "height": 400},
+    "four times as large": {"width": 320, "height": 256},
+}
+"""What is left of a window of 1280 by 800, or 1024, pixels when it is enlarged (WCAG 2.2, 1.4.4 and 1.4.10)."""
+
+
 class ScreensCase(BrowserCase):
     allowed_errors = ("422",)  # a test print that is refused on a tilted bed says so
     demo = True
@@ -125,6 +132,11 @@ class EveryScreen(ScreensCase):
                 self.still(page)
                 self.fits(page)
                 self.assertEqual(self.violations(page, runOnly=LAYOUT), [])
+            for on, size in ZOOMED.items():
+                with self.subTest(name, on=on):
+                    page.set_viewport_size(size)
+                    self.settle(page)
+                    self.fits(page)
         self.assertTrue(asked)
         outside = [u for u in asked if not u.startswith((self.base, "data:", "blob:"))]
         self.assertEqual(outside, [], "something is fetched from elsewhere")
@@ -172,3 +184,99 @@ class DialogTest(ScreensCase):
         self.page.reload()
         self.page.get_by_role("button", name="Light ground").wait_for()
         self.assertTrue(self.page.evaluate("document.documentElement.classList.contains('dark')"))
+
+
+class OpenedTest(ScreensCase):
+    """What opens over a page, or stands on it when something went wrong: on both grounds, at both sizes."""
+
+    def looked_at(self):
+        """Let axe look at what is open now, as it is and then in the other size and on the other ground."""
+        page = self.page
+        for size, ground in ((DESK, "light"), (PHONE, "dark")):
+            page.set_viewport_size(size)
+            page.emulate_media(color_scheme=ground)
+            page.locator("html.dark" if ground == "dark" else "html:not(.dark)").wait_for()
+            self.settle(page)
+            self.still(page)
+            self.assertEqual(self.violations(page), [], ground)
+            self.fits(page)
+
+    def open(self, path):
+        self.page.set_viewport_size(DESK)
+        self.page.emulate_media(color_scheme="light")
+        self.go(path)
+        self.page.evaluate(Axe().axe_script)
+
+    def test_forms_in_error(self):
+        page, screens = self.page, self.screens()
+        self.open("/printers/new")
+        page.get_by_label("Name", exact=True).fill("")
+        page.get_by_role("textbox", name="Width").fill("wide")
+        self.press("Save this printer")
+        page.locator(".el-form-item__error").first.wait_for()
+        self.looked_at()
+        self.open(screens["measure"])
+        page.get_by_text("Feeler gauge").click()
+        page.locator("#slides").fill("thick")
+        page.keyboard.press("Enter")
+        self.see("This is no number.")
+        self.see("1 of 5")
+        self.looked_at()
+
+    def test_messages_and_questions(self):
+        page, screens = self.page, self.screens()
+        self.open("/logbook")
+        page.get_by_role("button", name="Delete the note").first.click()
+        page.get_by_role("button", name="Undo").wait_for()
+        self.looked_at()
+        self.press("Undo")
+        self.open(screens["printer"])
+        self.press("Delete")
+        page.get_by_role("button", name="Delete it").wait_for()
+        self.looked_at()
+        # it is told where it stands, and takes a key for no
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Delete it").wait_for(state="hidden")
+
+    def test_what_opens_over_a_page(self):
+        page, screens = self.page, self.screens()
+        self.open("/logbook")
+        page.get_by_placeholder("Up to the day").click()
+        page.locator(".el-date-table").wait_for()
+        self.looked_at()
+        self.open("/")
+        page.keyboard.press("Control+k")
+        page.get_by_role("combobox", name="Find").wait_for()
+        self.looked_at()
+        self.open("/")
+        page.get_by_role("button", name="All pages").click()
+        page.get_by_role("navigation", name="All pages").wait_for()
+        self.looked_at()
+        self.open(screens["judge"])
+        page.locator(".hint").first.click()
+        page.locator(".term-card").wait_for()
+        self.looked_at()
+        self.open(screens["sound"])
+        self.press("Something happened")
+        page.get_by_role("dialog").wait_for()
+        self.looked_at()
+        self.open(screens["edit printer"])
+        page.locator(".el-select__wrapper:has(#compensation)").click()
+        page.locator(".el-select-dropdown").filter(visible=True).wait_for()
+        self.looked_at()
+
+    def test_who_wants_no_motion_gets_none(self):
+        page = self.page
+        page.emulate_media(reduced_motion="reduce")
+        self.go("/")
+        page.get_by_role("button", name="All pages").click()
+        page.get_by_role("navigation", name="All pages").wait_for()
+        moving = page.evaluate(
+            """[...document.querySelectorAll('body *')].filter((one) => {
+                const style = getComputedStyle(one)
+                const longest = Math.max(...`${style.transitionDuration},${style.animationDuration}`
+                    .split(',').map((told) => parseFloat(told) * (told.includes('ms') ? 1 : 1000)))
+                return longest > 20
+            }).map((one) => one.outerHTML.slice(0, 80))"""
+        )
+        self.assertEqual(moving, [])

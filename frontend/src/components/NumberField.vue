@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A figure as people type it, its unit inside.  The kit's own field for numbers holds nothing but numbers: a comma and
 // a draft that is half typed are lost in it.  So this is its field for text, with steppers where stepping helps.
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useGiven } from './given'
 import { figure, parseNumber } from '@/shell/format'
 
@@ -27,6 +27,16 @@ function turn(way: 1 | -1): void {
   const next = (parseNumber(model.value) ?? 0) + way * props.step!
   model.value = figure(next, false, digits.value).replace('−', '-')
 }
+// what is no number is said once one is done with it, not while it is half typed
+const left = ref(false)
+watch(model, () => (left.value = false))
+const said = computed(
+  () =>
+    props.wrong ||
+    (left.value && model.value.trim() && parseNumber(model.value) === null
+      ? 'This is no number. Type it like 0.15 or 0,15.'
+      : undefined),
+)
 const field = ref<{ focus: () => void; select: () => void } | null>(null)
 defineExpose({ focus: () => field.value?.focus(), select: () => field.value?.select() })
 </script>
@@ -38,7 +48,7 @@ defineExpose({ focus: () => field.value?.focus(), select: () => field.value?.sel
     :label="unnamed ? undefined : label"
     :term="term"
     :help="help"
-    :wrong="wrong"
+    :wrong="said"
   >
     <div class="figure">
       <el-button v-if="step" class="turn" :aria-label="`${label}: ${step} less`" @click="turn(-1)"
@@ -51,8 +61,10 @@ defineExpose({ focus: () => field.value?.focus(), select: () => field.value?.sel
         inputmode="decimal"
         autocomplete="off"
         :aria-label="spoken"
-        :aria-invalid="wrong ? true : undefined"
+        :aria-invalid="said ? true : undefined"
         v-bind="given.rest"
+        @blur="left = true"
+        @keydown.enter="left = true"
       >
         <template v-if="unit" #suffix>{{ unit }}</template>
       </el-input>

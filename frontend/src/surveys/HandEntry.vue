@@ -78,6 +78,8 @@ const walkMore = computed(() => {
   return paper && paper > 0 && paper <= 1 ? { paper } : {}
 })
 function next(): void {
+  // what cannot be read is mended before the next place
+  if ([at.value?.value, at.value?.stop].some((one) => one?.trim() && parseNumber(one) === null)) return
   const total = hand.value.points.length
   for (let i = 1; i <= total; i++) {
     const index = (hand.value.at + i) % total

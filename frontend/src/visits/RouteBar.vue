@@ -56,6 +56,8 @@ ol {
 }
 li {
   flex: 1;
+  /* what is said only to those who do not see it stays within its step */
+  position: relative;
   border-left: 1px dashed var(--line-2);
 }
 li:first-child {
@@ -141,6 +143,15 @@ svg {
     height: 1px;
     overflow: hidden;
     clip-path: inset(50%);
+  }
+}
+/* enlarged four times the steps pass by rather than shrink */
+@media (max-width: 360px) {
+  ol {
+    overflow-x: auto;
+  }
+  li {
+    min-width: 46px;
   }
 }
 </style>
