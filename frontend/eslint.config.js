@@ -24,6 +24,16 @@ export default tseslint.config(
     rules: {
       // what is not taken in by hand is the kit's, the router's or one of src/components
       'vue/no-undef-components': ['error', { ignorePatterns: KNOWN }],
+      // a bare control stands only where a comment at the head of its file says why
+      'vue/no-restricted-html-elements': [
+        'error',
+        ...['button', 'input', 'select', 'textarea', 'details', 'dialog', 'progress', 'table'].map(
+          (element) => ({
+            element,
+            message: "Take the kit's, or say at the head of the file why not.",
+          }),
+        ),
+      ],
       'max-len': ['error', { code: 120, ignoreUrls: true }],
       'max-lines': ['error', { max: 250, skipBlankLines: false, skipComments: false }],
     },

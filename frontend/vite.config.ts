@@ -11,7 +11,27 @@ const FIRST = /element-plus\/es\/components\/(alert|button|skeleton|icon)\//
 const FIELDS =
   /node_modules\/(element-plus|@element-plus|@popperjs|lodash)|src\/components\/(\w+Field|FoldPart|Term\w+|given)\b/
 
+// what the kit brings along for uses that are not made of it here
+const UNUSED = new RegExp(
+  [
+    'el-button--(success|warning|info)',
+    'el-button-group',
+    'el-quarter-table|el-date-range|el-time-',
+    'el-upload-cover|el-upload-dragger__|el-upload-list--picture',
+    'el-table-filter|el-table__(expand|indent|placeholder)',
+  ].join('|'),
+)
+const lean = {
+  postcssPlugin: 'lean',
+  Rule(rule: { selectors: string[]; remove(): void }) {
+    const kept = rule.selectors.filter((one) => !UNUSED.test(one))
+    if (!kept.length) rule.remove()
+    else if (kept.length < rule.selectors.length) rule.selectors = kept
+  },
+}
+
 export default defineConfig({
+  css: { postcss: { plugins: [lean] } },
   plugins: [
     vue(),
     Components({

@@ -161,7 +161,9 @@ const stored = () => keeping.submit({ adjustment: { kind: 'mesh', ...wish.value 
           </p>
         </section>
         <section v-else class="sheet stack" aria-label="This mesh">
-          <h2>{{ data.columns }} × {{ data.rows }} points</h2>
+          <h2>
+            <TermHint term="mesh">{{ data.columns }} × {{ data.rows }} points</TermHint>
+          </h2>
           <p :class="data.kind === 'mesh' ? 'small quiet' : 'caution'">{{ data.kind_sentence }}</p>
           <CautionNote v-if="current!.moved">
             The bed was moved after this survey. Measure again before you store a mesh.

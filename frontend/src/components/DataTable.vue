@@ -9,8 +9,11 @@ const props = defineProps<{
   columns: Column<R>[]
   /** What the table is, and what the saved file is called. */
   name: string
-  rowKey: keyof R & string
+  rowKey: (keyof R & string) | ((row: R) => string)
   empty?: string
+  /** A few lines in an order of their own: neither sorted nor taken along. */
+  still?: boolean
+  rowClass?: (row: R) => string
 }>()
 defineSlots<Record<string, (given: { row: R }) => unknown>>()
 const told = computed(() => props.columns.filter((one) => one.says))
@@ -28,13 +31,20 @@ const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save
 
 <template>
   <div class="table">
-    <el-table :data="rows" :row-key="rowKey" table-layout="auto" :empty-text="empty ?? 'Nothing yet.'">
+    <el-table
+      :data="rows"
+      :row-key="rowKey"
+      :row-class-name="({ row }) => rowClass?.(row as R) ?? ''"
+      :scrollbar-tabindex="still ? 0 : undefined"
+      table-layout="auto"
+      :empty-text="empty ?? 'Nothing yet.'"
+    >
       <el-table-column
         v-for="column in columns"
         :key="column.key"
         :label="column.title"
         :align="column.right ? 'right' : 'left'"
-        :sortable="!!(column.says || column.sorts)"
+        :sortable="!still && !!(column.says || column.sorts)"
         :sort-method="column.says || column.sorts ? compare(column) : undefined"
         :class-name="column.quiet ? 'quiet' : ''"
       >
@@ -43,7 +53,7 @@ const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save
         </template>
       </el-table-column>
     </el-table>
-    <p v-if="rows.length" class="row small no-print">
+    <p v-if="!still && rows.length" class="row small no-print">
       <el-button text size="small" @click="copy">Copy</el-button>
       <a :href="file" :download="`${name}.csv`">Save as CSV</a>
     </p>

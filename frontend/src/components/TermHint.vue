@@ -15,6 +15,8 @@ const found = computed(() => data.value?.terms.find((one) => one.key === props.t
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  a word within a sentence breaks with its line, which a button of the kit does not -->
   <el-popover
     v-model:visible="open"
     trigger="click"

@@ -2,7 +2,8 @@
 // What Finchwort believes of first layers that fail: the table, and what closed cases made of it.
 import { useApiQuery } from '@/api/ask'
 import { send, takeAway, useSubmit } from '@/api/change'
-import { sentence } from '@/api/client'
+import { sentence, type Schemas } from '@/api/client'
+import type { Column } from '@/components/rows'
 import { count } from '@/shell/format'
 import { useTrail } from '@/shell/trail'
 
@@ -24,6 +25,13 @@ async function take(file: File): Promise<void> {
 const drop = (id: number) =>
   takeAway('/api/beliefs/imports/{import_id}', { import_id: id }, 'Taken out again.')
 const percent = (p: number): string => `${(100 * p).toFixed(p < 0.1 ? 1 : 0)} %`
+const COLUMNS: Column<Schemas['BeliefsOut']['causes'][number]['signs'][number]>[] = [
+  { key: 'sign', title: 'Sign', says: (s) => s.sign },
+  { key: 'table', title: 'Table', says: (s) => percent(s.table), sorts: (s) => s.table, right: true },
+  { key: 'now', title: 'Now', says: (s) => percent(s.now), sorts: (s) => s.now, right: true },
+  { key: 'seen', title: 'Seen', says: (s) => s.seen, right: true },
+  { key: 'absent', title: 'Not seen', says: (s) => s.absent, right: true },
+]
 useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believes' }])
 </script>
 
@@ -56,7 +64,7 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believe
     </section>
     <section class="sheet stack" aria-label="Causes">
       <h2>Causes</h2>
-      <FoldPart v-for="c in data.causes" :key="c.key"
+      <FoldPart v-for="c in data.causes" :key="c.key" late
         ><template #title
           ><b>{{ c.name }}</b
           >{{ ' '
@@ -67,24 +75,7 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believe
           ></template
         >
         <p class="small">{{ c.remedy }} <span class="quiet">Common practice.</span></p>
-        <table class="plain-table small">
-          <thead>
-            <tr>
-              <th scope="col">Sign</th>
-              <th scope="col" class="right">Table</th>
-              <th scope="col" class="right">Now</th>
-              <th scope="col" class="right">Seen / not</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="s in c.signs" :key="s.sign">
-              <th scope="row">{{ s.sign }}</th>
-              <td class="right">{{ percent(s.table) }}</td>
-              <td class="right">{{ percent(s.now) }}</td>
-              <td class="right">{{ s.seen }} / {{ s.absent }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable :rows="c.signs" :columns="COLUMNS" row-key="sign" :name="`signs-of-${c.key}`" />
       </FoldPart>
     </section>
     <section class="sheet stack" aria-label="Checks">

@@ -103,7 +103,11 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'Check a part' }])
       <section class="sheet stack" aria-label="What it comes to" aria-live="polite">
         <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
         <template v-else-if="data">
-          <h2>{{ data.brim_width ? `Brim: ${data.brim_width.toFixed(0)} mm` : 'No brim' }}</h2>
+          <h2>
+            <TermHint term="brim">{{
+              data.brim_width ? `Brim: ${data.brim_width.toFixed(0)} mm` : 'No brim'
+            }}</TermHint>
+          </h2>
           <p>{{ data.brim }}</p>
           <ul>
             <li v-for="r in data.remarks" :key="r.sentence" :class="r.level">

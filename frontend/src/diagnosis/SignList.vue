@@ -16,6 +16,8 @@ const set = (sign: string, now: Answer, wanted: Answer): void =>
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  a hundred of them at once; as components they cost a phone a second -->
   <FoldPart
     v-for="(g, i) in groups"
     :key="g.key"

@@ -80,7 +80,7 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'Extrusion sums' }])
       <h2>Does the hot end keep up?</h2>
       <div class="three">
         <NumberField id="nozzle" v-model="lines.nozzle" label="Nozzle" unit="mm" />
-        <NumberField id="width" v-model="lines.width" label="Line width" unit="mm" />
+        <NumberField id="width" v-model="lines.width" label="Line width" unit="mm" term="line_width" />
         <NumberField id="height" v-model="lines.height" label="Layer" unit="mm" />
         <NumberField id="speed" v-model="lines.speed" label="Speed" unit="mm/s" />
         <NumberField id="melts" v-model="lines.melts" label="Melts" unit="mm³/s" placeholder="8 to 12" />

@@ -106,7 +106,7 @@ const typed = computed(() => props.found.step === 'type' || props.found.step ===
       </p>
       <p>{{ found.sentence }}</p>
       <template v-if="found.turns.length"
-        ><h3>For the tilt</h3>
+        ><h3><TermHint term="tilt">For the tilt</TermHint></h3>
         <ul>
           <li v-for="t in found.turns" :key="t">{{ t }}</li>
         </ul></template

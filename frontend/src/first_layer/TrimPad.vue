@@ -62,23 +62,21 @@ const unpress = (): void => {
     />
     <div class="pad">
       <template v-for="step in [0.01, 0.02, 0.05]" :key="step"
-        ><button
-          type="button"
+        ><el-button
           :aria-label="`closer by ${figure(step)} mm`"
-          class="trim"
+          class="tile trim"
           :disabled="begun !== null"
           @click="press(step)"
         >
-          closer<b>{{ figure(step) }}</b></button
-        ><button
-          type="button"
+          closer<b>{{ figure(step) }}</b></el-button
+        ><el-button
           :aria-label="`farther by ${figure(step)} mm`"
-          class="trim"
+          class="tile trim"
           :disabled="begun !== null"
           @click="press(-step)"
         >
           farther<b>{{ figure(step) }}</b>
-        </button></template
+        </el-button></template
       >
     </div>
     <div class="row spread">

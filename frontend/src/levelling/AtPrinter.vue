@@ -69,7 +69,7 @@ async function record(): Promise<void> {
       <span v-if="knobs && plan">{{
         at === 0 ? 'Before you begin' : at < last ? `${at} of ${turns.length}` : 'Done'
       }}</span>
-      <button type="button" class="close" @click="leave">Close</button>
+      <el-button class="tile close" @click="leave">Close</el-button>
     </div>
     <div v-if="error || planError || deckError" class="body">
       <p role="alert">{{ sentence(error ?? planError ?? deckError) }}</p>
@@ -115,10 +115,10 @@ async function record(): Promise<void> {
       <el-button type="primary" class="did" :loading="sending.busy" @click="record">I did this</el-button>
     </div>
     <div v-if="knobs" class="foot">
-      <button type="button" :disabled="at === 0" @click="back">Back</button>
-      <button type="button" class="next" :disabled="!plan || plan.done || at === last" @click="next">
+      <el-button class="tile" :disabled="at === 0" @click="back">Back</el-button>
+      <el-button class="tile next" :disabled="!plan || plan.done || at === last" @click="next">
         Next
-      </button>
+      </el-button>
     </div>
   </div>
 </template>

@@ -65,8 +65,8 @@ const did = (way: Schemas['WayOut']): Promise<void> => record(way.adjustment)
     >
   </div>
   <div v-if="deck.kind !== 'nothing'" class="foot">
-    <button type="button" :disabled="at === 0" @click="back">Back</button>
-    <button type="button" class="next" :disabled="at === last" @click="next">Next</button>
+    <el-button class="tile" :disabled="at === 0" @click="back">Back</el-button>
+    <el-button class="tile next" :disabled="at === last" @click="next">Next</el-button>
   </div>
 </template>
 

@@ -7,6 +7,7 @@ import { sentence, type Schemas } from '@/api/client'
 import { useMap } from '@/api/shown'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
+import type { Column } from '@/components/rows'
 import { figure, mm } from '@/shell/format'
 import SurveyMap from '@/surveys/SurveyMap.vue'
 import { useAdjusted } from './adjusted'
@@ -49,6 +50,12 @@ const { record, sending } = useAdjusted(
 // what was laid instead, or what lies there before anything is laid
 const own = ref<Schemas['StackIn'][] | null>(null)
 const there = ref<Schemas['StackIn'][] | null>(null)
+const STACKS: Column<Schemas['ShimPlanOut']['stacks'][number]>[] = [
+  { key: 'name', title: 'Pad', says: (s) => s.name },
+  { key: 'now', title: 'Lies there', says: (s) => (s.now.length ? `${s.now.join(' + ')} mm` : 'nothing') },
+  { key: 'words', title: 'Should lie there', says: (s) => s.words },
+  { key: 'change', title: 'Change, mm', says: (s) => figure(s.change, true), right: true },
+]
 const planned = (): Schemas['StackIn'][] =>
   plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.foils] }))
 const lying = (): Schemas['StackIn'][] => plan.value!.stacks.map((s) => ({ name: s.name, foils: [...s.now] }))
@@ -105,27 +112,23 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
         <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
         <WaitBox v-else-if="isPending" says="Trying out stacks …" />
         <template v-if="plan">
-          <h2>{{ plan.done ? 'Leave the pads as they are' : 'Lay foil like this' }}</h2>
-          <table class="plain-table">
-            <thead>
-              <tr>
-                <th scope="col">Pad</th>
-                <th scope="col">Lies there</th>
-                <th scope="col">Should lie there</th>
-                <th scope="col" class="right">Change, mm</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="s in plan.stacks" :key="s.name" :class="{ same: Math.abs(s.change) < 0.001 }">
-                <th scope="row">{{ s.name }}</th>
-                <td>{{ s.now.length ? `${s.now.join(' + ')} mm` : 'nothing' }}</td>
-                <td>
-                  <b>{{ s.words }}</b>
-                </td>
-                <td class="right">{{ figure(s.change, true) }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <h2>
+            <TermHint term="shim">{{
+              plan.done ? 'Leave the pads as they are' : 'Lay foil like this'
+            }}</TermHint>
+          </h2>
+          <DataTable
+            still
+            :rows="plan.stacks"
+            :columns="STACKS"
+            row-key="name"
+            name="foil"
+            :row-class="(s) => (Math.abs(s.change) < 0.001 ? 'same' : '')"
+          >
+            <template #words="{ row }"
+              ><b>{{ row.words }}</b></template
+            >
+          </DataTable>
           <p>{{ plan.sentence }}</p>
           <el-checkbox :model-value="lower > 0" @change="lower = $event ? 0.05 : 0"
             >Leave the middle a touch lower ({{ mm(0.05) }}): prints held too well there</el-checkbox
@@ -206,8 +209,7 @@ const did = (): Promise<void> => record({ kind: 'shims', stacks: own.value ?? pl
 </template>
 
 <style scoped>
-.same td,
-.same th {
+:deep(.same) {
   color: var(--ink-2);
   font-weight: 400;
 }

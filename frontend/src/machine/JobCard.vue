@@ -26,7 +26,12 @@ const store = async (): Promise<void> => {
       <span class="state" :class="job.state">{{ STATE_WORDS[job.state] }}</span>
     </p>
     <template v-if="job.total && !OVER.includes(job.state)">
-      <progress :value="job.done" :max="job.total" :aria-label="`${job.done} of ${job.total}`"></progress>
+      <el-progress
+        :percentage="Math.min(100, (100 * job.done) / job.total)"
+        :show-text="false"
+        :stroke-width="14"
+        :aria-label="`${job.done} of ${job.total}`"
+      />
       <p class="small">
         {{ job.done }} of {{ job.total
         }}{{ job.seconds_left === null ? '' : `, ${timeLeft(job.seconds_left)}` }}
@@ -62,11 +67,6 @@ const store = async (): Promise<void> => {
 </template>
 
 <style scoped>
-progress {
-  width: 100%;
-  height: 14px;
-  accent-color: var(--accent);
-}
 .state {
   font-weight: 650;
 }

@@ -54,6 +54,8 @@ onKey({ s: () => (sure.value = jobs.value[0] ?? null) })
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  a stop must stand and answer before anything of the kit is there -->
   <div
     v-if="jobs.length || unsure.length || hot.length"
     class="bar no-print"

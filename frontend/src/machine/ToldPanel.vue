@@ -1,11 +1,19 @@
 <script setup lang="ts">
 // What the printer said of itself at connecting, beside the book.
 import { useApiQuery } from '@/api/ask'
+import type { Schemas } from '@/api/client'
+import type { Column } from '@/components/rows'
 import { asDay, asTime } from '@/shell/format'
 
 const props = defineProps<{ printer: number }>()
 const { data } = useApiQuery('/api/printers/{printer_id}/told', () => ({ printer_id: props.printer }))
 const WORDS = { same: 'as written down', other: 'otherwise', new: 'new', untold: 'not told' } as const
+const unbroken = (words: string): string => words.replace(/ mm/g, '\u00a0mm') || '–'
+const COLUMNS: Column<Schemas['ToldOut']['rows'][number]>[] = [
+  { key: 'title', title: 'What', says: (row) => row.title },
+  { key: 'says', title: 'The printer', says: (row) => unbroken(row.says) },
+  { key: 'book', title: 'The book', says: (row) => unbroken(row.book) },
+]
 </script>
 
 <template>
@@ -15,48 +23,29 @@ const WORDS = { same: 'as written down', other: 'otherwise', new: 'new', untold:
       As it said itself, {{ asDay(data.at) }}, {{ asTime(data.at)
       }}{{ data.machine ? ` · ${data.machine}` : '' }}
     </p>
-    <table class="plain-table">
-      <thead>
-        <tr>
-          <th scope="col" />
-          <th scope="col">The printer</th>
-          <th scope="col">The book</th>
-        </tr>
-      </thead>
-      <tbody>
-        <template v-for="row in data.rows" :key="row.name">
-          <tr :class="row.state" :data-told="row.name">
-            <th scope="row">{{ row.title }}</th>
-            <td>{{ row.says.replace(/ mm/g, '\u00a0mm') || '–' }}</td>
-            <td>
-              {{ row.book.replace(/ mm/g, '\u00a0mm') || '–'
-              }}<span class="small state">{{ WORDS[row.state] }}</span>
-            </td>
-          </tr>
-          <tr v-if="row.sentence" :class="row.state" :data-told-why="row.name">
-            <td colspan="3" class="small said">{{ row.sentence }}</td>
-          </tr>
-        </template>
-      </tbody>
-    </table>
+    <DataTable still :rows="data.rows" :columns="COLUMNS" row-key="name" name="told">
+      <template #book="{ row }">
+        <span :data-told="row.name" :class="row.state"
+          >{{ unbroken(row.book) }}<span class="small state">{{ WORDS[row.state] }}</span></span
+        >
+        <span v-if="row.sentence" :class="row.state" :data-told-why="row.name"
+          ><span class="small said">{{ row.sentence }}</span></span
+        >
+      </template>
+    </DataTable>
     <p v-if="data.untold" class="small quiet">{{ data.untold }}</p>
     <p v-if="data.can.length" class="small quiet">It says it can: {{ data.can.join(', ') }}.</p>
   </section>
 </template>
 
 <style scoped>
-td,
-th {
-  vertical-align: top;
-}
 .state {
   display: block;
   color: var(--ink-2);
   white-space: nowrap;
 }
 .said {
-  border-top: 0;
-  padding-top: 0;
+  display: block;
 }
 .other .state,
 .other .said {

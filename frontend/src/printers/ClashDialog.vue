@@ -1,6 +1,13 @@
 <script setup lang="ts">
 // Somebody else was faster: what differs, and whose it shall be.
+import type { Column } from '@/components/rows'
 import type { Difference } from './differences'
+
+const COLUMNS: Column<Difference>[] = [
+  { key: 'label', title: 'What', says: (one) => one.label },
+  { key: 'mine', title: 'Yours', says: (one) => one.mine },
+  { key: 'theirs', title: 'Theirs', says: (one) => one.theirs },
+]
 
 defineProps<{ open: boolean; differences: Difference[] }>()
 defineEmits<{ theirs: []; mine: []; leave: [] }>()
@@ -19,22 +26,7 @@ defineEmits<{ theirs: []; mine: []; leave: [] }>()
         This set-up was changed in another tab or by someone else since you opened it. Nothing was
         overwritten. This differs:
       </p>
-      <table class="plain-table">
-        <thead>
-          <tr>
-            <th></th>
-            <th>Yours</th>
-            <th>Theirs</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="row in differences" :key="row.label">
-            <th scope="row">{{ row.label }}</th>
-            <td>{{ row.mine }}</td>
-            <td>{{ row.theirs }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable still :rows="differences" :columns="COLUMNS" row-key="label" name="differences" />
       <p v-if="differences.length === 0">Nothing; both are the same.</p>
       <div class="row">
         <el-button type="primary" @click="$emit('theirs')">Take theirs</el-button>

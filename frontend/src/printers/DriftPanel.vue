@@ -10,7 +10,7 @@ const { data } = useApiQuery('/api/printers/{printer_id}/drift', () => ({ printe
 
 <template>
   <section v-if="data?.found.length" class="sheet stack" aria-label="Drift">
-    <h2>How it loses its level</h2>
+    <h2><TermHint term="drift">How it loses its level</TermHint></h2>
     <p v-if="data.look_again" class="again">
       Look again around <b>{{ asDay(data.look_again) }}</b>
     </p>

@@ -34,6 +34,7 @@ const KEPT = [
           id="probe-dx"
           v-model="more.probe_dx"
           label="Right of the nozzle"
+          term="probe_offset"
           unit="mm"
           :wrong="errors.probe_dx"
         />
@@ -64,7 +65,12 @@ const KEPT = [
     </ChoiceField>
     <div class="pair">
       <div>
-        <ChoiceField id="zero-kept" v-model="more.zero_kept" label="What decides where Z is 0">
+        <ChoiceField
+          id="zero-kept"
+          v-model="more.zero_kept"
+          label="What decides where Z is 0"
+          term="z_switch"
+        >
           <el-option value="" label="not known" />
           <el-option v-if="more.probe_kind !== 'none'" value="probe" label="its probe" />
           <el-option value="switch" label="a Z switch" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// Where each screw is and what a turn of it moves: a grid of fields, so a plain table.
+// Where each screw is and what a turn of it moves.
 import type { SetUpText } from './setUpText'
 
 defineProps<{ errors: Record<string, string> }>()
@@ -7,6 +7,8 @@ const now = defineModel<SetUpText>({ required: true })
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  a grid of fields: a row of the kit's is built anew while one types in it -->
   <table class="plain-table screws">
     <thead>
       <tr>

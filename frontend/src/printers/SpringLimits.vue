@@ -10,6 +10,8 @@ const of = (name: string): Limit => (limits.value[name] ??= { tight: '', loose: 
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  a grid of fields: a row of the kit's is built anew while one types in it -->
   <FoldPart
     v-if="screws.length"
     title="Travel left in the springs"

@@ -43,7 +43,7 @@ async function save(): Promise<void> {
 
 <template>
   <section class="sheet stack" aria-label="Cross beam">
-    <h2>Cross beam</h2>
+    <h2><TermHint term="beam">Cross beam</TermHint></h2>
     <p class="small quiet">
       Calipers from the base to the beam at both uprights, held the same way. Motors off.
     </p>

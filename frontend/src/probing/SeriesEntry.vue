@@ -75,7 +75,7 @@ function drop(index: number): void {
       <li v-for="(one, i) in values" :key="i">
         <span class="number">{{ figure(parseNumber(one) ?? 0, true, 3) }}</span>
         <span v-if="timed" class="small quiet number">{{ (series.times[i]! / 60).toFixed(1) }} min</span>
-        <button type="button" :aria-label="`Remove reading ${i + 1}`" @click="drop(i)">×</button>
+        <el-button text size="small" :aria-label="`Remove reading ${i + 1}`" @click="drop(i)">×</el-button>
       </li>
     </ol>
   </el-form>
@@ -106,13 +106,8 @@ function drop(index: number): void {
   border-radius: var(--round);
   padding-left: 8px;
 }
-.values button {
-  font: inherit;
-  color: var(--ink-2);
-  background: none;
-  border: 0;
+.values .el-button {
   min-width: 32px;
   min-height: 32px;
-  cursor: pointer;
 }
 </style>

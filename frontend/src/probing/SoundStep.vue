@@ -61,9 +61,8 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
       </div>
       <ol>
         <li v-for="item in items" :key="item.key" :class="[item.state, { open: current === item.key }]">
-          <button
-            type="button"
-            class="title"
+          <el-button
+            class="tile title"
             :aria-expanded="current === item.key"
             @click="open = current === item.key ? '' : item.key"
           >
@@ -75,7 +74,7 @@ const WORDS = { good: 'good', bad: 'bad', skipped: 'skipped' } as const
             </svg>
             <b>{{ item.title }}</b>
             <span class="state">{{ item.state ? WORDS[item.state] : 'to look at' }}</span>
-          </button>
+          </el-button>
           <div v-if="current === item.key" class="stack detail">
             <p>{{ item.how }}</p>
             <p><b>Good:</b> {{ item.good }}</p>

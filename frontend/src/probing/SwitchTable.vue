@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// States of switches, free and while each is pressed: every cell is a tap, so a plain table of plain buttons.
+// States of switches, free and while each is pressed.
 import type { State, SwitchDraft } from './switchDraft'
 
 defineProps<{ named: string[]; hasLine: boolean }>()
@@ -16,6 +16,8 @@ function tapPressed(row: string, name: string): void {
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  a grid where each cell is a tap, six times six of them -->
   <div class="scroll" tabindex="0" aria-label="Table of switch states">
     <table class="plain-table">
       <thead>

@@ -19,9 +19,15 @@ const mine = (): Schemas['TestOut'][] => props.visit.tests.filter((t) => t.kind 
     <h3>In this visit</h3>
     <ul>
       <li v-for="test in mine()" :key="test.id" class="row spread">
-        <button type="button" class="pick" :aria-pressed="shown === test.id" @click="$emit('show', test.id)">
+        <el-button
+          link
+          type="primary"
+          class="pick"
+          :aria-pressed="shown === test.id"
+          @click="$emit('show', test.id)"
+        >
           {{ asTime(test.taken_at) }}: {{ test.word }}
-        </button>
+        </el-button>
         <span class="small quiet grow"
           >{{ test.figures }}{{ test.data.direction ? `, ${WAYS[test.data.direction]}` : ''
           }}{{ test.source === 'printer' ? ', by the printer' : '' }}</span
@@ -50,13 +56,10 @@ li {
   padding: 4px 0;
 }
 .pick {
-  font: inherit;
+  min-height: 44px;
   font-weight: 600;
-  color: var(--accent);
-  background: none;
-  border: 0;
-  padding: 8px 4px;
-  cursor: pointer;
+  white-space: normal;
+  text-align: left;
   text-decoration: underline;
 }
 .pick[aria-pressed='true'] {

@@ -59,6 +59,8 @@ const SHAPES: Record<string, string> = { good: '●', usable: '◆', poor: '▲'
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  figures of one test, each with a head of its own and what bounds it -->
   <div class="worktable">
     <div class="stack">
       <section class="sheet stack" aria-label="The touches">

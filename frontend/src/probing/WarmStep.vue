@@ -112,7 +112,7 @@ const clock = computed(() =>
           <p class="say" aria-live="polite">{{ result.sentences[0] }}</p>
         </template>
         <template v-else>
-          <h2>Is the bed steady yet?</h2>
+          <h2><TermHint term="soak">Is the bed steady yet?</TermHint></h2>
           <p>
             Bed and nozzle at printing temperature, then read the same place every half minute. A metal plate
             moves as it warms through; what you measure before it stands still is wrong a few minutes later.

@@ -7,6 +7,8 @@ defineProps<{ top: boolean }>()
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  in a region that is there before it speaks; the kit's message is put in when it speaks, and is missed -->
   <Teleport to="body">
     <div class="holder" data-notice :class="{ 'at-head': top }" role="status" aria-live="polite">
       <div v-if="waiting" class="bar" data-waiting>

@@ -14,6 +14,8 @@ const before = computed(() => trail.value.filter((one) => one.to))
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  one of five alike at the foot, and the others are links -->
   <header class="top no-print">
     <RouterLink to="/" class="brand" aria-label="Finchwort, to the workshop">
       <svg viewBox="0 0 32 24" width="34" height="26" aria-hidden="true">

@@ -98,7 +98,7 @@ const PAD = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '±', '0', '.']
     <div class="head">
       <span>{{ visit?.printer.name }}</span>
       <span>{{ done }} of {{ draft.points.length }} read</span>
-      <button type="button" class="close" @click="leave">Close</button>
+      <el-button class="tile close" @click="leave">Close</el-button>
     </div>
     <TroubleNote v-if="error || trouble">{{ trouble || sentence(error) }}</TroubleNote>
     <div v-if="visit && at" class="body">
@@ -127,24 +127,24 @@ const PAD = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '±', '0', '.']
         motors off.
       </CautionNote>
       <div class="pad" role="group" aria-label="Keypad">
-        <button
+        <el-button
           v-for="one in PAD"
           :key="one"
-          type="button"
+          class="tile"
           data-pad
           :aria-label="one === '±' ? 'Change the sign' : one === '.' ? 'Point' : one"
           @click="press(one)"
         >
           {{ one }}
-        </button>
+        </el-button>
       </div>
     </div>
     <div class="foot">
-      <button type="button" :disabled="draft.at === 0" @click="move(-1)">Back</button>
-      <button type="button" aria-label="Delete the last digit" @click="press('⌫')">⌫</button>
-      <button type="button" class="next" @click="move(1)">
+      <el-button class="tile" :disabled="draft.at === 0" @click="move(-1)">Back</el-button>
+      <el-button class="tile" aria-label="Delete the last digit" @click="press('⌫')">⌫</el-button>
+      <el-button class="tile next" @click="move(1)">
         {{ draft.at === draft.points.length - 1 ? `Done (${count(done, 'reading')})` : 'Next' }}
-      </button>
+      </el-button>
     </div>
   </div>
 </template>

@@ -4,6 +4,7 @@ import { computed, inject, ref } from 'vue'
 import { ApiError, sentence, type Schemas } from '@/api/client'
 import HeightLegend from '@/bed/HeightLegend.vue'
 import ReliefMap from '@/bed/ReliefMap.vue'
+import type { Column } from '@/components/rows'
 import { count, figure, parseNumber } from '@/shell/format'
 import type { Draft } from './draft'
 import PastedFound from './PastedFound.vue'
@@ -45,6 +46,11 @@ function typedOver(): void {
   draft.value.file = null
 }
 const { isOverDropZone } = useDropZone(zone, { onDrop: (files) => void take(files?.[0]) })
+const UNREAD: Column<{ line: number; text: string; reason: string }>[] = [
+  { key: 'line', title: 'Line', says: (one) => one.line, right: true },
+  { key: 'text', title: 'Reads', says: (one) => one.text },
+  { key: 'reason', title: 'Why not', says: (one) => one.reason },
+]
 const example = ['x;y;height', '15;15;0,04', '205;15;-0,02', '205;205;-0,11', '15;205;0,07'].join('\n')
 
 const bounds = computed<Schemas['BoundsIn'] | null>(() => {
@@ -147,17 +153,11 @@ function store(): void {
       </div>
       <div v-if="lines.length" class="sheet stack">
         <h3>{{ count(found?.unread ?? lines.length, 'line') }} could not be read</h3>
-        <table class="plain-table">
-          <tbody>
-            <tr v-for="line in lines.slice(0, 30)" :key="line.line">
-              <th scope="row">{{ line.line }}</th>
-              <td>
-                <code>{{ line.text }}</code>
-              </td>
-              <td>{{ line.reason }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable still :rows="lines.slice(0, 30)" :columns="UNREAD" row-key="line" name="unread">
+          <template #text="{ row }"
+            ><code>{{ row.text }}</code></template
+          >
+        </DataTable>
       </div>
       <PastedFound
         v-if="found"

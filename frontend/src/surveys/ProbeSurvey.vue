@@ -10,6 +10,7 @@ import AskDialog from '@/machine/AskDialog.vue'
 import JobCard from '@/machine/JobCard.vue'
 import { OVER, type JobWish } from '@/machine/jobs'
 import { useVisitJob } from '@/probing/visitJob'
+import type { Column } from '@/components/rows'
 import { figure, parseNumber } from '@/shell/format'
 import { usePreview } from './preview'
 
@@ -25,6 +26,17 @@ const wanted = ref<JobWish | null>(null)
 const { data: advice } = useApiQuery('/api/printers/{printer_id}/advice', () => ({
   printer_id: printer.value.id,
 }))
+const GRIDS: Column<Schemas['AdviceOut']['options'][number]>[] = [
+  { key: 'grid', title: 'Grid', says: (o) => `${o.columns} × ${o.rows}` },
+  {
+    key: 'error',
+    title: 'misses, mm',
+    says: (o) => (o.error === null ? 'not known' : figure(o.error, false, 3)),
+    right: true,
+  },
+  { key: 'minutes', title: 'min', says: (o) => o.minutes.toFixed(1), right: true },
+  { key: 'take', title: '', right: true },
+]
 const { job, follow } = useVisitJob(props.visit, 'grid')
 const dismissed = ref<number | null>(null)
 // a probing whose survey was turned by, or followed by another, is over: what it showed stands on the map step
@@ -181,30 +193,20 @@ const begin = (): void => {
       <section v-if="advice && !watched" class="sheet stack" aria-label="Advice">
         <h2>How many does this bed need?</h2>
         <p>{{ advice.sentence }}</p>
-        <div class="scroll" tabindex="0" aria-label="Grids compared">
-          <table class="plain-table">
-            <thead>
-              <tr>
-                <th>Grid</th>
-                <th class="right">misses, mm</th>
-                <th class="right">min</th>
-                <th></th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="o in advice.options" :key="`${o.columns}x${o.rows}`" :class="{ advised: o.advised }">
-                <th scope="row">{{ o.columns }} × {{ o.rows }}</th>
-                <td class="right">{{ o.error === null ? 'not known' : figure(o.error, false, 3) }}</td>
-                <td class="right">{{ o.minutes.toFixed(1) }}</td>
-                <td class="right">
-                  <el-button size="small" :aria-label="`Take ${o.columns} × ${o.rows}`" @click="take(o)">{{
-                    o.advised ? 'Advised' : 'Take'
-                  }}</el-button>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-        </div>
+        <DataTable
+          still
+          :rows="advice.options"
+          :columns="GRIDS"
+          :row-key="(o) => `${o.columns}x${o.rows}`"
+          name="grids"
+          :row-class="(o) => (o.advised ? 'advised' : '')"
+        >
+          <template #take="{ row }"
+            ><el-button size="small" :aria-label="`Take ${row.columns} × ${row.rows}`" @click="take(row)">{{
+              row.advised ? 'Advised' : 'Take'
+            }}</el-button></template
+          >
+        </DataTable>
         <p class="small quiet">
           {{
             advice.surveys
@@ -225,10 +227,7 @@ const begin = (): void => {
   grid-template-columns: repeat(3, 1fr);
   gap: 10px;
 }
-.scroll {
-  overflow-x: auto;
-}
-.advised th {
+:deep(.advised) {
   color: var(--good);
 }
 .go {

@@ -88,6 +88,8 @@ async function save(): Promise<void> {
 </script>
 
 <template>
+  <!-- eslint-disable vue/no-restricted-html-elements --
+  a grid of fields: a row of the kit's is built anew while one types in it -->
   <div class="worktable">
     <div class="stack">
       <section class="sheet stack" aria-label="The line">

@@ -115,14 +115,13 @@ function take(turns: Record<string, number>): void {
       <template v-if="error">
         <div class="trouble" role="alert">
           {{ sentence(error) }}
-          <button
+          <el-button
             v-if="wish.points || wish.reference !== 'least_squares'"
-            type="button"
             class="el-button el-button--small"
             @click="wish = { ...USUAL }"
           >
             Back to all readings
-          </button>
+          </el-button>
         </div>
         <section v-if="choice?.survey_id === survey.id" class="sheet stack">
           <PlanChoice v-model="wish" :plan="choice" :x="map?.x ?? []" :y="map?.y ?? []" />
@@ -157,7 +156,9 @@ function take(turns: Record<string, number>): void {
                 class="stack"
               >
                 <PlanTurns :turns="plan.turns" :order="plan.order.names" />
-                <p v-if="plan.one_side" class="small">Where you loosen: {{ plan.one_side }}</p>
+                <p v-if="plan.one_side" class="small">
+                  <TermHint term="slack">Where you loosen</TermHint>: {{ plan.one_side }}
+                </p>
                 <p class="result">
                   From <b class="number">{{ mm(plan.spread_before) }}</b> to an expected
                   <b class="number">{{ mm(plan.spread_after) }}</b> between highest and lowest

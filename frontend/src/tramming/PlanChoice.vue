@@ -36,7 +36,9 @@ function point(at: number, value: number): void {
       <p class="small quiet">{{ effect }}</p>
     </div>
     <fieldset>
-      <legend class="label">The plane that counts as the tilt</legend>
+      <legend class="label">
+        <TermHint term="least_squares">The plane that counts as the tilt</TermHint>
+      </legend>
       <el-radio-group
         :model-value="wish.reference"
         class="planes"

@@ -7,6 +7,7 @@ import { useRouter } from 'vue-router'
 import { call } from '@/api/ask'
 import { send, useSending } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
+import type { Column } from '@/components/rows'
 import { tell } from '@/shell/undo'
 import { takeStates, useSwitchDraft } from '@/probing/switchDraft'
 import { useDraft as useReadings } from '@/surveys/draft'
@@ -20,6 +21,11 @@ const finds = ref<Find[]>([])
 const switches = useSwitchDraft(props.visit.id)
 const readings = useReadings(props.visit.id, props.visit.printer.probe_kind === 'none' ? 'hand' : 'typed')
 const { kept: row } = useDraft(`beam-row-${props.visit.id}`, '')
+const COLUMNS: Column<Find['rows'][number]>[] = [
+  { key: 'title', title: 'What', says: (r) => r.title },
+  { key: 'says', title: 'The printer', says: (r) => r.says || '–' },
+  { key: 'book', title: 'The book', says: (r) => r.book },
+]
 const LONG = 60
 
 /** Say what a text tells; of readings only when they were not pasted where they belong. */
@@ -122,24 +128,18 @@ const usable = (find: Find): boolean =>
       <p>
         <b>{{ find.title }}.</b> {{ find.sentence }}
       </p>
-      <table v-if="find.rows.length" class="plain-table">
-        <thead>
-          <tr>
-            <th scope="col" />
-            <th scope="col">The printer</th>
-            <th scope="col">The book</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="r in find.rows" :key="r.name">
-            <th scope="row">{{ r.title }}</th>
-            <td>{{ r.says || '–' }}</td>
-            <td>
-              {{ r.book || '–' }} <span v-if="r.sentence" class="small">{{ r.sentence }}</span>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable
+        v-if="find.rows.length"
+        still
+        :rows="find.rows"
+        :columns="COLUMNS"
+        row-key="name"
+        name="pasted"
+      >
+        <template #book="{ row: r }"
+          >{{ r.book || '–' }} <span v-if="r.sentence" class="small">{{ r.sentence }}</span></template
+        >
+      </DataTable>
       <p v-if="usable(find)" class="row">
         <el-button type="primary" @click="take(find)">{{ WORDS[find.kind] }}</el-button>
       </p>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+// Which round of measuring of the visit is looked at.
 import type { Schemas } from '@/api/client'
 import { spreadOf } from '@/shell/format'
 
@@ -7,33 +8,24 @@ defineEmits<{ round: [index: number] }>()
 </script>
 
 <template>
-  <div v-if="rounds.length > 1" class="row" role="group" aria-label="Rounds">
-    <button
-      v-for="(one, i) in rounds"
-      :key="one.survey.id"
-      type="button"
-      :aria-pressed="i === round"
-      @click="$emit('round', i)"
-    >
-      Round {{ i + 1 }} <span class="quiet small">{{ spreadOf(one.survey) }}</span>
-    </button>
-  </div>
+  <el-segmented
+    v-if="rounds.length > 1"
+    :model-value="round"
+    :options="rounds.map((_, i) => ({ label: `Round ${i + 1}`, value: i }))"
+    aria-label="Rounds"
+    class="rounds"
+    @update:model-value="$emit('round', $event as number)"
+  >
+    <template #default="{ item }">
+      {{ item.label }} <span class="quiet small">{{ spreadOf(rounds[item.value]!.survey) }}</span>
+    </template>
+  </el-segmented>
 </template>
 
 <style scoped>
-button {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--round);
-  padding: 4px 12px;
-  min-height: 36px;
-  cursor: pointer;
-}
-button[aria-pressed='true'] {
-  border-color: var(--accent);
-  box-shadow: inset 0 -3px 0 var(--accent);
-  font-weight: 650;
+.rounds {
+  justify-self: start;
+  max-width: 100%;
+  overflow-x: auto;
 }
 </style>

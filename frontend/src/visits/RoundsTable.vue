@@ -30,7 +30,7 @@ const BAD = ['slack', 'reversed', 'unexplained', 'worse']
 
 <template>
   <section v-if="visit.rounds.length" class="stack" aria-label="Rounds side by side">
-    <h2>Rounds side by side</h2>
+    <h2><TermHint term="round">Rounds side by side</TermHint></h2>
     <ol class="rounds">
       <li v-for="(one, i) in visit.rounds" :key="one.survey.id" class="sheet stack">
         <div class="row spread">
