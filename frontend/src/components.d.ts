@@ -61,6 +61,7 @@ declare module 'vue' {
     FileDrop: typeof import('./components/FileDrop.vue')['default']
     FoldPart: typeof import('./components/FoldPart.vue')['default']
     FormField: typeof import('./components/FormField.vue')['default']
+    LongWait: typeof import('./components/LongWait.vue')['default']
     NumberField: typeof import('./components/NumberField.vue')['default']
     RouterLink: typeof import('vue-router')['RouterLink']
     RouterView: typeof import('vue-router')['RouterView']

@@ -72,8 +72,8 @@ const COLUMNS: Column<Schemas['BackupOut']>[] = [
         <el-button type="primary" size="large" :disabled="!data.can" :loading="making.busy" @click="back"
           >Back up now</el-button
         >
-        <span v-if="making.busy" class="quiet" role="status">Copying and reading back, a few seconds …</span>
       </p>
+      <LongWait :busy="making.busy" says="Copying and reading back" name="backup" />
       <el-alert
         v-if="!data.can"
         type="info"

@@ -73,8 +73,17 @@ class OwnWorkshopTest(BrowserCase):
         self.follow("Workshop")
         self.see("The shed", desk)
         self.go("/backups")
+        # one that takes its time says how far it is
+        held = []
+        desk.route(
+            "**/api/backups",
+            lambda route: held.append(route) if route.request.method == "POST" else route.continue_(),
+        )
         self.press("Back up now")
+        expect(desk.get_by_role("progressbar", name="Copying and reading back")).to_be_visible()
+        held[0].continue_()
         self.see("read back, whole", desk)
+        expect(desk.get_by_role("progressbar")).to_have_count(0)
         with desk.expect_download() as download:
             desk.get_by_role("link", name="Save as a file").first.click()
         self.assertEqual(download.value.path().read_bytes()[:4], b"PK\x03\x04")
