@@ -9,7 +9,7 @@ const OURS =
   /\/src\/(api\/|shell\/(?!router|ahead)[a-z]+\.ts|bed\/palette)|export-helper|d3-(color|interpolate)/
 const FIRST = /element-plus\/es\/components\/(alert|button|skeleton|icon)\//
 const FIELDS =
-  /node_modules\/(element-plus|@element-plus|@popperjs|lodash)|src\/components\/(\w+Field|FoldPart|Term\w+|given)\b/
+  /node_modules\/(element-plus(?!\/es\/components\/table)|@element-plus|@popperjs|lodash)|src\/components\/(\w+Field|FoldPart|Term\w+|given)\b/
 
 // what the kit brings along for uses that are not made of it here
 const UNUSED = new RegExp(

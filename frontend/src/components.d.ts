@@ -13,6 +13,7 @@ declare module 'vue' {
   export interface GlobalComponents {
     CautionNote: typeof import('./components/CautionNote.vue')['default']
     ChoiceField: typeof import('./components/ChoiceField.vue')['default']
+    DataRows: typeof import('./components/DataRows.vue')['default']
     DataTable: typeof import('./components/DataTable.vue')['default']
     ElAlert: typeof import('element-plus/es')['ElAlert']
     ElAutocomplete: typeof import('element-plus/es')['ElAutocomplete']

@@ -2,6 +2,7 @@
 import { useElementSize, useElementVisibility, useEventListener, whenever } from '@vueuse/core'
 import { computed, inject, provide, ref, type ComputedRef, type InjectionKey, type Ref } from 'vue'
 import type { Schemas } from '@/api/client'
+import { afterPaint } from '@/shell/soon'
 import type { Point } from './contours'
 
 type Bed = Schemas['Bed']
@@ -58,7 +59,7 @@ export function boxAround(bed: Bed, beside: { x: number; y: number }[], margin: 
 function useTurn(svg: Ref<SVGSVGElement | null>): Ref<boolean> {
   const turn = ref(false)
   const near = useElementVisibility(svg, { rootMargin: '300px' })
-  whenever(near, () => requestAnimationFrame(() => setTimeout(() => (turn.value = true))), { once: true })
+  whenever(near, () => afterPaint(() => (turn.value = true)), { once: true })
   useEventListener('beforeprint', () => (turn.value = true))
   return turn
 }

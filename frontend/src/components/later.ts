@@ -2,5 +2,9 @@
 import { defineAsyncComponent, type Component } from 'vue'
 import WaitBox from './WaitBox.vue'
 
-export const later = <T extends Component>(loader: () => Promise<{ default: T }>): T =>
-  defineAsyncComponent({ loader, loadingComponent: WaitBox, delay: 60 }) as T
+export const later = <T>(loader: () => Promise<{ default: T }>): T =>
+  defineAsyncComponent({
+    loader: loader as () => Promise<{ default: Component }>,
+    loadingComponent: WaitBox,
+    delay: 60,
+  }) as T

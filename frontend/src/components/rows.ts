@@ -10,6 +10,18 @@ export interface Column<R> {
   quiet?: boolean
 }
 
+export interface TableProps<R> {
+  rows: R[]
+  columns: Column<R>[]
+  /** What the table is, and what the saved file is called. */
+  name: string
+  rowKey: (keyof R & string) | ((row: R) => string)
+  empty?: string
+  /** A few lines in an order of their own: neither sorted nor taken along. */
+  still?: boolean
+  rowClass?: (row: R) => string
+}
+
 const MINUS = /^−(?=\d)/
 
 /** A value as a cell: quoted where it has to be, with a minus that a spreadsheet takes for one. */

@@ -7,6 +7,7 @@ import { sentence } from '@/api/client'
 import { usePrinter, useStanding } from '@/api/shown'
 import VariationChart from '@/charts/VariationChart.vue'
 import { count } from '@/shell/format'
+import { afterPaint } from '@/shell/soon'
 import LearnedKnobs from '@/tramming/LearnedKnobs.vue'
 import AfterList from '@/visits/AfterList.vue'
 import HappenedDialog from '@/visits/HappenedDialog.vue'
@@ -76,7 +77,7 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
         <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`"
           >Change the set-up</RouterLink
         >
-        <el-button @click="happened = true">Something happened</el-button>
+        <el-button @click="afterPaint(() => (happened = true))">Something happened</el-button>
         <el-popconfirm
           :title="last"
           confirm-button-text="Delete it"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { computed, nextTick, onMounted, ref } from 'vue'
+import { computed, defineAsyncComponent, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { ask } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
@@ -12,6 +12,7 @@ import EntryList from './EntryList.vue'
 import { KINDS } from './kinds'
 import NoteForm from './NoteForm.vue'
 
+const DayField = defineAsyncComponent(() => import('./DayField.vue'))
 type Kind = Schemas['EntryOut']['kind']
 const route = useRoute()
 const search = ref('')
@@ -21,11 +22,6 @@ const day = ref<Date | null>(null)
 /** The moment a day ends, where the reader is. */
 const endOf = (one: Date): string =>
   new Date(one.getFullYear(), one.getMonth(), one.getDate() + 1).toISOString()
-/** The kit opens its calendar as a dialog without a name. */
-async function named(open: boolean): Promise<void> {
-  await nextTick()
-  if (open) document.querySelector('.day-popper')?.setAttribute('aria-label', 'Up to the day')
-}
 const printer = ref<number | ''>(Number(route.query.printer) || '')
 const { data: workshop } = useWorkshop()
 const filter = computed(() => ({
@@ -91,17 +87,8 @@ onMounted(() => route.query.focus && field.value?.focus())
             <el-option value="" label="All kinds" />
             <el-option v-for="(word, key) in KINDS" :key="key" :value="key" :label="word" />
           </ChoiceField>
-          <el-date-picker
-            v-model="day"
-            class="day-wanted"
-            placeholder="Up to the day"
-            format="D MMM YYYY"
-            aria-label="Up to the day"
-            :disabled-date="(one: Date) => one > new Date()"
-            :editable="false"
-            popper-class="day-popper"
-            @visible-change="named"
-          />
+          <!-- its room is kept while the calendar is fetched -->
+          <div class="day-wanted"><DayField v-model="day" /></div>
         </div>
         <WaitBox v-if="isPending" says="Opening the book …" kind="page" />
         <div v-else-if="error" class="trouble" role="alert">{{ sentence(error) }}</div>
@@ -142,9 +129,14 @@ onMounted(() => route.query.focus && field.value?.focus())
 .wide {
   flex: 1;
 }
-.tools .day-wanted.el-date-editor {
+.day-wanted {
   flex: none;
   width: 10.5em;
+  height: 40px;
+  --el-date-editor-width: 100%;
+}
+.day-wanted :deep(.el-date-editor.el-input) {
+  width: 100%;
 }
 .note-form {
   position: sticky;

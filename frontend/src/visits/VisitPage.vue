@@ -7,6 +7,7 @@ import { later } from '@/components/later'
 import { asDay } from '@/shell/format'
 import type { StepName } from '@/shell/router'
 import { onKey } from '@/shell/shortcuts'
+import { afterPaint } from '@/shell/soon'
 import { shownRound, showRound, touring } from '@/shell/tour'
 import AfterList from './AfterList.vue'
 import HappenedDialog from './HappenedDialog.vue'
@@ -39,6 +40,7 @@ const step = computed<StepName>(
 const pasted = ref<InstanceType<typeof PastedText> | null>(null)
 provide('sort', (text: string) => pasted.value?.sort(text, false))
 const happened = ref(false)
+const tell = (): void => afterPaint(() => (happened.value = true))
 const newest = computed(() => (visit.value?.rounds.length ?? 0) - 1)
 const chosen = ref<number | null>(null)
 watch([newest, id], () => (chosen.value = null))
@@ -47,7 +49,7 @@ const go = (name: string) => () => void router.push(`/visits/${id.value}/${name}
 const nth = (i: number) => () => void (visit.value?.route[i] && go(visit.value.route[i].name)())
 onKey({
   ...Object.fromEntries([1, 2, 3, 4, 5, 6, 7, 8, 9, 0].map((digit, i) => [String(digit), nth(i)])),
-  h: () => void (visit.value && !visit.value.ended_at && (happened.value = true)),
+  h: () => void (visit.value && !visit.value.ended_at && tell()),
   f: go('first-layer'),
   o: go('offset'),
   k: () => void (visit.value && !visit.value.ended_at && router.push(`/visits/${id.value}/keypad`)),
@@ -75,7 +77,7 @@ useTrail(() =>
         <span class="when quiet">{{ asDay(visit.started_at) }}{{ visit.ended_at ? ', closed' : '' }}</span>
       </h1>
       <SetupBar :visit="visit" class="setup" />
-      <el-button v-if="!visit.ended_at" class="no-print" data-happened @click="happened = true"
+      <el-button v-if="!visit.ended_at" class="no-print" data-happened @click="tell"
         >Something happened</el-button
       >
     </div>
