@@ -79,7 +79,7 @@ class DeskTest(ApiMixin, BrowserCase):
         page.get_by_role("button", name="Previous Month").click()
         page.locator(".el-date-table td.available").filter(has_text="15").click()
         self.see("Nothing in the book fits.")
-        page.locator(".day-wanted").hover()
+        page.locator(".day-wanted input").hover()
         page.locator(".day-wanted .clear-icon").click()
         self.see("Written today")
 

@@ -37,8 +37,11 @@ const { data } = useStanding(() => props.printer)
 .state {
   display: flex;
   flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
+  gap: 0 6px;
+  align-items: baseline;
+}
+.state svg {
+  align-self: center;
 }
 .from {
   margin-left: auto;
@@ -49,6 +52,11 @@ const { data } = useStanding(() => props.printer)
   fill: none;
   stroke: currentcolor;
   stroke-width: 2.4;
+}
+@media (max-width: 640px) {
+  .from {
+    margin-left: 26px;
+  }
 }
 .holds .state {
   color: var(--good);
