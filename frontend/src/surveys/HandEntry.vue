@@ -79,7 +79,10 @@ const walkMore = computed(() => {
 })
 function next(): void {
   // what cannot be read is mended before the next place
-  if ([at.value?.value, at.value?.stop].some((one) => one?.trim() && parseNumber(one) === null)) return
+  const { way } = hand.value
+  const typed =
+    way === 'paper' ? [] : way === 'feeler' ? [at.value?.value, at.value?.stop] : [at.value?.value]
+  if (typed.some((one) => one?.trim() && parseNumber(one) === null)) return
   const total = hand.value.points.length
   for (let i = 1; i <= total; i++) {
     const index = (hand.value.at + i) % total
