@@ -5,6 +5,8 @@ import { useApiQuery } from '@/api/ask'
 import { send, takeAway, useSubmit } from '@/api/change'
 import { sentence } from '@/api/client'
 import { parseNumber } from '@/shell/format'
+// the page is this table, so it does not come after it
+import DataTable from '@/components/DataRows.vue'
 import type { Column } from '@/components/rows'
 import { useTrail } from '@/shell/trail'
 
