@@ -17,7 +17,7 @@ const set = (sign: string, now: Answer, wanted: Answer): void =>
 
 <template>
   <!-- eslint-disable vue/no-restricted-html-elements --
-  a hundred of them at once; as components they cost a phone a second -->
+  two for each sign, all built at once: kept as light as they can be -->
   <FoldPart
     v-for="(g, i) in groups"
     :key="g.key"

@@ -17,7 +17,7 @@ function tapPressed(row: string, name: string): void {
 
 <template>
   <!-- eslint-disable vue/no-restricted-html-elements --
-  a grid where each cell is a tap, six times six of them -->
+  a grid where each cell is a tap -->
   <div class="scroll" tabindex="0" aria-label="Table of switch states">
     <table class="plain-table">
       <thead>

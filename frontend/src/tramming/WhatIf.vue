@@ -25,8 +25,9 @@ const turns = reactive<Record<string, number>>({})
 const mine = ref<Seen | null>(null)
 const kept = ref<{ name: string; seen: Seen } | null>(null)
 const planned = computed(() => Object.fromEntries(props.plan.turns.map((t) => [t.name, t.rounded])))
-// how a turn is called is the server's; until it has answered the last one told stands
-const told = (name: string) => mine.value?.screws.find((one) => one.name === name)
+// how a turn is called is the server's; what it said of another turn must not stand beside this one
+const told = (name: string) =>
+  mine.value?.screws.find((one) => one.name === name && Math.abs(one.turns - (turns[name] ?? 0)) < 1e-6)
 const following = useFollowing(
   () =>
     call(
@@ -100,7 +101,7 @@ const grid = computed(() => {
               :divisions="t.divisions"
               :tightens="t.tightens"
               :name="t.name"
-              :figures="told(t.name)?.figures ?? ''"
+              :figures="told(t.name)?.figures ?? ' …'"
               @turn="set({ [t.name]: $event })"
             />
             <p class="small">

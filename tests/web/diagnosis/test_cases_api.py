@@ -31,6 +31,25 @@ class CasesCase(WebCase):
 
 
 class CaseTest(CasesCase):
+    def test_it_says_on_which_page_a_thing_is_done(self):
+        pages = []
+        for case in (
+            self.open("round_spots"),
+            self.open("round_spots", visit_id=self.new_visit(self.printer)["id"]),
+        ):
+            told = [one["page"] for one in (*case["ranked"], *case["proposals"]) if one["page"]]
+            pages.append({one["path"] for one in told})
+            for page in told:
+                self.assertTrue(page["name"])
+                within = page["path"].startswith("/visits/")
+                self.assertEqual(within, page["path"] not in ("/table", "/part", "/extrusion"))
+                if within:
+                    self.assertTrue(page["path"].startswith(f"/visits/{case['visit_id']}/"))
+        alone, within = pages
+        # without a visit there is no step to go to
+        self.assertFalse([path for path in alone if path.startswith("/visits/")])
+        self.assertTrue([path for path in within if path.startswith("/visits/")])
+
     def test_from_complaint_to_closed(self):
         form = self.ask("GET", f"/api/printers/{self.printer}/case-form")
         self.assertEqual([group["key"] for group in form["groups"]][:3], ["lines", "where", "hold"])

@@ -125,6 +125,35 @@ class PlanTest(LevellingApiCase):
         # nothing was recorded
         self.assertIsNone(self.ask("GET", f"/api/visits/{visit}")["rounds"][0]["turning"])
 
+    def test_how_other_turns_are_called(self):
+        *_, survey = self.begin()
+        turned = {"front left": 0.375, "front right": -1.25, "back left": 2}
+        knobs = self.ask("POST", f"/api/surveys/{survey}/what-if", {"turns": turned})["screws"]
+        self.assertEqual(
+            {one["name"]: (one["turns"], one["figures"], one["words"]) for one in knobs},
+            {
+                "front left": (0.375, "3/8", "tighten"),
+                "front right": (-1.25, "1 2/8", "loosen"),
+                "back left": (2, "2", "tighten"),
+                "back right": (0, "0", "at rest"),
+            },
+        )
+
+    def test_which_way_tightens_as_the_person_sees_it(self):
+        # a right-hand thread tightens clockwise at its own end; a left-hand one, and a look from behind, reverse it
+        for hand, view, way in (
+            ("right", "face", "clockwise"),
+            ("right", "behind", "counterclockwise"),
+            ("left", "face", "counterclockwise"),
+            ("left", "behind", "clockwise"),
+        ):
+            printer = self.new_printer(name=f"{hand} {view}", thread_hand=hand, knob_view=view)
+            *_, survey = self.begin(printer=printer["id"])
+            for turn in self.plan(survey)["turns"]:
+                self.assertEqual(turn["tightens"], way, (hand, view))
+                if turn["rounded"]:
+                    self.assertEqual(turn["direction"] == way, turn["rounded"] > 0)
+
     def test_the_order_of_turning_is_the_shortest_walk_in_pairs(self):
         *_, survey = self.begin(points=tilted_points(0.5, 0.5))
         plan = self.plan(survey)

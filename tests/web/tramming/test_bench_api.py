@@ -276,6 +276,19 @@ class LooksTest(BenchCase):
         }
         return self.ask("POST", f"/api/visits/{self.visit}/looks", body, status=status)
 
+    def test_places_lie_in_rows_as_the_bed_does(self):
+        told = self.ask("GET", f"/api/visits/{self.visit}/looks")
+        places = {one["place"]: one for one in told["places"]}
+        self.assertEqual(sorted(name for row in told["rows"] for name in row), sorted(places))
+        for row in told["rows"]:
+            xs = [places[name]["x"] for name in row]
+            self.assertEqual(xs, sorted(xs))
+            self.assertEqual(len({places[name]["y"] for name in row}), 1)
+        heads = [places[row[0]]["y"] for row in told["rows"]]
+        self.assertEqual(heads, sorted(heads, reverse=True))
+        edges = {name for name, one in places.items() if one["edge"]}
+        self.assertEqual(edges, {"front", "right", "back", "left"})
+
     def test_a_thin_corner_gets_its_knob(self):
         self.assertEqual(self.ask("GET", f"/api/visits/{self.visit}/looks")["what"], "look")
         found = self.look(front_left="too_close", middle="good", back_right="good", printing=True)
