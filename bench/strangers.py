@@ -154,16 +154,17 @@ class World:
     def oracle(self, complaint: Complaint) -> dict[str, float]:
         """What somebody who knows all of the above would say, summed exactly."""
         told = np.array([1 if s in complaint.yes else -1 if s in complaint.no else 0 for s in self.signs])
-        later = {other: (one, share) for one, other, share in self.twice}
+        silent = dict.fromkeys(range(len(self.signs)), 1.0)
+        for one, other, share in self.twice:
+            if told[one] == 1:
+                silent[other] *= 1 - share
         total = np.zeros(self.prior[0].size)
         for person, (share, *_) in world.PEOPLE.items():
             yes, no = self.sums[person]
             log = np.zeros(self.prior[0].size)
             for j, t in enumerate(told):
                 y, n = yes[:, j], no[:, j]
-                if j in later and told[later[j][0]] == 1:
-                    q = later[j][1]
-                    y, n = y + (1 - y) * q, n * (1 - q)
+                y, n = 1 - (1 - y) * silent[j], n * silent[j]
                 log += np.log(y if t == 1 else n if t == -1 else 1 - y - n)
             total += share * np.exp(log)
         for j, what in enumerate(world.SINCE):
@@ -214,32 +215,144 @@ class Tally:
 Listener = Callable[[Complaint], tuple[Sequence[tuple[str, float]], str]]
 
 
-def product() -> Listener:
-    """The product, told what its form can be told."""
-    from finchwort.core.diagnosis import Finding, Model, no, rank_causes, yes
+def told_to_product(complaint: Complaint):
+    """Make the product's model for a complaint, and what its form can be told of it."""
+    from finchwort.core.diagnosis import Finding, Model, no, yes
     from finchwort.knowledge import beliefs
 
     known = beliefs()
     asked = {sign.key for sign in known.signs if not sign.measured}
     measured = {sign.key for sign in known.signs if sign.measured}
-    odds = {one.key: one.odds for one in known.circumstances}
+    factor: dict[str, float] = {}
+    for circumstance in known.circumstances:
+        if circumstance.key in complaint.since:
+            for cause, f in circumstance.odds.items():
+                factor[cause] = factor.get(cause, 1.0) * f
+    findings = [yes(s) for s in complaint.yes if s in asked] + [no(s) for s in complaint.no if s in asked]
+    findings += [
+        Finding(s, 0.9 if there else 0.1, 0.1 if there else 0.9)
+        for s, there in complaint.recorded.items()
+        if s in measured
+    ]
+    return Model(known.causes, known.signs, known.checks, factor, known.before), findings
+
+
+def product() -> Listener:
+    """The product, told what its form can be told."""
+    from finchwort.core.diagnosis import rank_causes
 
     def listen(complaint: Complaint) -> tuple[Sequence[tuple[str, float]], str]:
-        factor: dict[str, float] = {}
-        for what in complaint.since:
-            for cause, f in odds.get(what, {}).items():
-                factor[cause] = factor.get(cause, 1.0) * f
-        model = Model(known.causes, known.signs, known.checks, factor)
-        findings = [yes(s) for s in complaint.yes if s in asked] + [no(s) for s in complaint.no if s in asked]
-        findings += [
-            Finding(s, 0.9 if there else 0.1, 0.1 if there else 0.9)
-            for s, there in complaint.recorded.items()
-            if s in measured
-        ]
-        found = rank_causes(model, findings, most=len(known.causes))
+        model, findings = told_to_product(complaint)
+        found = rank_causes(model, findings, most=len(model.causes))
         return [(r.cause.key, r.probability) for r in found.ranked], found.sentence
 
     return listen
+
+
+FIXED = (
+    "too_far",
+    "too_close",
+    "probe_offset",
+    "tilted",
+    "warped",
+    "oily_plate",
+    "adhesive",
+    "bed_cold",
+    "bed_hot",
+    "nozzle_cold",
+    "nozzle_hot",
+    "fan_on",
+)
+"""What is done without listening: offset, level, wash, adhesive, temperature, settings; then the rest by how often it is met."""
+WRONG_ANSWERS = 0.10
+"""So many answers to checks are wrong, and so many remedies are done without care and do nothing."""
+GIVES_UP = 240.0
+HAS = ("probe", "screws", "beam", "compensation")
+
+
+@dataclass
+class Followed:
+    """Minutes that one complaint took, as the page proposes and in the fixed order; and whether it was ended."""
+
+    minutes: float
+    fixed: float
+    ended: bool
+    steps: list[str] = field(default_factory=list)
+
+
+def follow(there: World, complaint: Complaint, seed: int, has: Sequence[str]) -> Followed:
+    """Do what the page says, step by step, until everything that is wrong is mended."""
+    from finchwort.core.diagnosis import CLEAR, NextMove, diagnose
+    from finchwort.knowledge import beliefs
+
+    rng = np.random.default_rng([seed, 7])
+    model, findings = told_to_product(complaint)
+    known = beliefs()
+    minutes = {cause.key: cause.minutes for cause in known.causes}
+    left = {cause for cause in complaint.wrong}
+    done: list[tuple[str, str]] = []
+    tried: list[tuple[str, str]] = []
+    run = Followed(0.0, 0.0, False)
+    while left and run.minutes < GIVES_UP:
+        found, _ = diagnose(findings, model, done=done, tried=tried, has=has, dealt_with=True)
+        move = found.move
+        assert move is not None
+        run.steps.append(f"{move.kind}:{move.key}")
+        if move.kind is NextMove.CHECK:
+            check = model.check_by[move.key]
+            run.minutes += check.minutes
+            keys = [*(outcome.key for outcome in check.outcomes), CLEAR]
+            true = _comes_out(there, left, move.key, set(keys), CLEAR)
+            wrong = rng.random() < WRONG_ANSWERS
+            others = [key for key in keys if key != true]
+            done.append((move.key, others[int(rng.integers(len(others)))] if wrong else true))
+        elif move.kind is NextMove.REMEDY:
+            run.minutes += minutes[move.key]
+            before = len(left)
+            left = _mended(left, move.key, rng)
+            came = "not_better" if len(left) == before else "little" if left else "better"
+            tried.append((move.key, came))
+        else:
+            break
+    run.ended = not left
+    if left:
+        run.minutes = max(run.minutes, GIVES_UP)
+    run.fixed = _fixed(complaint, minutes, known.causes, np.random.default_rng([seed, 8]))
+    return run
+
+
+def _comes_out(there: World, left: set[str], check: str, keys: set[str], clear: str) -> str:
+    forces: dict[str, float] = {}
+    for cause in left:
+        for force, size in world.CAUSES[cause][1].items():
+            forces[force] = forces.get(force, 0.0) + size
+    best, size = clear, 0.45
+    for outcome, pushes in world.COMES_OUT.get(check, {}).items():
+        total = sum(forces.get(force, 0.0) * weight for force, weight in pushes.items())
+        if outcome in keys and total > size:
+            best, size = outcome, total
+    return best
+
+
+def _mended(left: set[str], remedy: str, rng: np.random.Generator) -> set[str]:
+    if rng.random() < WRONG_ANSWERS:
+        return left
+    mends = world.MENDS.get(remedy, {})
+    return {cause for cause in left if not rng.random() < mends.get(cause, 0.0)}
+
+
+def _fixed(
+    complaint: Complaint, minutes: dict[str, float], causes: Sequence, rng: np.random.Generator
+) -> float:
+    rest = [c.key for c in sorted(causes, key=lambda c: -c.weight) if c.key not in FIXED]
+    order, total, left = [*FIXED, *rest], 0.0, set(complaint.wrong)
+    while left and total < 3 * GIVES_UP:
+        for remedy in order:
+            total += minutes[remedy]
+            left = _mended(left, remedy, rng)
+            if not left:
+                break
+    return min(total, 3 * GIVES_UP)
 
 
 def hear(count: int, first: int, progress: Callable[[int], None] = lambda _: None) -> tuple[Tally, Tally]:
@@ -257,11 +370,20 @@ def hear(count: int, first: int, progress: Callable[[int], None] = lambda _: Non
     return ours, oracle
 
 
+def follow_many(count: int, first: int) -> list[Followed]:
+    """Follow complaints whose causes the product knows."""
+    there = World()
+    complaints = [(seed, there.complain(seed)) for seed in range(first, first + count)]
+    inside = [(seed, c) for seed, c in complaints if not set(c.wrong) & set(world.OUTSIDE)]
+    return [follow(there, c, seed, HAS) for seed, c in inside]
+
+
 def main() -> None:
     """Print the figures."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--count", type=int, default=300)
     parser.add_argument("--first", type=int, default=FRESH)
+    parser.add_argument("--follow", type=int, default=100)
     asked = parser.parse_args()
     ours, oracle = hear(asked.count, asked.first)
     for name, tally in (("product", ours), ("oracle", oracle)):
@@ -271,6 +393,12 @@ def main() -> None:
             print(f"   stated {stated:.2f}, true {true:.2f}, {n} complaints")
     for word in (SURE, LIKELY, "Perhaps", "These cannot", "Two things", "None of these"):
         print(f"“{word}”: right {ours.said(word)[0]:.2f} of {ours.said(word)[1]}")
+    runs = follow_many(asked.follow, asked.first)
+    ours_, fixed = (np.mean([getattr(run, name) for run in runs]) for name in ("minutes", "fixed"))
+    ended = np.mean([run.ended for run in runs])
+    print(
+        f"followed: {ours_:.0f} min against {fixed:.0f} in the fixed order ({ours_ / fixed:.2f}); ended {ended:.2f} of {len(runs)}"
+    )
 
 
 if __name__ == "__main__":

@@ -192,6 +192,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/case-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which signs a complaint in somebody's own words speaks of; nothing is recorded. */
+        post: operations["post_cases_hear_words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases": {
         parameters: {
             query?: never;
@@ -222,6 +239,23 @@ export interface paths {
         post?: never;
         /** Delete the case; it can be brought back. */
         delete: operations["delete_cases_delete_case"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record what came of something that was tried before the case. */
+        post: operations["post_cases_tell_before"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -323,6 +357,40 @@ export interface paths {
         put?: never;
         /** Bring the deleted case back. */
         post: operations["post_cases_restore_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/safe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record that what an alarm asks for was done. */
+        post: operations["post_cases_make_safe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{case_id}/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Correct what the print that failed was made with. */
+        post: operations["post_cases_correct_setup"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2285,6 +2353,32 @@ export interface components {
             title: string;
         };
         /**
+         * Alarm
+         * @description What must be dealt with before anything else.
+         * @enum {string}
+         */
+        Alarm: "smell" | "scraping" | "halted" | "clicks";
+        /**
+         * AlarmOut
+         * @description What comes before everything else, and which signs raise it when all of one row are told.
+         */
+        AlarmOut: {
+            /**
+             * Dealt With
+             * @default false
+             */
+            dealt_with?: boolean;
+            key: components["schemas"]["Alarm"];
+            /** Now */
+            now: string;
+            /** Raised By */
+            raised_by: string[][];
+            /** Then */
+            then: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * Answer
          * @description What was seen of a sign.
          * @enum {string}
@@ -2605,6 +2699,26 @@ export interface components {
             y: number;
         };
         /**
+         * BeforeIn
+         * @description Something that was tried before, and what came of it.
+         */
+        BeforeIn: {
+            came: components["schemas"]["Came"];
+            /** What */
+            what: string;
+        };
+        /**
+         * BeforeOut
+         * @description Something that people have often tried already, and what came of it, if it was told.
+         */
+        BeforeOut: {
+            came: components["schemas"]["Came"] | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * BeliefsOut
          * @description All that is believed of first layers that fail.
          */
@@ -2664,6 +2778,11 @@ export interface components {
         BelievedSign: {
             /** Absent */
             absent: number;
+            /**
+             * Mistaken
+             * @description how often it is told when it is not
+             */
+            mistaken: number;
             /** Now */
             now: number;
             /** Seen */
@@ -2672,6 +2791,11 @@ export interface components {
             sign: string;
             /** Table */
             table: number;
+            /**
+             * Told
+             * @description how often it is told when it is there
+             */
+            told: number;
         };
         /**
          * BenchAsk
@@ -2883,6 +3007,12 @@ export interface components {
             name: string;
         };
         /**
+         * Came
+         * @description What came of a remedy.
+         * @enum {string}
+         */
+        Came: "better" | "little" | "not_better";
+        /**
          * CardOut
          * @description One instruction at the printer.
          */
@@ -2907,16 +3037,31 @@ export interface components {
          * @description What a new case is asked.
          */
         CaseForm: {
+            /** Alarms */
+            alarms: components["schemas"]["AlarmOut"][];
+            /** Before */
+            before: components["schemas"]["BeforeOut"][];
             /** Circumstances */
             circumstances: components["schemas"]["CircumstanceOut"][];
+            /**
+             * First
+             * @description signs that tell most, the best first
+             */
+            first: string[];
             /** Groups */
             groups: components["schemas"]["SignGroup"][];
+            setup: components["schemas"]["SetupOut"];
         };
         /**
          * CaseIn
          * @description A case to open.
          */
         CaseIn: {
+            /**
+             * Before
+             * @default []
+             */
+            before?: components["schemas"]["BeforeIn"][];
             /**
              * Circumstances
              * @default []
@@ -2926,6 +3071,8 @@ export interface components {
             client_key: string;
             /** @default null */
             place?: components["schemas"]["XY"] | null;
+            /** @default null */
+            setup?: components["schemas"]["SetupIn"] | null;
             /**
              * Signs
              * @default []
@@ -2973,9 +3120,17 @@ export interface components {
          * @description A case with all that belongs to it.
          */
         CaseOut: {
+            /**
+             * Again
+             * @description it was tried already and nothing else is left
+             */
+            again: boolean;
+            alarm: components["schemas"]["AlarmOut"] | null;
             /** Alike */
             alike: string[];
             bed: components["schemas"]["Bed"];
+            /** Before */
+            before: components["schemas"]["BeforeOut"][];
             /** Circumstances */
             circumstances: string[];
             /**
@@ -2987,15 +3142,35 @@ export interface components {
             closed_note: string;
             /** Concluded */
             concluded: string;
+            /**
+             * Ended With
+             * @description the remedy that ended it, when it is closed
+             */
+            ended_with: string;
             /** Events */
             events: components["schemas"]["EventOut"][];
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+            /**
+             * Expected
+             * @description minutes to be expected until it works
+             */
+            expected: number;
+            /**
+             * First
+             * @description signs not answered yet that tell most, the best first
+             */
+            first: string[];
             /** Groups */
             groups: components["schemas"]["SignGroup"][];
             /** Id */
             id: number;
-            /** @description look further, or try the first cause's remedy */
+            /**
+             * More
+             * @description checks not worth proposing, for who looked all the same
+             */
+            more: components["schemas"]["ProposalOut"][];
+            /** @description deal with the alarm, look further, or try a remedy */
             next: components["schemas"]["NextMove"];
             /**
              * Opened At
@@ -3011,8 +3186,16 @@ export interface components {
             proposals: components["schemas"]["ProposalOut"][];
             /** Ranked */
             ranked: components["schemas"]["RankedOut"][];
+            /** @description whose remedy comes next */
+            remedy: components["schemas"]["RankedOut"] | null;
             /** Sentence */
             sentence: string;
+            setup: components["schemas"]["SetupOut"];
+            /**
+             * Shares
+             * @description why the chances add up to more than 100 %, where they do
+             */
+            shares: string;
             /** Strip */
             strip: {
                 [key: string]: unknown;
@@ -3028,7 +3211,7 @@ export interface components {
          * @description A step of a case.
          * @enum {string}
          */
-        CaseStep: "sign" | "check" | "remedy" | "close" | "reopen";
+        CaseStep: "sign" | "check" | "remedy" | "before" | "safe" | "setup" | "close" | "reopen";
         /**
          * CasesOut
          * @description A page of cases, newest first; ``after`` asks for the next one.
@@ -3331,6 +3514,15 @@ export interface components {
          * @enum {string}
          */
         Corners: "round" | "sharp";
+        /**
+         * CorrectIn
+         * @description What the print that failed was made with, corrected.
+         */
+        CorrectIn: {
+            /** Client Key */
+            client_key: string;
+            setup: components["schemas"]["SetupIn"];
+        };
         /**
          * DatumOut
          * @description A plane that may count as the tilt, and what it leaves.
@@ -4077,6 +4269,26 @@ export interface components {
             ok: boolean;
             /** Version */
             version: string;
+        };
+        /**
+         * HeardOut
+         * @description A sign that the words speak of, to be confirmed.
+         */
+        HeardOut: {
+            /** Ask */
+            ask: string;
+            /**
+             * Denied
+             * @description the words say that it is not so
+             */
+            denied: boolean;
+            /**
+             * Heard
+             * @description the words that speak of it
+             */
+            heard: string;
+            /** Key */
+            key: string;
         };
         /**
          * HeatWish
@@ -5378,7 +5590,7 @@ export interface components {
          * @description What to do next in a case.
          * @enum {string}
          */
-        NextMove: "check" | "remedy";
+        NextMove: "alarm" | "check" | "remedy" | "nothing";
         /**
          * NextOut
          * @description The step of a visit that comes next.
@@ -5619,8 +5831,7 @@ export interface components {
          * @description What came of an experiment.
          */
         OutcomeIn: {
-            /** Better */
-            better: boolean;
+            came: components["schemas"]["Came"];
             /** Client Key */
             client_key: string;
             /**
@@ -6796,8 +7007,12 @@ export interface components {
             page: components["schemas"]["WhereOut"] | null;
             /** Probability */
             probability: number;
+            /** Redo */
+            redo: string;
             /** Remedy */
             remedy: string;
+            /** Schools */
+            schools: components["schemas"]["School"][];
             /** Speaks For */
             speaks_for: components["schemas"]["ReasonOut"][];
             wanted: components["schemas"]["WantedOut"];
@@ -7108,6 +7323,15 @@ export interface components {
             words: string;
         };
         /**
+         * SafeIn
+         * @description What an alarm asks for was done.
+         */
+        SafeIn: {
+            alarm: components["schemas"]["Alarm"];
+            /** Client Key */
+            client_key: string;
+        };
+        /**
          * SaidOut
          * @description A line of the raw conversation.
          */
@@ -7204,12 +7428,100 @@ export interface components {
             y: number;
         };
         /**
+         * SettingOut
+         * @description A setting of the print that failed; a number or a word, or nothing while it is not known.
+         */
+        SettingOut: {
+            /** Choices */
+            choices: string[];
+            /** High */
+            high: number | null;
+            /** Key */
+            key: string;
+            /** Low */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | string | null;
+        };
+        /**
          * SettingsKeptOut
          * @description What was kept of a machine's settings, beside the book.
          */
         SettingsKeptOut: {
             /** Rows */
             rows: components["schemas"]["ComparedOut"][];
+        };
+        /**
+         * SetupIn
+         * @description What the print that failed was made with; what is left out stays unknown.  °C, mm, mm/s, per cent.
+         */
+        SetupIn: {
+            /**
+             * Bed Temperature
+             * @default null
+             */
+            bed_temperature?: number | null;
+            /**
+             * Fan
+             * @default null
+             */
+            fan?: number | null;
+            /**
+             * First Layer
+             * @default null
+             */
+            first_layer?: number | null;
+            /**
+             * Height Set
+             * @default null
+             */
+            height_set?: number | null;
+            /**
+             * Material
+             * @default null
+             */
+            material?: string | null;
+            /**
+             * Nozzle Temperature
+             * @default null
+             */
+            nozzle_temperature?: number | null;
+            /**
+             * Prints Since Wash
+             * @default null
+             */
+            prints_since_wash?: number | null;
+            /**
+             * Speed
+             * @default null
+             */
+            speed?: number | null;
+            /**
+             * Surface
+             * @default null
+             */
+            surface?: string | null;
+            /**
+             * Washed With
+             * @default null
+             */
+            washed_with?: string | null;
+        };
+        /**
+         * SetupOut
+         * @description What the print that failed was made with, in one line, and where that comes from.
+         */
+        SetupOut: {
+            /** Line */
+            line: string;
+            /** Settings */
+            settings: components["schemas"]["SettingOut"][];
+            /** Source */
+            source: string;
         };
         /**
          * ShapeName
@@ -8471,6 +8783,18 @@ export interface components {
             patches: components["schemas"]["JudgedOut"][];
         };
         /**
+         * TriedIn
+         * @description What came of something that was tried before the case; "unknown" takes it back.
+         */
+        TriedIn: {
+            /** Came */
+            came: string;
+            /** Client Key */
+            client_key: string;
+            /** What */
+            what: string;
+        };
+        /**
          * TrimAdvice
          * @description A reason to trim the offset for today, or not to; mm, positive closer.
          */
@@ -8687,6 +9011,8 @@ export interface components {
             name: string;
             /** Others */
             others: string[];
+            /** Redo */
+            redo: string;
             wanted: components["schemas"]["WantedOut"];
         };
         /**
@@ -8937,6 +9263,22 @@ export interface components {
          * @enum {string}
          */
         Wiring: "normally_open" | "normally_closed" | "unknown";
+        /**
+         * WordsIn
+         * @description A complaint in somebody's own words.
+         */
+        WordsIn: {
+            /** Words */
+            words: string;
+        };
+        /**
+         * WordsOut
+         * @description What was understood of a complaint.
+         */
+        WordsOut: {
+            /** Heard */
+            heard: components["schemas"]["HeardOut"][];
+        };
         /**
          * WorkOut
          * @description What waits, runs, is hot, or is not known.
@@ -10125,6 +10467,111 @@ export interface operations {
             };
         };
     };
+    post_cases_hear_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WordsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_cases_get_cases: {
         parameters: {
             query?: {
@@ -10265,6 +10712,122 @@ export interface operations {
         responses: {
             /** @description Successful response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_cases_tell_before: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TriedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10958,6 +11521,238 @@ export interface operations {
         responses: {
             /** @description Successful response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_cases_make_safe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SafeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_cases_correct_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                case_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CorrectIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };

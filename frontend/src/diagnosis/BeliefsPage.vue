@@ -29,6 +29,14 @@ const COLUMNS: Column<Schemas['BeliefsOut']['causes'][number]['signs'][number]>[
   { key: 'sign', title: 'Sign', says: (s) => s.sign },
   { key: 'table', title: 'Table', says: (s) => percent(s.table), sorts: (s) => s.table, right: true },
   { key: 'now', title: 'Now', says: (s) => percent(s.now), sorts: (s) => s.now, right: true },
+  { key: 'told', title: 'Told', says: (s) => percent(s.told), sorts: (s) => s.told, right: true },
+  {
+    key: 'mistaken',
+    title: 'By mistake',
+    says: (s) => percent(s.mistaken),
+    sorts: (s) => s.mistaken,
+    right: true,
+  },
   { key: 'seen', title: 'Seen', says: (s) => s.seen, right: true },
   { key: 'absent', title: 'Not seen', says: (s) => s.absent, right: true },
 ]
@@ -43,7 +51,8 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'What Finchwort believe
       <p>
         How often each cause is behind a complaint, and how often each sign shows with it: first estimates of
         common practice, moved by {{ count(data.cases, 'closed case') }}. Opening a case again takes its count
-        out.
+        out. What people tell is not always there: “told” says how often a sign is told when it is, “by
+        mistake” how often when it is not.
       </p>
       <p><a href="/api/beliefs.json" download>Export your counts</a></p>
       <FileDrop

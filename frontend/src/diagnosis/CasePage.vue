@@ -9,8 +9,10 @@ import { asDay } from '@/shell/format'
 import CaseEvents from './CaseEvents.vue'
 import CaseStep from './CaseStep.vue'
 import CausesPanel from './CausesPanel.vue'
-import ScrapeAlarm from './ScrapeAlarm.vue'
+import AlarmNote from './AlarmNote.vue'
+import SetupLine from './SetupLine.vue'
 import SignList from './SignList.vue'
+import TriedBefore from './TriedBefore.vue'
 import { useTrail } from '@/shell/trail'
 
 const route = useRoute()
@@ -48,17 +50,33 @@ const begin = (which: string, others: string[]) =>
     'Begun. Change only this, and tell what came of it.',
     takeBack,
   )
-async function ended(better: boolean): Promise<void> {
+const safe = () =>
+  sending.run(
+    (client_key) =>
+      call('post', '/api/cases/{case_id}/safe', at(), { client_key, alarm: data.value!.alarm!.key }),
+    'Noted. From here on causes are looked for.',
+    takeBack,
+  )
+const tried = (what: string, came: string) =>
+  sending.run((client_key) => call('post', '/api/cases/{case_id}/before', at(), { client_key, what, came }))
+const correct = (setup: Record<string, number | string | null>) =>
+  sending.run(
+    (client_key) =>
+      call('post', '/api/cases/{case_id}/setup', at(), { client_key, setup: setup as Schemas['SetupIn'] }),
+    'Noted.',
+    takeBack,
+  )
+async function ended(came: Schemas['OutcomeIn']['came']): Promise<void> {
   const under = data.value!.under_way!
   const made = await sending.run((client_key) =>
     call(
       'post',
       '/api/cases/{case_id}/remedies/{event_id}',
       { case_id: id.value, event_id: under.id },
-      { client_key, better, note: '' },
+      { client_key, came, note: '' },
     ),
   )
-  if (made && better && !under.others.length) askClose(under.key)
+  if (made && came === 'better' && !under.others.length) askClose(under.key)
 }
 function askClose(which: string): void {
   cause.value = which
@@ -80,17 +98,6 @@ async function removeCase(): Promise<void> {
   await router.push('/cases')
   await takeAway('/api/cases/{case_id}', { case_id: one }, 'The case was deleted.')
 }
-const strip = computed(() => {
-  const s = data.value?.strip ?? {}
-  return [
-    s.surface,
-    s.material,
-    s.bed_temperature == null ? '' : `bed ${s.bed_temperature} °C`,
-    s.nozzle_temperature == null ? '' : `nozzle ${s.nozzle_temperature} °C`,
-  ]
-    .filter(Boolean)
-    .join(', ')
-})
 useTrail(() => [
   { name: 'Cases', to: '/cases' },
   ...(data.value ? [{ name: data.value.printer, to: `/printers/${data.value.printer_id}` }] : []),
@@ -106,23 +113,29 @@ useTrail(() => [
     <div class="row spread">
       <h1>{{ data.words || 'A first layer that does not stick' }}</h1>
       <span class="quiet small"
-        >{{ asDay(data.opened_at) }}{{ strip ? ` · ${strip}` : ''
+        >{{ asDay(data.opened_at)
         }}{{ data.circumstances.length ? ` · ${data.circumstances.join(', ').toLowerCase()}` : '' }}</span
       >
     </div>
-    <ScrapeAlarm
-      v-if="answers.scraping === 'yes' && !data.closed"
-      :printer="data.printer_id"
-      :visit="data.visit_id"
-    />
-    <p class="verdict" role="status">{{ data.sentence }}</p>
-    <p v-if="data.concluded && !data.closed" class="say">{{ data.concluded }}</p>
-    <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
     <section v-if="data.closed" class="sheet stack" aria-label="Closed">
       <h2>It was: {{ data.closed.toLowerCase() }}</h2>
+      <p v-if="data.ended_with">{{ data.ended_with }}</p>
       <p v-if="data.closed_note">{{ data.closed_note }}</p>
       <p><el-button @click="reopen">Open it again</el-button></p>
     </section>
+    <AlarmNote
+      v-else-if="data.alarm"
+      :key="data.alarm.key"
+      :alarm="data.alarm"
+      :printer="data.printer_id"
+      :visit="data.visit_id"
+      :busy="sending.busy"
+      open
+      @safe="safe"
+    />
+    <p v-if="!data.closed && data.next !== 'alarm'" class="verdict" role="status">{{ data.sentence }}</p>
+    <p v-if="data.concluded && !data.closed" class="say">{{ data.concluded }}</p>
+    <TroubleNote v-if="sending.trouble">{{ sending.trouble }}</TroubleNote>
     <div class="worktable even turned">
       <div class="stack">
         <section class="sheet stack" aria-label="Causes">
@@ -159,6 +172,12 @@ useTrail(() => [
         <p v-else-if="!data.closed">
           <el-button @click="askClose(data.ranked[0]!.key)">Close the case</el-button>
         </p>
+        <SetupLine
+          :setup="data.setup"
+          :locked="data.closed !== null"
+          :busy="sending.busy"
+          @correct="correct"
+        />
         <section v-if="data.evidence.length" class="sheet stack" aria-label="Known already">
           <h3>Known without asking</h3>
           <ul class="small plain-list">
@@ -169,7 +188,14 @@ useTrail(() => [
     </div>
     <section class="sheet stack" aria-label="Signs">
       <h2>What was seen</h2>
-      <SignList :groups="data.groups" :answers="answers" :locked="data.closed !== null" @answer="answer" />
+      <SignList
+        :groups="data.groups"
+        :answers="answers"
+        :first="data.first"
+        :locked="data.closed !== null"
+        @answer="answer"
+      />
+      <TriedBefore :items="data.before" :locked="data.closed !== null" @tell="tried" />
     </section>
     <CaseEvents :found="data" @remove="removeCase" />
   </div>

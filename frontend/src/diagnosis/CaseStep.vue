@@ -5,18 +5,21 @@ import type { Schemas } from '@/api/client'
 
 const props = defineProps<{ found: Schemas['CaseOut']; busy: boolean }>()
 defineEmits<{
-  ended: [better: boolean]
+  ended: [came: Schemas['OutcomeIn']['came']]
   begin: [cause: string]
   came: [check: string, outcome: string]
 }>()
 const other = ref<string | null>(null)
 const offer = computed(
-  () => props.found.proposals.find((p) => p.key === other.value) ?? props.found.proposals[0] ?? null,
+  () =>
+    all.value.find((p) => p.key === other.value) ??
+    props.found.proposals[0] ??
+    (looking.value ? all.value[0] : null) ??
+    null,
 )
+const all = computed(() => [...props.found.proposals, ...props.found.more])
 const looking = ref(false)
-const remedy = computed(() =>
-  props.found.next === 'remedy' && !looking.value ? props.found.ranked[0]! : null,
-)
+const remedy = computed(() => (looking.value ? null : props.found.remedy))
 const percent = (p: number): string => `${Math.round(100 * p)} %`
 /** What was looked at is known now. */
 function seen(): void {
@@ -38,27 +41,40 @@ defineExpose({ seen })
     </h2>
     <p><b>Leave as it is:</b> {{ found.under_way.keep || 'everything else.' }}</p>
     <p><b>If this is it:</b> {{ found.under_way.wanted.prediction }}</p>
+    <p v-if="found.under_way.redo" class="quiet">{{ found.under_way.redo }}</p>
     <CautionNote v-if="found.under_way.others.length">
       Changed with it: {{ found.under_way.others.join(', ') }}. If it gets better, nobody can say which one
       did it.
     </CautionNote>
     <CautionNote v-if="found.under_way.caution">{{ found.under_way.caution }}</CautionNote>
     <div class="row">
-      <el-button type="primary" size="large" @click="$emit('ended', true)">It is better</el-button
-      ><el-button size="large" @click="$emit('ended', false)">No better</el-button>
+      <el-button type="primary" size="large" @click="$emit('ended', 'better')">It is better</el-button
+      ><el-button size="large" @click="$emit('ended', 'little')">A little better</el-button
+      ><el-button size="large" @click="$emit('ended', 'not_better')">No better</el-button>
     </div>
   </section>
   <section v-else-if="remedy && !found.closed" class="sheet stack now" aria-label="Next step">
     <div class="row spread">
-      <h2>Next: try the remedy</h2>
+      <h2>{{ found.again ? 'Once more, with care' : 'Next: try the remedy' }}</h2>
       <span class="quiet small">{{ remedy.minutes }} min</span>
     </div>
+    <p class="quiet small">For: {{ remedy.name.toLowerCase() }}</p>
+    <p v-if="found.again">
+      It did not help the first time, and nothing else is left that is worth trying: it may have been done in
+      passing.
+    </p>
     <p class="say">{{ remedy.remedy }}</p>
     <p v-if="remedy.wanted.what">
       <b>{{ remedy.wanted.what }}:</b> {{ remedy.wanted.before ? `${remedy.wanted.before} → ` : ''
       }}{{ remedy.wanted.after }}
     </p>
     <p><b>Leave as it is:</b> {{ remedy.keep || 'everything else.' }}</p>
+    <p v-if="remedy.redo" class="quiet">{{ remedy.redo }}</p>
+    <FoldPart v-if="remedy.schools.length" title="Where practitioners disagree" class="small">
+      <p v-for="s in remedy.schools" :key="s.name">
+        <b>{{ s.name }}.</b> {{ s.when }} <span class="quiet">{{ s.mind }}</span>
+      </p>
+    </FoldPart>
     <p v-if="remedy.page">
       <RouterLink :to="remedy.page.path">{{ remedy.page.name }}</RouterLink>
     </p>
@@ -66,12 +82,28 @@ defineExpose({ seen })
     <div class="row">
       <el-button type="primary" size="large" :loading="busy" @click="$emit('begin', remedy.key)"
         >I try this</el-button
-      ><el-button v-if="found.proposals.length" size="large" @click="looking = true"
-        >Look further first</el-button
-      >
+      ><el-button v-if="all.length" size="large" @click="looking = true">Look further first</el-button>
     </div>
   </section>
-  <section v-else-if="offer && !found.closed" class="sheet stack now" aria-label="Next check">
+  <section
+    v-else-if="found.next === 'nothing' && !found.closed && !looking"
+    class="sheet stack now"
+    aria-label="Next step"
+  >
+    <h2>Nothing that is known here is left to try</h2>
+    <p>
+      Ask others: say machine, material, surface and temperatures, what was measured, and what was tried one
+      at a time. All of it stands below. Or close the case without its cause.
+    </p>
+    <p v-if="all.length">
+      <el-button @click="looking = true">Look at what else could be checked</el-button>
+    </p>
+  </section>
+  <section
+    v-else-if="offer && !found.closed && !(found.alarm && !found.alarm.dealt_with)"
+    class="sheet stack now"
+    aria-label="Next check"
+  >
     <div class="row spread">
       <h2>Next: {{ offer.title.charAt(0).toLowerCase() + offer.title.slice(1) }}</h2>
       <span class="quiet small">{{ offer.minutes }} min · {{ offer.risk_words }}</span>
@@ -94,10 +126,10 @@ defineExpose({ seen })
       </el-button>
     </div>
     <p class="quiet small">{{ offer.why }}</p>
-    <FoldPart v-if="found.proposals.length > 1" title="Do another one" class="small">
+    <FoldPart v-if="all.length > 1" title="Do another one" class="small">
       <div class="row">
         <el-button
-          v-for="p in found.proposals"
+          v-for="p in all"
           :key="p.key"
           size="small"
           :disabled="p.key === offer.key"

@@ -61,8 +61,12 @@ function begin(cause: string): void {
           </p>
           <p><b>Leave as it is:</b> {{ c.keep || 'everything else.' }}</p>
           <p><b>If this is it:</b> {{ c.wanted.prediction }}</p>
+          <p v-if="c.redo" class="quiet">{{ c.redo }}</p>
+          <p v-for="s in c.schools" :key="s.name">
+            <b>{{ s.name }}.</b> {{ s.when }} <span class="quiet">{{ s.mind }}</span>
+          </p>
           <CautionNote v-if="c.caution">{{ c.caution }}</CautionNote>
-          <template v-if="!found.under_way">
+          <template v-if="!found.under_way && !(found.alarm && !found.alarm.dealt_with)">
             <TextField
               :id="`others-${c.key}`"
               v-model="others"
@@ -82,6 +86,7 @@ function begin(cause: string): void {
       </FoldPart>
     </li>
   </ol>
+  <p v-if="found.shares" class="quiet small">{{ found.shares }}</p>
 </template>
 
 <style scoped>

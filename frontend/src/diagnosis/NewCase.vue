@@ -1,14 +1,17 @@
 <script setup lang="ts">
 // A case in under a minute: what was seen, where, since when.
 import { useDraft } from '@/shell/draft'
-import { computed, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useApiQuery } from '@/api/ask'
 import { useSubmit } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
 import { usePrinter } from '@/api/shown'
 import ReliefMap from '@/bed/ReliefMap.vue'
-import ScrapeAlarm from './ScrapeAlarm.vue'
+import AlarmNote from './AlarmNote.vue'
+import HeardSigns from './HeardSigns.vue'
+import SetupLine from './SetupLine.vue'
+import TriedBefore from './TriedBefore.vue'
 import SignList from './SignList.vue'
 import { useTrail } from '@/shell/trail'
 
@@ -25,6 +28,8 @@ const { kept: draft, clear } = useDraft(`case-${printer.value}`, {
   answers: {} as Record<string, Schemas['SignOut']['answer']>,
   place: null as Schemas['XY'] | null,
   circumstances: null as string[] | null,
+  before: {} as Record<string, Schemas['BeforeIn']['came']>,
+  setup: {} as Record<string, number | string | null>,
 })
 watch(
   form,
@@ -50,6 +55,8 @@ async function begin(): Promise<void> {
     place: draft.value.place,
     circumstances: chosen.value,
     signs,
+    before: Object.entries(draft.value.before ?? {}).map(([what, came]) => ({ what, came })),
+    setup: draft.value.setup as Schemas['SetupIn'],
     visit_id: data.value?.visits.find((v) => !v.ended_at)?.id ?? null,
   })
   if (!made) return void (open.trouble += ' Nothing you filled in is lost.')
@@ -59,6 +66,30 @@ async function begin(): Promise<void> {
 function answer(sign: string, value: Schemas['SignOut']['answer']): void {
   draft.value.answers = { ...draft.value.answers, [sign]: value }
 }
+function tried(what: string, came: string): void {
+  const rest = { ...draft.value.before }
+  delete rest[what]
+  draft.value.before = came === 'unknown' ? rest : { ...rest, [what]: came as Schemas['BeforeIn']['came'] }
+}
+const before = computed(
+  () => form.value?.before.map((b) => ({ ...b, came: draft.value.before?.[b.key] ?? null })) ?? [],
+)
+const setup = computed(() => {
+  const given = draft.value.setup ?? {}
+  const settings = form.value!.setup.settings.map((s) =>
+    s.key in given ? { ...s, value: given[s.key] ?? null } : s,
+  )
+  const line = settings
+    .filter((s) => s.value !== null && s.value !== '')
+    .map((s) => `${s.name.toLowerCase()} ${s.value} ${s.unit}`.trim())
+    .join(', ')
+  return { ...form.value!.setup, settings, line: Object.keys(given).length ? line : form.value!.setup.line }
+})
+const heard = ref<string[]>([])
+// what the words speak of cannot wait to be confirmed where it is an alarm
+const seen = (sign: string): boolean =>
+  draft.value.answers[sign] === 'yes' || (!draft.value.answers[sign] && heard.value.includes(sign))
+const alarm = computed(() => form.value?.alarms.find((a) => a.raised_by.some((row) => row.every(seen))))
 const place = (x: number, y: number): void => {
   const bed = data.value!.printer.bed
   draft.value.place = {
@@ -76,8 +107,10 @@ useTrail(() => [
   <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <el-form v-else-if="form && data" class="stack" @submit.prevent="begin">
     <h1>What does not stick on {{ data.printer.name }}?</h1>
-    <ScrapeAlarm
-      v-if="draft.answers.scraping === 'yes'"
+    <AlarmNote
+      v-if="alarm"
+      :key="alarm.key"
+      :alarm="alarm"
       :printer="printer"
       :visit="data.visits.find((v) => !v.ended_at)?.id ?? null"
     />
@@ -91,8 +124,14 @@ useTrail(() => [
             maxlength="500"
             placeholder="Corners of the sieve frame lift after an hour"
           />
-          <p class="quiet small">Answer what you looked at. What you leave open says nothing.</p>
-          <SignList :groups="form.groups" :answers="draft.answers" :open="1" @answer="answer" />
+          <p class="quiet small">Answer what you looked at. What you leave open says little.</p>
+          <HeardSigns
+            :words="draft.words"
+            :answers="draft.answers"
+            @answer="answer"
+            @heard="heard = $event"
+          />
+          <SignList :groups="form.groups" :answers="draft.answers" :first="form.first" @answer="answer" />
         </section>
       </div>
       <div class="stack">
@@ -123,6 +162,10 @@ useTrail(() => [
               >{{ c.name }}<span v-if="c.proposed" class="quiet small"> (in the logbook)</span></el-checkbox
             >
           </el-checkbox-group>
+        </section>
+        <SetupLine :setup="setup" @correct="draft.setup = { ...(draft.setup ?? {}), ...$event }" />
+        <section class="sheet" aria-label="Tried already">
+          <TriedBefore :items="before" @tell="tried" />
         </section>
         <TroubleNote v-if="open.trouble">{{ open.trouble }}</TroubleNote>
         <p>

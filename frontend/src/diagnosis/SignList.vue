@@ -1,16 +1,41 @@
 <script setup lang="ts">
-// Signs by their groups, each seen, not seen, or not looked for.
+// Signs: first those that tell most, then all by their groups; each seen, not seen, or not looked for.
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import SignPicture from '@/charts/SignPicture.vue'
 
 type Answer = Schemas['SignOut']['answer']
-defineProps<{
+const props = defineProps<{
   groups: Schemas['SignGroup'][]
   answers: Record<string, Answer>
-  open?: number
+  /** Signs that tell most, the best first. */
+  first?: string[]
   locked?: boolean
 }>()
 const emit = defineEmits<{ answer: [sign: string, answer: Answer] }>()
+const wanted = ref('')
+const all = computed(() => props.groups.flatMap((g) => g.signs))
+const words = computed(() => wanted.value.toLowerCase().split(/\s+/).filter(Boolean))
+const found = computed(() =>
+  all.value.filter((s) => words.value.every((w) => `${s.ask} ${s.hint}`.toLowerCase().includes(w))),
+)
+// the short list stands still while it is worked through
+const short = ref([...(props.first ?? [])])
+const parts = computed(() =>
+  words.value.length
+    ? [{ key: 'found', name: 'Found', signs: found.value, open: true }]
+    : [
+        {
+          key: 'first',
+          name: 'These tell most',
+          signs: short.value.map((k) => all.value.find((s) => s.key === k)!).filter(Boolean),
+          open: !props.locked,
+        },
+        ...props.groups.map((g) => ({ ...g, open: props.locked && told(g.signs) > 0 })),
+      ].filter((g) => g.signs.length),
+)
+const told = (signs: Schemas['SignOut'][]): number =>
+  signs.filter((s) => (props.answers[s.key] ?? 'unknown') !== 'unknown').length
 const set = (sign: string, now: Answer, wanted: Answer): void =>
   emit('answer', sign, now === wanted ? 'unknown' : wanted)
 </script>
@@ -18,10 +43,17 @@ const set = (sign: string, now: Answer, wanted: Answer): void =>
 <template>
   <!-- eslint-disable vue/no-restricted-html-elements --
   two for each sign, all built at once: kept as light as they can be -->
-  <FoldPart
-    v-for="(g, i) in groups"
-    :key="g.key"
-    :open="i < (open ?? 0) || g.signs.some((s) => answers[s.key] && answers[s.key] !== 'unknown')"
+  <TextField
+    v-if="!locked"
+    id="find-sign"
+    v-model="wanted"
+    label="Find a sign"
+    placeholder="corners, click, gaps …"
+    maxlength="60"
+    clearable
+  />
+  <p v-if="!parts.some((g) => g.signs.length)" class="quiet">No sign is called so.</p>
+  <FoldPart v-for="g in parts" :key="g.key" :class="`part-${g.key}`" :open="g.open" :late="!g.open"
     ><template #title
       >{{ g.name
       }}<span v-if="g.signs.some((s) => answers[s.key] === 'yes')" class="quiet">

@@ -83,7 +83,7 @@ def load_complaints(session: Session, now: datetime) -> None:
         begun = cases.begin_remedy(
             session, case.id, cause, what={}, client_key=key(), at=at + timedelta(minutes=14)
         )
-        cases.end_remedy(session, case.id, begun.id, True, client_key=key(), at=at + timedelta(hours=2))
+        cases.end_remedy(session, case.id, begun.id, "better", client_key=key(), at=at + timedelta(hours=2))
         cases.close_case(
             session, case.id, cause, client_key=key(), note=mended, at=at + timedelta(hours=2, minutes=3)
         )

@@ -12,6 +12,7 @@ from typing import Any
 from finchwort.core.diagnosis import (
     NEEDS,
     SHARES,
+    Before,
     Cause,
     Check,
     Material,
@@ -242,6 +243,10 @@ class Beliefs:
     numbers : dict of str to str
         Which number a cause's remedy wants, by cause.
     circumstances : tuple of Circumstance
+    before : tuple of Before
+        What people have often tried already.
+    schools : dict of str to str
+        Which of `schools` concern a cause's remedy, by cause.
     """
 
     causes: tuple[Cause, ...]
@@ -250,6 +255,8 @@ class Beliefs:
     groups: dict[str, str]
     numbers: dict[str, str]
     circumstances: tuple[Circumstance, ...]
+    before: tuple[Before, ...]
+    schools: dict[str, str]
 
 
 @cache
@@ -280,6 +287,9 @@ def beliefs() -> Beliefs:
                 float(row.get("leak", 0.04)),
                 row.get("drawing", ""),
                 bool(row.get("measured", False)),
+                float(row.get("told", 0.6)),
+                float(row.get("mistaken", 0.01)),
+                tuple(row.get("follows", ())),
             )
         )
     causes = tuple(
@@ -293,6 +303,9 @@ def beliefs() -> Beliefs:
             float(row["minutes"]),
             row.get("tag", "P"),
             row.get("caution", ""),
+            {key: float(share) for key, share in row.get("also", {}).items()},
+            row.get("redo", ""),
+            row.get("number", ""),
         )
         for row in told["cause"]
     )
@@ -311,22 +324,29 @@ def beliefs() -> Beliefs:
             tuple(row.get("needs", ())),
             row.get("caution", ""),
             row.get("page", ""),
+            tuple(row.get("asks", ())),
+            bool(row.get("prints", False)),
         )
         for row in checked["check"]
+    )
+    before = tuple(
+        Before(row["key"], row["name"], dict(row["mends"]), tuple(row.get("skips", ())))
+        for row in checked["before"]
     )
     circumstances = tuple(
         Circumstance(row["key"], row["name"], {k: float(v) for k, v in row["odds"].items()})
         for row in checked["context"]
     )
-    Model(causes, signs, checks)  # refuses what names something unknown
+    Model(causes, signs, checks, before=before)  # refuses what names something unknown
     for circumstance in circumstances:
         strange = set(circumstance.odds) - {cause.key for cause in causes}
         if strange:
             raise ValueError(
                 f"knowledge/checks.toml: {circumstance.key} names {strange.pop()}, which is no cause"
             )
+    disputed = {row["key"]: row["schools"] for row in told["cause"] if "schools" in row}
     numbers = {row["key"]: row["number"] for row in told["cause"] if "number" in row}
-    return Beliefs(causes, tuple(signs), checks, groups, numbers, circumstances)
+    return Beliefs(causes, tuple(signs), checks, groups, numbers, circumstances, before, disputed)
 
 
 @dataclass(frozen=True)
@@ -339,8 +359,8 @@ class School:
 
 
 @cache
-def schools() -> tuple[tuple[School, ...], tuple[School, ...]]:
-    """Schools of cleaning, and of adhesives.
+def schools() -> dict[str, tuple[School, ...]]:
+    """Schools of cleaning, of adhesives, of levelling and of compensation.
 
     References
     ----------
@@ -348,15 +368,35 @@ def schools() -> tuple[tuple[School, ...], tuple[School, ...]]:
 
     Examples
     --------
-    >>> [one.name for one in schools()[1]][:2]
+    >>> [one.name for one in schools()["adhesive"]][:2]
     ['None', 'Glue stick']
     """
     data = _load("cleaning.toml")
-    cleaning, adhesives = (
-        tuple(School(row["name"], row["when"], row["mind"]) for row in data[key])
-        for key in ("cleaning", "adhesive")
-    )
-    return cleaning, adhesives
+    return {
+        key: tuple(School(row["name"], row["when"], row["mind"]) for row in rows)
+        for key, rows in data.items()
+        if isinstance(rows, list)
+    }
+
+
+@cache
+def sayings() -> dict[str, tuple[str, ...]]:
+    """How people say what they see: phrases by sign.
+
+    References
+    ----------
+    Common practice.
+
+    Examples
+    --------
+    >>> sayings()["only_corners"]
+    ('only|just corner|corners', 'four corners')
+    """
+    rows = _load("words.toml")["words"]
+    strange = set(rows) ^ {sign.key for sign in beliefs().signs if not sign.measured}
+    if strange:
+        raise ValueError(f"knowledge/words.toml: {strange.pop()} is named in one place only")
+    return {key: tuple(phrases) for key, phrases in rows.items()}
 
 
 @cache

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from finchwort.core.base.wording import counted, lower_first, millimetres
 from finchwort.messages.templates import Sentence
 
 ERRORS = {
+    "diagnosis.came_of_it": "Say what was tried, and whether it was better, a little better, or no better.",
+    "diagnosis.no_alarm_called": "There is no alarm called {alarm!r}.",
+    "diagnosis.no_setup_called": "A print has no setting called {name!r}.",
     "diagnosis.cannot_come_out": "{title} cannot come out as {outcome!r}.",
     "diagnosis.cases_counted": "Cases are counted from 0 to {max_cases:,}.",
     "diagnosis.cause_weight_more_nothing": "A cause's weight must be more than nothing.",
@@ -50,18 +55,44 @@ def _survey(days: int) -> str:
     return f"The newest survey, {counted(days, 'day')} old" if days else "The newest survey"
 
 
-def _survey_tilt(days: int, amount: float) -> str:
-    return f"{_survey(days)}: {millimetres(amount)} of tilt from corner to corner"
+def _survey_tilt(days: int, amount: float, taken_out: bool = False) -> str:
+    return f"{_survey(days)}: {millimetres(amount)} of tilt from corner to corner{_out(taken_out)}"
 
 
-def _survey_shape(days: int, amount: float) -> str:
-    return f"{_survey(days)}: {millimetres(amount)} from highest to lowest once the tilt is out"
+def _survey_shape(days: int, amount: float, taken_out: bool = False) -> str:
+    text = f"{_survey(days)}: {millimetres(amount)} from highest to lowest once the tilt is out"
+    return f"{text}{_out(taken_out)}"
 
 
-def _gap(error: float, here: bool, checked: bool) -> str:
-    where = "Where the trouble is, the gap" if here else "By the patches the gap"
-    doubt = "" if checked else " (the offset was not checked)"
-    return f"{where} is {millimetres(abs(error))} {'more' if error > 0 else 'less'} than commanded{doubt}"
+def _out(taken_out: bool) -> str:
+    return ", which the mesh takes out" if taken_out else ""
+
+
+def _place(error: float) -> str:
+    way = "lower" if error > 0 else "higher"
+    return f"Where the trouble is, the bed lies {millimetres(abs(error))} {way} than in the middle"
+
+
+def _gap(error: float) -> str:
+    way = "more" if error > 0 else "less"
+    return f"By the patches the gap is {millimetres(abs(error))} {way} than commanded"
+
+
+def _washed(prints: int, washed_with: str = "") -> str:
+    how = f" (with {washed_with})" if washed_with else ""
+    return f"{counted(prints, 'print')} since the last wash{how}"
+
+
+def _walked(item: str, bad: bool) -> str:
+    return f"The walk round: {lower_first(item)}, {'found bad' if bad else 'found good'}"
+
+
+def _copies(places: int) -> str:
+    return f"The Z offset stands in {counted(places, 'place')}"
+
+
+def _height(set: float, meant: float) -> str:
+    return f"The slicer's first layer is {millimetres(set)} high; the set-up says {millimetres(meant)}"
 
 
 def _mesh(why: str | None) -> str:
@@ -85,6 +116,58 @@ def _coat(need: bool, coats: int, stale: bool, prints: int | None) -> str:
     return f"The table asks for a layer between, and {state}"
 
 
+@dataclass(frozen=True)
+class AlarmWords:
+    """What an alarm says: four words, the next ten seconds, and what to look at before the next start."""
+
+    title: str
+    now: str
+    then: tuple[str, ...]
+
+
+ALARMS: dict[str, AlarmWords] = {
+    "scraping": AlarmWords(
+        "Stop the print now",
+        "The power switch, if nothing else is quick. Do not pull at head or bed; raise the head if a button does it, and let everything cool.",
+        (
+            "Tip: rounded or scored? Replace it.",
+            "Plate: scratched? Turn it, or replace it.",
+            "Probe and its mount: still firm, still where it was?",
+            "Z offset: found again with paper, from above. Not trimmed under a print.",
+        ),
+    ),
+    "smell": AlarmWords(
+        "Switch it off now",
+        "The power switch, then the plug if you can reach it without touching the printer. Smoke or flame: leave the room, and call for help.",
+        (
+            "Leave it unplugged and cool, and stay with it for half an hour.",
+            "Look for brown plugs and terminals, a melted fan, plastic on the heater. Do not touch wires.",
+            "Mains side, supply and heater wiring: by someone qualified, under local rules.",
+            "Switched on again only when what smelt was found and replaced.",
+        ),
+    ),
+    "halted": AlarmWords(
+        "Leave the heaters off",
+        "The protection did its job: do not restart the print, and never switch it off. Let everything cool.",
+        (
+            "Cold and switched off: does the insulating sock sit, and does the fan blow past the block?",
+            "Sensor and heater: firmly in the block, cables unhurt? Replaced by someone who knows how.",
+            "Then warm it up without printing, and stay beside it while the fan comes on.",
+        ),
+    ),
+    "clicks": AlarmWords(
+        "Raise the nozzle first",
+        "Stop the print and raise the head by 10 mm or more. A nozzle that is too close looks just like a clog.",
+        (
+            "Hot, in the air: does plastic come out straight and evenly? Then it was too close.",
+            "Z offset: found again with paper, from above.",
+            "Only when nothing comes out in the air either is it a clog.",
+        ),
+    ),
+}
+"""What is said while an alarm stands, by its key (common practice)."""
+
+
 REMARKS: dict[str, Sentence] = {
     "diagnosis.survey_tilt": _survey_tilt,
     "diagnosis.survey_shape": _survey_shape,
@@ -97,7 +180,15 @@ REMARKS: dict[str, Sentence] = {
     "diagnosis.temperature": "The {what} is set to {value:.0f} °C; the table says {low:.0f} to {high:.0f} °C",
     "diagnosis.pair_unsuited": "The table says that this surface does not suit the material",
     "diagnosis.pair_suits": "The table says that surface and material suit each other",
-    "diagnosis.prints_since_wash": "{prints:count print} since the last wash",
+    "diagnosis.place": _place,
+    "diagnosis.prints_since_wash": _washed,
+    "diagnosis.walked": _walked,
+    "diagnosis.slipping": "By the rounds so far the knob {knob} slips",
+    "diagnosis.copies": _copies,
+    "diagnosis.speed": "The first layer is set to {speed:.0f} mm/s",
+    "diagnosis.fan": "The part fan is set to {fan:.0f} % on the first layer",
+    "diagnosis.height": _height,
+    "diagnosis.worn": lambda worn: f"The surface is noted as {'worn' if worn else 'good'}",
     "diagnosis.coat": _coat,
 }
 """What is said of results, by their code."""

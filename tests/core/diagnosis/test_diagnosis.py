@@ -2,9 +2,10 @@
 
 import itertools
 import unittest
+from dataclasses import replace
 
 import numpy as np
-from bench import cases
+from bench import strangers
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -15,22 +16,28 @@ from finchwort.core.diagnosis import (
     Cause,
     Check,
     Finding,
+    Known,
     Model,
     Outcome,
     Sign,
     diagnose,
     entropy,
     no,
+    number_remedy,
     propose_checks,
+    raised,
     rank_causes,
     repair_order,
+    spent,
+    telling_signs,
     yes,
 )
+from finchwort.core.diagnosis.ranking import STOP
 from finchwort.knowledge import beliefs
 from tests.fixtures.case_bank import CASES
 
 KNOWN = beliefs()
-MODEL = Model(KNOWN.causes, KNOWN.signs, KNOWN.checks)
+MODEL = Model(KNOWN.causes, KNOWN.signs, KNOWN.checks, before=KNOWN.before)
 CONTEXT = {one.key: one.odds for one in KNOWN.circumstances}
 signs = st.sampled_from([sign.key for sign in KNOWN.signs])
 
@@ -60,18 +67,21 @@ class BankTest(unittest.TestCase):
     def test_first_and_among_the_first_three(self):
         places = [place for place, _, _ in self.places.values()]
         wrong = {w: p for w, p in self.places.items() if p[0] > 1}
-        self.assertGreaterEqual(np.mean([p == 1 for p in places]), 0.85, wrong)
-        self.assertGreaterEqual(np.mean([p <= 3 for p in places]), 0.97, wrong)
+        self.assertGreaterEqual(np.mean([p == 1 for p in places]), 0.9, wrong)
+        self.assertGreaterEqual(np.mean([p <= 3 for p in places]), 0.98, wrong)
 
     def test_one_sign_less_still_leads_near(self):
         """Whatever one of the seen signs is left out, the cause is among the first three nine times in ten."""
-        near = []
+        near, first = [], []
         for _words, seen, absent, context, cause in CASES:
             model = Model(KNOWN.causes, KNOWN.signs, KNOWN.checks, odds_of(context))
             for left_out in seen.split() if len(seen.split()) > 1 else ():
                 told = [yes(s) for s in seen.split() if s != left_out] + [no(s) for s in absent.split()]
-                near.append(cause in [r.cause.key for r in rank_causes(model, told).ranked[:3]])
-        self.assertGreaterEqual(np.mean(near), 0.9)
+                ranked = [r.cause.key for r in rank_causes(model, told).ranked[:3]]
+                near.append(cause in ranked)
+                first.append(cause == ranked[0])
+        self.assertGreaterEqual(np.mean(near), 0.98)
+        self.assertGreaterEqual(np.mean(first), 0.9)
 
 
 class ModelTest(unittest.TestCase):
@@ -124,7 +134,7 @@ class ModelTest(unittest.TestCase):
                 yes("temp_drops"),
             ],
         )
-        self.assertIn("Nothing explains all of it", found.sentence)
+        self.assertIn("None of these explains it", found.sentence)
 
     def test_nothing_known_is_said(self):
         self.assertIn("Nothing was looked at yet", rank_causes(MODEL).sentence)
@@ -227,7 +237,7 @@ class CheckTest(unittest.TestCase):
     @settings(max_examples=25)
     def test_to_look_never_harms_on_average(self, told):
         posterior = MODEL.posterior([yes(s) if there else no(s) for s, there in told])
-        for offer in propose_checks(MODEL, posterior, has=cases.HAS):
+        for offer in propose_checks(MODEL, posterior, has=strangers.HAS):
             self.assertGreater(offer.gain, 0)
             self.assertAlmostEqual(sum(m.probability for m in offer.meanings), 1)
             self.assertLessEqual(offer.gain, entropy(posterior))
@@ -283,9 +293,153 @@ class RepairTest(unittest.TestCase):
                 repair_order(p, c)
 
 
-class SimulatedTest(unittest.TestCase):
-    """Few people here; `bin/bench` has many."""
+class StrangersTest(unittest.TestCase):
+    """A few complaints of somebody else's world; `bench.strangers` has many."""
 
-    def test_sooner_than_a_fixed_order(self):
-        runs = cases.many(40, 5000)
+    def test_near_what_somebody_says_who_knows_their_world(self):
+        ours, oracle = strangers.hear(60, 80_000)
+        self.assertGreater(np.mean(ours.first), 0.75 * np.mean(oracle.first))
+        self.assertGreater(np.mean(ours.three), 0.85 * np.mean(oracle.three))
+
+    def test_sooner_than_a_fixed_order_and_mostly_to_the_end(self):
+        runs = strangers.follow_many(30, 81_000)
         self.assertLess(np.mean([r.minutes for r in runs]), 0.6 * np.mean([r.fixed for r in runs]))
+        self.assertGreater(np.mean([r.ended for r in runs]), 0.85)
+
+    def test_nothing_is_done_twice_in_a_row(self):
+        for run in strangers.follow_many(15, 82_000):
+            for one, other in itertools.pairwise(run.steps):
+                if one == other:
+                    # only a walk of small steps that grew better goes on
+                    self.assertIn(one, ("remedy:too_far", "remedy:too_close"))
+
+
+SIGNS_ASKED = [sign.key for sign in KNOWN.signs if not sign.measured]
+COMES = st.sampled_from(["better", "little", "not_better"])
+
+
+class AlarmTest(unittest.TestCase):
+    @given(
+        st.lists(st.tuples(st.sampled_from(SIGNS_ASKED), st.booleans()), max_size=15),
+        st.lists(st.tuples(st.sampled_from([c.key for c in KNOWN.causes]), COMES), max_size=3),
+        st.sampled_from(["scraping", "smell", "halted"]),
+    )
+    @settings(max_examples=60)
+    def test_whatever_else_is_told_the_alarm_comes_first(self, told, tried, alarm):
+        findings = [yes(s) if there else no(s) for s, there in told if s not in ("smell", "scraping", alarm)]
+        found, offers = diagnose([*findings, yes(alarm)], MODEL, tried=tried, has=strangers.HAS)
+        self.assertEqual((found.alarm, found.move.kind, found.move.key), (alarm, "alarm", alarm))
+        self.assertTrue(found.sentence.startswith(STOP[found.alarm]))
+        self.assertFalse([offer.check.key for offer in offers if offer.check.prints])
+        after, _ = diagnose([*findings, yes(alarm)], MODEL, tried=tried, has=strangers.HAS, dealt_with=True)
+        self.assertNotEqual(after.move.kind, "alarm")
+
+    def test_nothing_comes_out_and_it_clicks(self):
+        for click in ("clicks_first", "clicks_anywhere"):
+            self.assertEqual(raised([yes("nothing_out"), yes(click)]), "clicks")
+        self.assertIsNone(raised([yes("nothing_out"), no("clicks_first")]))
+        self.assertEqual(raised([yes("scraping"), yes("smell")]), "smell")
+        self.assertIsNone(raised([yes("scraping"), no("scraping")]))
+
+    def test_after_scraping_no_trim_under_a_print(self):
+        for number in ("offset_closer", "offset_farther"):
+            wanted = number_remedy(number, Known(offset_error=0.1), alarm=True)
+            self.assertIsNone(wanted.closer)
+            self.assertIn("from above", wanted.after)
+
+    def test_signs_that_raise_an_alarm_are_always_asked_first(self):
+        self.assertEqual(
+            telling_signs(MODEL, MODEL.posterior([yes("corners_lift")]), {"corners_lift"})[:3],
+            ("scraping", "smell", "halted"),
+        )
+
+
+class AgainTest(unittest.TestCase):
+    @given(
+        st.lists(st.sampled_from(SIGNS_ASKED), min_size=1, max_size=5, unique=True),
+        st.lists(st.tuples(st.sampled_from([c.key for c in KNOWN.causes]), COMES), min_size=1, max_size=6),
+    )
+    @settings(max_examples=60)
+    def test_what_did_not_help_is_not_proposed_while_anything_else_is_worth_it(self, told, tried):
+        signs = [
+            yes(s) for s in told if s not in ("scraping", "smell", "halted", "temp_drops", "nothing_out")
+        ]
+        move = diagnose(signs, MODEL, tried=tried, has=strangers.HAS)[0].move
+        if move.kind == "remedy" and not move.again:
+            last = [came for key, came in tried if key == move.key]
+            walks = MODEL.causes[MODEL.at[move.key]].number in ("offset_closer", "offset_farther")
+            self.assertTrue(not last or (walks and last[-1] == "little"), (move, tried))
+
+    def test_what_was_tried_before_is_evidence_and_is_skipped(self):
+        told = [yes("round_spots"), yes("marks_in_light")]
+        plain, _ = diagnose(told, MODEL)
+        washed, _ = diagnose(told, MODEL, tried=[("soap", "not_better")])
+        wiped, _ = diagnose(told, MODEL, tried=[("alcohol", "not_better")])
+
+        def chance(found):
+            return next((r.probability for r in found.ranked if r.cause.key == "oily_plate"), 0.0)
+
+        self.assertLess(chance(washed), chance(wiped))
+        self.assertLess(chance(wiped), chance(plain))
+        self.assertIn("oily_plate", spent(MODEL, [("soap", "not_better")]))
+        self.assertNotIn("oily_plate", spent(MODEL, [("alcohol", "not_better")]))
+
+    def test_a_little_better_goes_on_in_the_same_way_only_for_so_long(self):
+        self.assertEqual(spent(MODEL, [("too_far", "little")] * 5), set())
+        self.assertEqual(spent(MODEL, [("too_far", "little")] * 6), {"too_far"})
+        self.assertEqual(spent(MODEL, [("bed_cold", "little")]), {"bed_cold"})
+
+
+class ReportingTest(unittest.TestCase):
+    def test_an_answer_is_evidence_not_a_fact(self):
+        """One false tick among three true ones does not carry the day."""
+        findings = [yes("round_spots"), yes("marks_in_light"), yes("good_elsewhere"), yes("hissing")]
+        self.assertEqual(rank_causes(MODEL, findings).ranked[0].cause.key, "oily_plate")
+
+    def test_what_follows_counts_once(self):
+        alone = MODEL.posterior([yes("only_corners")])
+        both = MODEL.posterior([yes("only_corners"), yes("corners_lift")])
+        self.assertTrue(np.allclose(alone, both))
+
+    def test_open_is_evidence(self):
+        """Who tells something strange but not that it scrapes has hardly a tip that scrapes."""
+        sign = MODEL.sign_at["scraping"]
+        shows = MODEL.shows[:, sign]
+        scraping = shows @ MODEL.posterior([yes("ridges")])
+        unasked = Model(
+            KNOWN.causes, [replace(s, measured=s.measured or s.key == "scraping") for s in KNOWN.signs], []
+        )
+        self.assertLess(scraping, shows @ unasked.posterior([yes("ridges")]))
+
+    def test_a_check_that_asks_what_was_told_tells_less(self):
+        check = MODEL.check_by["along_light"]
+        news = propose_checks(MODEL, MODEL.prior)
+        stale = propose_checks(MODEL, MODEL.prior, told={"marks_in_light"})
+        gain = [next(p.gain for p in offers if p.check is check) for offers in (news, stale)]
+        self.assertLess(gain[1], 0.5 * gain[0])
+
+    def test_no_check_is_proposed_that_changes_nothing(self):
+        for told in (["gaps", "round_bead", "nothing_sticks"], ["hissing"], ["only_corners", "large_flat"]):
+            for offer in propose_checks(MODEL, MODEL.posterior([yes(s) for s in told]), has=strangers.HAS):
+                self.assertGreater(len({m.cause for m in offer.meanings}), 1, offer.check.key)
+
+    def test_what_nothing_explains_is_told_so(self):
+        found = rank_causes(
+            MODEL, [yes(s) for s in ("hissing", "never_triggers", "window_side", "fresh_coat_held")]
+        )
+        self.assertIn("None of these explains it", found.sentence)
+        self.assertGreater(found.conflict, 0)
+        plain = rank_causes(MODEL, [yes(s) for s in ("gaps", "round_bead", "nothing_sticks")])
+        self.assertLess(plain.conflict, 0)
+
+    def test_a_bank_with_one_false_tick(self):
+        rng = np.random.default_rng(5)
+        right = []
+        for _words, seen, absent, context, cause in CASES:
+            model = Model(KNOWN.causes, KNOWN.signs, KNOWN.checks, odds_of(context))
+            for _ in range(3):
+                others = sorted(set(SIGNS_ASKED) - set(seen.split()) - set(absent.split()) - {"smell"})
+                told = [yes(s) for s in (*seen.split(), str(rng.choice(others)))]
+                told += [no(s) for s in absent.split()]
+                right.append(rank_causes(model, told).ranked[0].cause.key == cause)
+        self.assertGreaterEqual(np.mean(right), 0.85)

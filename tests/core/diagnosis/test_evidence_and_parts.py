@@ -103,10 +103,27 @@ class EvidenceTest(unittest.TestCase):
         )
         self.assertGreater(self.of("layer_thick", offset_error=0.08).there, 0.9)
         self.assertGreater(self.of("layer_thin", offset_error=-0.08).there, 0.9)
-        # without a checked offset the same gap says less
-        self.assertLess(
-            self.of("layer_thick", gap_error=0.08).there, self.of("layer_thick", offset_error=0.08).there
-        )
+        # a gap at one place is the bed's doing: it says nothing of the offset
+        self.assertIsNone(self.of("layer_thick", gap_error=0.08))
+        self.assertGreater(self.of("place_off", gap_error=0.08).there, 0.9)
+        self.assertGreater(self.of("place_off", gap_error=-0.08).there, 0.9)
+        # what a mesh that holds takes out does not count
+        self.assertLess(self.of("survey_tilt", tilt=0.3, compensated=True).there, 0.1)
+        self.assertLess(self.of("survey_shape", left=0.3, compensated=True).there, 0.1)
+        self.assertGreater(self.of("fast_first", speed=90).there, 0.9)
+        self.assertGreater(self.of("fan_set", fan=100).there, 0.9)
+        self.assertLess(self.of("fan_set", fan=0).there, 0.1)
+        self.assertGreater(self.of("file_differs", height_set=0.3).there, 0.8)
+        self.assertGreater(self.of("stored_twice", copies=2).there, 0.8)
+        self.assertLess(self.of("stored_twice", copies=1).there, 0.2)
+        self.assertGreater(self.of("corner_no_follow", slipping="front left").there, 0.8)
+        self.assertGreater(self.of("wavers", walked={"belts": ("Belts tight", True, 0)}).there, 0.8)
+        self.assertGreater(self.of("visible_marks", worn=True).there, 0.8)
+        # alcohol is half a wash
+        many = [
+            self.of("many_prints_unwashed", prints_since_wash=8, washed_with=w).there for w in ("", "alcohol")
+        ]
+        self.assertLess(many[0], many[1])
         self.assertGreater(self.of("bed_below", bed=40, bed_range=(55, 65)).there, 0.9)
         self.assertLess(self.of("bed_above", bed=40, bed_range=(55, 65)).there, 0.1)
         self.assertGreater(self.of("nozzle_above", nozzle=250, nozzle_range=(195, 220)).there, 0.9)
@@ -155,7 +172,9 @@ class RemedyTest(unittest.TestCase):
     def test_numbers_come_from_what_is_known(self):
         known = Known(offset_error=0.06, bed=40, bed_range=(55, 65))
         self.assertEqual(number_remedy("offset_closer", known).after, "0.06 mm closer")
-        self.assertEqual(number_remedy("offset_farther", known).after, "0.04 mm farther")
+        self.assertEqual(number_remedy("offset_closer", known).closer, 0.06)
+        self.assertEqual(number_remedy("offset_farther", Known()).closer, -0.02)
+        self.assertEqual(number_remedy("offset_farther", known).after, "0.02 mm farther")
         self.assertEqual(number_remedy("offset_closer", Known(offset_error=2.0)).after, "0.30 mm closer")
         bed = number_remedy("bed_to_table", known)
         self.assertEqual((bed.before, bed.after), ("40 °C", "60 °C"))
@@ -168,6 +187,8 @@ class RemedyTest(unittest.TestCase):
     def test_what_can_be_concluded(self):
         self.assertEqual(conclude(True, "Bed too cold", []), "It was this: bed too cold.")
         self.assertIn("nobody can say why", conclude(True, "Bed too cold", ["fan off"]))
+        self.assertIn("Another step", conclude("little", "Nozzle too far overall", [], walks=True))
+        self.assertIn("the other part", conclude("little", "Bed too cold", []))
         self.assertIn("go on", conclude(False, "Bed too cold", []))
         self.assertIn("together", conclude(False, "Bed too cold", ["fan off"]))
 

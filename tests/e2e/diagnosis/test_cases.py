@@ -35,12 +35,10 @@ class CaseCase(ApiMixin, BrowserCase):
         page.get_by_role("heading", name=words).wait_for()
 
     def sign(self, ask, answer):
-        button = self.page.locator(f'[aria-label="{ask}: {answer}"]')  # by attribute: its group may be folded
-        group = self.page.locator(".fold").filter(has=button)
-        head = group.locator(".el-collapse-item__header")
-        if head.get_attribute("aria-expanded") != "true":
-            head.click()
-        button.click()
+        find = self.page.get_by_label("Find a sign")
+        find.fill(ask)
+        self.page.locator(f'.part-found [aria-label="{ask}: {answer}"]').click()
+        find.fill("")
 
     def do_check(self, title, outcome):
         """Do a check, the proposed one or another."""
@@ -110,7 +108,11 @@ class ThreeCasesTest(CaseCase):
         self.see("Distance from probe to nozzle wrong or lost")
         self.see("the firmware was updated since")
         self.do_check("Paper at the centre", "The paper slides freely")
-        self.try_remedy()
+        cause = page.get_by_role("region", name="Causes").locator("li", has_text="Distance from probe").first
+        cause.get_by_text("Remedy", exact=True).click()
+        cause.get_by_role("button", name="I try this").click()
+        page.get_by_role("region", name="Under way").wait_for()
+        self.press("It is better")
         self.see("It was this: distance from probe to nozzle wrong or lost.")
         self.close("Offset set anew.")
         self.see("It was: distance from probe to nozzle wrong or lost")
@@ -119,11 +121,14 @@ class ThreeCasesTest(CaseCase):
         page = self.page
         self.open("Halts at layer two", "Temperature drops when the fan starts, print halts")
         self.see("Heater cannot hold")
+        page.get_by_role("alert", name="Leave the heaters off").wait_for()
+        self.press("I have looked at all of it: go on to the causes")
+        self.see("Noted. From here on causes are looked for.")
         self.do_check("Look at the heater block", "The sock is off")
         step = page.get_by_role("region", name="Next step")
         expect(step).to_contain_text("Never switch thermal-runaway protection off")
         self.try_remedy(better=False)
-        self.see("It was not this alone")
+        self.see("It was not this:")
         self.see("No better")
         page.get_by_role("button", name=re.compile("^Take back: Remedy")).click()
         self.see("Taken back.")
@@ -149,7 +154,8 @@ class CarefulTest(CaseCase):
         self.see("y 1")  # about 110
         page.reload()
         expect(page.get_by_label("In your own words")).to_have_value("Half of it")
-        expect(page.get_by_role("button", name="Gaps between the lines: yes")).to_have_attribute(
+        page.get_by_label("Find a sign").fill("gaps between")
+        expect(page.locator('.part-found [aria-label="Gaps between the lines: yes"]')).to_have_attribute(
             "aria-pressed", "true"
         )
         self.press("Open the case")
@@ -173,13 +179,62 @@ class CarefulTest(CaseCase):
     def test_signs_can_be_answered_and_taken_back_by_keyboard(self):
         page = self.page
         self.open("Something")
-        button = page.locator('[aria-label="Gaps between the lines: yes"]')
-        page.locator(".fold").filter(has=button).locator(".el-collapse-item__header").press("Enter")
+        button = page.locator('.part-lines [aria-label="Gaps between the lines: yes"]')
+        page.locator(".part-lines .el-collapse-item__header").press("Enter")
         button.press("Enter")
         self.see("Seen: Gaps between the lines")
         self.see("nozzle too far overall")
         page.get_by_role("button", name="Take back: Seen: Gaps between the lines").press("Enter")
         self.see("Nothing yet.")
+
+
+class OwnWordsTest(CaseCase):
+    def test_a_sentence_is_heard_and_an_alarm_does_not_wait(self):
+        page = self.page
+        self.go(f"/printers/{self.printer['id']}/cases/new")
+        page.get_by_label("In your own words").fill("The tip scraped the plate, no gaps between the lines")
+        alarm = page.get_by_role("alert", name="Stop the print now")
+        alarm.wait_for()  # before anything is confirmed
+        heard = page.get_by_role("group", name="Did you mean")
+        heard.get_by_role("button", name="Tip scrapes the plate: confirm").click()
+        heard.get_by_role("button", name="Gaps between the lines: deny").click()
+        expect(heard).to_have_count(0)
+        page.get_by_text("What was tried already").click()
+        page.get_by_role("radiogroup", name="Levelled again").get_by_text("No better").click()
+        self.press("Correct it")
+        page.get_by_label("First-layer speed, mm/s").fill("80")
+        self.press("Keep")
+        self.see("first-layer speed 80 mm/s")
+        self.press("Open the case")
+        page.wait_for_url(re.compile(r"/cases/\d+$"))
+        alarm.wait_for()
+        expect(page.get_by_role("region", name=re.compile("^Next"))).to_have_count(0)
+        self.see("The first layer is set to 80 mm/s")
+        self.press("I have looked at all of it: go on to the causes")
+        page.get_by_role("region", name=re.compile("^Next")).wait_for()
+        self.see("Tried before: levelled again: no better")
+
+    def test_steps_of_the_offset_with_the_number_to_type(self):
+        page = self.page
+        self.post(
+            f"/api/printers/{self.printer['id']}/offset",
+            {"client_key": key(), "parts": {"printer": -1.2}, "visit_id": self.visit["id"]},
+        )
+        self.open("Lines roll off", "Gaps between the lines", "Lines round, lying on top")
+        cause = page.get_by_role("region", name="Causes").locator("li").first
+        cause.get_by_text("Remedy", exact=True).click()
+        cause.get_by_role("button", name="I try this").click()
+        self.see("type −1.22 mm")
+        self.press("A little better")
+        self.see("Another step of the same size.")
+        step = page.get_by_role("region", name="Next step")
+        expect(step).to_contain_text("type −1.24 mm")
+        step.get_by_role("button", name="I try this").click()
+        page.get_by_role("region", name="Under way").wait_for()
+        self.press("No better")
+        self.see("Type −1.22 mm again.")
+        history = self.get(f"/api/printers/{self.printer['id']}/offset")
+        self.assertIn("-1.22", str(history))
 
 
 class LookUpTest(CaseCase):

@@ -3,13 +3,14 @@
 from datetime import timedelta
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
-from finchwort.core.diagnosis import Model, gather, no, rank_causes
+from finchwort.core.diagnosis import Model, gather, no, rank_causes, yes
 from finchwort.core.surveys import Survey
 from finchwort.knowledge import beliefs
 from finchwort.messages.remarks import words
 from finchwort.services.diagnosis import cases, evidence
 from finchwort.services.diagnosis import prior as believing
-from finchwort.services.diagnosis.diagnose import diagnose_case, diagnose_cases
+from finchwort.services.diagnosis.diagnose import diagnose_case, diagnose_cases, remedy_for
+from finchwort.services.diagnosis.hearing import hear
 from finchwort.services.first_layer import offsets, trials
 from finchwort.services.printers import printers
 from finchwort.services.surveys import surveys
@@ -17,9 +18,11 @@ from finchwort.services.visits import changes, visits
 from finchwort.store.diagnosis import cases as stored_cases
 from finchwort.store.diagnosis import prior as stored_believing
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
+from finchwort.store.first_layer.offsets import newest_offset
 from finchwort.store.printers.setups import SurfaceSetup
 from finchwort.store.records import utcnow
 from tests.fixtures import support
+from tests.fixtures.case_bank import CASES
 from tests.fixtures.support import key
 
 
@@ -72,8 +75,8 @@ class LifeTest(CaseCase):
         with self.assertRaises(ConflictError):
             cases.begin_remedy(self.session, case.id, "bed_cold", what={}, client_key=key())
         self.assertEqual(stored_cases.tried_of(case), [])
-        cases.end_remedy(self.session, case.id, begun.id, True, client_key=key())
-        self.assertEqual(stored_cases.tried_of(case), [("oily_plate", True)])
+        cases.end_remedy(self.session, case.id, begun.id, "better", client_key=key())
+        self.assertEqual(stored_cases.tried_of(case), [("oily_plate", "better")])
         self.assertEqual(stored_cases.open_remedies(case), [])
         cases.close_case(self.session, case.id, "oily_plate", client_key=key(), note="Soap did it.")
         self.assertEqual(stored_cases.closed_as(case).key, "oily_plate")
@@ -89,7 +92,7 @@ class LifeTest(CaseCase):
         begun = cases.begin_remedy(
             self.session, case.id, "bed_cold", what={}, others=["washed the plate"], client_key=key()
         )
-        cases.end_remedy(self.session, case.id, begun.id, True, client_key=key())
+        cases.end_remedy(self.session, case.id, begun.id, "better", client_key=key())
         self.assertEqual(stored_cases.tried_of(case), [])
 
     def test_sent_again_taken_back_and_refused(self):
@@ -159,12 +162,13 @@ class EvidenceTest(CaseCase):
         fresh = self.signs(self.known(place=(200, 110)))
         self.assertGreater(fresh["survey_tilt"].there, 0.9)
         self.assertLess(fresh["survey_shape"].there, 0.1)
-        # the right is high, so the gap there is small
-        self.assertGreater(fresh["layer_thin"].there, fresh["layer_thick"].there)
+        # the right is high: the bed's doing, and no word against the offset
+        self.assertGreater(fresh["place_off"].there, 0.9)
+        self.assertNotIn("layer_thin", fresh)
         changes.record_change(self.session, self.printer.id, "knobs", client_key=key())
         moved = self.signs(self.known(place=(200, 110)))
         self.assertLess(moved["survey_tilt"].there, 0.6)
-        self.assertNotIn("layer_thin", moved)
+        self.assertNotIn("place_off", moved)
 
     def test_ladders_tell_the_offset(self):
         offsets.record_offset(
@@ -286,3 +290,167 @@ class OneRoadTest(CaseCase):
             [(one.cause.key, round(one.probability, 12)) for one in told.ranked],
             [(one.cause.key, round(one.probability, 12)) for one in wanted.ranked],
         )
+
+
+class StepTest(CaseCase):
+    """Offset remedies are a walk of small steps that the ledger follows."""
+
+    def setUp(self):
+        super().setUp()
+        self.write({"printer": -1.0, "slicer": -0.05})
+        self.case = self.open(signs=[("gaps", "yes"), ("round_bead", "yes")])
+
+    def write(self, parts):
+        return offsets.record_offset(
+            self.session, self.printer.id, parts, "typed", client_key=key(), visit_id=self.visit.id
+        )
+
+    def ledger(self):
+        return newest_offset(self.session, self.printer.id).parts
+
+    def step(self, came):
+        begun = cases.begin_remedy(self.session, self.case.id, "too_far", client_key=key())
+        there = dict(self.ledger())
+        cases.end_remedy(self.session, self.case.id, begun.id, came, client_key=key())
+        return begun, there
+
+    def test_step_by_step_until_it_no_longer_helps(self):
+        begun, there = self.step("little")
+        self.assertEqual(there, {"printer": -1.02, "slicer": -0.05})
+        self.assertIn("type −1.02 mm", begun.data["after"])
+        self.assertIn("−1.00 mm", begun.data["before"])
+        found = diagnose_case(self.session, self.case)
+        self.assertEqual((found.move.kind, found.move.key), ("remedy", "too_far"))
+        _, there = self.step("little")
+        self.assertEqual(there["printer"], -1.04)
+        # the step that did not help is written back
+        _, there = self.step("not_better")
+        self.assertEqual(there["printer"], -1.06)
+        self.assertEqual(self.ledger(), {"printer": -1.04, "slicer": -0.05})
+        after = diagnose_case(self.session, self.case)
+        self.assertFalse(after.move.key == "too_far" and not after.move.again)
+
+    def test_taken_back_with_what_was_written_for_it(self):
+        begun = cases.begin_remedy(self.session, self.case.id, "too_far", client_key=key())
+        self.assertEqual(self.ledger()["printer"], -1.02)
+        cases.set_event_deleted(self.session, begun.id, True)
+        self.assertEqual(self.ledger()["printer"], -1.0)
+        cases.set_event_deleted(self.session, begun.id, False)
+        self.assertEqual(self.ledger()["printer"], -1.02)
+
+    def test_another_value_since_is_left_alone(self):
+        begun = cases.begin_remedy(self.session, self.case.id, "too_far", client_key=key())
+        self.write({"printer": -0.9})
+        cases.end_remedy(self.session, self.case.id, begun.id, "not_better", client_key=key())
+        self.assertEqual(self.ledger(), {"printer": -0.9})
+
+    def test_no_closer_where_the_tip_would_touch(self):
+        case = self.open(signs=[("gaps", "yes")], visit_id=self.visit.id)
+        self.survey([0.5, -0.5, 0.5, -0.5, 0.0])
+        wanted = remedy_for(self.session, case, diagnose_case(self.session, case), "too_far")
+        self.assertEqual((wanted.after, wanted.closer), ("not yet: level first", None))
+        cases.begin_remedy(self.session, case.id, "too_far", client_key=key())
+        self.assertEqual(self.ledger()["printer"], -1.0)
+
+    def test_without_a_number_nothing_is_written(self):
+        other = printers.create_printer(self.session, support.setup(name="Heron"))
+        case = cases.open_case(self.session, other.id, client_key=key(), signs=[("gaps", "yes")])
+        begun = cases.begin_remedy(self.session, case.id, "too_far", client_key=key())
+        self.assertEqual(begun.data["after"], "0.02 mm closer")
+        self.assertIsNone(newest_offset(self.session, other.id))
+
+
+class ToldTest(CaseCase):
+    def test_counters_that_nobody_touched_are_unknown(self):
+        setup = support.setup(name="Heron", surfaces=(SurfaceSetup("Sheet", "smooth_pei", 0.8),))
+        other = printers.create_printer(self.session, setup)
+
+        def washes():
+            case = cases.open_case(
+                self.session,
+                other.id,
+                client_key=key(),
+                strip={"surface": "Sheet", "surface_kind": "smooth_pei"},
+            )
+            return evidence.known_of(self.session, case).prints_since_wash
+
+        self.assertIsNone(washes())
+        printers.use_surface(self.session, other.id, "Sheet", "washed")
+        self.assertEqual(washes(), 0)
+        printers.use_surface(self.session, other.id, "Sheet", "printed")
+        self.assertEqual(washes(), 1)
+
+    def test_the_setup_is_corrected_in_the_case(self):
+        case = self.open()
+        self.assertNotIn("fast_first", {f.sign for f in gather(evidence.known_of(self.session, case))})
+        cases.correct_setup(self.session, case.id, {"speed": 90, "fan": 100}, client_key=key())
+        found = {f.sign: f for f in gather(evidence.known_of(self.session, case))}
+        self.assertGreater(found["fast_first"].there, 0.9)
+        self.assertGreater(found["fan_set"].there, 0.9)
+        cases.correct_setup(self.session, case.id, {"bed_temperature": None}, client_key=key())
+        self.assertIsNone(evidence.known_of(self.session, case).bed)
+        # what the visit said stays as it was
+        self.assertEqual(case.strip["bed_temperature"], 60)
+        with self.assertRaises(ChoiceError):
+            cases.correct_setup(self.session, case.id, {"moon": 1}, client_key=key())
+
+    def test_what_was_tried_before(self):
+        case = self.open(signs=[("round_spots", "yes")], before=[("soap", "not_better")])
+        self.assertEqual(stored_cases.tried_of(case), [("soap", "not_better")])
+        found = diagnose_case(self.session, case)
+        self.assertNotEqual(found.move.key, "oily_plate")
+        cases.tell_before(self.session, case.id, "soap", "unknown", client_key=key())
+        self.assertEqual(stored_cases.tried_of(case), [])
+        for bad in (("moon", "better"), ("soap", "wonderful")):
+            with self.assertRaises(ChoiceError):
+                cases.tell_before(self.session, case.id, *bad, client_key=key())
+            with self.assertRaises(ChoiceError):
+                self.open(before=[bad])
+
+    def test_an_alarm_stands_until_it_was_dealt_with_and_stands_again_when_told_again(self):
+        case = self.open(signs=[("scraping", "yes"), ("gaps", "yes")])
+        self.assertEqual(diagnose_case(self.session, case).move.kind, "alarm")
+        cases.made_safe(self.session, case.id, "scraping", client_key=key())
+        after = diagnose_case(self.session, case)
+        self.assertNotEqual(after.move.kind, "alarm")
+        self.assertFalse(after.diagnosis.sentence.startswith("Stop"))
+        cases.answer_sign(self.session, case.id, "scraping", "yes", client_key=key())
+        self.assertEqual(diagnose_case(self.session, case).move.kind, "alarm")
+        with self.assertRaises(ChoiceError):
+            cases.made_safe(self.session, case.id, "moon", client_key=key())
+
+    def test_a_tilt_that_the_mesh_takes_out_is_no_trouble(self):
+        self.survey([-0.1, 0.1, -0.1, 0.1, 0.0])
+        known = self.known()
+        self.assertFalse(known.compensated)
+
+    def known(self):
+        return evidence.known_of(self.session, self.open())
+
+
+class HearingTest(CaseCase):
+    def test_a_complaint_in_one_sentence_ends_with_the_right_cause(self):
+        """The written complaints of the bank, heard word by word and every proposal confirmed."""
+        model = Model(beliefs().causes, beliefs().signs, beliefs().checks)
+        three = []
+        for sentence, *_, cause in CASES:
+            heard = [no(h.sign) if h.denied else yes(h.sign) for h in hear(sentence)]
+            ranked = [r.cause.key for r in rank_causes(model, heard).ranked[:3]]
+            three.append(cause in ranked)
+        self.assertGreater(sum(three) / len(three), 0.7)
+
+    def test_said_in_other_words_denied_mistyped_and_nonsense(self):
+        for text, sign, denied in (
+            ("Prints wont stick at all, everything comes off straight away", "nothing_sticks", False),
+            ("no gaps between the lines", "gaps", True),
+            ("The cornres curl up", "corners_lift", False),
+            ("nozzle rammed into the bed", "scraping", False),
+            ("I smell smoke", "smell", False),
+            ("the extruder is clicking all the time", "clicks_anywhere", False),
+        ):
+            with self.subTest(text):
+                heard = {h.sign: h.denied for h in hear(text)}
+                self.assertIn(sign, heard)
+                self.assertEqual(heard[sign], denied)
+        for text in ("", "  ", "hello", "?!.,;", "a" * 900, "Ünïcödé ☃"):
+            self.assertEqual(hear(text), ())

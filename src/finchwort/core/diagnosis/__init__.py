@@ -1,31 +1,50 @@
 """Why a first layer does not stick: causes, evidence, the next check, and what to do."""
 
 from finchwort.core.diagnosis.actions import Wanted, conclude, number_remedy
+from finchwort.core.diagnosis.alarms import ALARMS, raised
 from finchwort.core.diagnosis.check_selection import (
+    Move,
     Proposal,
     entropy,
-    next_step,
+    expected_minutes,
+    next_move,
     propose_checks,
     repair_order,
+    spent,
+    telling_signs,
 )
 from finchwort.core.diagnosis.compatibility import NEEDS, Material, Pair, Suit, Surface, suit
 from finchwort.core.diagnosis.evidence import MIN_DOUBT, Known, beyond, gather, soft
-from finchwort.core.diagnosis.inference import BOTH, Model
+from finchwort.core.diagnosis.inference import BOTH, WALKS, Model
 from finchwort.core.diagnosis.kinds import (
     AdviceLevel,
+    Alarm,
     Answer,
+    Came,
     CaseStep,
     Corners,
     NextMove,
     Strength,
     Suitability,
 )
-from finchwort.core.diagnosis.model import CLEAR, SHARES, Cause, Check, Finding, Outcome, Sign, no, yes
+from finchwort.core.diagnosis.model import (
+    CLEAR,
+    SHARES,
+    Before,
+    Cause,
+    Check,
+    Finding,
+    Outcome,
+    Sign,
+    no,
+    yes,
+)
 from finchwort.core.diagnosis.part_check import advise_brim, check_settings, cost_of
 from finchwort.core.diagnosis.prior_update import NOTHING, TABLE_CASES, Counts, add_counts, learn
 from finchwort.core.diagnosis.ranking import Diagnosis, Ranked, Reason, diagnose, rank_causes
 
 __all__ = [
+    "ALARMS",
     "BOTH",
     "CLEAR",
     "MIN_DOUBT",
@@ -33,8 +52,12 @@ __all__ = [
     "NOTHING",
     "SHARES",
     "TABLE_CASES",
+    "WALKS",
     "AdviceLevel",
+    "Alarm",
     "Answer",
+    "Before",
+    "Came",
     "CaseStep",
     "Cause",
     "Check",
@@ -45,6 +68,7 @@ __all__ = [
     "Known",
     "Material",
     "Model",
+    "Move",
     "NextMove",
     "Outcome",
     "Pair",
@@ -65,15 +89,19 @@ __all__ = [
     "cost_of",
     "diagnose",
     "entropy",
+    "expected_minutes",
     "gather",
     "learn",
-    "next_step",
+    "next_move",
     "no",
     "number_remedy",
     "propose_checks",
+    "raised",
     "rank_causes",
     "repair_order",
     "soft",
+    "spent",
     "suit",
+    "telling_signs",
     "yes",
 ]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from scipy import special
 
@@ -16,22 +16,35 @@ MIN_DOUBT = 0.03
 """Nothing that is measured is surer than this (ours)."""
 FORGOTTEN = 45.0
 """A measurement loses its weight over so many days (ours)."""
-UNKNOWN_OFFSET = 0.08
-"""An offset that was not checked in this visit may be off by this, standard deviation, mm (ours)."""
 JUDGED_OFFSET = 0.015
-"""And one that was judged or measured, mm (ours)."""
+"""An offset that was judged or measured may be off by this, standard deviation, mm (ours)."""
 NOTABLE_GAP = 0.035
 """A gap off by more than this is seen in the layer, for 0.2 mm; in proportion for others (ours)."""
 TILT_SHARE, BOW_SHARE = 0.5, 0.5
 """Tilt, and what is left after it, beyond this share of the first layer is seen (common practice, as shares)."""
 STEADY_RANGE = 0.02
 """Touches within this are trusted, mm (common practice)."""
+FAST_FIRST = 50.0
+"""A first layer above this is fast, mm/s (common practice: 40 to 50 usual)."""
 MANY_PRINTS = 10
 """So many prints since the last wash are many (ours)."""
 COAT_PRINTS = 6
 """A coat of glue stick lasts 5 to 7 prints (common practice)."""
 TEMPERATURE_SD = 3.0
 """How far the set temperature may be from the plate's own, °C (ours)."""
+WALKED = {
+    "carriage": "wavers",
+    "belts": "wavers",
+    "springs": "corner_no_follow",
+    "screws_hold": "corner_no_follow",
+    "beam": "uprights_differ",
+    "probe_mount": "differs_each_start",
+    "tip": "blob_on_tip",
+    "plate_clean": "marks_in_light",
+    "plate_seated": "rocks",
+    "z_switch": "never_triggers",
+}
+"""Which sign each item of the walk round speaks of when it was found bad (ours)."""
 SKEW = 0.1
 """Uprights that differ by more are skewed, mm (ours)."""
 
@@ -48,8 +61,10 @@ class Known:
         Rise from corner to corner of the newest survey, and peak to valley once the tilt is out, mm.
     survey_days : float
         Its age.
+    compensated : bool
+        Whether a mesh that still holds takes tilt and bow out.
     gap_error : float or None
-        Gap at the place of the trouble less the commanded one, by survey and offset, mm.
+        Gap at the place of the trouble less that in the middle, mm: it speaks for the bed there, not for the offset.
     offset_error : float or None
         How much too high the tip stands by judged or measured patches, mm.
     touch_range : float or None
@@ -66,6 +81,23 @@ class Known:
     need : bool
         Whether the pair wants an adhesive or release layer.
     prints_since_wash, coats : int or None
+        None while nobody counted.
+    washed_with : str
+        "soap", "alcohol" or empty.
+    worn : bool or None
+        Whether the surface is noted as worn.
+    speed, fan : float or None
+        Of the first layer, mm/s and per cent.
+    height_set : float or None
+        First-layer height in the slicer, mm, where it was told.
+    copies : int or None
+        In how many places the offset is not zero.
+    slipping : str
+        The knob that slips, by the rounds so far.
+    turns : str
+        What the plan of the newest survey says, in words.
+    walked : mapping of str to (str, bool, float)
+        Items of the walk round: its title, whether it was found bad, and days since.
     """
 
     first_layer: float = 0.2
@@ -89,6 +121,16 @@ class Known:
     need: bool = False
     prints_since_wash: int | None = None
     coats: int | None = None
+    compensated: bool = False
+    washed_with: str = ""
+    worn: bool | None = None
+    speed: float | None = None
+    fan: float | None = None
+    height_set: float | None = None
+    copies: int | None = None
+    slipping: str = ""
+    turns: str = ""
+    walked: Mapping[str, tuple[str, bool, float]] = field(default_factory=dict)
 
 
 def beyond(value: float, limit: float, sd: float) -> float:
@@ -141,36 +183,38 @@ def gather(known: Known) -> tuple[Finding, ...]:
     >>> [(f.sign, round(f.there, 2)) for f in found]
     [('bed_below', 0.97), ('bed_above', 0.03)]
     """
-    return tuple([*_bed(known), *_gap(known), *_machine(known), *_warmth(known), *_surface(known)])
+    parts = (_bed, _gap, _machine, _walk, _warmth, _surface, _settings)
+    return tuple(finding for part in parts for finding in part(known))
 
 
 def _bed(k: Known) -> Sequence[Finding]:
     results = []
     days = round(k.survey_days) if k.survey_days >= 1 else 0
     if k.tilt is not None:
-        sure = beyond(k.tilt, TILT_SHARE * k.first_layer, 0.02)
-        text = remark("diagnosis.survey_tilt", days=days, amount=k.tilt)
+        sure = MIN_DOUBT if k.compensated else beyond(k.tilt, TILT_SHARE * k.first_layer, 0.02)
+        text = remark("diagnosis.survey_tilt", days=days, amount=k.tilt, taken_out=k.compensated)
         results.append(soft("survey_tilt", sure, text, k.survey_days))
     if k.left is not None:
-        sure = beyond(k.left, BOW_SHARE * k.first_layer, 0.02)
-        text = remark("diagnosis.survey_shape", days=days, amount=k.left)
+        sure = MIN_DOUBT if k.compensated else beyond(k.left, BOW_SHARE * k.first_layer, 0.02)
+        text = remark("diagnosis.survey_shape", days=days, amount=k.left, taken_out=k.compensated)
         results.append(soft("survey_shape", sure, text, k.survey_days))
     return results
 
 
 def _gap(k: Known) -> Sequence[Finding]:
-    if k.gap_error is None and k.offset_error is None:
-        return []
-    error = (k.gap_error or 0.0) + (k.offset_error or 0.0)
-    sd = math.hypot(UNKNOWN_OFFSET if k.offset_error is None else JUDGED_OFFSET, 0.015)
     limit = NOTABLE_GAP * k.first_layer / 0.2
-    text = remark(
-        "diagnosis.gap", error=error, here=k.gap_error is not None, checked=k.offset_error is not None
-    )
-    return [
-        Finding("layer_thick", *_pair(beyond(error, limit, sd)), text),
-        Finding("layer_thin", *_pair(beyond(-error, limit, sd)), text),
-    ]
+    results = []
+    if k.gap_error is not None:
+        # a gap at one place is the bed's doing before it is the offset's
+        sure = beyond(abs(k.gap_error), limit, 0.02)
+        results.append(soft("place_off", sure, remark("diagnosis.place", error=k.gap_error), k.survey_days))
+    if k.offset_error is not None:
+        text = remark("diagnosis.gap", error=k.offset_error)
+        for sign, error in (("layer_thick", k.offset_error), ("layer_thin", -k.offset_error)):
+            results.append(
+                Finding(sign, *_pair(beyond(error, limit, math.hypot(JUDGED_OFFSET, 0.015))), text)
+            )
+    return results
 
 
 def _pair(sure: float) -> tuple[float, float]:
@@ -194,6 +238,35 @@ def _machine(k: Known) -> Sequence[Finding]:
     if k.soak in ("steady", "moving"):
         text = remark("diagnosis.warm_up", state=k.soak)
         results.append(soft("moving_bed", 0.9 if k.soak == "moving" else 0.1, text))
+    return results
+
+
+def _walk(k: Known) -> Sequence[Finding]:
+    results = []
+    for item, (title, bad, days) in k.walked.items():
+        if item in WALKED:
+            text = remark("diagnosis.walked", item=title, bad=bad)
+            results.append(soft(WALKED[item], 0.85 if bad else 0.2, text, days))
+    if k.slipping:
+        results.append(soft("corner_no_follow", 0.9, remark("diagnosis.slipping", knob=k.slipping)))
+    if k.copies is not None:
+        text = remark("diagnosis.copies", places=k.copies)
+        results.append(soft("stored_twice", 0.85 if k.copies > 1 else 0.15, text))
+    return results
+
+
+def _settings(k: Known) -> Sequence[Finding]:
+    results = []
+    if k.speed is not None:
+        text = remark("diagnosis.speed", speed=k.speed)
+        results.append(soft("fast_first", beyond(k.speed, FAST_FIRST, 4.0), text))
+    if k.fan is not None:
+        text = remark("diagnosis.fan", fan=k.fan)
+        results.append(soft("fan_set", 1 - MIN_DOUBT if k.fan > 0 else MIN_DOUBT, text))
+    if k.height_set is not None:
+        off = abs(k.height_set - k.first_layer)
+        text = remark("diagnosis.height", set=k.height_set, meant=k.first_layer)
+        results.append(soft("file_differs", 0.9 if off > 0.02 else 0.2, text))
     return results
 
 
@@ -228,10 +301,15 @@ def _surface(k: Known) -> Sequence[Finding]:
         results.append(soft("table_unsuited", 1 - MIN_DOUBT if bad else MIN_DOUBT, text))
     if k.prints_since_wash is not None:
         n = k.prints_since_wash
-        text = remark("diagnosis.prints_since_wash", prints=n)
-        results.append(soft("many_prints_unwashed", beyond(n, MANY_PRINTS, 4.0), text))
+        text = remark("diagnosis.prints_since_wash", prints=n, washed_with=k.washed_with)
+        # alcohol spreads skin oil more than it takes it off: a wipe is half a wash
+        many = MANY_PRINTS / 2 if k.washed_with == "alcohol" else MANY_PRINTS
+        results.append(soft("many_prints_unwashed", beyond(n, many, 4.0), text))
     if k.coats is not None and k.pair in ("good", "needs"):
         stale = k.need and (k.coats == 0 or (k.prints_since_wash or 0) > COAT_PRINTS)
         text = remark("diagnosis.coat", need=k.need, coats=k.coats, stale=stale, prints=k.prints_since_wash)
         results.append(soft("adhesive_needed", 0.85 if stale else 0.1, text))
+    if k.worn is not None:
+        text = remark("diagnosis.worn", worn=k.worn)
+        results.append(soft("visible_marks", 0.85 if k.worn else 0.25, text))
     return results

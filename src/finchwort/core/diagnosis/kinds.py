@@ -27,6 +27,9 @@ class CaseStep(StrEnum):
     SIGN = "sign"
     CHECK = "check"
     REMEDY = "remedy"
+    BEFORE = "before"
+    SAFE = "safe"
+    SETUP = "setup"
     CLOSE = "close"
     REOPEN = "reopen"
 
@@ -34,8 +37,40 @@ class CaseStep(StrEnum):
 class NextMove(StrEnum):
     """What to do next in a case."""
 
+    ALARM = "alarm"
     CHECK = "check"
     REMEDY = "remedy"
+    NOTHING = "nothing"
+
+
+class Came(StrEnum):
+    """What came of a remedy."""
+
+    BETTER = "better"
+    LITTLE = "little"
+    NOT_BETTER = "not_better"
+
+
+def as_came(came: str | bool) -> Came:
+    """What came of a remedy, told as a word, or as better or not.
+
+    Examples
+    --------
+    >>> as_came(True), as_came("little")
+    (<Came.BETTER: 'better'>, <Came.LITTLE: 'little'>)
+    """
+    if isinstance(came, bool):
+        return Came.BETTER if came else Came.NOT_BETTER
+    return Came(came)
+
+
+class Alarm(StrEnum):
+    """What must be dealt with before anything else."""
+
+    SMELL = "smell"
+    SCRAPING = "scraping"
+    HALTED = "halted"
+    CLICKS = "clicks"
 
 
 class Corners(StrEnum):

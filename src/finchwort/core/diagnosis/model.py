@@ -28,6 +28,12 @@ class Sign:
         Name of its picture; empty for none.
     measured : bool
         Whether it is not asked, but comes from measurements.
+    told : float
+        How often it is told when it is there, by somebody who says what strikes them.
+    mistaken : float
+        How often it is told when it is not there.
+    follows : tuple of str
+        Signs that are there whenever this one is: told with it, they count once.
     """
 
     key: str
@@ -37,6 +43,9 @@ class Sign:
     leak: float = 0.04
     drawing: str = ""
     measured: bool = False
+    told: float = 0.6
+    mistaken: float = 0.01
+    follows: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -59,6 +68,12 @@ class Cause:
     tag : str
         Where it comes from.
     caution : str
+    also : mapping of str to float
+        Other causes that the same remedy mends, and how often.
+    redo : str
+        What must be done again after the remedy; empty for nothing.
+    number : str
+        Which number the remedy wants, see `finchwort.core.diagnosis.number_remedy`; empty for none.
     """
 
     key: str
@@ -70,6 +85,28 @@ class Cause:
     minutes: float = 5.0
     tag: str = "P"
     caution: str = ""
+    also: Mapping[str, float] = field(default_factory=dict)
+    redo: str = ""
+    number: str = ""
+
+
+@dataclass(frozen=True)
+class Before:
+    """Something that people have often tried before they ask.
+
+    Attributes
+    ----------
+    key, name : str
+    mends : mapping of str to float
+        Causes that it would have mended, and how surely.
+    skips : tuple of str
+        Causes whose remedy it was: not proposed once more when it did not help.
+    """
+
+    key: str
+    name: str
+    mends: Mapping[str, float]
+    skips: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -110,6 +147,10 @@ class Check:
     caution : str
     page : str
         Where it is done or looked up; empty for nowhere.
+    asks : tuple of str
+        Signs that it asks for: once they were told it tells less.
+    prints : bool
+        Whether something is printed for it: not while an alarm stands.
     """
 
     key: str
@@ -122,6 +163,8 @@ class Check:
     needs: tuple[str, ...] = ()
     caution: str = ""
     page: str = ""
+    asks: tuple[str, ...] = ()
+    prints: bool = False
 
 
 @dataclass(frozen=True)
@@ -132,22 +175,26 @@ class Finding:
     ----------
     sign : str
     there, absent : float
-        Likelihood of what was seen if the sign is there, and if it is not; (1, 0) for a plain yes.
+        Likelihood of what was measured if the sign is there, and if it is not.
     source : Remark or None
         Said to the person, for measurements.
+    told : bool or None
+        What a person answered; none for a measurement.  An answer is evidence, not a fact: how far it goes, the
+        sign's own numbers say.
     """
 
     sign: str
     there: float
     absent: float
     source: Remark | None = None
+    told: bool | None = None
 
 
 def yes(sign: str) -> Finding:
-    """The sign was seen."""
-    return Finding(sign, 1.0, 0.0)
+    """Somebody says that the sign is there."""
+    return Finding(sign, 1.0, 0.0, told=True)
 
 
 def no(sign: str) -> Finding:
-    """It was looked for and not seen."""
-    return Finding(sign, 0.0, 1.0)
+    """Somebody says that it is not."""
+    return Finding(sign, 0.0, 1.0, told=False)

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from finchwort.core.base.geometry import Array
 from finchwort.core.base.remarks import Remark
 from finchwort.core.base.wording import lower_first
-from finchwort.core.diagnosis.check_selection import Proposal, propose_checks
-from finchwort.core.diagnosis.inference import Model
+from finchwort.core.diagnosis.alarms import raised
+from finchwort.core.diagnosis.check_selection import Move, Proposal, next_move, propose_checks
+from finchwort.core.diagnosis.inference import Model, answers_in
+from finchwort.core.diagnosis.kinds import Alarm, Came, as_came
 from finchwort.core.diagnosis.model import CLEAR, Cause, Finding
 
 ALIKE = 1.6
@@ -20,8 +23,15 @@ LIKELY = 0.12
 """Below this a cause is not named among those that cannot be told apart (ours)."""
 WEIGHTY = 2.0
 """A finding that makes a cause so much more, or less, likely is named as a reason (ours)."""
-ODD = 1e-4
-"""When the best hypothesis explains the findings so much worse than each could be, nothing fits (ours)."""
+CONFLICT = 2.0
+"""Where signs without any pattern explain the findings so much better than the table, nothing explains them, bit (ours)."""
+STOP = {
+    Alarm.SMELL: "Switch it off now.",
+    Alarm.SCRAPING: "Stop the print now.",
+    Alarm.HALTED: "Leave the heaters off.",
+    Alarm.CLICKS: "Raise the nozzle first.",
+}
+"""What is said before everything else while an alarm stands."""
 
 
 @dataclass(frozen=True)
@@ -62,16 +72,26 @@ class Diagnosis:
         The likeliest two causes at once, when that is likelier than any single cause.
     alike : tuple of str
         Names of the first causes, while they cannot be told apart.
-    surprise : float
-        Probability of findings no likelier than these under the best hypothesis, roughly: small when nothing fits.
+    something_else : float
+        Probability that it is nothing the table knows.
+    conflict : float
+        By how much signs as they come, without any pattern, explain the findings better than the table does, bit;
+        more than nothing when the findings contradict each other.
     sentence : str
+    alarm : Alarm or None
+        What comes before everything else.
+    move : Move or None
+        What to do next, where the checks were weighed too.
     """
 
     ranked: tuple[Ranked, ...]
     pair: tuple[str, str, float] | None
     alike: tuple[str, ...]
-    surprise: float
+    something_else: float
+    conflict: float
     sentence: str
+    alarm: Alarm | None = None
+    move: Move | None = None
 
 
 def diagnose(
@@ -79,8 +99,9 @@ def diagnose(
     model: Model,
     *,
     done: Sequence[tuple[str, str]] = (),
-    tried: Sequence[tuple[str, bool]] = (),
+    tried: Sequence[tuple[str, str | bool]] = (),
     has: Collection[str] = (),
+    dealt_with: bool = False,
 ) -> tuple[Diagnosis, tuple[Proposal, ...]]:
     """Rank the causes and weigh the next checks, in one go.
 
@@ -93,6 +114,8 @@ def diagnose(
         See `finchwort.core.diagnosis.Model.posterior`.
     has : collection of str
         What the printer has, see `finchwort.core.diagnosis.Check`.
+    dealt_with : bool
+        Whether what an alarm asks for was done.
 
     Returns
     -------
@@ -106,21 +129,33 @@ def diagnose(
     >>> asked = [Sign("gaps", "Gaps?", "look"), Sign("spots", "Spots?", "look")]
     >>> found, _ = diagnose([yes("spots")], Model(known, asked, []))
     >>> found.sentence
-    'Almost surely: oily.'
+    'Most likely: oily.'
     """
     posterior = model.posterior(findings, done, tried)
-    offers = propose_checks(model, posterior, done={key for key, _ in done}, has=has)
-    return rank_causes(model, findings, done, tried, posterior=posterior), offers
+    alarm = raised(findings)
+    offers = propose_checks(
+        model,
+        posterior,
+        done={key for key, _ in done},
+        has=has,
+        told=answers_in(findings),
+        tried=tried,
+        alarm=alarm,
+    )
+    move = next_move(model, posterior, offers, tried=tried, alarm=alarm, dealt_with=dealt_with)
+    found = rank_causes(model, findings, done, tried, posterior=posterior, dealt_with=dealt_with)
+    return replace(found, move=move), offers
 
 
 def rank_causes(
     model: Model,
     findings: Sequence[Finding] = (),
     done: Sequence[tuple[str, str]] = (),
-    tried: Sequence[tuple[str, bool]] = (),
+    tried: Sequence[tuple[str, str | bool]] = (),
     *,
     most: int = 8,
     posterior: Array | None = None,
+    dealt_with: bool = False,
 ) -> Diagnosis:
     """Rank the causes with their reasons.
 
@@ -133,6 +168,8 @@ def rank_causes(
         So many causes are told.
     posterior : ndarray, shape (hypotheses,), optional
         That of the same findings, where it was weighed already.
+    dealt_with : bool
+        Whether what an alarm asks for was done.
 
     Returns
     -------
@@ -143,8 +180,9 @@ def rank_causes(
     marginal = model.marginals(posterior)
     order = np.argsort(-marginal, kind="stable")
     parts = [(_words(model, f), model.likelihood(f)) for f in findings]
-    parts += [(_told(model, key, outcome), model.came_out(key, outcome)) for key, outcome in done]
-    parts += [(_tried(model, key, better), model.mended(key, better)) for key, better in tried]
+    told = answers_in(findings)
+    parts += [(_told(model, key, outcome), model.came_out(key, outcome, told)) for key, outcome in done]
+    parts += [(_tried(model, key, came), model.mended(key, came)) for key, came in tried]
     ranked = tuple(_ranked(model, int(i), float(marginal[i]), parts) for i in order[:most])
     best = int(np.argmax(posterior))
     pair = None
@@ -152,8 +190,18 @@ def rank_causes(
         names = model.causes[model.first[best]].name, model.causes[model.second[best]].name
         pair = (*names, float(posterior[best]))
     alike = _alike(ranked)
-    surprise = float(np.prod([lik[best] / max(lik.max(), 1e-300) for _, lik in parts])) if parts else 1.0
-    return Diagnosis(ranked, pair, alike, surprise, _sentence(ranked, pair, alike, bool(parts), surprise))
+    other = model.something_else(posterior)
+    conflict = _log_odds(other) - _log_odds(float(model.prior[-1]))
+    alarm = raised(findings)
+    text = _sentence(ranked, pair, alike, bool(parts), conflict > CONFLICT)
+    if alarm is not None and not dealt_with:
+        text = f"{STOP[alarm]} {text}"
+    return Diagnosis(ranked, pair, alike, other, conflict, text, alarm)
+
+
+def _log_odds(share: float) -> float:
+    share = min(max(share, 1e-300), 1 - 1e-12)
+    return math.log2(share / (1 - share))
 
 
 def _ranked(model: Model, i: int, probability: float, parts: Sequence[tuple[Remark | str, Array]]) -> Ranked:
@@ -179,18 +227,19 @@ def _sentence(
     pair: tuple[str, str, float] | None,
     alike: Sequence[str],
     known: bool,
-    surprise: float,
+    contradicted: bool,
 ) -> str:
     if not known:
         return "Nothing was looked at yet. These are the causes that are met most often."
-    odd = " Nothing explains all of it well: look once more at what was seen." if surprise < ODD else ""
+    first = ranked[0]
+    if contradicted:
+        return f"None of these explains it. Nearest comes: {first.cause.name.lower()}. Look once more at what was seen, or ask others."
     if pair is not None:
-        return f"Two things at once seem likeliest: {pair[0].lower()}, and {pair[1].lower()}.{odd}"
+        return f"Two things at once seem likeliest: {pair[0].lower()}, and {pair[1].lower()}."
     if alike:
         names = [name.lower() for name in alike]
         text = " and ".join([", ".join(names[:-1]), names[-1]])
-        return f"These cannot be told apart yet: {text}.{odd}"
-    first = ranked[0]
+        return f"These cannot be told apart yet: {text}."
     sure = (
         "Almost surely"
         if first.probability > 0.9
@@ -198,7 +247,7 @@ def _sentence(
         if first.probability > 0.6
         else "Perhaps"
     )
-    return f"{sure}: {first.cause.name.lower()}.{odd}"
+    return f"{sure}: {first.cause.name.lower()}."
 
 
 def _words(model: Model, finding: Finding) -> Remark | str:
@@ -214,6 +263,9 @@ def _told(model: Model, key: str, outcome: str) -> str:
     return f"{check.title}: {words}"
 
 
-def _tried(model: Model, key: str, better: bool) -> str:
-    name = model.causes[model.at[key]].name.lower()
-    return f"Remedy tried: {'better' if better else 'no better'} ({name})"
+def _tried(model: Model, key: str, came: str | bool) -> str:
+    came = as_came(came)
+    how = {Came.BETTER: "better", Came.LITTLE: "a little better", Came.NOT_BETTER: "no better"}[came]
+    if key in model.before_by:
+        return f"Tried before: {lower_first(model.before_by[key].name)}, {how}"
+    return f"Remedy tried: {how} ({model.causes[model.at[key]].name.lower()})"

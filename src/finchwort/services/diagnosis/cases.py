@@ -11,29 +11,51 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.wording import lower_first
-from finchwort.core.diagnosis import CLEAR
+from finchwort.core.diagnosis import CLEAR, Alarm
 from finchwort.knowledge import beliefs
-from finchwort.services.diagnosis.diagnose import diagnose_case, remedy_for
+from finchwort.services.diagnosis.diagnose import diagnose_case, next_offset, remedy_for
+from finchwort.services.first_layer.offsets import record_offset, set_offset_deleted
 from finchwort.store.diagnosis.cases import (
-    BETTER,
+    ENDED,
     NOT_BETTER,
     OPEN,
     UNKNOWN_CAUSE,
     closed_as,
+    ended_with,
     get_case,
     list_cases,
     open_remedies,
 )
+from finchwort.store.diagnosis.cases import (
+    set_event_deleted as store_set_event_deleted,
+)
 from finchwort.store.diagnosis.models import CaseEvent, Trouble
 from finchwort.store.errors import ConflictError, NotFoundError
+from finchwort.store.first_layer.offsets import newest_offset
 from finchwort.store.models import Printer, Visit
 from finchwort.store.printers.printers import bed_of, get_printer
 from finchwort.store.records import sent_before, set_deleted, utcnow
 from finchwort.store.visits.changes import changes_since
-from finchwort.store.visits.logbook import set_entries_deleted, write_entry
+from finchwort.store.visits.logbook import newest_entry, set_entries_deleted, write_entry
 from finchwort.store.visits.visits import get_visit
 
+SETUP = (
+    "surface",
+    "surface_kind",
+    "material",
+    "bed_temperature",
+    "nozzle_temperature",
+    "first_layer",
+    "speed",
+    "fan",
+    "height_set",
+    "prints_since_wash",
+    "washed_with",
+)
+"""What the print that failed was made with."""
 STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
+IDLE_DAYS = 21
+"""Nothing in the logbook for so long: the printer stood unused (ours)."""
 MAX_EVENTS = 300
 TAKEN = "Something else was recorded with this key."
 
@@ -47,6 +69,7 @@ def open_case(
     place: tuple[float, float] | None = None,
     circumstances: Sequence[str] = (),
     signs: Sequence[tuple[str, str]] = (),
+    before: Sequence[tuple[str, str]] = (),
     visit_id: int | None = None,
     strip: dict[str, Any] | None = None,
     at: datetime | None = None,
@@ -62,8 +85,12 @@ def open_case(
     circumstances : sequence of str
         Keys of `finchwort.knowledge.Circumstance`.
     signs : sequence of (sign, "yes" or "no")
+    before : sequence of (what was tried before, what came of it)
+        See `finchwort.core.diagnosis.Before` and `finchwort.core.diagnosis.Came`.
     visit_id : int, optional
-        Whose strip is taken; otherwise that of the newest visit.
+        Whose setup is taken; otherwise that of the newest visit.
+    strip : dict, optional
+        What of the setup is otherwise, see ``SETUP``.
 
     Raises
     ------
@@ -94,7 +121,7 @@ def open_case(
     visit = get_visit(session, visit_id) if visit_id is not None else _newest_visit(session, printer_id)
     if visit is not None and visit.printer_id != printer_id:
         raise ConflictError("That visit was at another printer.")
-    result = {name: getattr(visit, name) for name in STRIP} if visit else {"first_layer": printer.first_layer}
+    result = _setup(printer, visit)
     case = Trouble(
         printer_id=printer_id,
         visit_id=visit.id if visit and visit_id is not None else None,
@@ -111,6 +138,11 @@ def open_case(
     for place_in, (sign, answer) in enumerate(signs):
         _check_sign(sign, answer)
         _add(session, case, "sign", sign, answer, client_key=_sign_key(client_key, place_in), at=at)
+    for place_in, (tried, came) in enumerate(before):
+        if tried not in {item.key for item in beliefs().before} or came not in ENDED:
+            raise ChoiceError("diagnosis.came_of_it")
+        key = f"{client_key[:33]}b{place_in}"
+        _add(session, case, "before", tried, came, client_key=key, at=at)
     title = words.strip()[:120] or "A first layer that does not stick"
     write_entry(
         session,
@@ -123,6 +155,18 @@ def open_case(
     )
     session.refresh(case)
     return case
+
+
+def setup_for(session: Session, printer: Printer) -> tuple[dict[str, Any], bool]:
+    """What a case of today would be opened with, and whether that is from a visit that is still open."""
+    visit = _newest_visit(session, printer.id)
+    return _setup(printer, visit), visit is not None and visit.ended_at is None
+
+
+def _setup(printer: Printer, visit: Visit | None) -> dict[str, Any]:
+    if visit is None:
+        return {"first_layer": printer.first_layer}
+    return {name: getattr(visit, name) for name in STRIP} | {"taken_at": visit.started_at.isoformat()}
 
 
 def _sign_key(client_key: str, place: int) -> str:
@@ -203,20 +247,45 @@ def begin_remedy(
         raise ConflictError(
             f"Tell first what came of the last change ({names[under_way[0].key].lower()}). One change at a time, or nobody can say which it was."
         )
+    closer = None
     if what is None:
-        what = vars(remedy_for(diagnose_case(session, case), cause))
+        wanted = remedy_for(session, case, diagnose_case(session, case), cause)
+        what, closer = vars(wanted), wanted.closer
     data: dict[str, Any] = {
         name: str(what.get(name, ""))[:200] for name in ("what", "before", "after", "prediction")
     }
     data["others"] = [str(other)[:120] for other in others if str(other).strip()][:6]
-    return _add(session, case, "remedy", cause, OPEN, data=data, **more)
+    event = _add(session, case, "remedy", cause, OPEN, data=data, **more)
+    if closer is not None and "offset" not in event.data:
+        _trim(session, case, event, closer)
+    return event
+
+
+def _trim(session: Session, case: Trouble, event: CaseEvent, closer: float) -> None:
+    """Write the offset that is typed for a step into the ledger, and what it was into the step."""
+    step = next_offset(session, case.printer, closer)
+    newest = newest_offset(session, case.printer_id)
+    if step is None or newest is None:
+        return
+    place, before, after = step
+    made = record_offset(
+        session,
+        case.printer_id,
+        {**newest.parts, place: after},
+        "trim",
+        client_key=f"{event.client_key[:33]}-z",
+        note="A step in a case.",
+        at=event.at,
+    )
+    event.data = event.data | {"offset": made.id, "place": place, "was": before, "is": after}
+    session.flush()
 
 
 def end_remedy(
     session: Session,
     case_id: int,
     event_id: int,
-    better: bool,
+    came: str,
     *,
     client_key: str,
     note: str = "",
@@ -224,16 +293,24 @@ def end_remedy(
 ) -> CaseEvent:
     """Tell what came of an experiment: a new event that replaces the one that began it.
 
+    An offset that was trimmed for nothing is written back as it was.
+
+    Parameters
+    ----------
+    came : str
+        See `finchwort.core.diagnosis.Came`.
+
     Raises
     ------
     NotFoundError
         When no such experiment is under way.
-    KeyTakenError
+    ChoiceError, KeyTakenError
     """
     case = _workable(session, case_id)
-    value = BETTER if better else NOT_BETTER
+    if came not in ENDED:
+        raise ChoiceError("diagnosis.came_of_it")
     # the key of the event that began it is not the key of its end
-    sent: dict[str, Any] = {"trouble_id": case.id, "kind": "remedy", "value": value}
+    sent: dict[str, Any] = {"trouble_id": case.id, "kind": "remedy", "value": came}
     known = sent_before(session, CaseEvent, client_key, TAKEN, **sent)
     if known is not None:
         return known
@@ -242,17 +319,79 @@ def end_remedy(
         raise NotFoundError("No such change is under way in this case.")
     begun.deleted_at = utcnow()
     data = begun.data | {"begun": begun.at.isoformat()}
+    if came == NOT_BETTER and "offset" in data:
+        newest = newest_offset(session, case.printer_id)
+        if newest is not None and newest.id == data["offset"]:
+            parts = {**newest.parts, data["place"]: data["was"]}
+            key, why = f"{client_key[:33]}-z", "A step in a case that did not help: back as it was."
+            record_offset(session, case.printer_id, parts, "trim", client_key=key, note=why, at=at)
     return _add(
         session,
         case,
         "remedy",
         begun.key,
-        value,
+        came,
         client_key=client_key,
         data=data,
         note=note,
         at=at,
     )
+
+
+def set_event_deleted(session: Session, event_id: int, deleted: bool) -> CaseEvent:
+    """Take back a step of a case, or bring it back, with the offset that was written down for it.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    event = store_set_event_deleted(session, event_id, deleted)
+    if event.kind == "remedy" and event.value == OPEN and "offset" in event.data:
+        set_offset_deleted(session, event.data["offset"], deleted)
+    return event
+
+
+def tell_before(session: Session, case_id: int, what: str, came: str, *, client_key: str) -> CaseEvent:
+    """Record what came of something that was tried before the case; "unknown" takes the answer back.
+
+    Raises
+    ------
+    ChoiceError
+    """
+    if what not in {item.key for item in beliefs().before} or came not in (*ENDED, "unknown"):
+        raise ChoiceError("diagnosis.came_of_it")
+    return _add(session, _workable(session, case_id), "before", what, came, client_key=client_key)
+
+
+def made_safe(session: Session, case_id: int, alarm: str, *, client_key: str) -> CaseEvent:
+    """Record that what an alarm asks for was done: from here on causes are looked for.
+
+    Raises
+    ------
+    ChoiceError
+    """
+    if alarm not in {kind.value for kind in Alarm}:
+        raise ChoiceError("diagnosis.no_alarm_called", alarm=alarm)
+    return _add(session, _workable(session, case_id), "safe", alarm, "done", client_key=client_key)
+
+
+def correct_setup(session: Session, case_id: int, setup: Mapping[str, Any], *, client_key: str) -> CaseEvent:
+    """Correct what the print that failed was made with; only what is named changes.
+
+    Raises
+    ------
+    ChoiceError
+    """
+    strange = set(setup) - set(SETUP)
+    if strange:
+        raise ChoiceError("diagnosis.no_setup_called", name=strange.pop())
+    case = _workable(session, case_id)
+    kind, name = setup.get("surface_kind"), setup.get("surface")
+    surface = next((one for one in case.printer.surfaces if one.name == name), None)
+    data = dict(setup)
+    if surface is not None and not kind:
+        data["surface_kind"] = surface.kind
+    return _add(session, case, "setup", "", "", client_key=client_key, data=data)
 
 
 def close_case(
@@ -275,7 +414,7 @@ def close_case(
         session,
         "case",
         f"Case closed: {lower_first(text)}",
-        note.strip(),
+        "\n".join(part for part in (ended_with(case), note.strip()) if part),
         at=at,
         printer=case.printer,
         subject=case,
@@ -317,6 +456,9 @@ def proposed_circumstances(session: Session, printer: Printer) -> list[str]:
     since = last.at if last else None
     known = {circumstance.key for circumstance in beliefs().circumstances}
     results = [change.what for change in changes_since(session, printer.id, since)]
+    newest = newest_entry(session, printer)
+    if newest is not None and (utcnow() - newest).days >= IDLE_DAYS:
+        results.append("idle")
     return [what for what in dict.fromkeys(results) if what in known]
 
 

@@ -3,30 +3,38 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
+from finchwort.core.base.wording import millimetres
 from finchwort.core.diagnosis import (
     Cause,
     Diagnosis,
     Finding,
     Known,
     Model,
+    Move,
     Proposal,
     Wanted,
     diagnose,
     gather,
     number_remedy,
+    propose_checks,
+    raised,
     rank_causes,
+    telling_signs,
 )
+from finchwort.core.first_layer import KEPT_IN, Bead
 from finchwort.knowledge import beliefs
 from finchwort.services.diagnosis.evidence import known_of
 from finchwort.services.diagnosis.prior import believed, model_for
-from finchwort.store.diagnosis.cases import checks_of, closed_as, findings_of, tried_of
+from finchwort.services.first_layer.offsets import refuse_contact
+from finchwort.store.diagnosis.cases import checks_of, closed_as, dealt_with, findings_of, tried_of
 from finchwort.store.diagnosis.models import Trouble
-from finchwort.store.models import Printer
+from finchwort.store.first_layer.offsets import ledger_of, newest_offset
+from finchwort.store.models import Printer, Visit
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,13 +49,22 @@ class Diagnosed:
     measured : tuple of Finding
         The same as findings, those too that the person's own answers go before.
     proposals : tuple of Proposal
-        The next checks, the one that tells most for its minutes first.
+        The next checks, the one that saves most minutes first.
+    move : Move
+        What to do next.
+    telling : tuple of str
+        Signs not answered yet that tell most.
+    more : tuple of Proposal
+        Checks that are not worth proposing, for somebody who has looked all the same.
     """
 
     diagnosis: Diagnosis
     known: Known
     measured: tuple[Finding, ...]
     proposals: tuple[Proposal, ...]
+    move: Move
+    telling: tuple[str, ...]
+    more: tuple[Proposal, ...]
 
 
 def diagnose_case(session: Session, case: Trouble) -> Diagnosed:
@@ -55,14 +72,34 @@ def diagnose_case(session: Session, case: Trouble) -> Diagnosed:
     model = model_for(session, case.printer, case.circumstances)
     known = known_of(session, case)
     measured = tuple(gather(known))
+    findings = _findings(case, measured)
+    alarm = raised(findings)
     diagnosis, proposals = diagnose(
-        _findings(case, measured),
+        findings,
         model,
         done=checks_of(case),
         tried=tried_of(case),
         has=features_of(case.printer),
+        dealt_with=alarm is not None and dealt_with(case, alarm),
     )
-    return Diagnosed(diagnosis, known, measured, proposals)
+    if diagnosis.move is None:
+        raise AssertionError("a diagnosis with its checks says what to do next")
+    told = {finding.sign for finding in findings if finding.told is not None}
+    posterior = model.posterior(findings, checks_of(case), tried_of(case))
+    telling = telling_signs(model, posterior, told)
+    every = propose_checks(
+        model,
+        posterior,
+        done={key for key, _ in checks_of(case)},
+        has=features_of(case.printer),
+        told=told,
+        tried=tried_of(case),
+        alarm=alarm,
+        every=True,
+    )
+    proposed = {offer.check.key for offer in proposals}
+    more = tuple(offer for offer in every if offer.check.key not in proposed)
+    return Diagnosed(diagnosis, known, measured, proposals, diagnosis.move, telling, more)
 
 
 def diagnose_cases(session: Session, cases: Sequence[Trouble]) -> dict[int, Diagnosis]:
@@ -82,16 +119,46 @@ def diagnose_cases(session: Session, cases: Sequence[Trouble]) -> dict[int, Diag
     return results
 
 
-def remedy_for(case: Diagnosed, cause: str) -> Wanted:
+def remedy_for(session: Session, case: Trouble, found: Diagnosed, cause: str) -> Wanted:
     """Give the remedy of a cause with the numbers of this printer.
 
     Raises
     ------
     ChoiceError
     """
-    if all(item.key != cause for item in beliefs().causes):
+    known = {item.key: item for item in beliefs().causes}
+    if cause not in known:
         raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
-    return number_remedy(beliefs().numbers.get(cause, ""), case.known)
+    wanted = number_remedy(known[cause].number, found.known, alarm=found.diagnosis.alarm is not None)
+    if wanted.closer is None:
+        return wanted
+    if wanted.closer > 0:
+        layer = found.known.first_layer
+        visit = case.visit_id and session.get(Visit, case.visit_id)
+        touching = refuse_contact(session, visit or None, Bead(max(0.42, 1.2 * layer), layer))
+        if touching:
+            return replace(wanted, after="not yet: level first", prediction=touching, closer=None)
+    book = next_offset(session, case.printer, wanted.closer)
+    if book is None:
+        return wanted
+    place, before, after = book
+    return replace(
+        wanted,
+        before=f"{millimetres(before, signed=True)} in {KEPT_IN[place]}",
+        after=f"type {millimetres(after, signed=True)} ({wanted.after})",
+    )
+
+
+def next_offset(session: Session, printer: Printer, closer: float) -> tuple[str, float, float] | None:
+    """Say where an offset is trimmed, what stands there and what is typed instead, mm; None where no number is kept."""
+    newest = newest_offset(session, printer.id)
+    by_number = printer.zero_kept != "switch"
+    if newest is None or not by_number or newest.closer_is != printer.closer_is or not newest.parts:
+        return None
+    place = "printer" if "printer" in newest.parts else next(iter(newest.parts))
+    before = float(newest.parts[place])
+    after = ledger_of(newest, printer).moved(place, closer)
+    return place, before, round(after, 4)
 
 
 def features_of(printer: Printer) -> tuple[str, ...]:

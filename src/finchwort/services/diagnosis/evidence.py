@@ -15,17 +15,21 @@ from finchwort.knowledge import materials, surfaces
 from finchwort.services.compensation.mesh import stored_mesh
 from finchwort.services.first_layer.offsets import offset_outdated, relief_of
 from finchwort.services.first_layer.trials import judged_ladders
+from finchwort.services.probing.faults import walked_of
 from finchwort.services.probing.probe_tests import assess_test
+from finchwort.services.tramming.learning import learned_of
 from finchwort.services.visits.standing import known_survey
+from finchwort.store.diagnosis.cases import setup_of
 from finchwort.store.diagnosis.models import Trouble
 from finchwort.store.first_layer.models import OffsetRecord
 from finchwort.store.first_layer.offsets import newest_offset
 from finchwort.store.memo import once
-from finchwort.store.models import ProbingTest, Visit
+from finchwort.store.models import Printer, PrinterSurface, ProbingTest, Visit
 from finchwort.store.printers.own_pairs import own_range
 from finchwort.store.printers.printers import bed_of
 from finchwort.store.records import utcnow
 from finchwort.store.surveys.surveys import load_readings, newest_surveys
+from finchwort.store.visits.logbook import washed_at
 from finchwort.store.visits.standing import newest_visit
 
 T = TypeVar("T")
@@ -37,7 +41,7 @@ SURE = ("ladder", "patches")
 
 def known_of(session: Session, case: Trouble) -> Known:
     """Gather what surveys, tests, offset, mesh, table and counts say of a case."""
-    printer, strip = case.printer, case.strip
+    printer, strip = case.printer, setup_of(case)
     first_layer = strip.get("first_layer") or printer.first_layer
 
     def of_printer(name: str, ask: Callable[[], T]) -> T:
@@ -47,6 +51,14 @@ def known_of(session: Session, case: Trouble) -> Known:
     newest = of_printer("newest survey", lambda: newest_surveys(session, printer.id, 1, known=True))
     tilt = left = gap_error = None
     days = 0.0
+    visit = (
+        session.get(Visit, case.visit_id)
+        if case.visit_id
+        else of_printer("visit", lambda: newest_visit(session, printer.id))
+    )
+    at = visit.id if visit is not None else 0
+    mesh = of_printer(f"mesh {at}", lambda: stored_mesh(session, printer, visit))
+    followed = mesh is not None and not mesh.outdated and printer.compensation == "mesh"
     if newest:
         record = newest[0]
         plane = of_printer("plane", lambda: fit_plane(load_readings(session, record.id)).plane)
@@ -57,22 +69,16 @@ def known_of(session: Session, case: Trouble) -> Known:
         if of_printer("bed", lambda: known_survey(session, printer, record)).gone:
             days += STALE
         elif case.x is not None and case.y is not None:
-            relief = relief_of(session, record, printer.compensation)
+            kind = "none" if printer.compensation == "mesh" and not followed else printer.compensation
+            relief = relief_of(session, record, kind)
             gap_error = relief.middle - float(relief.at(case.x, case.y)[0])
     tests = of_printer("tests", lambda: _newest_tests(session, printer.id))
     offset = of_printer("offset", lambda: newest_offset(session, printer.id))
-    visit = (
-        session.get(Visit, case.visit_id)
-        if case.visit_id
-        else of_printer("visit", lambda: newest_visit(session, printer.id))
-    )
-    at = visit.id if visit is not None else 0
     doubts = (
         of_printer(f"doubts {at}", lambda: offset_outdated(session, printer, offset, visit))
         if offset is not None
         else ()
     )
-    mesh = of_printer(f"mesh {at}", lambda: stored_mesh(session, printer, visit))
     surface = next((surface for surface in printer.surfaces if surface.name == strip.get("surface")), None)
     pair = surfaces().get(strip.get("surface_kind") or "")
     material = materials().get(strip.get("material") or "")
@@ -102,9 +108,31 @@ def known_of(session: Session, case: Trouble) -> Known:
         nozzle_range=suits.nozzle_range,
         pair=suits.state,
         need=need is not None,
-        prints_since_wash=surface.prints_since_wash if surface else None,
-        coats=surface.coats if surface else None,
+        prints_since_wash=strip.get("prints_since_wash", _counted(session, printer, surface)),
+        coats=surface.coats if surface and (surface.coats or surface.prints_since_wash) else None,
+        compensated=followed,
+        washed_with=strip.get("washed_with") or "",
+        worn=None if surface is None else surface.condition in ("worn", "damaged"),
+        speed=strip.get("speed"),
+        fan=strip.get("fan"),
+        height_set=strip.get("height_set"),
+        copies=sum(abs(value) > 0.0005 for value in offset.parts.values()) if offset is not None else None,
+        slipping=of_printer("slipping", lambda: _slipping(session, printer)),
+        walked=of_printer("walked", lambda: walked_of(session, printer)),
     )
+
+
+def _counted(session: Session, printer: Printer, surface: PrinterSurface | None) -> int | None:
+    """Prints since the last wash; nothing while neither a print nor a wash was ever counted."""
+    if surface is None:
+        return None
+    if surface.prints_since_wash or washed_at(session, printer, surface.name) is not None:
+        return surface.prints_since_wash
+    return None
+
+
+def _slipping(session: Session, printer: Printer) -> str:
+    return (learned_of(session, printer).slipping.named or "") if printer.screws else ""
 
 
 def _newest_tests(session: Session, printer_id: int) -> dict[str, Any]:

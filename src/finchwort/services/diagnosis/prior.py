@@ -36,9 +36,9 @@ def model_for(
     """
     odds: dict[str, float] = {}
     lacks = {
-        ("mesh_off", "mesh_old"): printer.compensation == "none",
+        ("mesh_off", "mesh_old", "mesh_missing"): printer.compensation == "none",
         ("slack_screw",): not printer.screws,
-        ("probe_noisy",): printer.probe_kind == "none",
+        ("probe_noisy", "probe_drift"): printer.probe_kind == "none",
     }
     for missing, lacking in lacks.items():
         if lacking:
@@ -47,7 +47,10 @@ def model_for(
         if circumstance.key in circumstances:
             for cause, factor in circumstance.odds.items():
                 odds[cause] = odds.get(cause, 1.0) * factor
-    return Model(believed(session)[0] if causes is None else causes, beliefs().signs, beliefs().checks, odds)
+    known = beliefs()
+    return Model(
+        believed(session)[0] if causes is None else causes, known.signs, known.checks, odds, known.before
+    )
 
 
 def write_counts(counts: Counts) -> dict[str, Any]:

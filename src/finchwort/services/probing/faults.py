@@ -15,6 +15,7 @@ from finchwort.messages.visits import words_of
 from finchwort.services.probing.probe_tests import assess_test, walk_items
 from finchwort.services.visits.follow_up import after_of
 from finchwort.store.models import Finding, Printer, ProbingTest, Visit
+from finchwort.store.records import utcnow
 
 BEFORE_HOMING = ("tip", "mount", "seat", "switch", "clips")
 """Steps after an event without which nothing should be homed."""
@@ -68,6 +69,24 @@ def _found(session: Session, printer: Printer) -> dict[str, str]:
     results: dict[str, str] = {}
     for item, state in session.execute(query):
         results.setdefault(item, state)
+    return results
+
+
+def walked_of(session: Session, printer: Printer) -> dict[str, tuple[str, bool, float]]:
+    """What the newest look at each item of the walk round found: its title, whether it was bad, and days since."""
+    query = (
+        select(Finding.item, Finding.state, Finding.created_at)
+        .join(Visit)
+        .where(Visit.printer_id == printer.id, Visit.deleted_at.is_(None))
+        .order_by(Finding.id.desc())
+        .limit(MAX_FINDINGS)
+    )
+    titles = {item.key: item.title for item in walk_items(printer)}
+    results: dict[str, tuple[str, bool, float]] = {}
+    for item, state, at in session.execute(query):
+        if item in titles and state in ("good", "bad"):
+            days = (utcnow() - at).total_seconds() / 86400
+            results.setdefault(item, (titles[item], state == "bad", max(0.0, days)))
     return results
 
 

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from sqlalchemy import and_, or_, select
 from sqlalchemy.orm import Session
 
-from finchwort.core.diagnosis import Finding, no, yes
+from finchwort.core.diagnosis import ALARMS, Came, Finding, no, yes
 from finchwort.store.diagnosis.models import CaseEvent, Trouble
 from finchwort.store.errors import NotFoundError
 from finchwort.store.models import Printer
 from finchwort.store.records import locked_for_deletion, utcnow
 
-OPEN, BETTER, NOT_BETTER = "open", "better", "not_better"
+OPEN, BETTER, LITTLE, NOT_BETTER = "open", Came.BETTER.value, Came.LITTLE.value, Came.NOT_BETTER.value
+ENDED = (BETTER, LITTLE, NOT_BETTER)
 UNKNOWN_CAUSE = "unknown"
 """A case may be closed without its cause being found."""
 MAX_LISTED = 200
@@ -95,13 +98,48 @@ def checks_of(case: Trouble) -> list[tuple[str, str]]:
     return list(results.items())
 
 
-def tried_of(case: Trouble) -> list[tuple[str, bool]]:
-    """Remedies that were tried alone, and whether it was better; what was changed with others says nothing here."""
-    return [
-        (event.key, event.value == BETTER)
+def tried_of(case: Trouble) -> list[tuple[str, str]]:
+    """What was tried alone, before the case or in it, and what came of it; what was changed with others says nothing."""
+    before = {event.key: event.value for event in events_of(case) if event.kind == "before"}
+    return [(key, came) for key, came in before.items() if came in ENDED] + [
+        (event.key, event.value)
         for event in events_of(case)
-        if event.kind == "remedy" and event.value in (BETTER, NOT_BETTER) and not event.data.get("others")
+        if event.kind == "remedy" and event.value in ENDED and not event.data.get("others")
     ]
+
+
+def before_of(case: Trouble) -> dict[str, str]:
+    """What came of what was tried before the case was opened, the newest answer to each."""
+    told = {event.key: event.value for event in events_of(case) if event.kind == "before"}
+    return {key: came for key, came in told.items() if came in ENDED}
+
+
+def setup_of(case: Trouble) -> dict[str, Any]:
+    """The setup of the print that failed: as it was when the case was opened, with what was corrected since."""
+    setup = dict(case.strip)
+    for event in events_of(case):
+        if event.kind == "setup":
+            setup |= event.data
+    return setup
+
+
+def dealt_with(case: Trouble, alarm: str) -> bool:
+    """Whether what an alarm asks for was done since it was last told."""
+    told = [event.kind == "safe" for event in events_of(case) if _concerns(event, alarm)]
+    return bool(told) and told[-1]
+
+
+def _concerns(event: CaseEvent, alarm: str) -> bool:
+    signs = {sign for kind, raised_by in ALARMS if kind == alarm for sign in raised_by}
+    told = event.kind == "sign" and event.value == "yes" and event.key in signs
+    return told or (event.kind == "safe" and event.key == alarm)
+
+
+def ended_with(case: Trouble) -> str:
+    """The remedy that ended a case, in words; empty where none did."""
+    good = [event for event in events_of(case) if event.kind == "remedy" and event.value == BETTER]
+    what, after = (good[-1].data.get(name, "") for name in ("what", "after")) if good else ("", "")
+    return f"{what}: {after}" if what and after else ""
 
 
 def open_remedies(case: Trouble) -> list[CaseEvent]:

@@ -234,3 +234,20 @@ def _deleted_subjects(
             if at is not None:
                 hidden[record.subject, record.id] = at
     return hidden
+
+
+def washed_at(session: Session, printer: Printer, surface: str) -> datetime | None:
+    """When a surface of a printer was last washed, as far as it was written down."""
+    query = select(Entry.at).where(
+        Entry.printer_id == printer.id,
+        Entry.kind == "printer",
+        Entry.title == f"{printer.name}: {surface} was washed"[:200],
+        Entry.deleted_at.is_(None),
+    )
+    return session.scalars(query.order_by(Entry.id.desc()).limit(1)).first()
+
+
+def newest_entry(session: Session, printer: Printer) -> datetime | None:
+    """When something was last written down about a printer."""
+    query = select(Entry.at).where(Entry.printer_id == printer.id, Entry.deleted_at.is_(None))
+    return session.scalars(query.order_by(Entry.id.desc()).limit(1)).first()

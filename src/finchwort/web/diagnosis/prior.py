@@ -7,7 +7,7 @@ import json
 from apiflask import APIBlueprint
 from flask import Response
 
-from finchwort.core.diagnosis import NEEDS, Cause, Counts, advise_brim, check_settings, cost_of, suit
+from finchwort.core.diagnosis import NEEDS, Cause, Counts, Sign, advise_brim, check_settings, cost_of, suit
 from finchwort.knowledge import beliefs, materials, schools, surfaces
 from finchwort.services.diagnosis import prior as service
 from finchwort.store.diagnosis import prior as store
@@ -25,12 +25,12 @@ blueprint = APIBlueprint("beliefs", __name__, url_prefix="/api", tag="beliefs")
 def get_beliefs() -> schemas.BeliefsOut:
     """Give every cause, sign, check and remedy, by the table and with what was counted."""
     now, counts = service.believed(session())
-    asks = {sign.key: sign.ask for sign in beliefs().signs}
+    signs = {sign.key: sign for sign in beliefs().signs}
     table = beliefs().causes
     total = sum(cause.weight for cause in table)
     return schemas.BeliefsOut(
         cases=counts.cases,
-        causes=[_cause(old, new, counts, asks, total) for old, new in zip(table, now, strict=True)],
+        causes=[_cause(old, new, counts, signs, total) for old, new in zip(table, now, strict=True)],
         checks=[
             schemas.BelievedCheck.of(
                 check, outcomes=[*(outcome.words for outcome in check.outcomes), check.clear]
@@ -45,13 +45,21 @@ def get_beliefs() -> schemas.BeliefsOut:
 
 
 def _cause(
-    old: Cause, new: Cause, counts: Counts, asks: dict[str, str], total: float
+    old: Cause, new: Cause, counts: Counts, known: dict[str, Sign], total: float
 ) -> schemas.BelievedCause:
     signs = []
     for key, share in old.signs.items():
         seen, absent = counts.signs.get((old.key, key), (0, 0))
         signs.append(
-            schemas.BelievedSign(sign=asks[key], table=share, now=new.signs[key], seen=seen, absent=absent)
+            schemas.BelievedSign(
+                sign=known[key].ask,
+                table=share,
+                now=new.signs[key],
+                seen=seen,
+                absent=absent,
+                told=known[key].told,
+                mistaken=known[key].mistaken,
+            )
         )
     return schemas.BelievedCause.of(
         old,
@@ -138,7 +146,9 @@ def get_table() -> schemas.TableOut:
                 )
             )
         rows.append(schemas.SurfaceRow(key=surface.key, name=surface.name, pairs=pairs))
-    cleaning, adhesives = ([schemas.School.of(item) for item in several] for several in schools())
+    cleaning, adhesives = (
+        [schemas.School.of(item) for item in schools()[part]] for part in ("cleaning", "adhesive")
+    )
     return schemas.TableOut(
         materials=list(kinds),
         nozzles=[[kind.nozzle_low, kind.nozzle_high] for kind in kinds.values()],

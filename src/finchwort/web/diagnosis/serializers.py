@@ -3,22 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy.orm import Session
 
 from finchwort.core.base.remarks import Remark
+from finchwort.core.base.wording import counted, lower_first, millimetres
 from finchwort.core.diagnosis import (
+    ALARMS,
     CLEAR,
+    WALKS,
+    Alarm,
     Diagnosis,
     Finding,
+    NextMove,
     Proposal,
     Ranked,
     Reason,
     conclude,
-    next_step,
 )
-from finchwort.knowledge import beliefs
+from finchwort.knowledge import beliefs, materials, schools
+from finchwort.messages.diagnosis import ALARMS as ALARM_WORDS
 from finchwort.services.diagnosis.diagnose import Diagnosed, remedy_for
 from finchwort.store.diagnosis import cases as store
 from finchwort.store.diagnosis.models import CaseEvent, Trouble
+from finchwort.store.models import Printer
 from finchwort.store.printers.printers import bed_of
 from finchwort.web import schemas, serializers
 
@@ -50,6 +60,8 @@ STEPS = {
 """Pages within a visit."""
 RISKS = {1: "only looks", 2: "tries something", 3: "takes apart"}
 PROPOSED = 12
+TWO_AT_ONCE = "Two things can be at work at once, so the chances add up to more than 100 %."
+CAME = {"open": "begun", "better": "better", "little": "a little better", "not_better": "no better"}
 NOTED = 0.62
 """What is known without being asked is shown when it says more than this for or against (ours)."""
 
@@ -86,9 +98,9 @@ def _line_out(case: Trouble, diagnosis: Diagnosis | None) -> schemas.CaseLine:
     )
 
 
-def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
+def case_out(session: Session, case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
     """Give a case with all that belongs to it."""
-    result, offers = diagnosed.diagnosis, diagnosed.proposals
+    result, offers, move = diagnosed.diagnosis, diagnosed.proposals, diagnosed.move
     end = store.closed_as(case)
     under_way = store.open_remedies(case)
     names = {circumstance.key: circumstance.name for circumstance in beliefs().circumstances}
@@ -102,9 +114,19 @@ def case_out(case: Trouble, diagnosed: Diagnosed) -> schemas.CaseOut:
         closed_note=end.note if end else "",
         sentence=result.sentence,
         alike=list(result.alike),
-        ranked=[_ranked(item, diagnosed, case) for item in result.ranked[:SHOWN]],
-        next=next_step(result.ranked[0].probability, offers),
+        ranked=[_ranked(session, item, diagnosed, case) for item in result.ranked[:SHOWN]],
+        shares=TWO_AT_ONCE if sum(item.probability for item in result.ranked[:SHOWN]) > 1.005 else "",
+        alarm=_alarm(result.alarm, store.dealt_with(case, result.alarm)) if result.alarm else None,
+        next=move.kind,
+        remedy=_remedy(session, move.key, diagnosed, case) if move.kind is NextMove.REMEDY else None,
+        again=move.again,
+        expected=move.expected,
+        ended_with=store.ended_with(case) if end else "",
+        setup=setup_out(case.printer, store.setup_of(case), case.opened_at, case.visit_id is not None),
+        before=before_out(store.before_of(case)),
+        first=list(diagnosed.telling),
         proposals=[_proposal(offer, case) for offer in offers[:PROPOSED]],
+        more=[_proposal(offer, case) for offer in (*offers[PROPOSED:], *diagnosed.more)],
         evidence=[
             schemas.EvidenceOut(words=item.source, there=item.there)
             for item in _once(diagnosed.measured)
@@ -142,16 +164,104 @@ def _where(page: str, case: Trouble) -> schemas.WhereOut | None:
     return None
 
 
-def _ranked(ranked: Ranked, diagnosed: Diagnosed, case: Trouble) -> schemas.RankedOut:
+def _remedy(session: Session, key: str, diagnosed: Diagnosed, case: Trouble) -> schemas.RankedOut:
+    """The remedy that comes next: not always that of the likeliest cause."""
+    cause = next(item for item in beliefs().causes if item.key == key)
+    known = next((item for item in diagnosed.diagnosis.ranked if item.cause.key == key), None)
+    return _ranked(session, known or Ranked(cause, 0.0, (), ()), diagnosed, case)
+
+
+def alarms_out() -> list[schemas.AlarmOut]:
+    """Give every alarm, with what raises it."""
+    return [_alarm(kind, done=False) for kind in Alarm]
+
+
+def _alarm(kind: Alarm, done: bool) -> schemas.AlarmOut:
+    words = ALARM_WORDS[kind.value]
+    return schemas.AlarmOut(
+        key=kind,
+        title=words.title,
+        now=words.now,
+        then=list(words.then),
+        raised_by=[sorted(signs) for alarm, signs in ALARMS if alarm is kind],
+        dealt_with=done,
+    )
+
+
+def before_out(told: Mapping[str, str]) -> list[schemas.BeforeOut]:
+    """Give what people have often tried already, with what came of it."""
+    return [
+        schemas.BeforeOut(key=item.key, name=item.name, came=told.get(item.key)) for item in beliefs().before
+    ]
+
+
+SETTINGS: tuple[tuple[str, str, str, float | None, float | None], ...] = (
+    ("surface", "Surface", "", None, None),
+    ("material", "Material", "", None, None),
+    ("bed_temperature", "Bed", "°C", 0, 200),
+    ("nozzle_temperature", "Nozzle", "°C", 0, 500),
+    ("first_layer", "First layer meant", "mm", 0.02, 2),
+    ("height_set", "First layer in the slicer", "mm", 0.02, 2),
+    ("speed", "First-layer speed", "mm/s", 1, 1000),
+    ("fan", "Part fan, first layer", "%", 0, 100),
+    ("prints_since_wash", "Prints since the last wash", "", 0, 9999),
+    ("washed_with", "Last washed with", "", None, None),
+)
+"""Settings of the print that failed: key, name, unit, least and most."""
+WASHES = ("soap", "alcohol", "cleaner")
+
+
+def setup_out(printer: Printer, setup: Mapping[str, Any], now: datetime, own: bool) -> schemas.SetupOut:
+    """Give the setup of a print in one line, with its age."""
+    settings = []
+    for key, name, unit, low, high in SETTINGS:
+        value = setup.get(key)
+        choices: list[str] = []
+        if key == "surface":
+            choices = [surface.name for surface in printer.surfaces]
+        elif key == "material":
+            choices = list(materials())
+        elif key == "washed_with":
+            choices = list(WASHES)
+        settings.append(
+            schemas.SettingOut(
+                key=key,
+                name=name,
+                unit=unit,
+                value=value or None if choices else value,
+                low=low,
+                high=high,
+                choices=choices,
+            )
+        )
+    parts = [
+        f"{one.name.lower()} {one.value:g} {one.unit}".strip()
+        if isinstance(one.value, (int, float))
+        else str(one.value)
+        for one in settings
+        if one.value is not None
+    ]
+    taken = setup.get("taken_at")
+    source = ""
+    if taken:
+        days = max(0, (now - datetime.fromisoformat(taken)).days)
+        age = "today" if days == 0 else f"{counted(days, 'day')} old"
+        source = f"From the {'visit' if own else 'newest visit'}, {age}."
+    return schemas.SetupOut(line=", ".join(parts), source=source, settings=settings)
+
+
+def _ranked(session: Session, ranked: Ranked, diagnosed: Diagnosed, case: Trouble) -> schemas.RankedOut:
     cause = ranked.cause
-    wish = remedy_for(diagnosed, cause.key)
+    wish = remedy_for(session, case, diagnosed, cause.key)
+    disputed = schools().get(beliefs().schools.get(cause.key, ""), ())
     return schemas.RankedOut.of(
         cause,
         probability=ranked.probability,
         speaks_for=[_reason(r) for r in ranked.speaks_for],
         against=[_reason(r) for r in ranked.against],
-        page=_where(PAGES.get(beliefs().numbers.get(cause.key, ""), ""), case),
+        page=_where(PAGES.get(cause.number, ""), case),
         wanted=schemas.WantedOut.of(wish),
+        schools=[schemas.School.of(one) for one in disputed],
     )
 
 
@@ -185,13 +295,15 @@ def _under_way(event: CaseEvent) -> schemas.UnderWay:
 
 def _concluded(case: Trouble) -> str:
     """What the newest experiment lets one conclude."""
-    ended = [
-        e for e in store.events_of(case) if e.kind == "remedy" and e.value in (store.BETTER, store.NOT_BETTER)
-    ]
+    ended = [e for e in store.events_of(case) if e.kind == "remedy" and e.value in store.ENDED]
     if not ended:
         return ""
     last = ended[-1]
-    return conclude(last.value == store.BETTER, _name(last.key), last.data.get("others", []))
+    walks = any(cause.key == last.key and cause.number in WALKS for cause in beliefs().causes)
+    text = conclude(last.value, _name(last.key), last.data.get("others", []), walks)
+    if last.value == store.NOT_BETTER and "was" in last.data:
+        text += f" Type {millimetres(last.data['was'], signed=True)} again."
+    return text
 
 
 def _event(event: CaseEvent) -> schemas.EventOut:
@@ -208,12 +320,25 @@ def _event(event: CaseEvent) -> schemas.EventOut:
         )
         words = f"{check.title}: {came}"
     elif event.kind == "remedy":
-        how = {"open": "begun", "better": "better", "not_better": "no better"}[event.value]
+        how = CAME[event.value]
         change = event.data.get("what", "")
         after = event.data.get("after", "")
         what = f" ({change.lower()} {after})" if change and after else ""
         also = f", together with {', '.join(event.data['others'])}" if event.data.get("others") else ""
         words = f"Remedy for “{_name(event.key).lower()}”{what}{also}: {how}"
+    elif event.kind == "before":
+        name = next((item.name for item in known.before if item.key == event.key), event.key)
+        words = f"Tried before: {lower_first(name)}: {CAME.get(event.value, 'not told')}"
+    elif event.kind == "safe":
+        words = f"Done: {lower_first(ALARM_WORDS[event.key].title)}"
+    elif event.kind == "setup":
+        names = {key: (name, unit) for key, name, unit, *_ in SETTINGS}
+        parts = [
+            f"{lower_first(names[key][0])} {'unknown' if value in (None, '') else value} {names[key][1]}".strip()
+            for key, value in event.data.items()
+            if key in names
+        ]
+        words = f"Setup of the print: {', '.join(parts)}"
     elif event.kind == "close":
         words = f"Closed: {_name(event.key).lower()}"
     else:

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.core.diagnosis import AdviceLevel, Answer, CaseStep, Corners, NextMove, Strength
+from finchwort.core.diagnosis import AdviceLevel, Alarm, Answer, Came, CaseStep, Corners, NextMove, Strength
 from finchwort.store.fields import Key
 from finchwort.web.schemas.base import XY, In, Out, Said
 from finchwort.web.schemas.printers import Bed
@@ -51,11 +51,75 @@ class CircumstanceOut(Out):
     proposed: Annotated[bool, Field(description="written down since the last case was closed")]
 
 
+class AlarmOut(Out):
+    """What comes before everything else, and which signs raise it when all of one row are told."""
+
+    key: Alarm
+    title: str
+    now: str
+    then: list[str]
+    raised_by: list[list[str]]
+    dealt_with: bool = False
+
+
+class BeforeOut(Out):
+    """Something that people have often tried already, and what came of it, if it was told."""
+
+    key: str
+    name: str
+    came: Came | None
+
+
+class SettingOut(Out):
+    """A setting of the print that failed; a number or a word, or nothing while it is not known."""
+
+    key: str
+    name: str
+    unit: str
+    value: float | str | None
+    low: float | None
+    high: float | None
+    choices: list[str]
+
+
+class SetupOut(Out):
+    """What the print that failed was made with, in one line, and where that comes from."""
+
+    line: str
+    source: str
+    settings: list[SettingOut]
+
+
 class CaseForm(Out):
     """What a new case is asked."""
 
     groups: list[SignGroup]
+    first: Annotated[list[str], Field(description="signs that tell most, the best first")]
     circumstances: list[CircumstanceOut]
+    before: list[BeforeOut]
+    alarms: list[AlarmOut]
+    setup: SetupOut
+
+
+class WordsIn(In):
+    """A complaint in somebody's own words."""
+
+    words: Words
+
+
+class HeardOut(Out):
+    """A sign that the words speak of, to be confirmed."""
+
+    key: str
+    ask: str
+    heard: Annotated[str, Field(description="the words that speak of it")]
+    denied: Annotated[bool, Field(description="the words say that it is not so")]
+
+
+class WordsOut(Out):
+    """What was understood of a complaint."""
+
+    heard: list[HeardOut]
 
 
 class SignIn(In):
@@ -65,6 +129,28 @@ class SignIn(In):
     answer: Answer
 
 
+class BeforeIn(In):
+    """Something that was tried before, and what came of it."""
+
+    what: Known
+    came: Came
+
+
+class SetupIn(In):
+    """What the print that failed was made with; what is left out stays unknown.  °C, mm, mm/s, per cent."""
+
+    surface: Annotated[str | None, StringConstraints(max_length=80)] = None
+    material: Annotated[str | None, StringConstraints(max_length=80)] = None
+    bed_temperature: Annotated[FiniteFloat | None, Field(ge=0, le=200)] = None
+    nozzle_temperature: Annotated[FiniteFloat | None, Field(ge=0, le=500)] = None
+    first_layer: Annotated[FiniteFloat | None, Field(ge=0.02, le=2)] = None
+    height_set: Annotated[FiniteFloat | None, Field(ge=0.02, le=2)] = None
+    speed: Annotated[FiniteFloat | None, Field(ge=1, le=1000)] = None
+    fan: Annotated[FiniteFloat | None, Field(ge=0, le=100)] = None
+    prints_since_wash: Annotated[int | None, Field(ge=0, le=9999)] = None
+    washed_with: Annotated[str | None, StringConstraints(pattern="^(soap|alcohol|cleaner)?$")] = None
+
+
 class CaseIn(In):
     """A case to open."""
 
@@ -72,7 +158,9 @@ class CaseIn(In):
     words: Words = ""
     place: XY | None = None
     circumstances: Annotated[list[Known], Field(max_length=12)] = []
-    signs: Annotated[list[SignIn], Field(max_length=90)] = []
+    signs: Annotated[list[SignIn], Field(max_length=120)] = []
+    before: Annotated[list[BeforeIn], Field(max_length=20)] = []
+    setup: SetupIn | None = None
     visit_id: int | None = None
 
 
@@ -99,11 +187,33 @@ class RemedyIn(In):
     others: Annotated[list[Brief], Field(max_length=6)] = []
 
 
+class TriedIn(In):
+    """What came of something that was tried before the case; "unknown" takes it back."""
+
+    client_key: Key
+    what: Known
+    came: Annotated[str, StringConstraints(pattern="^(better|little|not_better|unknown)$")]
+
+
+class SafeIn(In):
+    """What an alarm asks for was done."""
+
+    client_key: Key
+    alarm: Alarm
+
+
+class CorrectIn(In):
+    """What the print that failed was made with, corrected."""
+
+    client_key: Key
+    setup: SetupIn
+
+
 class OutcomeIn(In):
     """What came of an experiment."""
 
     client_key: Key
-    better: bool
+    came: Came
     note: Words = ""
 
 
@@ -145,6 +255,14 @@ class WhereOut(Out):
     path: str
 
 
+class School(Out):
+    """One way of doing it, and when it is right."""
+
+    name: str
+    when: str
+    mind: str
+
+
 class RankedOut(Out):
     """A cause with its probability, its reasons and its remedy."""
 
@@ -155,10 +273,12 @@ class RankedOut(Out):
     against: list[ReasonOut]
     remedy: str
     keep: str
+    redo: str
     minutes: float
     caution: str
     page: WhereOut | None
     wanted: WantedOut
+    schools: list[School]
 
 
 class MeaningOut(Out):
@@ -212,6 +332,7 @@ class UnderWay(Out):
     name: str
     wanted: WantedOut
     keep: str
+    redo: str
     caution: str
     others: list[str]
 
@@ -253,8 +374,20 @@ class CaseOut(Out):
     sentence: str
     alike: list[str]
     ranked: list[RankedOut]
-    next: Annotated[NextMove, Field(description="look further, or try the first cause's remedy")]
+    shares: Annotated[str, Field(description="why the chances add up to more than 100 %, where they do")]
+    alarm: AlarmOut | None
+    next: Annotated[NextMove, Field(description="deal with the alarm, look further, or try a remedy")]
+    remedy: Annotated[RankedOut | None, Field(description="whose remedy comes next")]
+    again: Annotated[bool, Field(description="it was tried already and nothing else is left")]
+    expected: Annotated[float, Field(description="minutes to be expected until it works")]
+    ended_with: Annotated[str, Field(description="the remedy that ended it, when it is closed")]
+    setup: SetupOut
+    before: list[BeforeOut]
+    first: Annotated[list[str], Field(description="signs not answered yet that tell most, the best first")]
     proposals: list[ProposalOut]
+    more: Annotated[
+        list[ProposalOut], Field(description="checks not worth proposing, for who looked all the same")
+    ]
     evidence: list[EvidenceOut]
     groups: list[SignGroup]
     under_way: UnderWay | None
@@ -276,6 +409,8 @@ class BelievedSign(Out):
     now: float
     seen: int
     absent: int
+    told: Annotated[float, Field(description="how often it is told when it is there")]
+    mistaken: Annotated[float, Field(description="how often it is told when it is not")]
 
 
 class BelievedCause(Out):
@@ -382,14 +517,6 @@ class SurfaceRow(Out):
     key: str
     name: str
     pairs: list[PairOut]
-
-
-class School(Out):
-    """One way of doing it, and when it is right."""
-
-    name: str
-    when: str
-    mind: str
 
 
 class OwnPairIn(In):
