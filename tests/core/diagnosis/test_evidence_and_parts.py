@@ -3,6 +3,7 @@
 import math
 import unittest
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -14,6 +15,7 @@ from finchwort.core.diagnosis import (
     TABLE_CASES,
     Counts,
     Known,
+    Model,
     add_counts,
     advise_brim,
     beyond,
@@ -23,6 +25,7 @@ from finchwort.core.diagnosis import (
     gather,
     learn,
     number_remedy,
+    reporting,
     soft,
 )
 from finchwort.knowledge import beliefs, materials
@@ -161,6 +164,40 @@ class LearnTest(unittest.TestCase):
     def test_adding_up_does_not_depend_on_the_order(self, a, b):
         self.assertEqual(add_counts([a, b]), add_counts([b, a]))
         self.assertEqual(add_counts([a, b]).cases, a.cases + b.cases)
+
+    def taught(self, cause, sign, share, cases, seed=1):
+        """Counts of cases in which a sign shows so often and people tell it as the reporting numbers say."""
+        rng = np.random.default_rng(seed)
+        one = next(s for s in beliefs().signs if s.key == sign)
+        there, absent = (part[:, 0] for part in reporting([one]))
+        shows = rng.random(cases) < share + (1 - share) * one.leak
+        draw = rng.random(cases)
+        yes = draw < np.where(shows, there[0], absent[0])
+        no = ~yes & (draw < np.where(shows, there[0] + there[1], absent[0] + absent[1]))
+        return Counts({cause: cases}, {(cause, sign): (int(yes.sum()), int(no.sum()))})
+
+    def test_what_is_left_open_counts(self):
+        """Where only what is there is told, the share comes out as it is and not as one."""
+        told = learn(CAUSES, self.taught("draught", "window_side", 0.4, 4000), beliefs().signs)
+        share = next(c for c in told if c.key == "draught").signs["window_side"]
+        self.assertAlmostEqual(share, 0.4, delta=0.05)
+        only_yes = learn(
+            CAUSES, Counts({"draught": 100}, {("draught", "window_side"): (20, 0)}), beliefs().signs
+        )
+        self.assertLess(next(c for c in only_yes if c.key == "draught").signs["window_side"], 0.6)
+
+    def test_a_link_that_the_table_lacks_is_learned_and_noise_is_not(self):
+        lacking = next(c for c in CAUSES if c.key == "draught")
+        self.assertNotIn("hissing", lacking.signs)
+        told = learn(CAUSES, self.taught("draught", "hissing", 0.6, 60), beliefs().signs)
+        found = next(c for c in told if c.key == "draught").signs
+        self.assertGreater(found["hissing"], 0.3)
+        noise = learn(CAUSES, Counts({"draught": 60}, {("draught", "hissing"): (1, 5)}), beliefs().signs)
+        self.assertNotIn("hissing", next(c for c in noise if c.key == "draught").signs)
+
+    def test_the_new_table_is_still_a_table(self):
+        told = learn(CAUSES, self.taught("draught", "hissing", 0.6, 60), beliefs().signs)
+        Model(told, beliefs().signs, beliefs().checks)
 
     def test_impossible_counts(self):
         for bad in ({"a": -1}, {"a": 1.5}, {"a": 10**9}):

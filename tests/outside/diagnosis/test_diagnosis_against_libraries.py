@@ -5,21 +5,26 @@ from itertools import combinations
 
 import numpy as np
 import pyagrum as gum
+from scipy.optimize import minimize_scalar
 
 from finchwort.core.diagnosis import (
     BOTH,
     CLEAR,
+    TABLE_LOOKS,
     Cause,
     Check,
+    Counts,
     Finding,
     Model,
     Outcome,
     Sign,
     cost_of,
     expected_minutes,
+    learn,
     no,
     propose_checks,
     repair_order,
+    reporting,
     yes,
 )
 from finchwort.core.diagnosis.inference import ELSE, MOST_TOLD, OVERLOOKED, PEOPLE
@@ -208,6 +213,37 @@ class ExpectedCostTest(unittest.TestCase):
         for p, c in (([0.5, 0.3, 0.2], [10, 2, 1]), ([0.2, 0.2, 0.6], [3, 8, 5])):
             found = expected_minutes(np.array([p]).T, np.array(c, dtype=float))
             self.assertAlmostEqual(found[0], repair_order(p, c)[1])
+
+
+class LearningTest(unittest.TestCase):
+    """Dempster, Laird and Rubin 1977: expectation-maximisation ends where the likelihood with its prior is greatest."""
+
+    def shares(self, yes_told, no_told, cases, key="window_side", cause="draught"):
+        found = learn(KNOWN.causes, Counts({cause: cases}, {(cause, key): (yes_told, no_told)}), KNOWN.signs)
+        return next(c for c in found if c.key == cause).signs[key]
+
+    def test_at_the_greatest_likelihood_as_scipy_finds_it(self):
+        sign = next(s for s in KNOWN.signs if s.key == "window_side")
+        table = next(c for c in KNOWN.causes if c.key == "draught").signs["window_side"]
+        there, absent = (part[:, 0] for part in reporting([sign]))
+        for yes_told, no_told, cases in ((0, 0, 5), (3, 0, 10), (20, 5, 60), (50, 0, 50), (1, 30, 80)):
+            number = np.array([yes_told, no_told, cases - yes_told - no_told])
+            odds_of_leak = sign.leak * there + (1 - sign.leak) * absent
+
+            def cost(share, number=number, leaky=odds_of_leak):
+                chance = share * there + (1 - share) * leaky
+                prior = TABLE_LOOKS * (table * np.log(share) + (1 - table) * np.log(1 - share))
+                return -float(number @ np.log(chance) + prior)
+
+            best = minimize_scalar(cost, bounds=(1e-6, 1 - 1e-6), method="bounded", options={"xatol": 1e-10})
+            with self.subTest(told=number):
+                self.assertAlmostEqual(self.shares(yes_told, no_told, cases), best.x, delta=2e-5)
+
+    def test_worked_by_hand(self):
+        """One sign, told always when there and never else, 8 of 8: (8 x 0.5 + 8) / 16 = 0.75, as counting would say."""
+        table = [Cause("a", "A", 3, {"s": 0.5}, ""), Cause("b", "B", 1, {}, "")]
+        found = learn(table, Counts({"a": 8}, {("a", "s"): (8, 0)}))
+        self.assertAlmostEqual(found[0].signs["s"], 0.75)
 
 
 class TableTest(unittest.TestCase):

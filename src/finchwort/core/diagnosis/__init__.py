@@ -40,7 +40,15 @@ from finchwort.core.diagnosis.model import (
     yes,
 )
 from finchwort.core.diagnosis.part_check import advise_brim, check_settings, cost_of
-from finchwort.core.diagnosis.prior_update import NOTHING, TABLE_CASES, Counts, add_counts, learn
+from finchwort.core.diagnosis.prior_update import (
+    NOTHING,
+    TABLE_CASES,
+    TABLE_LOOKS,
+    Counts,
+    add_counts,
+    learn,
+    reporting,
+)
 from finchwort.core.diagnosis.ranking import Diagnosis, Ranked, Reason, diagnose, rank_causes
 
 __all__ = [
@@ -52,6 +60,7 @@ __all__ = [
     "NOTHING",
     "SHARES",
     "TABLE_CASES",
+    "TABLE_LOOKS",
     "WALKS",
     "AdviceLevel",
     "Alarm",
@@ -99,6 +108,7 @@ __all__ = [
     "raised",
     "rank_causes",
     "repair_order",
+    "reporting",
     "soft",
     "spent",
     "suit",

@@ -54,6 +54,30 @@ MOST_TOLD = 0.97
 """Nothing is told more surely (ours)."""
 
 
+def told_so(told: Array, mistaken: Array, level: int, value: bool | None) -> tuple[Array, Array]:
+    """Chance that a kind of person tells a sign, denies it, or leaves it open, where it is there and where it is not.
+
+    Parameters
+    ----------
+    told, mistaken : ndarray
+        The signs' own numbers, see `finchwort.core.diagnosis.Sign`.
+    level : int
+        A row of ``PEOPLE``.
+    value : bool or None
+        None for left open.
+
+    Returns
+    -------
+    there, absent : ndarray
+    """
+    _, talk, deny, careless = PEOPLE[level]
+    told, false = np.minimum(MOST_TOLD, told * talk), mistaken * careless
+    if value:
+        return told, false
+    there, absent = (1 - told) * deny * OVERLOOKED, (1 - false) * deny
+    return (there, absent) if value is False else (1 - told - there, 1 - false - absent)
+
+
 class Model:
     """Causes, signs and checks, made ready for reckoning.
 
@@ -163,19 +187,9 @@ class Model:
         result[-1] = np.clip(np.maximum(STRAW * known, STRANGE), self.leak, 0.6)
         return result
 
-    def telling(self, level: int) -> tuple[Array, Array, float]:
-        """How surely each sign is told when there and when not, and how often "no" is said, by a kind of person."""
-        _, talk, deny, careless = PEOPLE[level]
-        return np.minimum(MOST_TOLD, self.told * talk), self.mistaken * careless, deny
-
     def told_so(self, level: int, columns: Sequence[int], value: bool | None) -> tuple[Array, Array]:
         """Chance of an answer, or of none, where the sign is there and where it is not: shapes (columns,)."""
-        told, false, deny = self.telling(level)
-        told, false = told[columns], false[columns]
-        if value:
-            return told, false
-        there, absent = (1 - told) * deny * OVERLOOKED, (1 - false) * deny
-        return (there, absent) if value is False else (1 - told - there, 1 - false - absent)
+        return told_so(self.told[columns], self.mistaken[columns], level, value)
 
     def answer(self, level: int, columns: Sequence[int], value: bool | None) -> Array:
         """Likelihood of answers by hypothesis: yes, no, or left open; shape (hypotheses, columns)."""

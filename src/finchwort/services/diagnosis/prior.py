@@ -24,7 +24,7 @@ FORM = "finchwort-cases-1"
 def believed(session: Session) -> tuple[tuple[Cause, ...], Counts]:
     """Return the causes as they are believed now, and the counts behind them."""
     counts = add_counts([own_counts(session), *(read_counts(item.counts) for item in imports(session))])
-    return learn(beliefs().causes, counts), counts
+    return learn(beliefs().causes, counts, beliefs().signs), counts
 
 
 def model_for(

@@ -48,12 +48,12 @@ def _cause(
     old: Cause, new: Cause, counts: Counts, known: dict[str, Sign], total: float
 ) -> schemas.BelievedCause:
     signs = []
-    for key, share in old.signs.items():
+    for key in new.signs:  # closed cases can teach a link that the table lacks
         seen, absent = counts.signs.get((old.key, key), (0, 0))
         signs.append(
             schemas.BelievedSign(
                 sign=known[key].ask,
-                table=share,
+                table=old.signs.get(key, 0.0),
                 now=new.signs[key],
                 seen=seen,
                 absent=absent,
