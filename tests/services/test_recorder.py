@@ -58,7 +58,7 @@ class RecorderTest(support.DatabaseCase):
         case, one = cases.open_case(self.session, self.printer.id, client_key=key(), words="x"), key()
         begin = lambda: cases.begin_remedy(self.session, case.id, "bed_cold", client_key=one)  # noqa: E731
         begun = begin()
-        cases.end_remedy(self.session, case.id, begun.id, True, client_key=key())
+        cases.end_remedy(self.session, case.id, begun.id, "better", client_key=key())
         self.assertEqual(begin().id, begun.id)
         self.assertEqual(stored_cases.open_remedies(case), [])
 

@@ -7476,10 +7476,25 @@ export interface components {
              */
             first_layer?: number | null;
             /**
+             * Foot Depth
+             * @default null
+             */
+            foot_depth?: number | null;
+            /**
+             * Foot Width
+             * @default null
+             */
+            foot_width?: number | null;
+            /**
              * Height Set
              * @default null
              */
             height_set?: number | null;
+            /**
+             * Hole
+             * @default null
+             */
+            hole?: number | null;
             /**
              * Material
              * @default null
@@ -7490,6 +7505,11 @@ export interface components {
              * @default null
              */
             nozzle_temperature?: number | null;
+            /**
+             * Part Height
+             * @default null
+             */
+            part_height?: number | null;
             /**
              * Prints Since Wash
              * @default null
@@ -7510,6 +7530,11 @@ export interface components {
              * @default null
              */
             washed_with?: string | null;
+            /**
+             * Width
+             * @default null
+             */
+            width?: number | null;
         };
         /**
          * SetupOut

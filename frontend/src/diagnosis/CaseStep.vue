@@ -35,7 +35,7 @@ defineExpose({ seen })
       You are trying:
       {{
         found.under_way.wanted.what
-          ? `${found.under_way.wanted.what.toLowerCase()} ${found.under_way.wanted.after}`
+          ? `${found.under_way.wanted.what} ${found.under_way.wanted.after}`
           : found.under_way.name.toLowerCase()
       }}
     </h2>

@@ -48,6 +48,11 @@ CLOSED = (
         "Brim of two layers.",
     ),
 )
+DONE = {
+    "oily_plate": {"what": "Plate", "after": "washed with hot water and dish soap"},
+    "shrinking": {"what": "Brim", "before": "none", "after": "8 mm wide, and 5 °C more on the bed"},
+    "small_foot": {"what": "Brim", "before": "none", "after": "5 mm wide, 2 layers"},
+}
 OPEN = (
     "Bittern",
     1,
@@ -81,7 +86,7 @@ def load_complaints(session: Session, now: datetime) -> None:
         )
         cases.record_check(session, case.id, *check, client_key=key(), at=at + timedelta(minutes=9))
         begun = cases.begin_remedy(
-            session, case.id, cause, what={}, client_key=key(), at=at + timedelta(minutes=14)
+            session, case.id, cause, what=DONE[cause], client_key=key(), at=at + timedelta(minutes=14)
         )
         cases.end_remedy(session, case.id, begun.id, "better", client_key=key(), at=at + timedelta(hours=2))
         cases.close_case(

@@ -139,7 +139,12 @@ def materials() -> dict[str, Material]:
         if not 0.5 <= density <= 3:
             raise ValueError(f"knowledge/surfaces.toml: {row['name']} has an impossible density")
         results[row["name"]] = Material(
-            row["name"], low, high, float(softens[0]) if softens else None, density
+            row["name"],
+            low,
+            high,
+            float(softens[0]) if softens else None,
+            density,
+            bool(row.get("purge", False)),
         )
     return results
 

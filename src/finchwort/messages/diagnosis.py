@@ -91,6 +91,10 @@ def _copies(places: int) -> str:
     return f"The Z offset stands in {counted(places, 'place')}"
 
 
+def _part(across: float, deep: float, height: float) -> str:
+    return f"The part stands on {across:g} × {deep:g} mm and is {height:g} mm high"
+
+
 def _height(set: float, meant: float) -> str:
     return f"The slicer's first layer is {millimetres(set)} high; the set-up says {millimetres(meant)}"
 
@@ -188,6 +192,8 @@ REMARKS: dict[str, Sentence] = {
     "diagnosis.speed": "The first layer is set to {speed:.0f} mm/s",
     "diagnosis.fan": "The part fan is set to {fan:.0f} % on the first layer",
     "diagnosis.height": _height,
+    "diagnosis.part": _part,
+    "diagnosis.width": "First-layer lines are {width:mm} wide, from a nozzle of {hole:mm}",
     "diagnosis.worn": lambda worn: f"The surface is noted as {'worn' if worn else 'good'}",
     "diagnosis.coat": _coat,
 }

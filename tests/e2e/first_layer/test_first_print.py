@@ -52,7 +52,7 @@ class FirstPrintTest(LiveCase):
         hands.get_by_label("File").set_input_files(
             {"name": "card.gcode", "mimeType": "text/plain", "buffer": path.read_bytes()}
         )
-        expect(hands.locator("#card")).to_have_text("card.gcode is done.", timeout=120_000)
+        expect(hands.locator("#card")).to_have_text("card.gcode is done.", timeout=300_000)
         return hands.locator("#looks li")
 
     def measure(self):

@@ -157,11 +157,8 @@ class MendingTest(ApiMixin, BrowserCase):
         printer, _ = self.printer_and_visit()
         self.go(f"/printers/{printer['id']}/cases/new")
         page.get_by_label("In your own words").fill("It scratched")
-        page.locator(".fold").filter(has=page.get_by_label("Tip scrapes the plate: yes")).locator(
-            ".el-collapse-item__header"
-        ).click()
         page.get_by_label("Tip scrapes the plate: yes").click()
-        alarm = page.get_by_role("alert", name="The tip scrapes")
+        alarm = page.get_by_role("alert", name="Stop the print now")
         expect(alarm).to_contain_text("Stop the print now")
         expect(alarm).to_contain_text("found again with paper, from above")
         alarm.get_by_role("button", name="Write it down").click()

@@ -25,6 +25,7 @@ from finchwort.core.diagnosis import (
     propose_checks,
     repair_order,
     reporting,
+    suit,
     yes,
 )
 from finchwort.core.diagnosis.inference import ELSE, MOST_TOLD, OVERLOOKED, PEOPLE
@@ -264,6 +265,13 @@ class TableTest(unittest.TestCase):
         """40 °C is right on a low-temperature sheet and cold on PEI (common practice)."""
         self.assertLessEqual(surfaces()["low_temperature_sheet"].pairs["PLA"].bed_low, 40)
         self.assertGreater(surfaces()["smooth_pei"].pairs["PLA"].bed_low, 40)
+
+    def test_foamed_material(self):
+        """Foamed PLA: 50 °C and glue stick, purged before each print (common practice)."""
+        sheet = surfaces()["smooth_pei"]
+        found = suit(sheet, materials()["Foamed PLA"], 50)
+        self.assertEqual((found.state, sheet.pairs["Foamed PLA"].need), ("needs", "glue"))
+        self.assertTrue(any("purge" in remark for remark in found.remarks))
 
     def test_weights_and_shares_of_the_trade(self):
         """The order of frequent causes: an oily plate, a nozzle too far, a tilted bed, a nozzle too close (common practice)."""

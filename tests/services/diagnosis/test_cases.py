@@ -14,6 +14,7 @@ from finchwort.services.diagnosis.hearing import hear
 from finchwort.services.first_layer import offsets, trials
 from finchwort.services.printers import printers
 from finchwort.services.surveys import surveys
+from finchwort.services.tramming.planning import plan_for
 from finchwort.services.visits import changes, visits
 from finchwort.store.diagnosis import cases as stored_cases
 from finchwort.store.diagnosis import prior as stored_believing
@@ -21,6 +22,7 @@ from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.first_layer.offsets import newest_offset
 from finchwort.store.printers.setups import SurfaceSetup
 from finchwort.store.records import utcnow
+from finchwort.store.surveys.surveys import newest_surveys
 from tests.fixtures import support
 from tests.fixtures.case_bank import CASES
 from tests.fixtures.support import key
@@ -350,6 +352,34 @@ class StepTest(CaseCase):
         wanted = remedy_for(self.session, case, diagnose_case(self.session, case), "too_far")
         self.assertEqual((wanted.after, wanted.closer), ("not yet: level first", None))
         cases.begin_remedy(self.session, case.id, "too_far", client_key=key())
+        self.assertEqual(self.ledger()["printer"], -1.0)
+
+    def test_a_remedy_brings_its_turns_and_its_brim(self):
+        self.survey([-0.2, 0.2, -0.2, 0.2, 0.0])
+        found = diagnose_case(self.session, self.case)
+        turns = remedy_for(self.session, self.case, found, "tilted").after
+        newest = newest_surveys(self.session, self.printer.id, 1)[0]
+        wanted = [turn for turn in plan_for(self.session, newest).turns if not turn.leave]
+        self.assertTrue(wanted)
+        for turn in wanted:
+            way = "tighter" if turn.rounded > 0 else "looser"
+            self.assertIn(f"{turn.screw.name} {way}", turns)
+        changes.record_change(self.session, self.printer.id, "knobs", client_key=key())
+        found = diagnose_case(self.session, self.case)
+        # another bed by now: the plan is no longer worth a word
+        self.assertNotIn("tighter", remedy_for(self.session, self.case, found, "tilted").after)
+        part = {"foot_width": 8, "foot_depth": 8, "part_height": 120}
+        cases.correct_setup(self.session, self.case.id, part, client_key=key())
+        found = diagnose_case(self.session, self.case)
+        self.assertIn("9 mm wide, 3 layers", remedy_for(self.session, self.case, found, "small_foot").after)
+
+    def test_nothing_is_begun_while_an_alarm_stands(self):
+        case = self.open(signs=[("scraping", "yes"), ("see_through", "yes")])
+        with self.assertRaises(ConflictError):
+            cases.begin_remedy(self.session, case.id, "too_close", client_key=key())
+        cases.made_safe(self.session, case.id, "scraping", client_key=key())
+        begun = cases.begin_remedy(self.session, case.id, "too_close", client_key=key())
+        self.assertIn("from above", begun.data["after"])
         self.assertEqual(self.ledger()["printer"], -1.0)
 
     def test_without_a_number_nothing_is_written(self):

@@ -86,8 +86,7 @@ def number_remedy(number: str, known: Known, brim: Brim | None = None, *, alarm:
         )
         return Wanted("Brim", "none", after, "The part stands to the end; the brim is cut off.")
     if number == "turns":
-        after = known.turns or "by the plan of the newest survey"
-        return Wanted("Bed screws", "", after, "Both sides look the same.")
+        return Wanted("Bed screws", "", "by the plan of the newest survey", "Both sides look the same.")
     if number == "mesh_new":
         return Wanted("Mesh", "", "surveyed again, at printing temperature", good)
     if number == "wash":

@@ -40,13 +40,14 @@ class Pair:
 
 @dataclass(frozen=True)
 class Material:
-    """A filament material; temperatures in °C, density in g/cm³."""
+    """A filament material; temperatures in °C, density in g/cm³; ``purge`` before each print."""
 
     name: str
     nozzle_low: float
     nozzle_high: float
     softens: float | None
     density: float | None = None
+    purge: bool = False
 
 
 @dataclass(frozen=True)
@@ -143,6 +144,10 @@ def suit(
         sentences.insert(0, f"Bed at {bed:g} °C is {way} for {where}: {word}.")
     if pair.need:
         sentences.append(f"{where} needs {NEEDS[pair.need]}.")
+    if material.purge:
+        sentences.append(
+            f"{material.name} oozes: purge before each print. Two clear lines are the sign that it may go on."
+        )
     if bed is not None and material.softens and bed > material.softens + 15 and bed > high + NEAR:
         sentences.append(f"{material.name} softens near {material.softens:g} °C: the base will spread.")
     return Suit(

@@ -11,6 +11,7 @@ from scipy import special
 from finchwort.core.base.errors import NonFiniteError, OutOfRangeError
 from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.diagnosis.model import Finding
+from finchwort.core.diagnosis.part_check import LARGE, TALL
 
 MIN_DOUBT = 0.03
 """Nothing that is measured is surer than this (ours)."""
@@ -24,6 +25,8 @@ TILT_SHARE, BOW_SHARE = 0.5, 0.5
 """Tilt, and what is left after it, beyond this share of the first layer is seen (common practice, as shares)."""
 STEADY_RANGE = 0.02
 """Touches within this are trusted, mm (common practice)."""
+NARROW = 1.05
+"""Lines of less than this share of the nozzle's hole are narrow for a first layer (common practice: 115 to 125 %)."""
 FAST_FIRST = 50.0
 """A first layer above this is fast, mm/s (common practice: 40 to 50 usual)."""
 MANY_PRINTS = 10
@@ -88,14 +91,16 @@ class Known:
         Whether the surface is noted as worn.
     speed, fan : float or None
         Of the first layer, mm/s and per cent.
+    width, hole : float or None
+        Of the lines of the first layer, and of the nozzle, mm.
+    part : (float, float, float) or None
+        Foot, across and deep, and height of the part, mm.
     height_set : float or None
         First-layer height in the slicer, mm, where it was told.
     copies : int or None
         In how many places the offset is not zero.
     slipping : str
         The knob that slips, by the rounds so far.
-    turns : str
-        What the plan of the newest survey says, in words.
     walked : mapping of str to (str, bool, float)
         Items of the walk round: its title, whether it was found bad, and days since.
     """
@@ -126,10 +131,12 @@ class Known:
     worn: bool | None = None
     speed: float | None = None
     fan: float | None = None
+    width: float | None = None
+    hole: float | None = None
+    part: tuple[float, float, float] | None = None
     height_set: float | None = None
     copies: int | None = None
     slipping: str = ""
-    turns: str = ""
     walked: Mapping[str, tuple[str, bool, float]] = field(default_factory=dict)
 
 
@@ -251,7 +258,7 @@ def _walk(k: Known) -> Sequence[Finding]:
         results.append(soft("corner_no_follow", 0.9, remark("diagnosis.slipping", knob=k.slipping)))
     if k.copies is not None:
         text = remark("diagnosis.copies", places=k.copies)
-        results.append(soft("stored_twice", 0.85 if k.copies > 1 else 0.15, text))
+        results.append(soft("stored_twice", 0.7 if k.copies > 1 else 0.15, text))
     return results
 
 
@@ -263,6 +270,14 @@ def _settings(k: Known) -> Sequence[Finding]:
     if k.fan is not None:
         text = remark("diagnosis.fan", fan=k.fan)
         results.append(soft("fan_set", 1 - MIN_DOUBT if k.fan > 0 else MIN_DOUBT, text))
+    if k.width is not None and k.hole is not None:
+        text = remark("diagnosis.width", width=k.width, hole=k.hole)
+        results.append(soft("narrow_lines", beyond(NARROW * k.hole, k.width, 0.02), text))
+    if k.part is not None:
+        across, deep, height = k.part
+        text = remark("diagnosis.part", across=across, deep=deep, height=height)
+        results.append(soft("tall_part", beyond(height / min(across, deep), TALL, 1.0), text))
+        results.append(soft("large_flat", beyond(max(across, deep), LARGE, 25.0), text))
     if k.height_set is not None:
         off = abs(k.height_set - k.first_layer)
         text = remark("diagnosis.height", set=k.height_set, meant=k.first_layer)

@@ -104,7 +104,7 @@ class Model:
     >>> causes = [Cause("far", "Too far", 3, {"gaps": 0.9}, ""), Cause("oil", "Oily", 1, {"spots": 0.9}, "")]
     >>> model = Model(causes, [Sign("gaps", "Gaps?", "look"), Sign("spots", "Spots?", "look")], [])
     >>> [round(float(p), 2) for p in model.marginals(model.posterior([yes("spots")]))]
-    [0.17, 0.84]
+    [0.13, 0.91]
     """
 
     def __init__(

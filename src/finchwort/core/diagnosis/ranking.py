@@ -129,7 +129,7 @@ def diagnose(
     >>> asked = [Sign("gaps", "Gaps?", "look"), Sign("spots", "Spots?", "look")]
     >>> found, _ = diagnose([yes("spots")], Model(known, asked, []))
     >>> found.sentence
-    'Most likely: oily.'
+    'Almost surely: oily.'
     """
     posterior = model.posterior(findings, done, tried)
     alarm = raised(findings)

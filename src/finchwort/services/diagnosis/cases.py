@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.wording import lower_first
-from finchwort.core.diagnosis import CLEAR, Alarm
+from finchwort.core.diagnosis import CLEAR, Alarm, NextMove
 from finchwort.knowledge import beliefs
 from finchwort.services.diagnosis.diagnose import diagnose_case, next_offset, remedy_for
 from finchwort.services.first_layer.offsets import record_offset, set_offset_deleted
@@ -48,7 +48,12 @@ SETUP = (
     "first_layer",
     "speed",
     "fan",
+    "width",
+    "hole",
     "height_set",
+    "foot_width",
+    "foot_depth",
+    "part_height",
     "prints_since_wash",
     "washed_with",
 )
@@ -118,7 +123,7 @@ def open_case(
         bed = bed_of(printer)
         if not (bed.x_min <= place[0] <= bed.x_max and bed.y_min <= place[1] <= bed.y_max):
             raise OutOfRangeError("diagnosis.place_beside_printable_area")
-    visit = get_visit(session, visit_id) if visit_id is not None else _newest_visit(session, printer_id)
+    visit = get_visit(session, visit_id) if visit_id is not None else _newest_visit(session, printer_id, at)
     if visit is not None and visit.printer_id != printer_id:
         raise ConflictError("That visit was at another printer.")
     result = _setup(printer, visit)
@@ -183,8 +188,10 @@ def _opened_with(case: Trouble, client_key: str) -> list[tuple[str, str]]:
     return results
 
 
-def _newest_visit(session: Session, printer_id: int) -> Visit | None:
+def _newest_visit(session: Session, printer_id: int, at: datetime | None = None) -> Visit | None:
     query = select(Visit).where(Visit.printer_id == printer_id, Visit.deleted_at.is_(None))
+    if at is not None:
+        query = query.where(Visit.started_at <= at)
     return session.scalars(query.order_by(Visit.started_at.desc(), Visit.id.desc()).limit(1)).first()
 
 
@@ -249,7 +256,10 @@ def begin_remedy(
         )
     closer = None
     if what is None:
-        wanted = remedy_for(session, case, diagnose_case(session, case), cause)
+        found = diagnose_case(session, case)
+        if found.move.kind is NextMove.ALARM:
+            raise ConflictError("First what the alarm asks for: tell when you have looked at all of it.")
+        wanted = remedy_for(session, case, found, cause)
         what, closer = vars(wanted), wanted.closer
     data: dict[str, Any] = {
         name: str(what.get(name, ""))[:200] for name in ("what", "before", "after", "prediction")

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy.orm import Session
 
 from finchwort.core.base.errors import ChoiceError
-from finchwort.core.base.wording import millimetres
+from finchwort.core.base.wording import millimetres, turn_in_figures
 from finchwort.core.diagnosis import (
     Cause,
     Diagnosis,
@@ -18,6 +18,7 @@ from finchwort.core.diagnosis import (
     Move,
     Proposal,
     Wanted,
+    advise_brim,
     diagnose,
     gather,
     number_remedy,
@@ -31,10 +32,20 @@ from finchwort.knowledge import beliefs
 from finchwort.services.diagnosis.evidence import known_of
 from finchwort.services.diagnosis.prior import believed, model_for
 from finchwort.services.first_layer.offsets import refuse_contact
-from finchwort.store.diagnosis.cases import checks_of, closed_as, dealt_with, findings_of, tried_of
+from finchwort.services.tramming.planning import plan_for
+from finchwort.services.visits.standing import known_survey
+from finchwort.store.diagnosis.cases import (
+    checks_of,
+    closed_as,
+    dealt_with,
+    findings_of,
+    setup_of,
+    tried_of,
+)
 from finchwort.store.diagnosis.models import Trouble
-from finchwort.store.first_layer.offsets import ledger_of, newest_offset
+from finchwort.store.first_layer.offsets import BY_HAND, ledger_of, newest_offset
 from finchwort.store.models import Printer, Visit
+from finchwort.store.surveys.surveys import newest_surveys
 
 
 @dataclass(frozen=True, eq=False)
@@ -129,7 +140,12 @@ def remedy_for(session: Session, case: Trouble, found: Diagnosed, cause: str) ->
     known = {item.key: item for item in beliefs().causes}
     if cause not in known:
         raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
-    wanted = number_remedy(known[cause].number, found.known, alarm=found.diagnosis.alarm is not None)
+    part = found.known.part
+    brim = advise_brim(*part, material=setup_of(case).get("material") or "") if part else None
+    alarm = found.diagnosis.alarm is not None
+    wanted = number_remedy(known[cause].number, found.known, brim, alarm=alarm)
+    if known[cause].number == "turns":
+        return replace(wanted, after=turns_of(session, case.printer) or wanted.after)
     if wanted.closer is None:
         return wanted
     if wanted.closer > 0:
@@ -149,11 +165,23 @@ def remedy_for(session: Session, case: Trouble, found: Diagnosed, cause: str) ->
     )
 
 
+def turns_of(session: Session, printer: Printer) -> str:
+    """Say what the plan of the newest survey turns, a knob after the other; empty where there is no such plan."""
+    newest = newest_surveys(session, printer.id, 1, known=True)
+    if not newest or not printer.screws or known_survey(session, printer, newest[0]).gone:
+        return ""
+    turns = [turn for turn in plan_for(session, newest[0]).turns if not turn.leave]
+    return ", ".join(
+        f"{turn.screw.name} {'tighter' if turn.rounded > 0 else 'looser'} by "
+        f"{turn_in_figures(turn.rounded, turn.screw.divisions)}"
+        for turn in turns
+    )
+
+
 def next_offset(session: Session, printer: Printer, closer: float) -> tuple[str, float, float] | None:
     """Say where an offset is trimmed, what stands there and what is typed instead, mm; None where no number is kept."""
     newest = newest_offset(session, printer.id)
-    by_number = printer.zero_kept != "switch"
-    if newest is None or not by_number or newest.closer_is != printer.closer_is or not newest.parts:
+    if newest is None or newest.reason in BY_HAND or newest.closer_is != printer.closer_is:
         return None
     place = "printer" if "printer" in newest.parts else next(iter(newest.parts))
     before = float(newest.parts[place])

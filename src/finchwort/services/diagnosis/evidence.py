@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any, TypeVar
 
 from sqlalchemy import select
@@ -115,6 +115,9 @@ def known_of(session: Session, case: Trouble) -> Known:
         worn=None if surface is None else surface.condition in ("worn", "damaged"),
         speed=strip.get("speed"),
         fan=strip.get("fan"),
+        width=strip.get("width"),
+        hole=strip.get("hole"),
+        part=_part(strip),
         height_set=strip.get("height_set"),
         copies=sum(abs(value) > 0.0005 for value in offset.parts.values()) if offset is not None else None,
         slipping=of_printer("slipping", lambda: _slipping(session, printer)),
@@ -129,6 +132,11 @@ def _counted(session: Session, printer: Printer, surface: PrinterSurface | None)
     if surface.prints_since_wash or washed_at(session, printer, surface.name) is not None:
         return surface.prints_since_wash
     return None
+
+
+def _part(setup: Mapping[str, Any]) -> tuple[float, float, float] | None:
+    across, deep, height = (setup.get(name) for name in ("foot_width", "foot_depth", "part_height"))
+    return (across, deep, height) if across and deep and height else None
 
 
 def _slipping(session: Session, printer: Printer) -> str:

@@ -204,6 +204,11 @@ SETTINGS: tuple[tuple[str, str, str, float | None, float | None], ...] = (
     ("height_set", "First layer in the slicer", "mm", 0.02, 2),
     ("speed", "First-layer speed", "mm/s", 1, 1000),
     ("fan", "Part fan, first layer", "%", 0, 100),
+    ("width", "First-layer line width", "mm", 0.1, 3),
+    ("hole", "Nozzle hole", "mm", 0.1, 2),
+    ("foot_width", "Part, across", "mm", 0.5, 2000),
+    ("foot_depth", "Part, deep", "mm", 0.5, 2000),
+    ("part_height", "Part, height", "mm", 0.1, 2000),
     ("prints_since_wash", "Prints since the last wash", "", 0, 9999),
     ("washed_with", "Last washed with", "", None, None),
 )

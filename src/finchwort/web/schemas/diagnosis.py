@@ -147,6 +147,11 @@ class SetupIn(In):
     height_set: Annotated[FiniteFloat | None, Field(ge=0.02, le=2)] = None
     speed: Annotated[FiniteFloat | None, Field(ge=1, le=1000)] = None
     fan: Annotated[FiniteFloat | None, Field(ge=0, le=100)] = None
+    width: Annotated[FiniteFloat | None, Field(ge=0.1, le=3)] = None
+    hole: Annotated[FiniteFloat | None, Field(ge=0.1, le=2)] = None
+    foot_width: Annotated[FiniteFloat | None, Field(ge=0.5, le=2000)] = None
+    foot_depth: Annotated[FiniteFloat | None, Field(ge=0.5, le=2000)] = None
+    part_height: Annotated[FiniteFloat | None, Field(ge=0.1, le=2000)] = None
     prints_since_wash: Annotated[int | None, Field(ge=0, le=9999)] = None
     washed_with: Annotated[str | None, StringConstraints(pattern="^(soap|alcohol|cleaner)?$")] = None
 
