@@ -477,6 +477,8 @@ class HearingTest(CaseCase):
             ("nozzle rammed into the bed", "scraping", False),
             ("I smell smoke", "smell", False),
             ("the extruder is clicking all the time", "clicks_anywhere", False),
+            # begun in one clause, said in the next
+            ("Levelled on Monday, gone by Friday", "level_lost", False),
         ):
             with self.subTest(text):
                 heard = {h.sign: h.denied for h in hear(text)}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import dataclass
 from functools import cache
@@ -16,6 +17,8 @@ DENIALS = frozenset(
     ["no", "not", "never", "without", "isn't", "aren't", "doesn't", "don't", "didn't", "wasn't"]
 )
 ENDINGS = ("ing", "ies", "ed", "es", "s")
+MOST_JOINED = 14
+"""Two clauses of more words are not read as one (ours)."""
 MOST_HEARD = 8
 """So many signs are proposed to be confirmed (ours)."""
 
@@ -59,7 +62,10 @@ def hear(text: str) -> tuple[Heard, ...]:
     [('corners_later', False), ('gaps', True)]
     """
     best: dict[str, Heard] = {}
-    for clause in CLAUSE.split(text[:500]):
+    clauses = [clause for clause in CLAUSE.split(text[:500]) if clause.strip()]
+    # what is begun in one clause is often said in the next: heard too, after what stands in one
+    joined = [" ".join(pair) for pair in itertools.pairwise(clauses)]
+    for clause in [*clauses, *(one for one in joined if len(one.split()) <= MOST_JOINED)]:
         words = WORD.findall(clause.lower().replace("’", "'"))
         if not words:
             continue
