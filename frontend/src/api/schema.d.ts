@@ -3143,6 +3143,11 @@ export interface components {
             /** Concluded */
             concluded: string;
             /**
+             * Ended By
+             * @description the cause whose remedy just made it better
+             */
+            ended_by: string;
+            /**
              * Ended With
              * @description the remedy that ended it, when it is closed
              */
@@ -5590,7 +5595,7 @@ export interface components {
          * @description What to do next in a case.
          * @enum {string}
          */
-        NextMove: "alarm" | "check" | "remedy" | "nothing";
+        NextMove: "alarm" | "check" | "remedy" | "done" | "nothing";
         /**
          * NextOut
          * @description The step of a visit that comes next.

@@ -10,6 +10,7 @@ import CaseEvents from './CaseEvents.vue'
 import CaseStep from './CaseStep.vue'
 import CausesPanel from './CausesPanel.vue'
 import AlarmNote from './AlarmNote.vue'
+import HeardSigns from './HeardSigns.vue'
 import SetupLine from './SetupLine.vue'
 import SignList from './SignList.vue'
 import TriedBefore from './TriedBefore.vue'
@@ -149,6 +150,12 @@ useTrail(() => [
         </section>
       </div>
       <div class="stack">
+        <HeardSigns
+          v-if="!data.closed && data.next !== 'alarm'"
+          :words="data.words"
+          :answers="answers"
+          @answer="answer"
+        />
         <CaseStep
           ref="step"
           :found="data"
@@ -170,7 +177,7 @@ useTrail(() => [
           </div>
         </section>
         <p v-else-if="!data.closed">
-          <el-button @click="askClose(data.ranked[0]!.key)">Close the case</el-button>
+          <el-button @click="askClose(data.ended_by || data.ranked[0]!.key)">Close the case</el-button>
         </p>
         <SetupLine
           :setup="data.setup"

@@ -86,6 +86,15 @@ defineExpose({ seen })
     </div>
   </section>
   <section
+    v-else-if="found.next === 'done' && !found.closed && !looking"
+    class="sheet stack now"
+    aria-label="Next step"
+  >
+    <h2>It is better: close the case</h2>
+    <p>Say below what it was. Was it not that? Open it again, or look further.</p>
+    <p><el-button @click="looking = true">Look further</el-button></p>
+  </section>
+  <section
     v-else-if="found.next === 'nothing' && !found.closed && !looking"
     class="sheet stack now"
     aria-label="Next step"

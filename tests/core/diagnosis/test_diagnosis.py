@@ -384,6 +384,13 @@ class AgainTest(unittest.TestCase):
         self.assertIn("oily_plate", spent(MODEL, [("soap", "not_better")]))
         self.assertNotIn("oily_plate", spent(MODEL, [("alcohol", "not_better")]))
 
+    def test_once_it_is_better_nothing_more_is_proposed(self):
+        told = [yes("round_spots"), yes("marks_in_light")]
+        move = diagnose(told, MODEL, tried=[("oily_plate", "better")])[0].move
+        self.assertEqual((move.kind, move.key), ("done", "oily_plate"))
+        # what helped before the case was opened has not ended it
+        self.assertNotEqual(diagnose(told, MODEL, tried=[("soap", "better")])[0].move.kind, "done")
+
     def test_a_little_better_goes_on_in_the_same_way_only_for_so_long(self):
         self.assertEqual(spent(MODEL, [("too_far", "little")] * 5), set())
         self.assertEqual(spent(MODEL, [("too_far", "little")] * 6), {"too_far"})

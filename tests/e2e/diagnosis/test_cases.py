@@ -214,6 +214,16 @@ class OwnWordsTest(CaseCase):
         page.get_by_role("region", name=re.compile("^Next")).wait_for()
         self.see("Tried before: levelled again: no better")
 
+    def test_what_was_not_confirmed_is_asked_for_in_the_case(self):
+        page = self.page
+        self.open("The extruder clicks on the first layer")
+        heard = page.get_by_role("group", name="Did you mean")
+        heard.get_by_role("button", name="Extruder clicks only on the first layer: confirm").click()
+        self.see("Seen: Extruder clicks only on the first layer")
+        expect(page.get_by_role("region", name="Causes").locator("li").first).to_contain_text(
+            "Nozzle too close overall"
+        )
+
     def test_steps_of_the_offset_with_the_number_to_type(self):
         page = self.page
         self.post(

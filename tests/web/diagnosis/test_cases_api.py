@@ -240,6 +240,8 @@ class WholeRoadTest(CasesCase):
         case = self.open("gaps", "round_bead")
         begun = self.do(case, "remedies", cause="too_far")
         self.do(case, f"remedies/{begun['id']}", came="better")
+        ended = self.case(case)
+        self.assertEqual((ended["next"], ended["ended_by"], ended["remedy"]), ("done", "too_far", None))
         self.do(case, "close", cause="too_far")
         shown = self.case(case)
         self.assertIn("−1.02 mm", shown["ended_with"])

@@ -91,7 +91,7 @@ class Move:
     ----------
     kind : NextMove
     key : str
-        Of the alarm, the check, or the cause whose remedy is tried; empty for nothing.
+        Of the alarm, the check, or the cause whose remedy is tried, or ended it; empty for nothing.
     expected : float
         Minutes to be expected from here until it works.
     again : bool
@@ -349,6 +349,8 @@ def next_move(
     expected = float(expected_minutes(chances[open_][:, None], prices[open_])[0]) if open_.any() else LOST
     if alarm is not None and not dealt_with:
         return Move(NextMove.ALARM, alarm.value, expected)
+    if tried and as_came(tried[-1][1]) is Came.BETTER and tried[-1][0] in model.at:
+        return Move(NextMove.DONE, tried[-1][0], 0.0)
     if tried and as_came(tried[-1][1]) is Came.LITTLE and tried[-1][0] in _walking(model, tried):
         return Move(NextMove.REMEDY, tried[-1][0], expected)
     if offers and offers[0].worth > 0:

@@ -40,6 +40,7 @@ class NextMove(StrEnum):
     ALARM = "alarm"
     CHECK = "check"
     REMEDY = "remedy"
+    DONE = "done"
     NOTHING = "nothing"
 
 

@@ -121,6 +121,7 @@ def case_out(session: Session, case: Trouble, diagnosed: Diagnosed) -> schemas.C
         remedy=_remedy(session, move.key, diagnosed, case) if move.kind is NextMove.REMEDY else None,
         again=move.again,
         expected=move.expected,
+        ended_by=move.key if move.kind is NextMove.DONE else "",
         ended_with=store.ended_with(case) if end else "",
         setup=setup_out(case.printer, store.setup_of(case), case.opened_at, case.visit_id is not None),
         before=before_out(store.before_of(case)),

@@ -385,6 +385,7 @@ class CaseOut(Out):
     remedy: Annotated[RankedOut | None, Field(description="whose remedy comes next")]
     again: Annotated[bool, Field(description="it was tried already and nothing else is left")]
     expected: Annotated[float, Field(description="minutes to be expected until it works")]
+    ended_by: Annotated[str, Field(description="the cause whose remedy just made it better")]
     ended_with: Annotated[str, Field(description="the remedy that ended it, when it is closed")]
     setup: SetupOut
     before: list[BeforeOut]
