@@ -347,7 +347,7 @@ class StepTest(CaseCase):
         self.assertEqual(self.ledger(), {"printer": -0.9})
 
     def test_no_closer_where_the_tip_would_touch(self):
-        case = self.open(signs=[("gaps", "yes")], visit_id=self.visit.id)
+        case = self.open(signs=[("gaps", "yes")])
         self.survey([0.5, -0.5, 0.5, -0.5, 0.0])
         wanted = remedy_for(self.session, case, diagnose_case(self.session, case), "too_far")
         self.assertEqual((wanted.after, wanted.closer), ("not yet: level first", None))
@@ -423,6 +423,23 @@ class ToldTest(CaseCase):
         self.assertEqual(case.strip["bed_temperature"], 60)
         with self.assertRaises(ChoiceError):
             cases.correct_setup(self.session, case.id, {"moon": 1}, client_key=key())
+        mine = key()
+        one = cases.correct_setup(self.session, case.id, {"fan": 0}, client_key=mine)
+        self.assertIs(cases.correct_setup(self.session, case.id, {"fan": 0}, client_key=mine), one)
+        with self.assertRaises(KeyTakenError):
+            cases.correct_setup(self.session, case.id, {"fan": 50}, client_key=mine)
+
+    def test_the_kind_goes_with_the_surface_and_another_case_has_another_key(self):
+        mine = key()
+        case = self.open(client_key=mine, strip={"surface": ""}, before=[("glue", "little")])
+        self.assertEqual(case.strip["surface_kind"], "")
+        same = {"client_key": mine, "strip": {"surface": ""}, "before": [("glue", "little")]}
+        self.assertIs(self.open(**same), case)
+        for other in ({"strip": {"surface": "Sheet"}}, {"before": []}, {"before": [("glue", "better")]}):
+            with self.assertRaises(KeyTakenError):
+                self.open(**same | other)
+        cases.correct_setup(self.session, case.id, {"surface": "Sheet"}, client_key=key())
+        self.assertEqual(stored_cases.setup_of(case)["surface_kind"], "smooth_pei")
 
     def test_what_was_tried_before(self):
         case = self.open(signs=[("round_spots", "yes")], before=[("soap", "not_better")])

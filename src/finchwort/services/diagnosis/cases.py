@@ -30,7 +30,7 @@ from finchwort.store.diagnosis.cases import (
     set_event_deleted as store_set_event_deleted,
 )
 from finchwort.store.diagnosis.models import CaseEvent, Trouble
-from finchwort.store.errors import ConflictError, NotFoundError
+from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.first_layer.offsets import newest_offset
 from finchwort.store.models import Printer, Visit
 from finchwort.store.printers.printers import bed_of, get_printer
@@ -102,12 +102,17 @@ def open_case(
     ChoiceError, OutOfRangeError, ConflictError
     """
     printer = get_printer(session, printer_id)
+    own = _with_kind(printer, strip or {})
     known = sent_before(
         session,
         Trouble,
         client_key,
         "Another case was opened with this key, or it was taken back since.",
-        lambda there: _opened_with(there, client_key) == [tuple(sign) for sign in signs],
+        lambda there: (
+            _opened_with(there, client_key) == [tuple(sign) for sign in signs]
+            and _opened_after(there, client_key) == [tuple(item) for item in before]
+            and own.items() <= there.strip.items()
+        ),
         printer_id=printer_id,
         words=words.strip(),
         circumstances=list(dict.fromkeys(circumstances)),
@@ -136,7 +141,7 @@ def open_case(
         x=place[0] if place else None,
         y=place[1] if place else None,
         circumstances=list(dict.fromkeys(circumstances)),
-        strip=result | (strip or {}),
+        strip=result | own,
     )
     session.add(case)
     session.flush()
@@ -160,6 +165,24 @@ def open_case(
     )
     session.refresh(case)
     return case
+
+
+def _opened_after(case: Trouble, client_key: str) -> list[tuple[str, str]]:
+    """What was told of before when a case was opened."""
+    by_key = {event.client_key: (event.key, event.value) for event in case.events if event.kind == "before"}
+    results: list[tuple[str, str]] = []
+    while (item := by_key.get(f"{client_key[:33]}b{len(results)}")) is not None:
+        results.append(item)
+    return results
+
+
+def _with_kind(printer: Printer, setup: Mapping[str, Any]) -> dict[str, Any]:
+    """A setup whose kind of surface goes with its surface."""
+    data = dict(setup)
+    if "surface" in data and not data.get("surface_kind"):
+        kinds = {surface.name: surface.kind for surface in printer.surfaces}
+        data["surface_kind"] = kinds.get(data["surface"] or "", "")
+    return data
 
 
 def setup_for(session: Session, printer: Printer) -> tuple[dict[str, Any], bool]:
@@ -396,12 +419,11 @@ def correct_setup(session: Session, case_id: int, setup: Mapping[str, Any], *, c
     if strange:
         raise ChoiceError("diagnosis.no_setup_called", name=strange.pop())
     case = _workable(session, case_id)
-    kind, name = setup.get("surface_kind"), setup.get("surface")
-    surface = next((one for one in case.printer.surfaces if one.name == name), None)
-    data = dict(setup)
-    if surface is not None and not kind:
-        data["surface_kind"] = surface.kind
-    return _add(session, case, "setup", "", "", client_key=client_key, data=data)
+    data = _with_kind(case.printer, setup)
+    event = _add(session, case, "setup", "", "", client_key=client_key, data=data)
+    if event.data != data:
+        raise KeyTakenError(TAKEN)
+    return event
 
 
 def close_case(

@@ -46,6 +46,7 @@ from finchwort.store.diagnosis.models import Trouble
 from finchwort.store.first_layer.offsets import BY_HAND, ledger_of, newest_offset
 from finchwort.store.models import Printer, Visit
 from finchwort.store.surveys.surveys import newest_surveys
+from finchwort.store.visits.standing import newest_visit
 
 
 @dataclass(frozen=True, eq=False)
@@ -150,8 +151,8 @@ def remedy_for(session: Session, case: Trouble, found: Diagnosed, cause: str) ->
         return wanted
     if wanted.closer > 0:
         layer = found.known.first_layer
-        visit = case.visit_id and session.get(Visit, case.visit_id)
-        touching = refuse_contact(session, visit or None, Bead(max(0.42, 1.2 * layer), layer))
+        visit = session.get(Visit, case.visit_id) if case.visit_id else newest_visit(session, case.printer_id)
+        touching = refuse_contact(session, visit, Bead(max(0.42, 1.2 * layer), layer))
         if touching:
             return replace(wanted, after="not yet: level first", prediction=touching, closer=None)
     book = next_offset(session, case.printer, wanted.closer)
