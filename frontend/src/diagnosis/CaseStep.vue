@@ -91,7 +91,7 @@ defineExpose({ seen })
     aria-label="Next step"
   >
     <h2>It is better: close the case</h2>
-    <p>Say below what it was. Was it not that? Open it again, or look further.</p>
+    <p>Say below what it was. Was it not that? Then look further.</p>
     <p><el-button @click="looking = true">Look further</el-button></p>
   </section>
   <section

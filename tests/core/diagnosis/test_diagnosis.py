@@ -384,6 +384,11 @@ class AgainTest(unittest.TestCase):
         self.assertIn("oily_plate", spent(MODEL, [("soap", "not_better")]))
         self.assertNotIn("oily_plate", spent(MODEL, [("alcohol", "not_better")]))
 
+    def test_when_everything_was_tried_it_says_so(self):
+        tried = [(cause.key, "not_better") for cause in KNOWN.causes]
+        found, _ = diagnose([yes("corners_lift")], MODEL, tried=tried + tried, has=strangers.HAS)
+        self.assertIn(found.move.kind, ("check", "nothing"))
+
     def test_once_it_is_better_nothing_more_is_proposed(self):
         told = [yes("round_spots"), yes("marks_in_light")]
         move = diagnose(told, MODEL, tried=[("oily_plate", "better")])[0].move

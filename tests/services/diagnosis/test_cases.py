@@ -354,6 +354,23 @@ class StepTest(CaseCase):
         cases.begin_remedy(self.session, case.id, "too_far", client_key=key())
         self.assertEqual(self.ledger()["printer"], -1.0)
 
+    def test_steps_on_a_doubt_do_not_add_up_to_a_scrape(self):
+        """Each step is small, and the bed has a place 0.13 mm higher than its middle: three are too many."""
+        self.survey([0.13, 0.0, 0.13, 0.0, 0.0])
+        said = []
+        for _ in range(6):
+            found = diagnose_case(self.session, self.case)
+            wanted = remedy_for(self.session, self.case, found, "too_far")
+            said.append(wanted.after)
+            if wanted.closer is None:
+                break
+            self.step("little")
+        self.assertEqual(said[-1], "not yet: level first")
+        self.assertGreater(len(said), 1)
+        self.assertGreater(self.ledger()["printer"], -1.0 - 0.2 + 0.13)
+        far = remedy_for(self.session, self.case, found, "too_close")
+        self.assertLess(far.closer, 0)
+
     def test_a_remedy_brings_its_turns_and_its_brim(self):
         self.survey([-0.2, 0.2, -0.2, 0.2, 0.0])
         found = diagnose_case(self.session, self.case)

@@ -193,6 +193,7 @@ class WholeRoadTest(CasesCase):
         for cause in case["ranked"]:
             self.assertNotIn("closer", cause["wanted"]["after"])
             self.assertNotIn("farther", cause["wanted"]["after"])
+            self.assertNotIn("small steps", cause["remedy"])
         self.assertTrue(any("80 mm/s" in e["words"] for e in case["evidence"]))
         self.assertFalse([e for e in case["evidence"] if "since the last wash" in e["words"]])
         self.do(case, "safe", alarm="scraping")

@@ -48,6 +48,9 @@ from finchwort.store.models import Printer, Visit
 from finchwort.store.surveys.surveys import newest_surveys
 from finchwort.store.visits.standing import newest_visit
 
+THINNEST = 0.05
+"""Steps on a doubt leave at least so much of the first layer, mm (ours)."""
+
 
 @dataclass(frozen=True, eq=False)
 class Diagnosed:
@@ -149,13 +152,15 @@ def remedy_for(session: Session, case: Trouble, found: Diagnosed, cause: str) ->
         return replace(wanted, after=turns_of(session, case.printer) or wanted.after)
     if wanted.closer is None:
         return wanted
-    if wanted.closer > 0:
-        layer = found.known.first_layer
-        visit = session.get(Visit, case.visit_id) if case.visit_id else newest_visit(session, case.printer_id)
-        touching = refuse_contact(session, visit, Bead(max(0.42, 1.2 * layer), layer))
-        if touching:
-            return replace(wanted, after="not yet: level first", prediction=touching, closer=None)
+    steps = sum(key == cause for key, _ in tried_of(case))
     book = next_offset(session, case.printer, wanted.closer)
+    if book is None and steps:
+        # nobody wrote down that the tip was moved: what the patches said of it is spent
+        blind = replace(found.known, offset_error=None)
+        wanted = number_remedy(known[cause].number, blind, brim, alarm=alarm)
+    touching = _touching(session, case, found.known, wanted.closer, steps)
+    if touching:
+        return replace(wanted, after="not yet: level first", prediction=touching, closer=None)
     if book is None:
         return wanted
     place, before, after = book
@@ -164,6 +169,21 @@ def remedy_for(session: Session, case: Trouble, found: Diagnosed, cause: str) ->
         before=f"{millimetres(before, signed=True)} in {KEPT_IN[place]}",
         after=f"type {millimetres(after, signed=True)} ({wanted.after})",
     )
+
+
+def _touching(session: Session, case: Trouble, known: Known, closer: float | None, steps: int) -> str | None:
+    """Say so when the tip would touch the highest place after a step, were the offset right to begin with.
+
+    What patches measured is no doubt, and neither is a way that leads away from the plate.
+    """
+    if closer is None or closer <= 0:
+        return None
+    measured = known.offset_error is not None and known.offset_error >= closer
+    layer = known.first_layer if measured else known.first_layer - (steps + 1) * closer
+    if layer < THINNEST:
+        return "So many steps closer leave no room for a first layer. Find the offset again with paper."
+    visit = session.get(Visit, case.visit_id) if case.visit_id else newest_visit(session, case.printer_id)
+    return refuse_contact(session, visit, Bead(max(0.42, 1.2 * known.first_layer), layer))
 
 
 def turns_of(session: Session, printer: Printer) -> str:

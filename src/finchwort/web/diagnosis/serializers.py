@@ -60,6 +60,8 @@ STEPS = {
 """Pages within a visit."""
 RISKS = {1: "only looks", 2: "tries something", 3: "takes apart"}
 PROPOSED = 12
+FROM_ABOVE = "Find the Z offset again with paper, from above. Do not trim it under a print."
+"""Said in place of a trim once the tip has scraped or nothing came out."""
 TWO_AT_ONCE = "Two things can be at work at once, so the chances add up to more than 100 %."
 CAME = {"open": "begun", "better": "better", "little": "a little better", "not_better": "no better"}
 NOTED = 0.62
@@ -265,6 +267,7 @@ def _ranked(session: Session, ranked: Ranked, diagnosed: Diagnosed, case: Troubl
         probability=ranked.probability,
         speaks_for=[_reason(r) for r in ranked.speaks_for],
         against=[_reason(r) for r in ranked.against],
+        remedy=FROM_ABOVE if diagnosed.diagnosis.alarm and cause.number in WALKS else cause.remedy,
         page=_where(PAGES.get(cause.number, ""), case),
         wanted=schemas.WantedOut.of(wish),
         schools=[schemas.School.of(one) for one in disputed],
