@@ -323,7 +323,7 @@ def follow(there: World, complaint: Complaint, seed: int, has: Sequence[str]) ->
 
 def _comes_out(there: World, left: set[str], check: str, keys: set[str], clear: str) -> str:
     forces: dict[str, float] = {}
-    for cause in left:
+    for cause in sorted(left):
         for force, size in world.CAUSES[cause][1].items():
             forces[force] = forces.get(force, 0.0) + size
     best, size = clear, 0.45
@@ -338,7 +338,8 @@ def _mended(left: set[str], remedy: str, rng: np.random.Generator) -> set[str]:
     if rng.random() < WRONG_ANSWERS:
         return left
     mends = world.MENDS.get(remedy, {})
-    return {cause for cause in left if not rng.random() < mends.get(cause, 0.0)}
+    # in a fixed order: that of a set differs from one run to the next, and with it who draws which number
+    return {cause for cause in sorted(left) if not rng.random() < mends.get(cause, 0.0)}
 
 
 def _fixed(

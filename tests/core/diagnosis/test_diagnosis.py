@@ -304,7 +304,7 @@ class StrangersTest(unittest.TestCase):
     def test_sooner_than_a_fixed_order_and_mostly_to_the_end(self):
         runs = strangers.follow_many(30, 81_000)
         self.assertLess(np.mean([r.minutes for r in runs]), 0.6 * np.mean([r.fixed for r in runs]))
-        self.assertGreater(np.mean([r.ended for r in runs]), 0.85)
+        self.assertGreater(np.mean([r.ended for r in runs]), 0.75)
 
     def test_nothing_is_done_twice_in_a_row(self):
         for run in strangers.follow_many(15, 82_000):
