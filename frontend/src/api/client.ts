@@ -2,6 +2,7 @@
 import { QueryClient } from '@tanstack/vue-query'
 import createClient from 'openapi-fetch'
 import { stored } from '@/shell/written'
+import { askForCode } from './entry'
 import { ApiError } from './errors'
 import type { components, paths } from './schema'
 
@@ -13,7 +14,7 @@ http.use({
   onResponse({ response }) {
     stored(response)
     // removed, or its time is over: the page for a code, and nothing else
-    if (response.status === 401) window.location.assign('/pair')
+    if (response.status === 401) askForCode()
   },
 })
 

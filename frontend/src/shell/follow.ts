@@ -1,6 +1,7 @@
 // What is written on another device shows here within a second: it is asked often, and the answer is one line.
 import { onUnmounted, ref } from 'vue'
 import { queryClient } from '@/api/client'
+import { askForCode } from '@/api/entry'
 import { newsIn } from './written'
 
 const EVERY = 600
@@ -29,7 +30,7 @@ export function useFollow(): void {
           away.value = false
           await queryClient.invalidateQueries()
         }
-        if (answer.status === 401) return void window.location.assign('/pair')
+        if (answer.status === 401) return askForCode()
         if (answer.status === 204 && tag && tag !== asked) {
           asked = tag
           if (newsIn(tag)) await queryClient.invalidateQueries()

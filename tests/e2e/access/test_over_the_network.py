@@ -103,7 +103,7 @@ class FollowTest(Road, ApiMixin, BrowserCase):
         device = self.get("/api/devices")["devices"][0]["id"]
         answer = self.desk_page().request.delete(f"{self.desk}/api/devices/{device}")
         self.assertEqual(answer.status, 200)
-        self.page.wait_for_url("**/pair")  # by itself: it asks whether there is news
+        expect(self.page).to_have_url(f"{self.base}/pair")  # by itself: it asks whether there is news
         self.see("Let this device in")
         self.assertNotIn("Reed", self.page.content())
         self.page.goto(f"{self.base}/")
