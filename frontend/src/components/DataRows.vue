@@ -4,6 +4,9 @@ import { computed } from 'vue'
 import { asCsv, asTabs, type Column, type TableProps } from './rows'
 import { copyText } from '@/shell/copy'
 
+/** More columns than these find no room side by side on a phone: there each row stands as a short list. */
+const MANY = 3
+
 const props = defineProps<TableProps<R>>()
 defineSlots<Record<string, (given: { row: R }) => unknown>>()
 const told = computed(() => props.columns.filter((one) => one.says))
@@ -20,7 +23,7 @@ const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save
 </script>
 
 <template>
-  <div class="table">
+  <div class="table" :class="{ many: columns.filter((one) => one.title).length > MANY }">
     <el-table
       :data="rows"
       :row-key="rowKey"
@@ -39,7 +42,10 @@ const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save
         :class-name="column.quiet ? 'quiet' : ''"
       >
         <template #default="{ row }">
-          <slot :name="column.key" :row="row as R">{{ column.says?.(row as R) }}</slot>
+          <span class="head small" aria-hidden="true">{{ column.title }}</span>
+          <div class="said">
+            <slot :name="column.key" :row="row as R">{{ column.says?.(row as R) }}</slot>
+          </div>
         </template>
       </el-table-column>
     </el-table>
@@ -54,7 +60,49 @@ const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save
 /* as wide as its room, also when that becomes narrower; what is wider scrolls in itself */
 .table {
   min-width: 0;
-  contain: inline-size;
+  container-type: inline-size;
   overflow-x: auto;
+}
+.head {
+  display: none;
+}
+@container (max-width: 480px) {
+  .many :deep(.el-scrollbar__view),
+  .many :deep(table),
+  .many :deep(tbody),
+  .many :deep(tr),
+  .many :deep(td) {
+    display: block;
+    width: 100% !important;
+  }
+  .many :deep(colgroup),
+  .many :deep(thead),
+  .many :deep(td:has(.said:empty)) {
+    display: none;
+  }
+  .many :deep(td) {
+    padding: 0;
+    border: 0;
+    text-align: left;
+  }
+  .many :deep(tr) {
+    padding: 0.5rem 0;
+    border-bottom: 1px solid var(--el-table-border-color);
+  }
+  .many :deep(.cell) {
+    display: flex;
+    gap: 1rem;
+    justify-content: space-between;
+    padding: 0.1rem 0;
+  }
+  .many :deep(td:first-child) {
+    font-weight: 600;
+  }
+  .many :deep(td:not(:first-child)) .head {
+    display: inline;
+  }
+  .many :deep(td:not(:first-child)) .said {
+    text-align: right;
+  }
 }
 </style>

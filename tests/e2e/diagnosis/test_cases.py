@@ -247,6 +247,24 @@ class OwnWordsTest(CaseCase):
         self.assertIn("-1.22", str(history))
 
 
+class TablesOnAPhoneTest(CaseCase):
+    viewport = PHONE
+
+    def test_nothing_stands_beyond_the_edge(self):
+        """A table of many columns stands as short lists, each value beside its name."""
+        page = self.page
+        for path, opens in (("/table", None), ("/beliefs", "Nozzle too far overall")):
+            with self.subTest(path):
+                self.go(path)
+                if opens:
+                    page.locator(".fold .el-collapse-item__header", has_text=opens).click()
+                row = page.locator(".table tbody").first
+                expect(row.get_by_text("By mistake" if opens else "Between").first).to_be_visible()
+                room = page.locator(".table").first.evaluate("e => [e.scrollWidth, e.clientWidth]")
+                self.assertLessEqual(room[0], room[1])
+                self.assertLessEqual(self.overflow(), 0)
+
+
 class LookUpTest(CaseCase):
     def test_table_part_and_beliefs(self):
         page = self.page
