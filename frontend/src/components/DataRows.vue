@@ -42,7 +42,7 @@ const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save
         :class-name="column.quiet ? 'quiet' : ''"
       >
         <template #default="{ row }">
-          <span class="head small" aria-hidden="true">{{ column.title }}</span>
+          <span class="head small" :data-head="column.title" />
           <div class="said">
             <slot :name="column.key" :row="row as R">{{ column.says?.(row as R) }}</slot>
           </div>
@@ -63,8 +63,12 @@ const copy = (): Promise<void> => copyText(asTabs(props.rows, told.value), 'Save
   container-type: inline-size;
   overflow-x: auto;
 }
+/* drawn, not written: what is read, copied or looked for in a cell is its value alone */
 .head {
   display: none;
+}
+.head::before {
+  content: attr(data-head);
 }
 @container (max-width: 480px) {
   .many :deep(.el-scrollbar__view),

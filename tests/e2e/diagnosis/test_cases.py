@@ -258,8 +258,8 @@ class TablesOnAPhoneTest(CaseCase):
                 self.go(path)
                 if opens:
                     page.locator(".fold .el-collapse-item__header", has_text=opens).click()
-                row = page.locator(".table tbody").first
-                expect(row.get_by_text("By mistake" if opens else "Between").first).to_be_visible()
+                name = "By mistake" if opens else "Between"
+                expect(page.locator(f'.table [data-head="{name}"]').first).to_be_visible()
                 room = page.locator(".table").first.evaluate("e => [e.scrollWidth, e.clientWidth]")
                 self.assertLessEqual(room[0], room[1])
                 self.assertLessEqual(self.overflow(), 0)
