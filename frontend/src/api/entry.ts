@@ -9,6 +9,8 @@ export function askForCode(): void {
   if (going) return
   going = true
   // kept whole by the browser and come back to, it may have to go again
-  window.addEventListener('pageshow', () => (going = false), { once: true })
+  window.addEventListener('pageshow', (shown) => {
+    if (shown.persisted) going = false
+  })
   window.location.assign('/pair')
 }
