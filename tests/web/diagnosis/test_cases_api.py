@@ -190,6 +190,7 @@ class WholeRoadTest(CasesCase):
         )
         self.assertEqual((case["next"], case["alarm"]["key"]), ("alarm", "scraping"))
         self.assertIn("from above", " ".join(case["alarm"]["then"]))
+        self.assertTrue(case["sentence"].startswith("Stop the print now. "), case["sentence"])
         for cause in case["ranked"]:
             self.assertNotIn("closer", cause["wanted"]["after"])
             self.assertNotIn("farther", cause["wanted"]["after"])
@@ -199,6 +200,7 @@ class WholeRoadTest(CasesCase):
         self.do(case, "safe", alarm="scraping")
         case = self.case(case)
         self.assertTrue(case["alarm"]["dealt_with"])
+        self.assertNotIn("Stop the print now", case["sentence"])
         self.assertNotEqual(case["next"], "alarm")
         # levelled before and no better: it is not what is tried next
         self.assertNotEqual((case["remedy"] or {}).get("key"), "tilted")

@@ -148,14 +148,17 @@ def upper_first(text: str) -> str:
 
 
 def lower_first(text: str) -> str:
-    """Take a sentence into the middle of another.
+    """Take a sentence into the middle of another; a letter that is a name, as of an axis, stays.
 
     Examples
     --------
-    >>> lower_first("Home first."), lower_first("")
-    ('home first.', '')
+    >>> lower_first("Home first."), lower_first(""), lower_first("A gap stays")
+    ('home first.', '', 'a gap stays')
+    >>> lower_first("Z offset counted twice"), lower_first("PEI sheet worn")
+    ('Z offset counted twice', 'PEI sheet worn')
     """
-    return text[:1].lower() + text[1:]
+    named = text[:1].isupper() and not text[1:2].islower() and not text.startswith("A ")
+    return text if named else text[:1].lower() + text[1:]
 
 
 def counted(count: int, noun: str) -> str:

@@ -225,7 +225,7 @@ class Model:
         once = {key: seen for key, seen in told.items() if not (seen and key in followed)}
         measured = dict(measured or {})
         # what follows from something told is neither news nor left open
-        apart = [self.sign_at[k] for k in {*followed, *told, *measured} if k in self.sign_at]
+        apart = [self.sign_at[k] for k in sorted({*followed, *told, *measured}) if k in self.sign_at]
         apart = [j for j in apart if self.asked[j]]
         plain = [
             (value, [self.sign_at[k] for k, v in once.items() if v is value and k not in measured])

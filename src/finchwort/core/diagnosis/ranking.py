@@ -25,13 +25,6 @@ WEIGHTY = 2.0
 """A finding that makes a cause so much more, or less, likely is named as a reason (ours)."""
 CONFLICT = 2.0
 """Where signs without any pattern explain the findings so much better than the table, nothing explains them, bit (ours)."""
-STOP = {
-    Alarm.SMELL: "Switch it off now.",
-    Alarm.SCRAPING: "Stop the print now.",
-    Alarm.HALTED: "Leave the heaters off.",
-    Alarm.CLICKS: "Raise the nozzle first.",
-}
-"""What is said before everything else while an alarm stands."""
 
 
 @dataclass(frozen=True)
@@ -143,7 +136,7 @@ def diagnose(
         alarm=alarm,
     )
     move = next_move(model, posterior, offers, tried=tried, alarm=alarm, dealt_with=dealt_with)
-    found = rank_causes(model, findings, done, tried, posterior=posterior, dealt_with=dealt_with)
+    found = rank_causes(model, findings, done, tried, posterior=posterior)
     return replace(found, move=move), offers
 
 
@@ -155,7 +148,6 @@ def rank_causes(
     *,
     most: int = 8,
     posterior: Array | None = None,
-    dealt_with: bool = False,
 ) -> Diagnosis:
     """Rank the causes with their reasons.
 
@@ -168,8 +160,6 @@ def rank_causes(
         So many causes are told.
     posterior : ndarray, shape (hypotheses,), optional
         That of the same findings, where it was weighed already.
-    dealt_with : bool
-        Whether what an alarm asks for was done.
 
     Returns
     -------
@@ -194,8 +184,6 @@ def rank_causes(
     conflict = _log_odds(other) - _log_odds(float(model.prior[-1]))
     alarm = raised(findings)
     text = _sentence(ranked, pair, alike, bool(parts), conflict > CONFLICT)
-    if alarm is not None and not dealt_with:
-        text = f"{STOP[alarm]} {text}"
     return Diagnosis(ranked, pair, alike, other, conflict, text, alarm)
 
 
@@ -233,11 +221,11 @@ def _sentence(
         return "Nothing was looked at yet. These are the causes that are met most often."
     first = ranked[0]
     if contradicted:
-        return f"None of these explains it. Nearest comes: {first.cause.name.lower()}. Look once more at what was seen, or ask others."
+        return f"None of these explains it. Nearest comes: {lower_first(first.cause.name)}. Look once more at what was seen, or ask others."
     if pair is not None:
-        return f"Two things at once seem likeliest: {pair[0].lower()}, and {pair[1].lower()}."
+        return f"Two things at once seem likeliest: {lower_first(pair[0])}, and {lower_first(pair[1])}."
     if alike:
-        names = [name.lower() for name in alike]
+        names = [lower_first(name) for name in alike]
         text = " and ".join([", ".join(names[:-1]), names[-1]])
         return f"These cannot be told apart yet: {text}."
     sure = (
@@ -247,7 +235,7 @@ def _sentence(
         if first.probability > 0.6
         else "Perhaps"
     )
-    return f"{sure}: {first.cause.name.lower()}."
+    return f"{sure}: {lower_first(first.cause.name)}."
 
 
 def _words(model: Model, finding: Finding) -> Remark | str:
@@ -268,4 +256,4 @@ def _tried(model: Model, key: str, came: str | bool) -> str:
     how = {Came.BETTER: "better", Came.LITTLE: "a little better", Came.NOT_BETTER: "no better"}[came]
     if key in model.before_by:
         return f"Tried before: {lower_first(model.before_by[key].name)}, {how}"
-    return f"Remedy tried: {how} ({model.causes[model.at[key]].name.lower()})"
+    return f"Remedy tried: {how} ({lower_first(model.causes[model.at[key]].name)})"

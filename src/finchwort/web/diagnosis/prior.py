@@ -7,6 +7,7 @@ import json
 from apiflask import APIBlueprint
 from flask import Response
 
+from finchwort.core.base.wording import lower_first
 from finchwort.core.diagnosis import NEEDS, Cause, Counts, Sign, advise_brim, check_settings, cost_of, suit
 from finchwort.knowledge import beliefs, materials, schools, surfaces
 from finchwort.services.diagnosis import prior as service
@@ -198,6 +199,6 @@ def _own_results() -> dict[tuple[str, str], list[str]]:
         warm = strip.get("bed_temperature")
         at = "" if warm is None else f" at {warm:.0f} °C"
         own_results.setdefault(key, []).append(
-            f"{end.at:%d %b %Y}{at}: {names.get(end.key, 'cause not found').lower()}"
+            f"{end.at:%d %b %Y}{at}: {lower_first(names.get(end.key, 'cause not found'))}"
         )
     return own_results

@@ -105,6 +105,7 @@ def case_out(session: Session, case: Trouble, diagnosed: Diagnosed) -> schemas.C
     result, offers, move = diagnosed.diagnosis, diagnosed.proposals, diagnosed.move
     end = store.closed_as(case)
     under_way = store.open_remedies(case)
+    alarm = _alarm(result.alarm, store.dealt_with(case, result.alarm)) if result.alarm else None
     names = {circumstance.key: circumstance.name for circumstance in beliefs().circumstances}
     return schemas.CaseOut.of(
         case,
@@ -114,11 +115,11 @@ def case_out(session: Session, case: Trouble, diagnosed: Diagnosed) -> schemas.C
         circumstances=[names[key] for key in case.circumstances if key in names],
         closed=_name(end.key) if end else None,
         closed_note=end.note if end else "",
-        sentence=result.sentence,
+        sentence=f"{alarm.title}. {result.sentence}" if alarm and not alarm.dealt_with else result.sentence,
         alike=list(result.alike),
         ranked=[_ranked(session, item, diagnosed, case) for item in result.ranked[:SHOWN]],
         shares=TWO_AT_ONCE if sum(item.probability for item in result.ranked[:SHOWN]) > 1.005 else "",
-        alarm=_alarm(result.alarm, store.dealt_with(case, result.alarm)) if result.alarm else None,
+        alarm=alarm,
         next=move.kind,
         remedy=_remedy(session, move.key, diagnosed, case) if move.kind is NextMove.REMEDY else None,
         again=move.again,
@@ -243,7 +244,7 @@ def setup_out(printer: Printer, setup: Mapping[str, Any], now: datetime, own: bo
             )
         )
     parts = [
-        f"{one.name.lower()} {one.value:g} {one.unit}".strip()
+        f"{lower_first(one.name)} {one.value:g} {one.unit}".strip()
         if isinstance(one.value, (int, float))
         else str(one.value)
         for one in settings
@@ -332,9 +333,9 @@ def _event(event: CaseEvent) -> schemas.EventOut:
         how = CAME[event.value]
         change = event.data.get("what", "")
         after = event.data.get("after", "")
-        what = f" ({change.lower()} {after})" if change and after else ""
+        what = f" ({lower_first(change)} {after})" if change and after else ""
         also = f", together with {', '.join(event.data['others'])}" if event.data.get("others") else ""
-        words = f"Remedy for “{_name(event.key).lower()}”{what}{also}: {how}"
+        words = f"Remedy for “{lower_first(_name(event.key))}”{what}{also}: {how}"
     elif event.kind == "before":
         name = next((item.name for item in known.before if item.key == event.key), event.key)
         words = f"Tried before: {lower_first(name)}: {CAME.get(event.value, 'not told')}"
@@ -349,7 +350,7 @@ def _event(event: CaseEvent) -> schemas.EventOut:
         ]
         words = f"Setup of the print: {', '.join(parts)}"
     elif event.kind == "close":
-        words = f"Closed: {_name(event.key).lower()}"
+        words = f"Closed: {lower_first(_name(event.key))}"
     else:
         words = "Opened again"
     return schemas.EventOut.of(event, words=words)
