@@ -27,7 +27,7 @@ from tests.fixtures.support import fill_with_demo, key, setup
 
 from bench import app
 from finchwort.knowledge import beliefs
-from finchwort.services.diagnosis import cases
+from finchwort.services.diagnosis import cases, opening
 from finchwort.services.printers.printers import create_printer
 from finchwort.store import migrate
 from finchwort.store.database import make_engine, make_sessions
@@ -80,7 +80,7 @@ def add_cases(session, printers: list[int], count: int, rng: random.Random) -> N
     causes = [one.key for one in beliefs().causes]
     for number in range(count):
         seen = [(sign, rng.choice(["yes", "no"])) for sign in rng.sample(signs, 6)]
-        case = cases.open_case(
+        case = opening.open_case(
             session,
             rng.choice(printers),
             client_key=key(),

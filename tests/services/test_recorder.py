@@ -1,6 +1,6 @@
 """What is sent twice is stored once, and a key never stands for two things."""
 
-from finchwort.services.diagnosis import cases
+from finchwort.services.diagnosis import cases, opening
 from finchwort.services.printers import printers
 from finchwort.services.visits import changes, visits
 from finchwort.store.diagnosis import cases as stored_cases
@@ -27,7 +27,7 @@ class RecorderTest(support.DatabaseCase):
 
     def test_a_case_with_other_signs_or_circumstances_is_another(self):
         one, sent = key(), {"words": "It peels.", "signs": [("gaps", "yes")], "circumstances": ["later"]}
-        open_case = lambda **more: cases.open_case(  # noqa: E731
+        open_case = lambda **more: opening.open_case(  # noqa: E731
             self.session, self.printer.id, client_key=one, **sent | more
         )
         made = open_case()
@@ -47,7 +47,7 @@ class RecorderTest(support.DatabaseCase):
                 self.refused(lambda other=other: open_case(**other))
 
     def test_an_answer_that_was_taken_back_does_not_come_back_by_itself(self):
-        case, one = cases.open_case(self.session, self.printer.id, client_key=key(), words="x"), key()
+        case, one = opening.open_case(self.session, self.printer.id, client_key=key(), words="x"), key()
         answer = lambda: cases.answer_sign(self.session, case.id, "gaps", "yes", client_key=one)  # noqa: E731
         made = answer()
         self.assertEqual(answer().id, made.id)
@@ -55,7 +55,7 @@ class RecorderTest(support.DatabaseCase):
         self.refused(answer)
 
     def test_an_experiment_that_ended_was_begun_once(self):
-        case, one = cases.open_case(self.session, self.printer.id, client_key=key(), words="x"), key()
+        case, one = opening.open_case(self.session, self.printer.id, client_key=key(), words="x"), key()
         begin = lambda: cases.begin_remedy(self.session, case.id, "bed_cold", client_key=one)  # noqa: E731
         begun = begin()
         cases.end_remedy(self.session, case.id, begun.id, "better", client_key=key())

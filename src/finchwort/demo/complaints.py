@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from finchwort.services.diagnosis import cases
+from finchwort.services.diagnosis import cases, opening
 from finchwort.store.models import Printer
 from finchwort.store.printers.printers import list_printers
 
@@ -75,7 +75,7 @@ def load_complaints(session: Session, now: datetime) -> None:
     for name, days, words, seen, absent, circumstances, check, cause, mended in CLOSED:
         at = now - timedelta(days=days)
         signs = [(sign, "yes") for sign in seen] + [(sign, "no") for sign in absent]
-        case = cases.open_case(
+        case = opening.open_case(
             session,
             by_name[name].id,
             client_key=key(),
@@ -94,7 +94,7 @@ def load_complaints(session: Session, now: datetime) -> None:
         )
     name, days, words, seen, absent, circumstances, place = OPEN
     signs = [(sign, "yes") for sign in seen] + [(sign, "no") for sign in absent]
-    cases.open_case(
+    opening.open_case(
         session,
         by_name[name].id,
         client_key=key(),

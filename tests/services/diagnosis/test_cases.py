@@ -7,7 +7,7 @@ from finchwort.core.diagnosis import Model, gather, no, rank_causes, yes
 from finchwort.core.surveys import Survey
 from finchwort.knowledge import beliefs
 from finchwort.messages.remarks import words
-from finchwort.services.diagnosis import cases, evidence
+from finchwort.services.diagnosis import cases, evidence, opening
 from finchwort.services.diagnosis import prior as believing
 from finchwort.services.diagnosis.diagnose import diagnose_case, diagnose_cases, remedy_for
 from finchwort.services.diagnosis.hearing import hear
@@ -51,7 +51,7 @@ class CaseCase(support.DatabaseCase):
         self.session.flush()
 
     def open(self, **more):
-        return cases.open_case(
+        return opening.open_case(
             self.session, self.printer.id, **{"client_key": key(), "words": "It peels."} | more
         )
 
@@ -137,10 +137,10 @@ class LifeTest(CaseCase):
         changes.record_change(
             self.session, self.printer.id, "nozzle", client_key=key(), at=utcnow() - timedelta(days=1)
         )
-        self.assertEqual(cases.proposed_circumstances(self.session, self.printer), ["nozzle"])
+        self.assertEqual(opening.proposed_circumstances(self.session, self.printer), ["nozzle"])
         # a case that was closed was the last time all was well
         cases.close_case(self.session, one.id, "shrinking", client_key=key())
-        self.assertEqual(cases.proposed_circumstances(self.session, self.printer), [])
+        self.assertEqual(opening.proposed_circumstances(self.session, self.printer), [])
 
 
 class EvidenceTest(CaseCase):
@@ -401,7 +401,7 @@ class StepTest(CaseCase):
 
     def test_without_a_number_nothing_is_written(self):
         other = printers.create_printer(self.session, support.setup(name="Heron"))
-        case = cases.open_case(self.session, other.id, client_key=key(), signs=[("gaps", "yes")])
+        case = opening.open_case(self.session, other.id, client_key=key(), signs=[("gaps", "yes")])
         begun = cases.begin_remedy(self.session, case.id, "too_far", client_key=key())
         self.assertEqual(begun.data["after"], "0.02 mm closer")
         self.assertIsNone(newest_offset(self.session, other.id))
@@ -413,7 +413,7 @@ class ToldTest(CaseCase):
         other = printers.create_printer(self.session, setup)
 
         def washes():
-            case = cases.open_case(
+            case = opening.open_case(
                 self.session,
                 other.id,
                 client_key=key(),
@@ -520,3 +520,9 @@ class HearingTest(CaseCase):
                 self.assertEqual(heard[sign], denied)
         for text in ("", "  ", "hello", "?!.,;", "a" * 900, "Ünïcödé ☃"):
             self.assertEqual(hear(text), ())
+
+    def test_one_thing_that_does_not_stick_is_not_everything(self):
+        for text in ("The skirt will not stick", "small letters don't hold", "the brim never sticks"):
+            with self.subTest(text):
+                self.assertEqual([h.sign for h in hear(text)], ["small_peel"])
+        self.assertEqual([h.sign for h in hear("It will not stick")], ["nothing_sticks"])

@@ -6,15 +6,15 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.errors import ChoiceError
 from finchwort.core.base.wording import lower_first
 from finchwort.core.diagnosis import CLEAR, Alarm, NextMove
 from finchwort.knowledge import beliefs
 from finchwort.services.diagnosis.diagnose import diagnose_case, next_offset, remedy_for
 from finchwort.services.first_layer.offsets import record_offset, set_offset_deleted
+from finchwort.services.visits.visits import STRIP
 from finchwort.store.diagnosis.cases import (
     ENDED,
     NOT_BETTER,
@@ -23,7 +23,6 @@ from finchwort.store.diagnosis.cases import (
     closed_as,
     ended_with,
     get_case,
-    list_cases,
     open_remedies,
 )
 from finchwort.store.diagnosis.cases import (
@@ -32,20 +31,12 @@ from finchwort.store.diagnosis.cases import (
 from finchwort.store.diagnosis.models import CaseEvent, Trouble
 from finchwort.store.errors import ConflictError, KeyTakenError, NotFoundError
 from finchwort.store.first_layer.offsets import newest_offset
-from finchwort.store.models import Printer, Visit
-from finchwort.store.printers.printers import bed_of, get_printer
+from finchwort.store.models import Printer
 from finchwort.store.records import sent_before, set_deleted, utcnow
-from finchwort.store.visits.changes import changes_since
-from finchwort.store.visits.logbook import newest_entry, set_entries_deleted, write_entry
-from finchwort.store.visits.visits import get_visit
+from finchwort.store.visits.logbook import set_entries_deleted, write_entry
 
 SETUP = (
-    "surface",
-    "surface_kind",
-    "material",
-    "bed_temperature",
-    "nozzle_temperature",
-    "first_layer",
+    *STRIP,
     "speed",
     "fan",
     "width",
@@ -58,125 +49,11 @@ SETUP = (
     "washed_with",
 )
 """What the print that failed was made with."""
-STRIP = ("surface", "surface_kind", "material", "bed_temperature", "nozzle_temperature", "first_layer")
-IDLE_DAYS = 21
-"""Nothing in the logbook for so long: the printer stood unused (ours)."""
 MAX_EVENTS = 300
 TAKEN = "Something else was recorded with this key."
 
 
-def open_case(
-    session: Session,
-    printer_id: int,
-    *,
-    client_key: str,
-    words: str = "",
-    place: tuple[float, float] | None = None,
-    circumstances: Sequence[str] = (),
-    signs: Sequence[tuple[str, str]] = (),
-    before: Sequence[tuple[str, str]] = (),
-    visit_id: int | None = None,
-    strip: dict[str, Any] | None = None,
-    at: datetime | None = None,
-) -> Trouble:
-    """Open a case on a printer.
-
-    Parameters
-    ----------
-    words : str
-        In the person's own words.
-    place : (x, y), optional
-        Where on the bed, mm.
-    circumstances : sequence of str
-        Keys of `finchwort.knowledge.Circumstance`.
-    signs : sequence of (sign, "yes" or "no")
-    before : sequence of (what was tried before, what came of it)
-        See `finchwort.core.diagnosis.Before` and `finchwort.core.diagnosis.Came`.
-    visit_id : int, optional
-        Whose setup is taken; otherwise that of the newest visit.
-    strip : dict, optional
-        What of the setup is otherwise, see ``SETUP``.
-
-    Raises
-    ------
-    ChoiceError, OutOfRangeError, ConflictError
-    """
-    printer = get_printer(session, printer_id)
-    own = _with_kind(printer, strip or {})
-    known = sent_before(
-        session,
-        Trouble,
-        client_key,
-        "Another case was opened with this key, or it was taken back since.",
-        lambda there: (
-            _opened_with(there, client_key) == [tuple(sign) for sign in signs]
-            and _opened_after(there, client_key) == [tuple(item) for item in before]
-            and own.items() <= there.strip.items()
-        ),
-        printer_id=printer_id,
-        words=words.strip(),
-        circumstances=list(dict.fromkeys(circumstances)),
-        x=place[0] if place else None,
-        y=place[1] if place else None,
-    )
-    if known is not None:
-        return known
-    strange = set(circumstances) - {circumstance.key for circumstance in beliefs().circumstances}
-    if strange:
-        raise ChoiceError("diagnosis.nothing_known_circumstance", strange=strange.pop())
-    if place is not None:
-        bed = bed_of(printer)
-        if not (bed.x_min <= place[0] <= bed.x_max and bed.y_min <= place[1] <= bed.y_max):
-            raise OutOfRangeError("diagnosis.place_beside_printable_area")
-    visit = get_visit(session, visit_id) if visit_id is not None else _newest_visit(session, printer_id, at)
-    if visit is not None and visit.printer_id != printer_id:
-        raise ConflictError("That visit was at another printer.")
-    result = _setup(printer, visit)
-    case = Trouble(
-        printer_id=printer_id,
-        visit_id=visit.id if visit and visit_id is not None else None,
-        opened_at=at or utcnow(),
-        client_key=client_key,
-        words=words.strip(),
-        x=place[0] if place else None,
-        y=place[1] if place else None,
-        circumstances=list(dict.fromkeys(circumstances)),
-        strip=result | own,
-    )
-    session.add(case)
-    session.flush()
-    for place_in, (sign, answer) in enumerate(signs):
-        _check_sign(sign, answer)
-        _add(session, case, "sign", sign, answer, client_key=_sign_key(client_key, place_in), at=at)
-    for place_in, (tried, came) in enumerate(before):
-        if tried not in {item.key for item in beliefs().before} or came not in ENDED:
-            raise ChoiceError("diagnosis.came_of_it")
-        key = f"{client_key[:33]}b{place_in}"
-        _add(session, case, "before", tried, came, client_key=key, at=at)
-    title = words.strip()[:120] or "A first layer that does not stick"
-    write_entry(
-        session,
-        "case",
-        f"Case: {title}",
-        at=at,
-        printer=printer,
-        visit=visit if visit_id else None,
-        subject=case,
-    )
-    session.refresh(case)
-    return case
-
-
-def _opened_after(case: Trouble, client_key: str) -> list[tuple[str, str]]:
-    """What was told of before when a case was opened."""
-    by_key = {event.client_key: (event.key, event.value) for event in case.events if event.kind == "before"}
-    results: list[tuple[str, str]] = []
-    while (item := by_key.get(f"{client_key[:33]}b{len(results)}")) is not None:
-        results.append(item)
-    return results
-
-
-def _with_kind(printer: Printer, setup: Mapping[str, Any]) -> dict[str, Any]:
+def with_kind(printer: Printer, setup: Mapping[str, Any]) -> dict[str, Any]:
     """A setup whose kind of surface goes with its surface."""
     data = dict(setup)
     if "surface" in data and not data.get("surface_kind"):
@@ -185,46 +62,13 @@ def _with_kind(printer: Printer, setup: Mapping[str, Any]) -> dict[str, Any]:
     return data
 
 
-def setup_for(session: Session, printer: Printer) -> tuple[dict[str, Any], bool]:
-    """What a case of today would be opened with, and whether that is from a visit that is still open."""
-    visit = _newest_visit(session, printer.id)
-    return _setup(printer, visit), visit is not None and visit.ended_at is None
-
-
-def _setup(printer: Printer, visit: Visit | None) -> dict[str, Any]:
-    if visit is None:
-        return {"first_layer": printer.first_layer}
-    return {name: getattr(visit, name) for name in STRIP} | {"taken_at": visit.started_at.isoformat()}
-
-
-def _sign_key(client_key: str, place: int) -> str:
-    """The key of a sign that a case was opened with."""
-    return f"{client_key[:33]}-{place}"
-
-
-def _opened_with(case: Trouble, client_key: str) -> list[tuple[str, str]]:
-    """The signs that a case was opened with, those too that were taken back since."""
-    by_key = {event.client_key: (event.key, event.value) for event in case.events}
-    results: list[tuple[str, str]] = []
-    while (item := by_key.get(_sign_key(client_key, len(results)))) is not None:
-        results.append(item)
-    return results
-
-
-def _newest_visit(session: Session, printer_id: int, at: datetime | None = None) -> Visit | None:
-    query = select(Visit).where(Visit.printer_id == printer_id, Visit.deleted_at.is_(None))
-    if at is not None:
-        query = query.where(Visit.started_at <= at)
-    return session.scalars(query.order_by(Visit.started_at.desc(), Visit.id.desc()).limit(1)).first()
-
-
 def answer_sign(session: Session, case_id: int, sign: str, answer: str, **more: Any) -> CaseEvent:
     """Record whether a sign was seen: "yes", "no", or "unknown" for not looked."""
     if answer != "unknown":
-        _check_sign(sign, answer)
+        check_sign(sign, answer)
     elif sign not in {sign.key for sign in beliefs().signs}:
         raise ChoiceError("diagnosis.no_sign_called", sign=sign)
-    return _add(session, _workable(session, case_id), "sign", sign, answer, **more)
+    return add_event(session, _workable(session, case_id), "sign", sign, answer, **more)
 
 
 def record_check(session: Session, case_id: int, check: str, outcome: str, **more: Any) -> CaseEvent:
@@ -240,7 +84,7 @@ def record_check(session: Session, case_id: int, check: str, outcome: str, **mor
         raise ChoiceError("diagnosis.no_check_called_2", check=check)
     if outcome not in (CLEAR, *(outcome.key for outcome in known.outcomes)):
         raise ChoiceError("diagnosis.cannot_come_out", title=known.title, outcome=outcome)
-    return _add(session, _workable(session, case_id), "check", check, outcome, **more)
+    return add_event(session, _workable(session, case_id), "check", check, outcome, **more)
 
 
 def begin_remedy(
@@ -275,7 +119,7 @@ def begin_remedy(
     under_way = open_remedies(case)
     if under_way and under_way[0].client_key != more.get("client_key"):
         raise ConflictError(
-            f"Tell first what came of the last change ({names[under_way[0].key].lower()}). One change at a time, or nobody can say which it was."
+            f"Tell first what came of the last change ({lower_first(names[under_way[0].key])}). One change at a time, or nobody can say which it was."
         )
     closer = None
     if what is None:
@@ -288,7 +132,7 @@ def begin_remedy(
         name: str(what.get(name, ""))[:200] for name in ("what", "before", "after", "prediction")
     }
     data["others"] = [str(other)[:120] for other in others if str(other).strip()][:6]
-    event = _add(session, case, "remedy", cause, OPEN, data=data, **more)
+    event = add_event(session, case, "remedy", cause, OPEN, data=data, **more)
     if closer is not None and "offset" not in event.data:
         _trim(session, case, event, closer)
     return event
@@ -358,7 +202,7 @@ def end_remedy(
             parts = {**newest.parts, data["place"]: data["was"]}
             key, why = f"{client_key[:33]}-z", "A step in a case that did not help: back as it was."
             record_offset(session, case.printer_id, parts, "trim", client_key=key, note=why, at=at)
-    return _add(
+    return add_event(
         session,
         case,
         "remedy",
@@ -393,7 +237,7 @@ def tell_before(session: Session, case_id: int, what: str, came: str, *, client_
     """
     if what not in {item.key for item in beliefs().before} or came not in (*ENDED, "unknown"):
         raise ChoiceError("diagnosis.came_of_it")
-    return _add(session, _workable(session, case_id), "before", what, came, client_key=client_key)
+    return add_event(session, _workable(session, case_id), "before", what, came, client_key=client_key)
 
 
 def made_safe(session: Session, case_id: int, alarm: str, *, client_key: str) -> CaseEvent:
@@ -405,7 +249,7 @@ def made_safe(session: Session, case_id: int, alarm: str, *, client_key: str) ->
     """
     if alarm not in {kind.value for kind in Alarm}:
         raise ChoiceError("diagnosis.no_alarm_called", alarm=alarm)
-    return _add(session, _workable(session, case_id), "safe", alarm, "done", client_key=client_key)
+    return add_event(session, _workable(session, case_id), "safe", alarm, "done", client_key=client_key)
 
 
 def correct_setup(session: Session, case_id: int, setup: Mapping[str, Any], *, client_key: str) -> CaseEvent:
@@ -419,8 +263,8 @@ def correct_setup(session: Session, case_id: int, setup: Mapping[str, Any], *, c
     if strange:
         raise ChoiceError("diagnosis.no_setup_called", name=strange.pop())
     case = _workable(session, case_id)
-    data = _with_kind(case.printer, setup)
-    event = _add(session, case, "setup", "", "", client_key=client_key, data=data)
+    data = with_kind(case.printer, setup)
+    event = add_event(session, case, "setup", "", "", client_key=client_key, data=data)
     if event.data != data:
         raise KeyTakenError(TAKEN)
     return event
@@ -440,7 +284,7 @@ def close_case(
     names = {cause.key: cause.name for cause in beliefs().causes}
     if cause not in names and cause != UNKNOWN_CAUSE:
         raise ChoiceError("diagnosis.no_cause_called_2", cause=cause)
-    event = _add(session, case, "close", cause, "closed", client_key=client_key, note=note, at=at)
+    event = add_event(session, case, "close", cause, "closed", client_key=client_key, note=note, at=at)
     text = names.get(cause, "cause not found")
     write_entry(
         session,
@@ -465,7 +309,7 @@ def reopen_case(session: Session, case_id: int, *, client_key: str) -> CaseEvent
     case = get_case(session, case_id)
     if closed_as(case) is None:
         raise ConflictError("This case is open.")
-    return _add(session, case, "reopen", "", "open", client_key=client_key)
+    return add_event(session, case, "reopen", "", "open", client_key=client_key)
 
 
 def set_case_deleted(session: Session, case_id: int, deleted: bool) -> Trouble:
@@ -480,21 +324,13 @@ def set_case_deleted(session: Session, case_id: int, deleted: bool) -> Trouble:
     return case
 
 
-def proposed_circumstances(session: Session, printer: Printer) -> list[str]:
-    """What changed since the last good print, as far as it was written down: since the last case of this printer was closed."""
-    last = next(
-        (end for case in list_cases(session, printer_id=printer.id) if (end := closed_as(case))), None
-    )
-    since = last.at if last else None
-    known = {circumstance.key for circumstance in beliefs().circumstances}
-    results = [change.what for change in changes_since(session, printer.id, since)]
-    newest = newest_entry(session, printer)
-    if newest is not None and (utcnow() - newest).days >= IDLE_DAYS:
-        results.append("idle")
-    return [what for what in dict.fromkeys(results) if what in known]
+def check_sign(sign: str, answer: str) -> None:
+    """Refuse an answer to no sign of the table, or one that is none.
 
-
-def _check_sign(sign: str, answer: str) -> None:
+    Raises
+    ------
+    ChoiceError
+    """
     if sign not in {sign.key for sign in beliefs().signs}:
         raise ChoiceError("diagnosis.no_sign_called", sign=sign)
     if answer not in ("yes", "no"):
@@ -508,7 +344,7 @@ def _workable(session: Session, case_id: int) -> Trouble:
     return case
 
 
-def _add(
+def add_event(
     session: Session,
     case: Trouble,
     kind: str,
@@ -520,6 +356,15 @@ def _add(
     note: str = "",
     at: datetime | None = None,
 ) -> CaseEvent:
+    """Store what happened in a case, once for its key.
+
+    Raises
+    ------
+    KeyTakenError
+        When something else was stored with this key.
+    ConflictError
+        When the case holds too much already.
+    """
     begun = next((event for event in case.events if event.client_key == client_key), None)
     if begun is not None and kind == "remedy" and (begun.kind, begun.key, begun.value) == (kind, key, value):
         # what began an experiment is replaced by its end, and was no less begun for that

@@ -81,8 +81,17 @@ def hear(text: str) -> tuple[Heard, ...]:
                 heard = Heard(sign, clause.strip(), denied, len(phrase))
                 if sign not in best or heard.weight > best[sign].weight:
                     best[sign] = heard
-    # what follows from something heard is not asked for as well
     signs = {sign.key: sign for sign in beliefs().signs}
+    # words that say more of one thing are not heard as all of it: "the skirt does not stick"
+    best = {
+        key: heard
+        for key, heard in best.items()
+        if not any(
+            other in best and best[other].words == heard.words and best[other].weight > heard.weight
+            for other in signs[key].follows
+        )
+    }
+    # what follows from something heard is not asked for as well
     implied = {other for key, heard in best.items() if not heard.denied for other in signs[key].follows}
     left = [heard for key, heard in best.items() if key not in implied]
     return tuple(sorted(left, key=lambda heard: (-heard.weight, list(signs).index(heard.sign))))[:MOST_HEARD]

@@ -9,6 +9,7 @@ from apiflask import APIBlueprint
 from finchwort.core.diagnosis import telling_signs
 from finchwort.knowledge import beliefs
 from finchwort.services.diagnosis import cases as service
+from finchwort.services.diagnosis import opening
 from finchwort.services.diagnosis.diagnose import diagnose_case, diagnose_cases
 from finchwort.services.diagnosis.hearing import hear
 from finchwort.services.diagnosis.prior import model_for
@@ -39,8 +40,8 @@ PAGE = 20
 def get_form(printer_id: int) -> schemas.CaseForm:
     """Give what a new case is asked, with what changed since the last one was closed."""
     printer = get_printer(session(), printer_id)
-    proposed = service.proposed_circumstances(session(), printer)
-    strip, visit = service.setup_for(session(), printer)
+    proposed = opening.proposed_circumstances(session(), printer)
+    strip, visit = opening.setup_for(session(), printer)
     model = model_for(session(), printer, proposed)
     return schemas.CaseForm(
         groups=groups_out({}),
@@ -101,7 +102,7 @@ def get_causes() -> schemas.CausesOut:
 def open_case(printer_id: int, json_data: schemas.CaseIn) -> schemas.CaseOut:
     """Open a case."""
     place = (json_data.place.x, json_data.place.y) if json_data.place else None
-    made = service.open_case(
+    made = opening.open_case(
         session(),
         printer_id,
         client_key=json_data.client_key,
