@@ -77,7 +77,8 @@ function correct(): void {
 <style scoped>
 .fields {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(min(100%, 190px), 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(min(100%, 140px), 1fr));
+  align-items: end;
   gap: 8px 14px;
 }
 </style>
