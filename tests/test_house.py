@@ -45,6 +45,7 @@ AREAS = (
     "first_layer",
     "diagnosis",
     "machine",
+    "files",
 )
 """The areas of the core; each may use those before it."""
 INPUT_ERRORS = {name for name, kind in vars(errors).items() if isinstance(kind, type)} | {

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,6 +14,8 @@ LINE_RATIO = 1e-3
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 Indices = NDArray[np.intp]
+Column = NDArray[Any]
+"""Numbers, whole numbers or marks, as the docstring says."""
 
 
 def is_line(x: Array, y: Array) -> bool:

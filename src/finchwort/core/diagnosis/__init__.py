@@ -13,7 +13,7 @@ from finchwort.core.diagnosis.check_selection import (
     spent,
     telling_signs,
 )
-from finchwort.core.diagnosis.compatibility import NEEDS, Material, Pair, Suit, Surface, suit
+from finchwort.core.diagnosis.compatibility import NEAR, NEEDS, Material, Pair, Suit, Surface, suit
 from finchwort.core.diagnosis.evidence import MIN_DOUBT, Known, beyond, gather, soft
 from finchwort.core.diagnosis.inference import BOTH, WALKS, Model
 from finchwort.core.diagnosis.kinds import (
@@ -39,7 +39,16 @@ from finchwort.core.diagnosis.model import (
     no,
     yes,
 )
-from finchwort.core.diagnosis.part_check import advise_brim, check_settings, cost_of
+from finchwort.core.diagnosis.part_check import (
+    FAST,
+    SHRINKING,
+    SLOW,
+    USUAL,
+    Brim,
+    advise_brim,
+    check_settings,
+    cost_of,
+)
 from finchwort.core.diagnosis.prior_update import (
     NOTHING,
     TABLE_CASES,
@@ -55,17 +64,23 @@ __all__ = [
     "ALARMS",
     "BOTH",
     "CLEAR",
+    "FAST",
     "MIN_DOUBT",
+    "NEAR",
     "NEEDS",
     "NOTHING",
     "SHARES",
+    "SHRINKING",
+    "SLOW",
     "TABLE_CASES",
     "TABLE_LOOKS",
+    "USUAL",
     "WALKS",
     "AdviceLevel",
     "Alarm",
     "Answer",
     "Before",
+    "Brim",
     "Came",
     "CaseStep",
     "Cause",

@@ -1,6 +1,6 @@
 """The first layer: the Z offset, the bead, test prints and how they are graded, and how low a tip may go."""
 
-from finchwort.core.first_layer.bead import BANDS, TEXTURE, TOUCH, Bead, Laid
+from finchwort.core.first_layer.bead import BANDS, LOOSE, ROUND, TEXTURE, TOUCH, Bead, Laid
 from finchwort.core.first_layer.clearance import (
     BY_DOUBT,
     GONE,
@@ -106,7 +106,7 @@ from finchwort.core.first_layer.test_prints import (
     make_test_print,
     patch_places,
 )
-from finchwort.core.first_layer.toolpaths import Stroke, filament_area, fill_disc, fill_square
+from finchwort.core.first_layer.toolpaths import FILAMENTS, Stroke, filament_area, fill_disc, fill_square
 from finchwort.core.first_layer.trims import Advice, Conditions, Trim, advise_trims, total_trim
 from finchwort.core.first_layer.zero import (
     ZEROS,
@@ -122,6 +122,7 @@ __all__ = [
     "BY_DOUBT",
     "COLDEST",
     "DISC",
+    "FILAMENTS",
     "FIRST_BELIEF",
     "FOUND",
     "GONE",
@@ -135,6 +136,7 @@ __all__ = [
     "LOOK_PLACES",
     "LOOK_ROWS",
     "LOOK_Z",
+    "LOOSE",
     "MARGIN",
     "MAX_PATCHES",
     "MEASURED_SD",
@@ -146,6 +148,7 @@ __all__ = [
     "PRIOR_SD",
     "RETRACT",
     "RETRACT_SPEED",
+    "ROUND",
     "SAFE",
     "SAME_POINT",
     "SPEED",

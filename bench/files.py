@@ -1,0 +1,190 @@
+"""Files of prints: how fast they are read, how much memory that takes, and how fast their first layer is foretold.
+
+Ratios are measured side by side in one run: the plain loop is what one would write first, and does less.  Exit code 1
+when a bound is missed.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT))
+
+from finchwort.core.files import FirstLayer, Foot, cut_in_pieces, forecast_print
+from finchwort.core.printers import Bed
+from finchwort.core.surveys import Survey, make_relief
+from finchwort.demo.slicer import Part, Slicing, slice_parts
+from finchwort.formats.print_file import read_print
+
+FASTER, PER_SECOND = 3.0, 25.0
+"""So many times as fast as the plain loop, or so many MB a second."""
+MEMORY, HUGE = 200, 300
+"""MB at most while a file of so many MB is read."""
+SEGMENTS, FORETOLD = 300_000, 0.3
+CHILD = """
+import json, resource, sys
+from finchwort.formats.print_file import read_print
+with open(sys.argv[1], "rb") as file:
+    found = read_print(file)
+print(json.dumps({"memory": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, "lines": found.lines}))
+"""
+
+
+def parts() -> list[Part]:
+    """Four parts of the kinds that people print."""
+    return [
+        Part("clip", 60, 60, 40, 30, 20),
+        Part("label", 150, 60, 60, 40, 3, brim=5),
+        Part("peg", 60, 140, 10, 0, 60, brim=6),
+        Part("cup", 150, 140, 50, 0, 30),
+    ]
+
+
+def text_of(megabytes: float) -> Iterator[bytes]:
+    """A print of about so many MB, piece by piece: the same layers again and again, each time higher."""
+    one = "\n".join(slice_parts(parts(), Slicing(arcs=False, sparse=2.0))) + "\n"
+    head, _, rest = one.partition("; layer 1\n")
+    body, _, end = rest.partition("; end\n")
+    yield head.encode()
+    layers = re.split(r"(?<=G1 Z)([0-9.]+)", body)
+    for copy in range(max(1, round(megabytes * 1e6 / len(body)))):
+        layers[1::2] = [f"{float(z) + 60 * (copy > 0):.3f}" for z in layers[1::2]]
+        yield f"; layer again\n{''.join(layers)}".encode()
+    yield f"; end\n{end}".encode()
+
+
+def plain_loop(text: bytes) -> tuple[float, float]:
+    """Split words line by line; follow places and filament, and add both up."""
+    x = y = z = e = total = way = 0.0
+    relative = relative_e = False
+    for line in io.TextIOWrapper(io.BytesIO(text)):
+        words = line.split(";", 1)[0].split()
+        if not words:
+            continue
+        command = words[0]
+        if command in ("G0", "G1", "G2", "G3"):
+            a, b, used = x, y, 0.0
+            for word in words[1:]:
+                letter, value = word[0], float(word[1:])
+                if letter == "X":
+                    x = x + value if relative else value
+                elif letter == "Y":
+                    y = y + value if relative else value
+                elif letter == "Z":
+                    z = z + value if relative else value
+                elif letter == "E":
+                    used = value if relative_e or relative else value - e
+                    e = e + value if relative_e or relative else value
+            total += used
+            if used > 0:
+                way += ((x - a) ** 2 + (y - b) ** 2) ** 0.5
+        elif command in ("G90", "G91"):
+            relative = command == "G91"
+        elif command in ("M82", "M83"):
+            relative_e = command == "M83"
+        elif command == "G92":
+            e = 0.0
+    return total, way
+
+
+def side_by_side(*functions: Callable[[], object], rounds: int = 5) -> list[float]:
+    """Run functions in turn; the median seconds of each."""
+    times: list[list[float]] = [[] for _ in functions]
+    for _ in range(rounds):
+        for function, kept in zip(functions, times, strict=True):
+            begun = time.perf_counter()
+            function()
+            kept.append(time.perf_counter() - begun)
+    return [statistics.median(kept) for kept in times]
+
+
+def long_layer(count: int) -> FirstLayer:
+    """A first layer of so many short lines over a bed of 220 mm."""
+    rng = np.random.default_rng(5)
+    start = rng.uniform(10, 210, (count, 2))
+    angle = rng.uniform(0, 2 * np.pi, count)
+    end = start + np.column_stack([np.cos(angle), np.sin(angle)]) * rng.uniform(0.3, 1.5, count)[:, None]
+    ones = np.ones(count)
+    return FirstLayer(
+        0.2,
+        start,
+        end,
+        0.42 + 0.01 * rng.integers(0, 12, count),
+        0.08 * ones,
+        20 * ones,
+        np.arange(count),
+        np.arange(count) // 40,
+        np.zeros(count, dtype=np.int8),
+        (start[:, 0] > 110).astype(np.int16),
+    )
+
+
+def dome() -> Survey:
+    """Readings of a domed bed."""
+    x, y = np.meshgrid(np.linspace(15, 205, 7), np.linspace(15, 205, 7))
+    u, v = (x - 110) / 110, (y - 110) / 110
+    return Survey(x.ravel(), y.ravel(), (0.14 * (1 - (u**2 + v**2) / 2)).ravel())
+
+
+def reading() -> Iterator[tuple[str, str, bool]]:
+    """Speed beside the plain loop."""
+    text = b"".join(text_of(25))
+    ours, plain = side_by_side(lambda: read_print(io.BytesIO(text)), lambda: plain_loop(text))
+    speed, times = len(text) / 1e6 / ours, plain / ours
+    good = speed >= PER_SECOND or times >= FASTER
+    yield "read a print", f"{speed:.0f} MB/s, {times:.1f} times the plain loop", good
+
+
+def memory(folder: Path) -> Iterator[tuple[str, str, bool]]:
+    """Memory for a very large file, in a process of its own."""
+    path = folder / "huge.gcode"
+    with open(path, "wb") as file:
+        file.writelines(text_of(0.97 * HUGE))
+    answer = subprocess.run(
+        [sys.executable, "-c", CHILD, str(path)], capture_output=True, check=True, cwd=ROOT, text=True
+    )
+    found = json.loads(answer.stdout)
+    size = path.stat().st_size / 1e6
+    path.unlink()
+    yield "memory", f"{found['memory']:.0f} MB for {size:.0f} MB", found["memory"] < MEMORY
+
+
+def foretelling() -> Iterator[tuple[str, str, bool]]:
+    """The forecast of a long first layer, cut into pieces and all."""
+    layer = long_layer(SEGMENTS)
+    feet = tuple(Foot(str(i), 5000.0, 20.0, (0.0, 0.0, 110.0, 220.0), 0.0, 1, 50.0, False) for i in range(2))
+    relief = make_relief(dome(), Bed(220, 220))
+    (whole,) = side_by_side(lambda: forecast_print(layer, feet, relief, relief.middle))
+    yield "forecast of 300,000 lines", f"{1000 * whole:.0f} ms", whole < FORETOLD
+    pieces = cut_in_pieces(layer)
+    gaps = forecast_print(pieces, feet, relief).gap
+    (again,) = side_by_side(lambda: forecast_print(pieces, feet, relief, 0.01, gaps))
+    yield "the same at another offset", f"{1000 * again:.0f} ms", again < FORETOLD
+
+
+def main() -> int:
+    """Measure, and print a row each."""
+    import tempfile
+
+    missed = 0
+    with tempfile.TemporaryDirectory() as folder:
+        for rows in (reading(), foretelling(), memory(Path(folder))):
+            for name, found, good in rows:
+                print(f"{name:32} {found:48} {'' if good else 'MISSED'}", flush=True)
+                missed += not good
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,198 @@
+"""What is said of files of prints."""
+
+from __future__ import annotations
+
+from finchwort.core.base.wording import counted, millimetres
+from finchwort.core.diagnosis import NEEDS
+from finchwort.core.files import Foot, Preflight, PrintForecast, Weight
+from finchwort.messages.templates import Sentence
+
+ERRORS = {
+    "files.beyond": "Line {line} leads further than any machine reaches, so this file is not read. Is a dot missing there?",
+    "files.binary": "This file is binary. Take the G-code as text: the slicer has a setting for it.",
+    "files.damaged": "This archive is damaged or cut off. Pack it again, or take the file as it is.",
+    "files.empty": "This file is empty.",
+    "files.endless_line": "Line {line} has no end: this is no G-code.",
+    "files.layer_too_fine": "The first layers have more than {most:,} lines, which is more than is read.",
+    "files.no_gcode": "This is no G-code: no line of it moves anything.",
+    "files.no_plastic": "This file moves, but it lays no plastic, so there is no first layer to look at.",
+    "files.too_large": "This is more than {most} MB of text, which is more than is read.",
+    "files.zip_locked": "This archive is locked with a password. Take the file out of it first.",
+    "files.zip_with_many": "This archive holds several files: {names:list}. Take out the one you want.",
+    "files.zip_without": "This archive holds no G-code.",
+}
+"""What is said of input that cannot be used, by the code of its error."""
+
+
+def _percent(share: float) -> str:
+    return f"{round(100 * share)} %"
+
+
+def _brim(name: str, has: float, why: str) -> str:
+    if has:
+        return f"{name}: its brim is {has:.0f} mm wide. {why}"
+    return f"{name} has no brim. {why}"
+
+
+def _needs(material: str, surface: str, need: str) -> str:
+    return f"{material} on {surface} needs {NEEDS[need]}."
+
+
+def _melts(value: float, most: float, share: float) -> str:
+    return (
+        f"Up to {value:.0f} mm³/s are to be melted; a common brass hot end does about {most:.0f}. It is more than that for "
+        f"{_percent(share)} of the time: slower, or thinner lines."
+    )
+
+
+def _line(width: float, low: float, high: float, hole: float) -> str:
+    way = "narrow" if width < low else "wide"
+    return (
+        f"Lines {millimetres(width)} wide are {way} for a first layer from a {hole:g} mm nozzle: {low:.2f} to {high:.2f} mm "
+        "is usual."
+    )
+
+
+def _clip(name: str, role: str) -> str:
+    what = {"skirt": "The skirt", "purge": "The purge line", "brim": "A brim"}.get(role, "The print")
+    return f"{what} runs over {name}, or closer than 2 mm to it. The tip would hit it."
+
+
+REMARKS: dict[str, Sentence] = {
+    "files.ask_bed": "Which printer is it for? Without its size nothing can be said of the edges.",
+    "files.ask_material": "Which material is it? The file does not say, so the temperatures are not judged.",
+    "files.ask_surface": "Which surface is on the bed? No file says that, so the bed's temperature is not judged.",
+    "files.bed_beyond": "The bed is to be {value:.0f} °C, but this printer goes to {most:.0f} °C.",
+    "files.bed_cold": (
+        "Bed at {value:.0f} °C is cold for {material} on {surface}: {low:.0f} to {high:.0f} °C is usual."
+    ),
+    "files.bed_hot": (
+        "Bed at {value:.0f} °C is hot for {material} on {surface}: {low:.0f} to {high:.0f} °C is usual. The base spreads."
+    ),
+    "files.bed_not_waited": "The bed is switched on, but nothing waits for it: the first lines go onto a cold plate.",
+    "files.bonds_too_well": "{material} bonds too well to {surface} and tears it. Take another surface.",
+    "files.brim": _brim,
+    "files.does_not_hold": "{material} does not hold on {surface}. Take another surface.",
+    "files.fan_later": (
+        "The part fan goes to {value:.0f} % later on. {material} wants little or none throughout, or its layers split."
+    ),
+    "files.fan_on": "The part fan runs at {value:.0f} % during the first layer. Off there: corners lift early.",
+    "files.follows_bed": (
+        "The file rises and falls with something already. With compensation on as well it would be done twice."
+    ),
+    "files.home_after_mesh": (
+        "Homing comes after compensation is switched on. On many machines homing switches it off again: put it behind."
+    ),
+    "files.home_after_probing": (
+        "Homing comes after the bed is measured. On many machines that switches compensation off again."
+    ),
+    "files.layer_thick": (
+        "A first layer {height:mm} high is too much for a {hole:g} mm nozzle: up to {most:.2f} mm is pressed flat."
+    ),
+    "files.layer_thin": "A first layer of {height:mm} forgives little: every hundredth of the bed shows.",
+    "files.line_narrow": _line,
+    "files.line_round": "Lines {width:mm} wide and {height:mm} high are round: they lie on top instead of sticking.",
+    "files.line_wide": _line,
+    "files.long_lines": (
+        "The bottom has straight lines up to {length:.0f} mm long. Where such lines let go, concentric and connected ones hold better."
+    ),
+    "files.melts": _melts,
+    "files.mesh_left_off": (
+        "The printer holds a mesh, and the file homes without switching compensation on again. On many machines it is off then."
+    ),
+    "files.mesh_not_there": "The file switches compensation on, but this printer has none.",
+    "files.mesh_switched_off": "The file switches compensation off, though the printer holds a mesh.",
+    "files.needs_coat": _needs,
+    "files.no_bed_heat": "The file does not heat the bed.",
+    "files.no_end": "The file ends without switching anything off. Is it whole?",
+    "files.no_home": "The file lays plastic without homing first: nobody knows where the tip is then.",
+    "files.no_nozzle_heat": "The file does not heat the nozzle before it lays plastic.",
+    "files.no_purge": "Neither a skirt nor a purge line comes first: the first lines of the part fill the nozzle.",
+    "files.no_speed": "The file gives no speed before its first lines: the machine takes whatever was set last.",
+    "files.nozzle_beyond": "The nozzle is to be {value:.0f} °C, but this printer goes to {most:.0f} °C.",
+    "files.nozzle_cold": "Nozzle at {value:.0f} °C is cold for {material}: {low:.0f} to {high:.0f} °C is usual.",
+    "files.nozzle_hot": "Nozzle at {value:.0f} °C is hot for {material}: {low:.0f} to {high:.0f} °C is usual.",
+    "files.nozzle_not_waited": "The nozzle is switched on, but nothing waits for it: the first lines come out cold.",
+    "files.offset_in_file": (
+        "The file moves the Z offset by {value:signed_mm}. It adds to the one in the printer; keep it in one place."
+    ),
+    "files.offset_twice": (
+        "The file moves the Z offset {times} times, together {total:signed_mm}, and they add to the one in the printer."
+    ),
+    "files.outside": "The print reaches {beyond:mm} beyond the printable area on the {side}.",
+    "files.over_clip": _clip,
+    "files.pauses": "The print stops here and waits for you.",
+    "files.pinholes": "The fill ends {gap:mm} short of the wall: pinholes there. More overlap closes them.",
+    "files.probes_first": "The file measures the bed before each print. What was stored before does not count then.",
+    "files.purge_outside": "The purge line or skirt reaches {beyond:mm} beyond the printable area on the {side}.",
+    "files.shrinks": "{material} shrinks, and {name} is {height:.0f} mm tall: closed window, no draught, an enclosure if there is one.",
+    "files.speed_far_too_fast": "{value:.0f} mm/s is far too fast for a first layer: 40 to 50 is usual, 20 when it must stick.",
+    "files.speed_fast": "{value:.0f} mm/s is fast for a first layer: 40 to 50 is usual.",
+    "files.speed_must_stick": "{name} must stick: 20 mm/s on the first layer instead of {value:.0f}.",
+    "files.speed_too_fast": "{value:.0f} mm/s is too fast for a first layer: 40 to 50 is usual, 20 when it must stick.",
+    "files.stays_hot": (
+        "No command switches the nozzle off at the end. Either the file is cut off, or the machine stays hot: look before you start it."
+    ),
+    "files.travel_fast": (
+        "Ways of {value:.0f} mm/s between the lines of a first layer with {name} tear lines along: about 35 is kinder."
+    ),
+    "files.walls_last": "The bottom of {name} is filled before its wall is laid. Outer wall first holds better.",
+    "files.way_outside": "A way leads {beyond:mm} beyond the printable area on the {side}.",
+    "files.way_through_clip": (
+        "The tip comes to Z {z:.2f} at {name}, which stands {height:.0f} mm high. It would hit it."
+    ),
+}
+"""What is found in a file."""
+
+
+def preflight_sentence(found: Preflight) -> str:
+    """Say whether a print may be started as it is.
+
+    Examples
+    --------
+    >>> preflight_sentence(Preflight())
+    'Nothing speaks against this print.'
+    """
+    many = {weight: sum(one.weight is weight for one in found.findings) for weight in Weight}
+    parts = []
+    if many[Weight.CHANGE]:
+        parts.append(f"{counted(many[Weight.CHANGE], 'thing')} to change before you start it")
+    if many[Weight.ASK]:
+        parts.append(f"{counted(many[Weight.ASK], 'question')} to answer")
+    if many[Weight.MIND]:
+        parts.append(f"{counted(many[Weight.MIND], 'thing')} to mind")
+    if not parts:
+        return "Nothing speaks against this print."
+    text = parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
+    return f"{text[0].upper()}{text[1:]}."
+
+
+def forecast_sentences(parts: tuple[Foot, ...], found: PrintForecast) -> tuple[str, ...]:
+    """Say what the first layer of a print will be: how much of it is good, where it is worst, what lets go first."""
+    sentences = [f"{_percent(found.shares['good'])} of the first layer will be good."]
+    if found.touches:
+        sentences.append(
+            f"The tip would touch the plate: {millimetres(max(found.least, 0.0))} are left at "
+            f"X {found.worst.x:.0f}, Y {found.worst.y:.0f}. Do not start it so."
+        )
+    elif found.worst.band != "good":
+        way = "close" if found.worst.band in ("scrapes", "crowded", "close") else "far"
+        sentences.append(
+            f"It is worst at X {found.worst.x:.0f}, Y {found.worst.y:.0f}: a gap of {millimetres(found.worst.gap)} is too {way}."
+        )
+    if found.first is not None:
+        part, one = parts[found.first], found.parts[found.first]
+        if one.holds < 0.5:
+            sentences.append(
+                f"{part.name} lets go first: {one.touches:.0f} mm² of its foot touch, {_percent(one.holds)} of what was meant."
+            )
+        elif len(parts) > 1:
+            sentences.append(
+                f"{part.name} stands least firmly: {one.touches:.0f} mm² of its foot touch, and it is {part.height:.0f} mm high."
+            )
+    if found.best_share > found.shares["good"] + 0.02 and abs(found.best) >= 0.01:
+        way = "farther" if found.best > 0 else "closer"
+        sentences.append(
+            f"{millimetres(abs(found.best))} {way} would make {_percent(found.best_share)} of it good."
+        )
+    return tuple(sentences)
