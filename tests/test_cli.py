@@ -11,6 +11,7 @@ from finchwort.cli import main
 from finchwort.store import migrate
 from finchwort.store.database import ENVIRONMENT, make_engine
 from tests.fixtures import support
+from tests.fixtures.slicer import Manner, Thing, disc, rectangle, slice_things
 
 GRID = "0.30 0.20 0.10\n0.20 0.10 0.00\n0.10 0.00 -0.10\n"
 MEMORY = r"""
@@ -95,6 +96,64 @@ class ReadTest(unittest.TestCase):
         done = subprocess.run([sys.executable, "-c", MEMORY, path], capture_output=True, text=True)
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertLess(int(done.stdout.split()[-1]), 250)
+
+
+class FileTest(unittest.TestCase):
+    """A file of a print looked through, without a database."""
+
+    @classmethod
+    def setUpClass(cls):
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.path = Path(folder.name) / "print.gcode"
+        things = [Thing(rectangle(60, 60, 30, 20), 0.6), Thing(disc(150, 150, 8), 12.0)]
+        cls.path.write_text(slice_things(things, Manner(fan=50))[0])
+        cls.readings = Path(folder.name) / "bed.csv"
+        rows = [f"{x},{y},{0.001 * (x - 110):.3f}" for x in (10, 110, 210) for y in (10, 110, 210)]
+        cls.readings.write_text("x,y,height\n" + "\n".join(rows) + "\n")
+
+    def look(self, *options, code=0):
+        result = CliRunner().invoke(main, ["file", str(self.path), *options])
+        self.assertEqual(result.exit_code, code, result.output)
+        return result.output
+
+    def test_for_scripts(self):
+        options = ("--bed", "220x220", "--material", "PLA", "--surface", "textured PEI", "--json")
+        found = json.loads(self.look(*options))
+        first = found["first_layer"]
+        self.assertEqual((first["height_mm"], first["bed_c"], first["nozzle_c"]), (0.2, 60.0, 205.0))
+        self.assertAlmostEqual(first["line_width_mm"], 0.45, delta=0.01)
+        self.assertEqual((first["speed_mm_s"], first["fan_percent"]), (25.0, 50.2))
+        self.assertEqual([round(part["foot_mm2"], -1) for part in found["parts"]], [600, 50])
+        self.assertEqual(found["parts"][1]["bounds"], [146.0, 146.0, 154.0, 154.0])
+        codes = {one["code"]: one for one in found["findings"]}
+        self.assertLessEqual({"fan_on", "brim"}, set(codes))
+        self.assertTrue(all(set(one) == {"code", "line", "message"} for one in found["findings"]))
+        self.assertGreater(found["total"]["minutes"], 1)
+        self.assertGreater(found["total"]["grams"], 0.5)
+
+    def test_in_words(self):
+        said = self.look("--bed", "220x220", "--material", "pla", "--price", "30")
+        self.assertIn("First layer 0.20 mm high, lines 0.45 mm wide, 25 mm/s", said)
+        self.assertIn("a failure costs up to", said)
+        self.assertRegex(said, r"! The part fan runs at 50 % during the first layer.*\(line \d+\)")
+        self.assertIn("? Which surface is on the bed?", said)
+
+    def test_on_a_measured_bed(self):
+        found = json.loads(self.look("--bed", "220x220", "--survey", str(self.readings), "--json"))
+        self.assertLess(found["forecast"]["good_percent"], 100)
+        self.assertEqual(len(found["forecast"]["parts"]), 2)
+        self.assertIn("will be good", self.look("--bed", "220x220", "--survey", str(self.readings)))
+
+    def test_what_is_wrong_is_said(self):
+        self.assertIn("is not one of", self.look("--material", "moonstone", code=1))
+        self.assertIn("is not one of", self.look("--surface", "moss", code=1))
+        self.assertIn("width x depth", self.look("--bed", "wide", code=1))
+        self.assertIn("Readings need the bed", self.look("--survey", str(self.readings), code=1))
+        empty = self.path.with_name("empty.gcode")
+        empty.write_text("")
+        result = CliRunner().invoke(main, ["file", str(empty)])
+        self.assertIn("This file is empty.", result.output)
 
 
 class DatabaseCommandsTest(unittest.TestCase):

@@ -56,7 +56,8 @@ def read(
     click.echo(json.dumps(report, indent=1) if as_json else _tell(report))
 
 
-def _bed(size: str | None, centre_origin: bool) -> Bed | None:
+def bed_of_size(size: str | None, centre_origin: bool) -> Bed | None:
+    """Make a bed of its size as it is typed, such as 220x220; nothing of nothing."""
     from finchwort.core.printers import Bed
 
     if size is None:
@@ -104,7 +105,7 @@ def _report(
     from finchwort.messages.tramming import outlook_sentence
     from finchwort.services.tramming.readings import analyse
 
-    bed = _bed(size, centre_origin)
+    bed = bed_of_size(size, centre_origin)
     hint = Hint(values="gap" if gaps else None, flip_y=back_first, bed=bed)
     result = read_survey(data, hint)
     survey = result.survey

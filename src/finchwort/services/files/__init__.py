@@ -1,0 +1,1 @@
+"""Use cases of files of prints."""
