@@ -569,6 +569,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the files on record, newest first. */
+        get: operations["get_files_get_files"];
+        put?: never;
+        /** Read a file of a print that is the body of the request, packed or not, and keep what matters of it. */
+        post: operations["post_files_add_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give a file with all that was found in it. */
+        get: operations["get_files_get_one_file"];
+        /** Say where a print is to be made. */
+        put: operations["put_files_change_file"];
+        post?: never;
+        /** Delete the file; it can be brought back. */
+        delete: operations["delete_files_delete_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Foretell the first layer along its lines. */
+        get: operations["get_files_get_forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring the deleted file back. */
+        post: operations["post_files_restore_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/foils": {
         parameters: {
             query?: never;
@@ -2565,6 +2636,17 @@ export interface components {
             words: string;
         };
         /**
+         * BandShareOut
+         * @description How much of a first layer is so.
+         */
+        BandShareOut: {
+            band: components["schemas"]["Band"];
+            /** Share */
+            share: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * BeamData
          * @description How high a cross beam hangs left and right, so far apart, mm.
          */
@@ -3939,6 +4021,199 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
         };
         /**
+         * FileBrief
+         * @description A file in a list.
+         */
+        FileBrief: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: number;
+            /** Material */
+            material: string;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: number;
+            /** Printer */
+            printer: string | null;
+            /** Printer Id */
+            printer_id: number | null;
+        };
+        /**
+         * FileChange
+         * @description Where a print is to be made.
+         */
+        FileChange: {
+            /**
+             * Material
+             * @default
+             */
+            material?: string;
+            /**
+             * Nozzle
+             * @default null
+             */
+            nozzle?: number | null;
+            /**
+             * Price
+             * @default null
+             */
+            price?: number | null;
+            /**
+             * Printer Id
+             * @default null
+             */
+            printer_id?: number | null;
+            /**
+             * Surface
+             * @default
+             */
+            surface?: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * FileFacts
+         * @description What stands in a file; mm, mm/s, °C, per cent.
+         */
+        FileFacts: {
+            /** Bed */
+            bed: number | null;
+            /** Fan */
+            fan: number;
+            /** Height */
+            height: number;
+            /** Layers */
+            layers: number;
+            /** Line Width */
+            line_width: number;
+            /** Lines */
+            lines: number;
+            /** Nozzle */
+            nozzle: number | null;
+            /** Roles */
+            roles: components["schemas"]["RoleLength"][];
+            /** Segments */
+            segments: number;
+            /** Speed */
+            speed: number | null;
+            /** Top */
+            top: number;
+            /** Travel */
+            travel: number | null;
+        };
+        /**
+         * FileForecastOut
+         * @description The first layer of a print as it will be laid.
+         */
+        FileForecastOut: {
+            /** Bands */
+            bands: components["schemas"]["BandShareOut"][];
+            /** Best */
+            best: number;
+            /** Best Share */
+            best_share: number;
+            /** Good */
+            good: number;
+            /**
+             * Measured At
+             * Format: date-time
+             */
+            measured_at: string;
+            /** Parts */
+            parts: components["schemas"]["PartForecastOut"][];
+            /** Sentences */
+            sentences: string[];
+            /** Shift */
+            shift: number;
+            stage: components["schemas"]["Stage"];
+            /** Survey Id */
+            survey_id: number;
+            /** Touches */
+            touches: boolean;
+            worst: components["schemas"]["WorstOut"];
+        };
+        /**
+         * FileOut
+         * @description A file, looked through for where it is to be printed.
+         */
+        FileOut: {
+            bed_shape: components["schemas"]["Bed"] | null;
+            /** Cost */
+            cost: number | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            facts: components["schemas"]["FileFacts"];
+            /** Findings */
+            findings: components["schemas"]["PrintFindingOut"][];
+            /** Grams */
+            grams: number;
+            /** Id */
+            id: number;
+            /** Material */
+            material: string;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Nozzle Hole */
+            nozzle_hole: number | null;
+            /** Parts */
+            parts: components["schemas"]["FilePart"][];
+            /** Price */
+            price: number | null;
+            /** Printer */
+            printer: string | null;
+            /** Printer Id */
+            printer_id: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Stages */
+            stages: components["schemas"]["Stage"][];
+            /** Surface */
+            surface: string;
+            /** Survey Id */
+            survey_id: number | null;
+            verdict: components["schemas"]["Weight"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * FilePart
+         * @description A part as it stands on the bed; mm, mm².
+         */
+        FilePart: {
+            /** Brim */
+            brim: number;
+            /** Depth */
+            depth: number;
+            /** Foot */
+            foot: number;
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * FilesOut
+         * @description Files on record, newest first.
+         */
+        FilesOut: {
+            /** Files */
+            files: components["schemas"]["FileBrief"][];
+        };
+        /**
          * FindOut
          * @description One thing that a text tells, and where it belongs.
          */
@@ -5062,6 +5337,12 @@ export interface components {
             text: string;
         };
         /**
+         * LineRole
+         * @description What a line of the first layer is for.
+         * @enum {string}
+         */
+        LineRole: "wall" | "fill" | "brim" | "support" | "skirt" | "purge";
+        /**
          * LineSubject
          * @description What a straightedge lies on.
          * @enum {string}
@@ -6050,6 +6331,22 @@ export interface components {
             remarks: components["schemas"]["RemarkOut"][];
         };
         /**
+         * PartForecastOut
+         * @description What is foretold of one part; mm².
+         */
+        PartForecastOut: {
+            /** First */
+            first: boolean;
+            /** Good */
+            good: number;
+            /** Holds */
+            holds: number;
+            /** Name */
+            name: string;
+            /** Touches */
+            touches: number;
+        };
+        /**
          * PartOut
          * @description What stands in one place.
          */
@@ -6410,6 +6707,21 @@ export interface components {
             preview?: components["schemas"]["Preview"] | null;
             /** @default null */
             waiting?: components["schemas"]["Waiting"] | null;
+        };
+        /**
+         * PrintFindingOut
+         * @description One thing found before a print is started.
+         */
+        PrintFindingOut: {
+            /** Code */
+            code: string;
+            /** Line */
+            line: number | null;
+            /** Part */
+            part: string;
+            /** Sentence */
+            sentence: string;
+            weight: components["schemas"]["Weight"];
         };
         /**
          * PrintKind
@@ -7290,6 +7602,15 @@ export interface components {
          * @enum {string}
          */
         Role: "owner" | "member" | "viewer" | "bench";
+        /**
+         * RoleLength
+         * @description Length of the first layer's lines of one kind, mm.
+         */
+        RoleLength: {
+            /** Length */
+            length: number;
+            role: components["schemas"]["LineRole"];
+        };
         /**
          * Rotation
          * @description Which way something turns, as it is seen.
@@ -9225,6 +9546,12 @@ export interface components {
             warm: string[];
         };
         /**
+         * Weight
+         * @description How much a finding weighs.
+         * @enum {string}
+         */
+        Weight: "change" | "mind" | "good" | "ask";
+        /**
          * WhatIfIn
          * @description Turns to try in thought.
          */
@@ -9345,6 +9672,21 @@ export interface components {
             name: string;
             /** Version */
             version: number;
+        };
+        /**
+         * WorstOut
+         * @description The place that is furthest from good, mm.
+         */
+        WorstOut: {
+            band: components["schemas"]["Band"];
+            /** Gap */
+            gap: number;
+            /** Line */
+            line: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * XY
@@ -12834,6 +13176,646 @@ export interface operations {
             };
             /** @description The records are out of reach. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_files_get_files: {
+        parameters: {
+            query?: {
+                printer_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilesOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_files_add_file: {
+        parameters: {
+            query: {
+                name?: string;
+                printer_id?: number | null;
+                client_key: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_files_get_one_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_files_change_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FileChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_files_delete_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_files_get_forecast: {
+        parameters: {
+            query?: {
+                stage?: components["schemas"]["Stage"];
+                shift?: number;
+            };
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileForecastOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_files_restore_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -13,6 +13,11 @@ export const GROUPS: { name: string; places: Place[] }[] = [
     name: 'Work',
     places: [
       { to: '/', name: 'Workshop', says: 'All printers, and what is next at each' },
+      {
+        to: '/files',
+        name: 'Before a print',
+        says: 'Drop the file of the slicer: what it will do on this bed, G-code',
+      },
       { to: '/cases', name: 'Cases', says: 'A first layer that does not stick: find out why' },
       { to: '/logbook', name: 'Logbook', says: 'What was measured, turned, changed and noted' },
     ],

@@ -87,6 +87,18 @@ export const router = createRouter({
       meta: { title: 'Part and settings' },
     },
     {
+      path: '/files',
+      name: 'files',
+      component: () => import('@/files/FilesPage.vue'),
+      meta: { title: 'Before a print' },
+    },
+    {
+      path: '/files/:id(\\d+)',
+      name: 'file',
+      component: () => import('@/files/FilePage.vue'),
+      meta: { title: 'Before a print' },
+    },
+    {
       path: '/extrusion',
       name: 'extrusion',
       component: () => import('@/first_layer/ExtrusionPage.vue'),

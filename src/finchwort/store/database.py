@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, sessionmaker
 # whoever has a session knows every table, and marks what it writes
 from finchwort.store.access import marks as _marks  # noqa: F401
 from finchwort.store.diagnosis import models as _cases  # noqa: F401
+from finchwort.store.files import models as _files  # noqa: F401
 from finchwort.store.first_layer import models as _offsets  # noqa: F401
 from finchwort.store.place import ENVIRONMENT
 

@@ -15,6 +15,7 @@ from finchwort.web import database, errors, live, pages, schemas, security
 from finchwort.web.access import backups, guard
 from finchwort.web.access import views as access
 from finchwort.web.diagnosis import cases, prior
+from finchwort.web.files import views as files
 from finchwort.web.first_layer import extrusion, forecast, offsets, test_prints, trials
 from finchwort.web.levelling import views as levelling
 from finchwort.web.machine import views as machine
@@ -35,6 +36,7 @@ VIEWS = (
     surveys,
     tramming,
     levelling,
+    files,
     forecast,
     offsets,
     pasted,

@@ -3,6 +3,7 @@
 from finchwort.web.schemas.access import *  # noqa: F403
 from finchwort.web.schemas.base import *  # noqa: F403
 from finchwort.web.schemas.diagnosis import *  # noqa: F403
+from finchwort.web.schemas.files import *  # noqa: F403
 from finchwort.web.schemas.first_layer import *  # noqa: F403
 from finchwort.web.schemas.levelling import *  # noqa: F403
 from finchwort.web.schemas.machine import *  # noqa: F403

@@ -1,0 +1,37 @@
+<script setup lang="ts">
+// A print before it is started: what to change, what stands in its file, and its first layer along its own lines.
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import { useApiQuery } from '@/api/ask'
+import { sentence } from '@/api/client'
+import { useTrail } from '@/shell/trail'
+import FileFacts from './FileFacts.vue'
+import FileFindings from './FileFindings.vue'
+import FileForecast from './FileForecast.vue'
+import FileTarget from './FileTarget.vue'
+
+const route = useRoute()
+const id = computed(() => Number(route.params.id))
+const { data, error } = useApiQuery('/api/files/{file_id}', () => ({ file_id: id.value }), { keep: true })
+useTrail(() => [{ name: 'Before a print', to: '/files' }, { name: data.value?.name ?? 'A print' }])
+</script>
+
+<template>
+  <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
+  <div v-else-if="data" class="stack">
+    <h1>{{ data.name }}</h1>
+    <FileTarget :key="`${data.id} ${data.version}`" :file="data" />
+    <div class="worktable even">
+      <FileForecast :file="data" />
+      <div class="stack">
+        <FileFindings :file="data" />
+        <FileFacts :file="data" />
+        <CautionNote>
+          Stay with the first layer. If the tip ever touches the plate, stop the print at once: both are
+          spoiled.
+        </CautionNote>
+      </div>
+    </div>
+  </div>
+  <WaitBox v-else says="Opening the print …" kind="page" />
+</template>

@@ -1,0 +1,222 @@
+"""Files of prints: taken as they come, looked through, foretold."""
+
+from __future__ import annotations
+
+import struct
+from typing import IO
+
+import numpy as np
+from apiflask import APIBlueprint
+from flask import Response, request
+
+from finchwort.core.base.errors import CoreError
+from finchwort.core.files import LineRole
+from finchwort.core.first_layer import BANDS
+from finchwort.formats.print_file import MAX_BYTES, read_print
+from finchwort.knowledge import materials
+from finchwort.messages.files import forecast_sentences, preflight_sentence
+from finchwort.messages.first_layer import BAND_WORDS
+from finchwort.messages.remarks import words
+from finchwort.services.files import files as use
+from finchwort.store.files.files import get_file, list_files, set_file_deleted
+from finchwort.store.files.models import PrintFileRecord
+from finchwort.store.printers.printers import bed_of
+from finchwort.web import schemas
+from finchwort.web.database import session
+from finchwort.web.deletion import deletable
+from finchwort.web.serializers import bed_out
+
+blueprint = APIBlueprint("files", __name__, url_prefix="/api", tag="files")
+MAGIC = b"FWL1"
+PIECE = 1 << 20
+
+
+class Counted:
+    """The body of a request, with a digest of what was read."""
+
+    def __init__(self, stream: IO[bytes]) -> None:
+        self.stream, self.digest = stream, use.digest_of()
+
+    def read(self, size: int = -1) -> bytes:
+        """Give up to so many bytes."""
+        piece = self.stream.read(PIECE if size < 0 else size)
+        self.digest.update(piece)
+        return piece
+
+    def drain(self) -> None:
+        """Take the rest, so that the answer is read."""
+        while self.stream.read(PIECE):
+            pass
+
+
+@blueprint.post("/files")
+@blueprint.input(schemas.FileQuery, location="query")
+@blueprint.output(schemas.FileOut, status_code=201)
+def add_file(query_data: schemas.FileQuery) -> schemas.FileOut:
+    """Read a file of a print that is the body of the request, packed or not, and keep what matters of it."""
+    request.max_content_length = MAX_BYTES
+    body = Counted(request.stream)
+    try:
+        found = read_print(body, material_names=materials())
+    except CoreError:
+        body.drain()
+        raise
+    body.drain()
+    record = use.keep_file(
+        session(),
+        found,
+        query_data.name.replace("\\", "/").rpartition("/")[2],
+        body.digest.hexdigest(),
+        use.Wanted(query_data.printer_id),
+        query_data.client_key,
+    )
+    return _out(record)
+
+
+@blueprint.get("/files")
+@blueprint.input(schemas.FilesQuery, location="query")
+@blueprint.output(schemas.FilesOut)
+def get_files(query_data: schemas.FilesQuery) -> schemas.FilesOut:
+    """Give the files on record, newest first."""
+    return schemas.FilesOut(
+        files=[
+            schemas.FileBrief.of(record, printer=record.printer.name if record.printer else None)
+            for record in list_files(session(), query_data.printer_id)
+        ]
+    )
+
+
+@blueprint.get("/files/<int:file_id>")
+@blueprint.output(schemas.FileOut)
+def get_one_file(file_id: int) -> schemas.FileOut:
+    """Give a file with all that was found in it."""
+    return _out(get_file(session(), file_id))
+
+
+@blueprint.put("/files/<int:file_id>")
+@blueprint.input(schemas.FileChange)
+@blueprint.output(schemas.FileOut)
+def change_file(file_id: int, json_data: schemas.FileChange) -> schemas.FileOut:
+    """Say where a print is to be made."""
+    wanted = use.Wanted(
+        json_data.printer_id, json_data.surface, json_data.material, json_data.nozzle, json_data.price
+    )
+    return _out(use.change_file(session(), file_id, json_data.version, wanted))
+
+
+@blueprint.get("/files/<int:file_id>/forecast")
+@blueprint.input(schemas.FileForecastQuery, location="query")
+@blueprint.output(schemas.FileForecastOut)
+def get_forecast(file_id: int, query_data: schemas.FileForecastQuery) -> schemas.FileForecastOut:
+    """Foretell the first layer along its lines."""
+    found, _, result, survey = use.foretell(
+        session(), get_file(session(), file_id), query_data.stage, query_data.shift
+    )
+    return schemas.FileForecastOut(
+        survey_id=survey.id,
+        measured_at=survey.taken_at,
+        stage=query_data.stage,
+        shift=query_data.shift,
+        bands=[
+            schemas.BandShareOut(band=band, words=BAND_WORDS[band], share=result.shares[band])
+            for band in BANDS
+        ],
+        good=result.shares["good"],
+        parts=[
+            schemas.PartForecastOut(
+                name=foot.name,
+                good=one.shares["good"],
+                touches=one.touches,
+                holds=one.holds,
+                first=i == result.first and len(found.parts) > 1,
+            )
+            for i, (foot, one) in enumerate(zip(found.parts, result.parts, strict=True))
+        ],
+        worst=schemas.WorstOut.of(result.worst),
+        touches=result.touches,
+        best=result.best,
+        best_share=result.best_share,
+        sentences=list(forecast_sentences(found.parts, result)),
+    )
+
+
+@blueprint.get("/files/<int:file_id>/lines")
+@blueprint.input(schemas.FileForecastQuery, location="query")
+@blueprint.doc(hide=True)
+def get_lines(file_id: int, query_data: schemas.FileForecastQuery) -> Response:
+    """Give the lines of the first layer with the gap of each, as bytes for the picture.
+
+    Little-endian: ``FWL1``, how many lines, how many beads; five limits (mm) and a width (mm) for each bead; then x and y of
+    the starts and ends (mm), the gaps (mm, at the offset that is right in the middle), the bead, the part and the role of each line.
+    """
+    _, pieces, result, _ = use.foretell(session(), get_file(session(), file_id), query_data.stage)
+    head = MAGIC + struct.pack("<II", len(pieces.of), len(pieces.widths))
+    body = b"".join(
+        np.ascontiguousarray(column, dtype=kind).tobytes()
+        for column, kind in (
+            (pieces.limits, "<f4"),
+            (pieces.widths, "<f4"),
+            (np.hstack([pieces.start, pieces.end]), "<f4"),
+            (result.gap, "<f4"),
+            (pieces.bead, "<u2"),
+            (pieces.part, "<i2"),
+            (pieces.layer.role[pieces.of], "u1"),
+        )
+    )
+    return Response(head + body, mimetype="application/octet-stream")
+
+
+deletable(blueprint, "/files", "file", set_file_deleted)
+
+
+def _out(record: PrintFileRecord) -> schemas.FileOut:
+    looked = use.look_at(session(), record)
+    found = looked.print_
+    layer = found.layer
+    facts = schemas.FileFacts(
+        height=layer.height,
+        line_width=found.line_width,
+        speed=found.speed,
+        travel=layer.travel,
+        bed=found.bed,
+        nozzle=found.nozzle,
+        fan=found.fan,
+        layers=found.layers,
+        top=found.top,
+        lines=found.lines,
+        segments=len(layer),
+        roles=[
+            schemas.RoleLength(role=role, length=length)
+            for role in LineRole
+            if (length := found.length_of(role))
+        ],
+    )
+    return schemas.FileOut.of(
+        record,
+        printer=record.printer.name if record.printer else None,
+        surface=record.surface_kind,
+        nozzle_hole=record.nozzle,
+        facts=facts,
+        parts=[
+            schemas.FilePart(
+                name=part.name,
+                foot=part.area,
+                height=part.height,
+                width=part.bounds[2] - part.bounds[0],
+                depth=part.bounds[3] - part.bounds[1],
+                brim=part.brim,
+            )
+            for part in found.parts
+        ],
+        findings=[
+            schemas.PrintFindingOut.of(one, code=one.code, sentence=words(one.said))
+            for one in looked.preflight.findings
+        ],
+        verdict=looked.preflight.worst,
+        sentence=preflight_sentence(looked.preflight),
+        grams=looked.grams,
+        cost=looked.cost,
+        survey_id=looked.survey.id if looked.survey else None,
+        bed_shape=bed_out(bed_of(record.printer)) if record.printer else None,
+        stages=list(looked.stages),
+    )

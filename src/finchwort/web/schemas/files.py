@@ -1,0 +1,185 @@
+"""Files of prints, as the API takes and gives them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import Field, FiniteFloat, StringConstraints
+
+from finchwort.core.files import LineRole, Weight
+from finchwort.core.first_layer import Band, Stage
+from finchwort.store.fields import Key, Short
+from finchwort.web.schemas.base import In, Out
+from finchwort.web.schemas.printers import Bed
+
+Hole = Annotated[FiniteFloat, Field(ge=0.1, le=2)]
+Price = Annotated[FiniteFloat, Field(ge=0, le=10_000)]
+Material = Annotated[str, StringConstraints(max_length=80)]
+
+
+class FileQuery(In):
+    """What comes with a file."""
+
+    name: Annotated[str, StringConstraints(max_length=200)] = ""
+    printer_id: int | None = None
+    client_key: Key
+
+
+class FilesQuery(In):
+    """Which files are listed."""
+
+    printer_id: int | None = None
+
+
+class FileChange(In):
+    """Where a print is to be made."""
+
+    version: int
+    printer_id: int | None = None
+    surface: Short = ""
+    material: Material = ""
+    nozzle: Hole | None = None
+    price: Price | None = None
+
+
+class FileBrief(Out):
+    """A file in a list."""
+
+    id: int
+    name: str
+    created_at: datetime
+    printer_id: int | None
+    printer: str | None
+    material: str
+    minutes: float
+    parts: int
+
+
+class FilesOut(Out):
+    """Files on record, newest first."""
+
+    files: list[FileBrief]
+
+
+class PrintFindingOut(Out):
+    """One thing found before a print is started."""
+
+    code: str
+    weight: Weight
+    sentence: str
+    line: int | None
+    part: str
+
+
+class FilePart(Out):
+    """A part as it stands on the bed; mm, mm²."""
+
+    name: str
+    foot: float
+    height: float
+    width: float
+    depth: float
+    brim: float
+
+
+class RoleLength(Out):
+    """Length of the first layer's lines of one kind, mm."""
+
+    role: LineRole
+    length: float
+
+
+class FileFacts(Out):
+    """What stands in a file; mm, mm/s, °C, per cent."""
+
+    height: float
+    line_width: float
+    speed: float | None
+    travel: float | None
+    bed: float | None
+    nozzle: float | None
+    fan: float
+    layers: int
+    top: float
+    lines: int
+    segments: int
+    roles: list[RoleLength]
+
+
+class FileOut(Out):
+    """A file, looked through for where it is to be printed."""
+
+    id: int
+    version: int
+    name: str
+    created_at: datetime
+    printer_id: int | None
+    printer: str | None
+    surface: str
+    material: str
+    nozzle_hole: float | None
+    price: float | None
+    facts: FileFacts
+    parts: list[FilePart]
+    findings: list[PrintFindingOut]
+    verdict: Weight
+    sentence: str
+    minutes: float
+    grams: float
+    cost: float | None
+    survey_id: int | None
+    bed_shape: Bed | None
+    stages: list[Stage]
+
+
+class FileForecastQuery(In):
+    """Of which bed, and how much higher the tip."""
+
+    stage: Stage = Stage.MEASURED
+    shift: Annotated[FiniteFloat, Field(ge=-2, le=2)] = 0.0
+
+
+class BandShareOut(Out):
+    """How much of a first layer is so."""
+
+    band: Band
+    words: str
+    share: float
+
+
+class PartForecastOut(Out):
+    """What is foretold of one part; mm²."""
+
+    name: str
+    good: float
+    touches: float
+    holds: float
+    first: bool
+
+
+class WorstOut(Out):
+    """The place that is furthest from good, mm."""
+
+    x: float
+    y: float
+    gap: float
+    band: Band
+    line: int
+
+
+class FileForecastOut(Out):
+    """The first layer of a print as it will be laid."""
+
+    survey_id: int
+    measured_at: datetime
+    stage: Stage
+    shift: float
+    bands: list[BandShareOut]
+    good: float
+    parts: list[PartForecastOut]
+    worst: WorstOut
+    touches: bool
+    best: float
+    best_share: float
+    sentences: list[str]

@@ -1,0 +1,122 @@
+"""A file of the slicer dropped, looked through, and its first layer seen on this bed."""
+
+import re
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from finchwort.demo.slicer import Part, Slicing, slice_parts
+from tests.fixtures.api import ApiMixin
+from tests.fixtures.browser import PHONE, BrowserCase
+
+PARTS = [Part("clip", 60, 60, 40, 30, 2), Part("peg", 150, 140, 8, 0, 40)]
+
+
+class BeforeAPrintTest(ApiMixin, BrowserCase):
+    demo = True
+    allowed_errors = ("422",)  # a file that is no print, on purpose
+
+    def setUp(self):
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def file(self, name="clips.gcode", text=None, **slicing):
+        path = self.folder / name
+        path.write_text(text or "\n".join(slice_parts(PARTS, Slicing(**slicing))) + "\n")
+        return path
+
+    def drop(self, path, printer="Avocet"):
+        self.go("/files")
+        if printer:
+            self.choose("#file-for", printer)
+        self.page.locator("input[type=file]").set_input_files(str(path))
+
+    def opened(self):
+        expect(self.page).to_have_url(re.compile(r"/files/\d+$"))
+
+    def drawn(self):
+        """What the picture was drawn for last."""
+        canvas = self.page.locator("canvas[data-drawn]")
+        canvas.wait_for()
+        return canvas.get_attribute("data-drawn")
+
+    def test_dropped_looked_through_and_foretold(self):
+        self.drop(self.file(first_fan=60, bed=30))
+        self.opened()
+        findings = self.page.get_by_role("region", name="Before you start it")
+        expect(findings).to_contain_text("to change before you start it")
+        expect(findings).to_contain_text("The part fan runs at 60 %")
+        expect(findings).to_contain_text("peg has no brim")
+        facts = self.page.get_by_role("region", name="What stands in the file")
+        expect(facts).to_contain_text("0.20 mm high, lines 0.50 mm wide")
+        forecast = self.page.get_by_role("region", name="First layer along its lines")
+        expect(forecast).to_contain_text("of the first layer will be good")
+        self.drawn()
+        before = forecast.locator(".say").inner_text()
+        forecast.get_by_text("With compensation").click()
+        expect(forecast.locator(".say")).not_to_have_text(before)
+
+    def test_the_tip_is_moved_by_keyboard_and_the_picture_follows(self):
+        self.drop(self.file())
+        self.opened()
+        drawn = self.drawn()
+        slider = self.page.get_by_role("slider", name="Tip closer or farther")
+        slider.focus()
+        for _ in range(22):
+            self.page.keyboard.press("ArrowLeft")
+        expect(self.page.get_by_text("0.22 mm closer than right in the middle")).to_be_visible()
+        expect(self.page.locator("canvas")).not_to_have_attribute("data-drawn", drawn)
+        expect(self.page.get_by_role("region", name="First layer along its lines")).to_contain_text(
+            "Do not start it so"
+        )
+
+    def test_a_part_is_looked_at_and_roles_are_left_out(self):
+        self.drop(self.file())
+        self.opened()
+        drawn = self.drawn()
+        self.page.get_by_role("checkbox", name="skirt").locator("xpath=ancestor::label").click()
+        expect(self.page.locator("canvas")).not_to_have_attribute("data-drawn", drawn)
+        self.choose("#file-look", "peg")
+        expect(self.page.locator("canvas")).to_be_visible()
+
+    def test_material_and_surface_are_asked_for_and_kept(self):
+        self.drop(self.file(), printer=None)
+        self.opened()
+        findings = self.page.get_by_role("region", name="Before you start it")
+        expect(findings).to_contain_text("Which printer is it for?")
+        self.choose("#file-printer", "Avocet")
+        expect(findings).not_to_contain_text("Which printer is it for?")
+        self.choose("#file-material", "ABS")
+        expect(findings).to_contain_text("is cold for ABS")
+        self.page.reload()
+        expect(self.page.get_by_role("region", name="Before you start it")).to_contain_text("is cold for ABS")
+
+    def test_what_is_no_print_gets_a_sentence_and_nothing_is_lost(self):
+        self.drop(self.file("letter.gcode", "Dear all,\nhere it is.\n"))
+        self.see("This is no G-code: no line of it moves anything.")
+        expect(self.page).to_have_url(re.compile(r"/files$"))
+        self.page.locator("input[type=file]").set_input_files(str(self.file()))
+        self.opened()
+
+    def test_on_a_phone(self):
+        self.page.set_viewport_size(PHONE)
+        self.drop(self.file())
+        self.opened()
+        self.drawn()
+        self.assertEqual(self.overflow(), 0)
+        self.go("/files")
+        expect(self.page.get_by_role("region", name="Files")).to_contain_text("clips.gcode")
+        self.assertEqual(self.overflow(), 0)
+
+    def test_deleted_and_brought_back(self):
+        self.drop(self.file("gone.gcode"))
+        self.opened()
+        self.go("/files")
+        listed = self.page.get_by_role("region", name="Files")
+        self.press("Delete gone.gcode")
+        expect(listed).not_to_contain_text("gone.gcode")
+        self.press("Undo")
+        expect(listed).to_contain_text("gone.gcode")
