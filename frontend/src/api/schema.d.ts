@@ -623,6 +623,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/files/{file_id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give where the print, or one part of it, would hold, with the map of how good each place is. */
+        get: operations["get_files_get_places"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files/{file_id}/restore": {
         parameters: {
             query?: never;
@@ -4204,6 +4221,26 @@ export interface components {
             name: string;
             /** Width */
             width: number;
+        };
+        /**
+         * FilePlacesOut
+         * @description Where a print would hold, mm.
+         */
+        FilePlacesOut: {
+            /** Allowed */
+            allowed: boolean;
+            best: components["schemas"]["ShiftOut"] | null;
+            /** Middle */
+            middle: number[];
+            now: components["schemas"]["ShiftOut"];
+            /** Sentence */
+            sentence: string;
+            /** Size */
+            size: number[];
+            /** Turns */
+            turns: components["schemas"]["ShiftsOut"][];
+            /** Worth */
+            worth: boolean;
         };
         /**
          * FilesOut
@@ -7903,6 +7940,34 @@ export interface components {
             trouble: string;
             /** Urls */
             urls: string[];
+        };
+        /**
+         * ShiftOut
+         * @description One place for a print; mm, quarter turns to the left.
+         */
+        ShiftOut: {
+            /** Dx */
+            dx: number;
+            /** Dy */
+            dy: number;
+            /** Share */
+            share: number;
+            /** Turn */
+            turn: number;
+        };
+        /**
+         * ShiftsOut
+         * @description How good each place is for one turn: rows from the front, percent; none where the print may not be.
+         */
+        ShiftsOut: {
+            /** Dx */
+            dx: number[];
+            /** Dy */
+            dy: number[];
+            /** Percent */
+            percent: (number | null)[][];
+            /** Turn */
+            turn: number;
         };
         /**
          * ShimPlanOut
@@ -13673,6 +13738,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FileForecastOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_files_get_places: {
+        parameters: {
+            query?: {
+                stage?: components["schemas"]["Stage"];
+                shift?: number;
+                part?: number | null;
+            };
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilePlacesOut"];
                 };
             };
             /** @description The request was not understood. */

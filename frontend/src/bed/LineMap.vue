@@ -41,13 +41,13 @@ let bands = new Uint8Array(0)
 watch(
   [canvas, () => props.lines, () => palette.value.plate],
   () => {
-    painter.value?.gone()
+    painter.value?.gone(false)
     painter.value = canvas.value && makePainter(canvas.value, props.lines, rgb(palette.value.plate))
     bands = new Uint8Array(props.lines.count)
   },
   { flush: 'post' },
 )
-onUnmounted(() => painter.value?.gone())
+onUnmounted(() => painter.value?.gone(true))
 const sharp = window.devicePixelRatio || 1
 watch(
   [painter, () => props.shift, () => props.shown, box, width, colours],

@@ -12,7 +12,8 @@ export interface Painter {
   /** Take the bands of all lines. */
   bands: (bands: Uint8Array) => void
   draw: (view: View, colours: [number, number, number][], shown: number) => void
-  gone: () => void
+  /** Give back what it holds; with the drawing itself its context too. */
+  gone: (last: boolean) => void
 }
 
 /** Roles in the order of the server: walls stand out, what is beside the parts stands back. */
@@ -63,6 +64,7 @@ function withGl(gl: WebGL2RenderingContext, lines: Lines, ground: [number, numbe
   gl.linkProgram(program)
   if (!gl.getProgramParameter(program, gl.LINK_STATUS)) return null
   gl.useProgram(program)
+  const held: WebGLBuffer[] = []
   const buffer = (
     name: string,
     data: ArrayBufferView<ArrayBufferLike>,
@@ -70,6 +72,7 @@ function withGl(gl: WebGL2RenderingContext, lines: Lines, ground: [number, numbe
     type: number,
   ): WebGLBuffer => {
     const made = gl.createBuffer()
+    held.push(made)
     const at = gl.getAttribLocation(program, name)
     gl.bindBuffer(gl.ARRAY_BUFFER, made)
     gl.bufferData(gl.ARRAY_BUFFER, data as ArrayBufferView<ArrayBuffer>, gl.DYNAMIC_DRAW)
@@ -107,7 +110,11 @@ function withGl(gl: WebGL2RenderingContext, lines: Lines, ground: [number, numbe
       gl.uniform3fv(at('colours[0]'), colours.flat())
       gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, lines.count)
     },
-    gone: () => gl.getExtension('WEBGL_lose_context')?.loseContext(),
+    gone(last) {
+      for (const one of held) gl.deleteBuffer(one)
+      gl.deleteProgram(program)
+      if (last) gl.getExtension('WEBGL_lose_context')?.loseContext()
+    },
   }
 }
 

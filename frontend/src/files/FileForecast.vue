@@ -21,7 +21,7 @@ const ROLES = {
   skirt: 'skirt',
   purge: 'purge line',
 }
-const stage = ref<Schemas['Stage']>('measured')
+const stage = defineModel<Schemas['Stage']>('stage', { required: true })
 const shift = ref(0)
 const found = ref<Schemas['FileForecastOut'] | null>(null)
 const lines = shallowRef<Lines | null>(null)

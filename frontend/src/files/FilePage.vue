@@ -1,16 +1,19 @@
 <script setup lang="ts">
 // A print before it is started: what to change, what stands in its file, and its first layer along its own lines.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { useApiQuery } from '@/api/ask'
-import { sentence } from '@/api/client'
+import { sentence, type Schemas } from '@/api/client'
 import { useTrail } from '@/shell/trail'
 import FileFacts from './FileFacts.vue'
 import FileFindings from './FileFindings.vue'
 import FileForecast from './FileForecast.vue'
+import FilePlaces from './FilePlaces.vue'
 import FileTarget from './FileTarget.vue'
 
 const route = useRoute()
+/** Of which bed all of this is told. */
+const stage = ref<Schemas['Stage']>('measured')
 const id = computed(() => Number(route.params.id))
 const { data, error } = useApiQuery('/api/files/{file_id}', () => ({ file_id: id.value }), { keep: true })
 useTrail(() => [{ name: 'Before a print', to: '/files' }, { name: data.value?.name ?? 'A print' }])
@@ -22,9 +25,10 @@ useTrail(() => [{ name: 'Before a print', to: '/files' }, { name: data.value?.na
     <h1>{{ data.name }}</h1>
     <FileTarget :key="`${data.id} ${data.version}`" :file="data" />
     <div class="worktable even">
-      <FileForecast :file="data" />
+      <FileForecast v-model:stage="stage" :file="data" />
       <div class="stack">
         <FileFindings :file="data" />
+        <FilePlaces v-if="data.stages.includes(stage)" :file="data" :stage="stage" />
         <FileFacts :file="data" />
         <CautionNote>
           Stay with the first layer. If the tip ever touches the plate, stop the print at once: both are

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from finchwort.core.base.wording import counted, millimetres
 from finchwort.core.diagnosis import NEEDS
-from finchwort.core.files import Foot, Preflight, PrintForecast, Weight
+from finchwort.core.files import Foot, Place, Placement, Preflight, PrintForecast, Weight
 from finchwort.messages.templates import Sentence
 
 ERRORS = {
@@ -13,7 +13,11 @@ ERRORS = {
     "files.damaged": "This archive is damaged or cut off. Pack it again, or take the file as it is.",
     "files.empty": "This file is empty.",
     "files.endless_line": "Line {line} has no end: this is no G-code.",
+    "files.larger_than_bed": (
+        "The print is {width:.0f} × {depth:.0f} mm, which is more than the printable area: there is no place for it."
+    ),
     "files.layer_too_fine": "The first layers have more than {most:,} lines, which is more than is read.",
+    "files.no_such_part": "There is no such part in this print.",
     "files.no_gcode": "This is no G-code: no line of it moves anything.",
     "files.no_plastic": "This file moves, but it lays no plastic, so there is no first layer to look at.",
     "files.too_large": "This is more than {most} MB of text, which is more than is read.",
@@ -196,3 +200,38 @@ def forecast_sentences(parts: tuple[Foot, ...], found: PrintForecast) -> tuple[s
             f"{millimetres(abs(found.best))} {way} would make {_percent(found.best_share)} of it good."
         )
     return tuple(sentences)
+
+
+TURNS = {1: "a quarter to the left", 2: "half round", 3: "a quarter to the right"}
+
+
+def move_words(place: Place) -> str:
+    """Say how a print is moved.
+
+    Examples
+    --------
+    >>> move_words(Place(40.0, -20.0, 0, 0.9)), move_words(Place(0.0, 5.0, 1, 0.9)), move_words(Place(0.0, 0.0, 2, 0.9))
+    ('40 mm to the right, 20 mm to the front', 'turned a quarter to the left, then 5 mm to the back', 'turned half round')
+    """
+    ways = []
+    if abs(place.dx) >= 0.5:
+        ways.append(f"{abs(place.dx):.0f} mm to the {'right' if place.dx > 0 else 'left'}")
+    if abs(place.dy) >= 0.5:
+        ways.append(f"{abs(place.dy):.0f} mm to the {'back' if place.dy > 0 else 'front'}")
+    if place.turn and ways:
+        return f"turned {TURNS[place.turn]}, then {', '.join(ways)}"
+    return f"turned {TURNS[place.turn]}" if place.turn else ", ".join(ways)
+
+
+def placement_sentence(found: Placement, name: str = "") -> str:
+    """Say where a print, or a part of that name, would hold best."""
+    if found.best is None:
+        return f"Wherever {name or 'it'} is put, the tip would touch the plate or meet something. Level the bed, or lift the tip, first."
+    now, best = _percent(found.now.share), _percent(found.best.share)
+    if not found.worth:
+        return f"{name or 'It'} lies as well as it can: {now} will be good."
+    words = move_words(found.best)
+    start = f"{name}: {words}" if name else f"{words[0].upper()}{words[1:]}"
+    if not found.allowed:
+        return f"{start}: there it may be, and {best} will be good."
+    return f"{start}: good from {now} to {best}."

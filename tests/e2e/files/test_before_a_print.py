@@ -43,6 +43,18 @@ class BeforeAPrintTest(ApiMixin, BrowserCase):
         canvas.wait_for()
         return canvas.get_attribute("data-drawn")
 
+    def painted(self):
+        """How many different colours the picture of the lines shows."""
+        return self.page.locator("canvas").evaluate(
+            """(canvas) => {
+              const copy = Object.assign(document.createElement('canvas'), { width: 200, height: 200 })
+              const pen = copy.getContext('2d')
+              pen.drawImage(canvas, 0, 0, 200, 200)
+              const seen = new Set(new Uint32Array(pen.getImageData(0, 0, 200, 200).data.buffer))
+              return seen.size
+            }"""
+        )
+
     def test_dropped_looked_through_and_foretold(self):
         self.drop(self.file(first_fan=60, bed=30))
         self.opened()
@@ -58,6 +70,21 @@ class BeforeAPrintTest(ApiMixin, BrowserCase):
         before = forecast.locator(".say").inner_text()
         forecast.get_by_text("With compensation").click()
         expect(forecast.locator(".say")).not_to_have_text(before)
+        self.page.wait_for_load_state("networkidle")
+        self.assertGreater(self.painted(), 2)
+        # and on the dark ground
+        self.page.emulate_media(color_scheme="dark")
+        self.assertGreater(self.painted(), 2)
+
+    def test_where_it_would_hold(self):
+        self.drop(self.file())
+        self.opened()
+        places = self.page.get_by_role("region", name="Where it would hold")
+        expect(places.get_by_role("img", name="Where it would hold")).to_be_visible()
+        whole = places.get_by_role("status").inner_text()
+        self.choose("#file-move", "peg")
+        expect(places.get_by_role("status")).not_to_have_text(whole)
+        expect(places.get_by_role("status")).to_contain_text("good")
 
     def test_the_tip_is_moved_by_keyboard_and_the_picture_follows(self):
         self.drop(self.file())

@@ -187,6 +187,18 @@ class ForetoldTest(FilesCase):
         roles = np.frombuffer(data[-count:], "u1")
         self.assertLessEqual(set(roles.tolist()), set(range(len(LineRole))))
 
+    def test_where_it_would_hold(self):
+        found = self.ask("GET", f"/api/files/{self.file}/places")
+        self.assertEqual([one["turn"] for one in found["turns"]], [0, 1, 2, 3])
+        one = found["turns"][0]
+        self.assertEqual((len(one["percent"]), len(one["percent"][0])), (len(one["dy"]), len(one["dx"])))
+        self.assertIn(0.0, one["dx"])
+        self.assertGreaterEqual(found["best"]["share"], found["now"]["share"] - 0.01)
+        self.assertIn("good", found["sentence"])
+        part = self.ask("GET", f"/api/files/{self.file}/places?part=1")
+        self.assertTrue(part["sentence"].startswith("part 2"))
+        self.ask("GET", f"/api/files/{self.file}/places?part=7", status=422)
+
     def test_without_readings_nothing_is_foretold(self):
         other = self.new_printer(name="Grebe")["id"]
         found = self.send(printer_id=other)

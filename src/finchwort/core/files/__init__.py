@@ -15,6 +15,7 @@ from finchwort.core.files.forecast import (
 from finchwort.core.files.gathering import Extreme, Gathering, Level
 from finchwort.core.files.kinds import LineRole, Told, Weight
 from finchwort.core.files.moves import MOVED, Moves
+from finchwort.core.files.placement import Place, Placement, Places, moved, place_print
 from finchwort.core.files.preflight import Preflight, preflight
 from finchwort.core.files.print_file import LowMap, PrintFile, Stated, low_map
 from finchwort.core.files.target import Finding, Target
@@ -36,6 +37,9 @@ __all__ = [
     "Moves",
     "PartForecast",
     "Pieces",
+    "Place",
+    "Placement",
+    "Places",
     "Preflight",
     "PrintFile",
     "PrintForecast",
@@ -55,5 +59,7 @@ __all__ = [
     "gaps_over",
     "in_force",
     "low_map",
+    "moved",
+    "place_print",
     "preflight",
 ]

@@ -11,11 +11,13 @@ from sqlalchemy.orm import Session
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.files import (
     Pieces,
+    Placement,
     Preflight,
     PrintFile,
     PrintForecast,
     cut_in_pieces,
     forecast_print,
+    place_print,
     preflight,
 )
 from finchwort.core.first_layer import Stage
@@ -29,7 +31,7 @@ from finchwort.store.errors import ConflictError, StaleError
 from finchwort.store.files.files import get_file
 from finchwort.store.files.models import PrintFileRecord
 from finchwort.store.models import Printer, SurveyRecord
-from finchwort.store.printers.printers import get_printer
+from finchwort.store.printers.printers import bed_of, get_printer
 from finchwort.store.records import sent_before
 
 MOST_PACKED = 15_000_000
@@ -215,6 +217,21 @@ def foretell(
     relief, survey = bed_at(session, record, stage)
     pieces = cut_in_pieces(found.layer)
     return found, pieces, forecast_print(pieces, found.parts, relief, relief.middle + shift), survey
+
+
+def find_places(
+    session: Session, record: PrintFileRecord, stage: Stage, shift: float = 0.0, part: int | None = None
+) -> tuple[PrintFile, Placement]:
+    """Find where a print, or one part of it, would hold best on the bed of its printer.
+
+    Raises
+    ------
+    ConflictError, ChoiceError, OutOfRangeError
+    """
+    found = unpack_print(record.packed)
+    relief, survey = bed_at(session, record, stage)
+    bed = bed_of(survey.visit.printer)
+    return found, place_print(found.layer, relief, bed, relief.middle + shift, part=part)
 
 
 def digest_of() -> Any:

@@ -14,7 +14,7 @@ from finchwort.core.files import LineRole
 from finchwort.core.first_layer import BANDS
 from finchwort.formats.print_file import MAX_BYTES, read_print
 from finchwort.knowledge import materials
-from finchwort.messages.files import forecast_sentences, preflight_sentence
+from finchwort.messages.files import forecast_sentences, placement_sentence, preflight_sentence
 from finchwort.messages.first_layer import BAND_WORDS
 from finchwort.messages.remarks import words
 from finchwort.services.files import files as use
@@ -137,6 +137,37 @@ def get_forecast(file_id: int, query_data: schemas.FileForecastQuery) -> schemas
         best=result.best,
         best_share=result.best_share,
         sentences=list(forecast_sentences(found.parts, result)),
+    )
+
+
+@blueprint.get("/files/<int:file_id>/places")
+@blueprint.input(schemas.FilePlacesQuery, location="query")
+@blueprint.output(schemas.FilePlacesOut)
+def get_places(file_id: int, query_data: schemas.FilePlacesQuery) -> schemas.FilePlacesOut:
+    """Give where the print, or one part of it, would hold, with the map of how good each place is."""
+    found, result = use.find_places(
+        session(), get_file(session(), file_id), query_data.stage, query_data.shift, query_data.part
+    )
+    name = "" if query_data.part is None else found.parts[query_data.part].name
+    return schemas.FilePlacesOut.of(
+        result,
+        now=schemas.ShiftOut.of(result.now),
+        best=schemas.ShiftOut.of(result.best) if result.best else None,
+        turns=[
+            schemas.ShiftsOut(
+                turn=one.turn,
+                dx=one.dx.tolist(),
+                dy=one.dy.tolist(),
+                percent=[
+                    [None if share != share else round(100 * share) for share in row]
+                    for row in one.share.tolist()
+                ],
+            )
+            for one in result.places
+        ],
+        middle=list(result.middle),
+        size=list(result.size),
+        sentence=placement_sentence(result, name),
     )
 
 

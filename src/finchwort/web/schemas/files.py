@@ -140,6 +140,43 @@ class FileForecastQuery(In):
     shift: Annotated[FiniteFloat, Field(ge=-2, le=2)] = 0.0
 
 
+class FilePlacesQuery(FileForecastQuery):
+    """The same, for the whole print or one part of it."""
+
+    part: Annotated[int, Field(ge=0, le=1000)] | None = None
+
+
+class ShiftOut(Out):
+    """One place for a print; mm, quarter turns to the left."""
+
+    dx: float
+    dy: float
+    turn: int
+    share: float
+
+
+class ShiftsOut(Out):
+    """How good each place is for one turn: rows from the front, percent; none where the print may not be."""
+
+    turn: int
+    dx: list[float]
+    dy: list[float]
+    percent: list[list[int | None]]
+
+
+class FilePlacesOut(Out):
+    """Where a print would hold, mm."""
+
+    now: ShiftOut
+    allowed: bool
+    best: ShiftOut | None
+    worth: bool
+    turns: list[ShiftsOut]
+    middle: list[float]
+    size: list[float]
+    sentence: str
+
+
 class BandShareOut(Out):
     """How much of a first layer is so."""
 
