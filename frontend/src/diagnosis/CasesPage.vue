@@ -71,6 +71,7 @@ const { data: workshop } = useWorkshop()
     <div v-else class="sheet cases"><WaitBox says="Looking for the cases …" /></div>
     <p class="row">
       <RouterLink to="/table">Surfaces, materials, cleaning</RouterLink
+      ><RouterLink to="/files">Before a print: drop its file</RouterLink
       ><RouterLink to="/part">Check a part and its settings</RouterLink
       ><RouterLink to="/extrusion">Extrusion sums</RouterLink
       ><RouterLink to="/beliefs">What Finchwort believes</RouterLink>

@@ -75,6 +75,10 @@ useTrail(() => [{ name: 'Cases', to: '/cases' }, { name: 'Check a part' }])
 <template>
   <div class="stack">
     <h1>Check a part and its settings</h1>
+    <p>
+      All of this stands in the file that your slicer wrote:
+      <RouterLink to="/files">drop it, and nothing has to be typed</RouterLink>.
+    </p>
     <div class="worktable even">
       <section class="sheet stack" aria-label="The part">
         <div class="grid">

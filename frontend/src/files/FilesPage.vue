@@ -2,7 +2,7 @@
 // The file that the slicer wrote, dropped here before it is printed; and those that were looked at before.
 import { useLocalStorage } from '@vueuse/core'
 import { computed, onUnmounted, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { useApiQuery } from '@/api/ask'
 import { sendFile, Stopped, type Sending } from '@/api/bytes'
 import { changing, takeAway } from '@/api/change'
@@ -13,10 +13,13 @@ import { useTrail } from '@/shell/trail'
 import { lasts } from './lasts'
 
 const MOST = 300
+const route = useRoute()
 const router = useRouter()
 const { data: workshop } = useWorkshop()
 const { data, error } = useApiQuery('/api/files')
 const chosen = useLocalStorage<number>('finchwort-file-printer', 0)
+// from the page of a printer it is for that one
+if (Number(route.query.printer)) chosen.value = Number(route.query.printer)
 const printers = computed(() => workshop.value?.cards.map((card) => card.printer) ?? [])
 const printer = computed(() => printers.value.find((one) => one.id === chosen.value)?.id ?? 0)
 const under = ref<{ name: string; share: number; since: number; now: number } | null>(null)

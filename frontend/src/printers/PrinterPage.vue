@@ -74,6 +74,9 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
         <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/cases/new`"
           >Open a case</RouterLink
         >
+        <RouterLink class="el-button plain" :to="`/files?printer=${data.printer.id}`"
+          >Before a print</RouterLink
+        >
         <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/edit`"
           >Change the set-up</RouterLink
         >

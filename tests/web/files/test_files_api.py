@@ -209,6 +209,36 @@ class ForetoldTest(FilesCase):
         self.ask("GET", f"/api/files/{nowhere['id']}/forecast", status=409)
 
 
+class EvidenceTest(FilesCase):
+    def form(self):
+        return self.ask("GET", f"/api/printers/{self.printer}/case-form")["setup"]
+
+    def values(self):
+        return {one["key"]: one["value"] for one in self.form()["settings"]}
+
+    def test_what_the_file_says_is_the_setup_of_a_case(self):
+        self.assertIsNone(self.values()["speed"])
+        self.send(TEXT.replace("M107", "M106 S128"), printer_id=self.printer, name="clips.gcode")
+        values = self.values()
+        self.assertEqual((values["speed"], values["fan"], values["height_set"]), (22.0, 50.2, 0.2))
+        self.assertEqual((values["bed_temperature"], values["nozzle_temperature"]), (60.0, 205.0))
+        # of two parts the slender one
+        self.assertEqual((values["foot_width"], values["part_height"]), (8.0, 12.0))
+        self.assertIn("clips.gcode", self.form()["source"])
+        case = self.ask(
+            "POST",
+            f"/api/printers/{self.printer}/cases",
+            {"client_key": key(), "words": "corners lift", "signs": [], "circumstances": []},
+            status=201,
+        )
+        told = str(self.ask("GET", f"/api/cases/{case['id']}"))
+        self.assertIn("fan", told.lower())
+
+    def test_a_file_of_another_printer_says_nothing(self):
+        self.send(printer_id=self.new_printer(name="Grebe")["id"])
+        self.assertIsNone(self.values()["speed"])
+
+
 class PackedTest(WebCase):
     def test_what_is_packed_comes_back(self):
         print_ = read_text(TEXT)

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.knowledge import beliefs
 from finchwort.services.diagnosis.cases import add_event, check_sign, with_kind
+from finchwort.services.files.facts import facts_of_newest
 from finchwort.services.visits.visits import STRIP
 from finchwort.store.diagnosis.cases import (
     ENDED,
@@ -97,7 +98,7 @@ def open_case(
     visit = get_visit(session, visit_id) if visit_id is not None else _newest_visit(session, printer_id, at)
     if visit is not None and visit.printer_id != printer_id:
         raise ConflictError("That visit was at another printer.")
-    result = _setup(printer, visit)
+    result = _setup(session, printer, visit, at)
     case = Trouble(
         printer_id=printer_id,
         visit_id=visit.id if visit and visit_id is not None else None,
@@ -145,13 +146,18 @@ def _opened_after(case: Trouble, client_key: str) -> list[tuple[str, str]]:
 def setup_for(session: Session, printer: Printer) -> tuple[dict[str, Any], bool]:
     """What a case of today would be opened with, and whether that is from a visit that is still open."""
     visit = _newest_visit(session, printer.id)
-    return _setup(printer, visit), visit is not None and visit.ended_at is None
+    return _setup(session, printer, visit), visit is not None and visit.ended_at is None
 
 
-def _setup(printer: Printer, visit: Visit | None) -> dict[str, Any]:
+def _setup(
+    session: Session, printer: Printer, visit: Visit | None, at: datetime | None = None
+) -> dict[str, Any]:
+    """What the visit says, and over it what a file says that was looked through lately for this printer."""
     if visit is None:
-        return {"first_layer": printer.first_layer}
-    return {name: getattr(visit, name) for name in STRIP} | {"taken_at": visit.started_at.isoformat()}
+        result: dict[str, Any] = {"first_layer": printer.first_layer}
+    else:
+        result = {name: getattr(visit, name) for name in STRIP} | {"taken_at": visit.started_at.isoformat()}
+    return result | facts_of_newest(session, printer, at or utcnow())
 
 
 def _sign_key(client_key: str, place: int) -> str:

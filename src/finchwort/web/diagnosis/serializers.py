@@ -256,6 +256,8 @@ def setup_out(printer: Printer, setup: Mapping[str, Any], now: datetime, own: bo
         days = max(0, (now - datetime.fromisoformat(taken)).days)
         age = "today" if days == 0 else f"{counted(days, 'day')} old"
         source = f"From the {'visit' if own else 'newest visit'}, {age}."
+    if setup.get("file"):
+        source = f"{source} What stands in {setup['file']} was taken from it.".strip()
     return schemas.SetupOut(line=", ".join(parts), source=source, settings=settings)
 
 
