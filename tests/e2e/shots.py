@@ -48,9 +48,10 @@ def laid(page: Page) -> None:
     page.get_by_text("With this foil").click()
 
 
-def filled(page: Page) -> None:
-    """Fill in the name of a new printer."""
-    page.locator("#name").fill("Reed Warbler")
+def compensated(page: Page) -> None:
+    """Show the print on the bed with compensation, all of it drawn."""
+    page.locator("canvas[data-drawn]").wait_for()
+    page.locator("svg.places").wait_for()
 
 
 def by_probe(page: Page) -> None:
@@ -167,7 +168,7 @@ def main() -> None:
         shots = [
             ("workshop", "/", DESK, "light", None),
             ("printer", f"/printers/{printer}", {"width": 1280, "height": 1900}, "light", None),
-            ("set-up", "/printers/new", DESK, "light", filled),
+            ("before-a-print", "/files/1", {"width": 1280, "height": 1100}, "light", compensated),
             ("warm-up", f"/visits/{live}/warm", DESK, "light", None),
             ("trust", f"/visits/{dome}/trust", DESK, "light", None),
             ("probing", f"/visits/{live}/measure", DESK, "light", by_probe),

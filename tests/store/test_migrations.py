@@ -105,7 +105,7 @@ class MigrationTest(unittest.TestCase):
         self.assertNotIn("adjustment", inspect(self.engine).get_table_names())
         migrate.upgrade(self.engine, after=judge_again)
         after = self.counts()
-        for newer in ("adjustment", "z_offset", "trial", "trouble", "case_event"):
+        for newer in ("adjustment", "z_offset", "trial", "trouble", "case_event", "print_file"):
             self.assertEqual(after.pop(newer), 0)
             self.assertGreaterEqual(before.pop(newer), newer != "trial")
         self.assertEqual(after, before)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The file that the slicer wrote, dropped here before it is printed; and those that were looked at before.
-import { useLocalStorage } from '@vueuse/core'
+import { useIntervalFn, useLocalStorage } from '@vueuse/core'
 import { computed, onUnmounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useApiQuery } from '@/api/ask'
@@ -12,7 +12,12 @@ import { ago, count, newKey, query } from '@/shell/format'
 import { useTrail } from '@/shell/trail'
 import { lasts } from './lasts'
 
-const MOST = 300
+/** MB: on this computer, and over the network, where a file is held in memory. */
+const [MOST, MOST_FAR] = [300, 24]
+const near = ['127.0.0.1', 'localhost'].includes(window.location.hostname)
+const most = near ? MOST : MOST_FAR
+// how long reading took the last time on this device, ms for each MB
+const pace = useLocalStorage('finchwort-file-pace', 90)
 const route = useRoute()
 const router = useRouter()
 const { data: workshop } = useWorkshop()
@@ -22,39 +27,52 @@ const chosen = useLocalStorage<number>('finchwort-file-printer', 0)
 if (Number(route.query.printer)) chosen.value = Number(route.query.printer)
 const printers = computed(() => workshop.value?.cards.map((card) => card.printer) ?? [])
 const printer = computed(() => printers.value.find((one) => one.id === chosen.value)?.id ?? 0)
-const under = ref<{ name: string; share: number; since: number; now: number } | null>(null)
+const under = ref<{ name: string; size: number; sent: number; since: number; now: number } | null>(null)
+const clock = useIntervalFn(() => under.value && (under.value.now = Date.now()), 250, { immediate: false })
 const trouble = ref('')
 let sending: Sending<Schemas['FileOut']> | null = null
 
 async function take(file: File): Promise<void> {
   trouble.value = ''
-  if (file.size > MOST * 1_000_000)
-    return void (trouble.value = `${file.name} is larger than ${MOST} MB, which is more than is read.`)
-  under.value = { name: file.name, share: 0, since: Date.now(), now: Date.now() }
+  if (file.size > most * 1_000_000)
+    return void (trouble.value = near
+      ? `${file.name} is larger than ${MOST} MB, which is more than is read.`
+      : `${file.name} is larger than ${MOST_FAR} MB. Pack it (zip), or drop it on the computer that Finchwort runs on.`)
+  const size = file.size / 1_000_000
+  under.value = { name: file.name, size, sent: 0, since: 0, now: Date.now() }
+  clock.resume()
   const asks = {
     name: file.name,
     client_key: newKey(),
     ...(printer.value ? { printer_id: printer.value } : {}),
   }
   sending = sendFile(`/api/files?${query(asks)}`, file, (share) => {
-    if (under.value) Object.assign(under.value, { share, now: Date.now() })
+    if (under.value) Object.assign(under.value, { sent: share, since: share < 1 ? 0 : Date.now() })
   })
   try {
     const made = await changing(() => sending!.done)
+    if (size > 1 && under.value?.since) pace.value = Math.max(10, (Date.now() - under.value.since) / size)
     await router.push(`/files/${made.id}`)
   } catch (problem) {
     if (!(problem instanceof Stopped)) trouble.value = sentence(problem)
   } finally {
+    clock.pause()
     under.value = null
     sending = null
   }
 }
 onUnmounted(() => sending?.stop())
+/** Of the way from here to what was found: sending is a tenth, reading the rest. */
+const done = computed(() => {
+  if (!under.value) return 0
+  const { sent, since, now, size } = under.value
+  return since ? Math.min(0.99, 0.1 + (0.9 * (now - since)) / Math.max(pace.value * size, 300)) : 0.1 * sent
+})
 const left = computed(() => {
-  if (!under.value || under.value.share < 0.02) return ''
-  const { share, since, now } = under.value
-  const seconds = Math.ceil((((now - since) / share) * (1 - share)) / 1000)
-  return share < 1 ? `about ${Math.max(seconds, 1)} s left` : 'almost there'
+  if (!under.value) return ''
+  const { since, now, size } = under.value
+  const seconds = (pace.value * size - (since ? now - since : 0)) / 1000
+  return seconds > 1 ? `about ${Math.ceil(seconds)} s left` : 'almost there'
 })
 useTrail(() => [{ name: 'Before a print' }])
 </script>
@@ -74,9 +92,9 @@ useTrail(() => [{ name: 'Before a print' }])
         </ChoiceField>
       </div>
       <div v-if="under" class="stack">
-        <p role="status">Reading {{ under.name }}, {{ left || 'a moment' }} …</p>
+        <p role="status">Reading {{ under.name }}, {{ left }} …</p>
         <el-progress
-          :percentage="Math.round(100 * under.share)"
+          :percentage="Math.round(100 * done)"
           :show-text="false"
           :stroke-width="10"
           aria-label="How much of the file is read"

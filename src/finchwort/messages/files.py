@@ -28,11 +28,17 @@ ERRORS = {
 """What is said of input that cannot be used, by the code of its error."""
 
 
+def _start(text: str) -> str:
+    """A name as it stands at the beginning of a sentence."""
+    return f"{text[:1].upper()}{text[1:]}"
+
+
 def _percent(share: float) -> str:
     return f"{round(100 * share)} %"
 
 
 def _brim(name: str, has: float, why: str) -> str:
+    name = _start(name)
     if has:
         return f"{name}: its brim is {has:.0f} mm wide. {why}"
     return f"{name} has no brim. {why}"
@@ -132,7 +138,7 @@ REMARKS: dict[str, Sentence] = {
     "files.shrinks": "{material} shrinks, and {name} is {height:.0f} mm tall: closed window, no draught, an enclosure if there is one.",
     "files.speed_far_too_fast": "{value:.0f} mm/s is far too fast for a first layer: 40 to 50 is usual, 20 when it must stick.",
     "files.speed_fast": "{value:.0f} mm/s is fast for a first layer: 40 to 50 is usual.",
-    "files.speed_must_stick": "{name} must stick: 20 mm/s on the first layer instead of {value:.0f}.",
+    "files.speed_must_stick": "{name:start} must stick: 20 mm/s on the first layer instead of {value:.0f}.",
     "files.speed_too_fast": "{value:.0f} mm/s is too fast for a first layer: 40 to 50 is usual, 20 when it must stick.",
     "files.stays_hot": (
         "No command switches the nozzle off at the end. Either the file is cut off, or the machine stays hot: look before you start it."
@@ -188,11 +194,11 @@ def forecast_sentences(parts: tuple[Foot, ...], found: PrintForecast) -> tuple[s
         part, one = parts[found.first], found.parts[found.first]
         if one.holds < 0.5:
             sentences.append(
-                f"{part.name} lets go first: {one.touches:.0f} mm² of its foot touch, {_percent(one.holds)} of what was meant."
+                f"{_start(part.name)} lets go first: {one.touches:.0f} mm² of its foot touch, {_percent(one.holds)} of what was meant."
             )
         elif len(parts) > 1:
             sentences.append(
-                f"{part.name} stands least firmly: {one.touches:.0f} mm² of its foot touch, and it is {part.height:.0f} mm high."
+                f"{_start(part.name)} stands least firmly: {one.touches:.0f} mm² of its foot touch, and it is {part.height:.0f} mm high."
             )
     if found.best_share > found.shares["good"] + 0.02 and abs(found.best) >= 0.01:
         way = "farther" if found.best > 0 else "closer"
@@ -229,9 +235,9 @@ def placement_sentence(found: Placement, name: str = "") -> str:
         return f"Wherever {name or 'it'} is put, the tip would touch the plate or meet something. Level the bed, or lift the tip, first."
     now, best = _percent(found.now.share), _percent(found.best.share)
     if not found.worth:
-        return f"{name or 'It'} lies as well as it can: {now} will be good."
+        return f"{_start(name) or 'It'} lies as well as it can: {now} will be good."
     words = move_words(found.best)
-    start = f"{name}: {words}" if name else f"{words[0].upper()}{words[1:]}"
+    start = f"{_start(name)}: {words}" if name else f"{words[0].upper()}{words[1:]}"
     if not found.allowed:
         return f"{start}: there it may be, and {best} will be good."
     return f"{start}: good from {now} to {best}."

@@ -17,6 +17,7 @@ WRITE: Mapping[str, Callable[..., str]] = {
     "shift": shift_in_words,
     "time": duration,
     "lower": lower_first,
+    "start": lambda value: f"{value[:1].upper()}{value[1:]}",
     "and": " and ".join,
     "list": ", ".join,
 }

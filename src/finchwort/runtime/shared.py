@@ -23,11 +23,13 @@ from hypercorn.middleware import AsyncioWSGIMiddleware
 from finchwort.runtime.network import Announcement
 from finchwort.web import create_app
 from finchwort.web.access.guard import Entrance
-from finchwort.web.security import MAX_BYTES
+from finchwort.web.security import FILES, MAX_BYTES
 
 SILENCE = 20
 """A client that says nothing for so long is let go, s."""
 HANDSHAKE = 10
+MOST_FILE = 24_000_000
+"""A file of a print that comes over the network is held in memory until it is whole, bytes."""
 LEAVING = 5.0
 CIPHERS = "ECDHE+AESGCM:ECDHE+CHACHA20"
 
@@ -78,7 +80,13 @@ async def _serve(config: Config, app: Callable[..., Any]) -> None:
     loop.set_exception_handler(_tell)
     for number in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(number, leaving.set)
-    await serve(AsyncioWSGIMiddleware(never_empty(app), 2 * MAX_BYTES), config, shutdown_trigger=leaving.wait)
+    usual = AsyncioWSGIMiddleware(never_empty(app), 2 * MAX_BYTES)
+    files = AsyncioWSGIMiddleware(never_empty(app), MOST_FILE)
+
+    async def by_path(scope: Any, receive: Any, send: Any) -> None:
+        await (files if scope.get("path") == FILES else usual)(scope, receive, send)
+
+    await serve(by_path, config, shutdown_trigger=leaving.wait)
 
 
 @click.command()

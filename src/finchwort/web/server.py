@@ -50,6 +50,7 @@ def work(held: socket.socket) -> None:
     from waitress.server import create_server
 
     from finchwort.web import create_app
+    from finchwort.web.bodies import FileChannel
     from finchwort.web.security import MAX_BYTES
 
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # waiting a little is no news
@@ -66,7 +67,10 @@ def work(held: socket.socket) -> None:
         max_request_body_size=2 * MAX_BYTES,
         ident=None,
         clear_untrusted_proxy_headers=True,
+        # so that it is heard when whoever sent a file does not wait any more
+        channel_request_lookahead=1,
     )
+    server.channel_class = FileChannel
     server.run()
 
 

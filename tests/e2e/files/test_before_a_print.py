@@ -61,7 +61,7 @@ class BeforeAPrintTest(ApiMixin, BrowserCase):
         findings = self.page.get_by_role("region", name="Before you start it")
         expect(findings).to_contain_text("to change before you start it")
         expect(findings).to_contain_text("The part fan runs at 60 %")
-        expect(findings).to_contain_text("peg has no brim")
+        expect(findings).to_contain_text("Peg has no brim")
         facts = self.page.get_by_role("region", name="What stands in the file")
         expect(facts).to_contain_text("0.20 mm high, lines 0.50 mm wide")
         forecast = self.page.get_by_role("region", name="First layer along its lines")
@@ -127,6 +127,26 @@ class BeforeAPrintTest(ApiMixin, BrowserCase):
         expect(self.page).to_have_url(re.compile(r"/files$"))
         self.page.locator("input[type=file]").set_input_files(str(self.file()))
         self.opened()
+
+    def test_a_large_file_goes_through(self):
+        small = self.file().read_text()
+        # larger than any other request may be
+        self.drop(self.file("large.gcode", small + "; nothing more\n" * 450_000))
+        self.opened()
+        expect(self.page.get_by_role("heading", name="large.gcode")).to_be_visible()
+
+    def test_stopped_it_is_not_kept(self):
+        self.go("/files")
+        small = self.file().read_text()
+        lines = "".join(f"G1 X{10 + i % 90}.5 Y{20 + i % 70}.25 E0.01\n" for i in range(1_200_000))
+        path = self.file("stopped.gcode", small.replace("; end\n", f"{lines}; end\n"))
+        self.page.locator("input[type=file]").set_input_files(str(path))
+        self.press("Stop")
+        expect(self.page.get_by_text("Reading stopped.gcode")).to_have_count(0)
+        self.page.reload()
+        listed = self.page.get_by_role("region", name="Files")
+        listed.wait_for()
+        expect(listed).not_to_contain_text("stopped.gcode")
 
     def test_on_a_phone(self):
         self.page.set_viewport_size(PHONE)

@@ -196,7 +196,7 @@ class ForetoldTest(FilesCase):
         self.assertGreaterEqual(found["best"]["share"], found["now"]["share"] - 0.01)
         self.assertIn("good", found["sentence"])
         part = self.ask("GET", f"/api/files/{self.file}/places?part=1")
-        self.assertTrue(part["sentence"].startswith("part 2"))
+        self.assertTrue(part["sentence"].startswith("Part 2"))
         self.ask("GET", f"/api/files/{self.file}/places?part=7", status=422)
 
     def test_without_readings_nothing_is_foretold(self):

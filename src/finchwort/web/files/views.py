@@ -18,6 +18,7 @@ from finchwort.messages.files import forecast_sentences, placement_sentence, pre
 from finchwort.messages.first_layer import BAND_WORDS
 from finchwort.messages.remarks import words
 from finchwort.services.files import files as use
+from finchwort.store.errors import ConflictError
 from finchwort.store.files.files import get_file, list_files, set_file_deleted
 from finchwort.store.files.models import PrintFileRecord
 from finchwort.store.printers.printers import bed_of
@@ -56,8 +57,14 @@ def add_file(query_data: schemas.FileQuery) -> schemas.FileOut:
     """Read a file of a print that is the body of the request, packed or not, and keep what matters of it."""
     request.max_content_length = MAX_BYTES
     body = Counted(request.stream)
+    gone = request.environ.get("waitress.client_disconnected", lambda: False)
+
+    def still_wanted(_size: int) -> None:
+        if gone():
+            raise ConflictError("Whoever sent this file does not wait for it any more.")
+
     try:
-        found = read_print(body, material_names=materials())
+        found = read_print(body, material_names=materials(), progress=still_wanted)
     except CoreError:
         body.drain()
         raise
