@@ -128,6 +128,14 @@ class LookedThroughTest(FilesCase):
         self.change(found, price=20)
         self.change(found, price=25, status=409)
 
+    def test_a_printer_that_was_deleted_since(self):
+        found = self.send(printer_id=self.printer)
+        self.ask("DELETE", f"/api/printers/{self.printer}")
+        again = self.ask("GET", f"/api/files/{found['id']}")
+        self.assertIn("ask_bed", self.codes(again))
+        self.assertEqual(again["stages"], [])
+        self.ask("GET", f"/api/files/{found['id']}/forecast", status=404)
+
     def test_what_is_unknown_is_refused(self):
         found = self.send()
         self.change(found, material="moonstone", status=422)

@@ -159,7 +159,8 @@ def change_file(session: Session, file_id: int, version: int, wanted: Wanted) ->
 def look_at(session: Session, record: PrintFileRecord) -> Looked:
     """Look through a file for where it is to be printed."""
     found = unpack_print(record.packed)
-    printer = get_printer(session, record.printer_id) if record.printer_id is not None else None
+    # a printer that was deleted since says nothing any more
+    printer = record.printer if record.printer is not None and record.printer.deleted_at is None else None
     target = target_of(session, printer, record.surface_kind, record.material, record.nozzle, record.price)
     density = (target.material.density if target.material else None) or DENSITY
     grams = found.grams(density)
