@@ -21,7 +21,7 @@ import numpy as np
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-from finchwort.core.files import FirstLayer, Foot, cut_in_pieces, forecast_print
+from finchwort.core.files import FirstLayer, Foot, cut_in_pieces, forecast_print, place_print
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey, make_relief
 from finchwort.demo.slicer import Part, Slicing, slice_parts
@@ -32,6 +32,7 @@ FASTER, PER_SECOND = 3.0, 25.0
 MEMORY, HUGE = 200, 300
 """MB at most while a file of so many MB is read."""
 SEGMENTS, FORETOLD = 300_000, 0.3
+PLACED = 1.0
 CHILD = """
 import json, resource, sys
 from finchwort.formats.print_file import read_print
@@ -173,13 +174,24 @@ def foretelling() -> Iterator[tuple[str, str, bool]]:
     yield "the same at another offset", f"{1000 * again:.0f} ms", again < FORETOLD
 
 
+def placing() -> Iterator[tuple[str, str, bool]]:
+    """The best place for a print of many lines, of all shifts and quarter turns."""
+    bed = Bed(220, 220)
+    found = read_print(io.BytesIO(b"".join(text_of(3))))
+    relief = make_relief(dome(), bed)
+    (took,) = side_by_side(lambda: place_print(found.layer, relief, bed, relief.middle))
+    yield "place of a print", f"{1000 * took:.0f} ms", took < PLACED
+    (took,) = side_by_side(lambda: place_print(long_layer(SEGMENTS), relief, bed, relief.middle), rounds=3)
+    yield "place of 300,000 lines", f"{1000 * took:.0f} ms", took < PLACED
+
+
 def main() -> int:
     """Measure, and print a row each."""
     import tempfile
 
     missed = 0
     with tempfile.TemporaryDirectory() as folder:
-        for rows in (reading(), foretelling(), memory(Path(folder))):
+        for rows in (reading(), foretelling(), placing(), memory(Path(folder))):
             for name, found, good in rows:
                 print(f"{name:32} {found:48} {'' if good else 'MISSED'}", flush=True)
                 missed += not good

@@ -168,6 +168,14 @@ class DatabaseCommandsTest(unittest.TestCase):
         self.assertIn(migrate.head(), self.run_with(text, "db", "upgrade"))
         self.assertIn("was written", self.run_with(text, "demo", "load"))
         self.assertIn("printers already", self.run_with(text, "demo", "load"))
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "print.gcode"
+            path.write_text(slice_things([Thing(rectangle(60, 60, 30, 20), 0.6)], Manner())[0])
+            found = json.loads(self.run_with(text, "file", str(path), "--printer", "avocet", "--json"))
+            self.assertIn("good_percent", found["forecast"])
+            self.assertIn("bed_cold", {one["code"] for one in found["findings"]})
+            said = self.run_with(text, "file", str(path), "--printer", "Heron", code=1)
+            self.assertIn("There is no printer called Heron. On record: Avocet", said)
         self.run_with(text, "db", "downgrade", "base", text="n\n", code=1)
         self.run_with(text, "db", "downgrade", "base", text="y\n")
         engine = make_engine(url)

@@ -13,6 +13,7 @@ from finchwort.cli.readings import bed_of_size
 if TYPE_CHECKING:
     from finchwort.core.diagnosis import Surface
     from finchwort.core.files import PrintFile, Target
+    from finchwort.core.surveys import Relief
 
 SIGNS = {"change": "!", "ask": "?", "mind": "-", "good": "+"}
 
@@ -57,12 +58,15 @@ def file_(
     if material is not None and _key(material) not in {_key(name) for name in known}:
         raise Sentence(f"{material!r} is not one of {', '.join(known)}.")
     try:
-        target = _on_record(printer) if printer else Target(bed=bed_of_size(size, centre_origin))
+        target, relief = (
+            _on_record(printer) if printer else (Target(bed=bed_of_size(size, centre_origin)), None)
+        )
         found = read_print(print_file, material_names=known)
         named = material or found.stated.material
+        chosen = next((one for one in known.values() if named and _key(one.name) == _key(named)), None)
         target = replace(
             target,
-            material=next((one for one in known.values() if named and _key(one.name) == _key(named)), None),
+            material=chosen or target.material,
             surface=_surface(surface) if surface else target.surface,
             nozzle=nozzle or target.nozzle,
             price=price,
@@ -74,7 +78,9 @@ def file_(
         ]
         weights = [one.weight for one in preflight(found, target).findings]
         if survey is not None and target.bed is not None:
-            report["forecast"] = _forecast(found, target, survey.read())
+            relief = _relief(target, survey.read())
+        if relief is not None:
+            report["forecast"] = _forecast(found, relief)
     except CoreError as error:
         raise Sentence(sentence(error)) from None
     if as_json:
@@ -105,7 +111,7 @@ def _surface(text: str) -> Surface:
     return near[0]
 
 
-def _on_record(name: str) -> Target:
+def _on_record(name: str) -> tuple[Target, Relief | None]:
     from finchwort.cli.database import engine_of_place
     from finchwort.services.files.target import target_named
     from finchwort.store.database import make_sessions
@@ -150,15 +156,18 @@ def _report(found: PrintFile, target: Target) -> dict[str, Any]:
     return report
 
 
-def _forecast(found: PrintFile, target: Target, data: bytes) -> dict[str, Any]:
-    from finchwort.core.files import forecast_print
+def _relief(target: Target, data: bytes) -> Relief:
     from finchwort.core.surveys import make_relief
     from finchwort.formats import Hint, read_survey
-    from finchwort.messages.files import forecast_sentences
 
     assert target.bed is not None
-    survey = read_survey(data, Hint(bed=target.bed)).survey
-    relief = make_relief(survey, target.bed)
+    return make_relief(read_survey(data, Hint(bed=target.bed)).survey, target.bed)
+
+
+def _forecast(found: PrintFile, relief: Relief) -> dict[str, Any]:
+    from finchwort.core.files import forecast_print
+    from finchwort.messages.files import forecast_sentences
+
     result = forecast_print(found.layer, found.parts, relief, relief.middle)
     return {
         "good_percent": round(100 * result.shares["good"], 1),

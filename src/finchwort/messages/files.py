@@ -13,6 +13,9 @@ ERRORS = {
     "files.damaged": "This archive is damaged or cut off. Pack it again, or take the file as it is.",
     "files.empty": "This file is empty.",
     "files.endless_line": "Line {line} has no end: this is no G-code.",
+    "files.follows_already": (
+        "The first layers of this file rise and fall with a bed already, so they say nothing about another one. Take the file as it was sliced."
+    ),
     "files.larger_than_bed": (
         "The print is {width:.0f} × {depth:.0f} mm, which is more than the printable area: there is no place for it."
     ),
@@ -87,9 +90,6 @@ REMARKS: dict[str, Sentence] = {
         "The part fan goes to {value:.0f} % later on. {material} wants little or none throughout, or its layers split."
     ),
     "files.fan_on": "The part fan runs at {value:.0f} % during the first layer. Off there: corners lift early.",
-    "files.follows_bed": (
-        "The file rises and falls with something already. With compensation on as well it would be done twice."
-    ),
     "files.home_after_mesh": (
         "Homing comes after compensation is switched on. On many machines homing switches it off again: put it behind."
     ),

@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from finchwort.core.base.errors import CoreError
 from finchwort.core.files import ROLES, LineRole
 from tests.fixtures.print_files import printed, read_text
 from tests.fixtures.slicer import Thing, disc, rectangle
@@ -114,6 +115,28 @@ class LayerTest(unittest.TestCase):
         found = read_text(text)
         self.assertEqual(sorted(part.name for part in found.parts), ["clip left", "lid"])
         self.assertEqual(found.length_of(LineRole.WALL), 0.0)
+
+    def test_a_file_that_follows_a_bed_is_refused(self):
+        def rows(z, wave):
+            lines = [f"G1 Z{z:.2f} F600"]
+            for i in range(40):
+                lines.append(f"G0 X50 Y{50 + 0.4 * i:.1f}")
+                lines += [
+                    f"G1 X{50 + 5 * k} Z{z + wave * (k % 2):.3f} E0.15 F1500"
+                    if wave
+                    else f"G1 X{50 + 5 * k} E0.15 F1500"
+                    for k in range(1, 5)
+                ]
+            return "\n".join(lines)
+
+        head = "M83\nG28\n"
+        bent = head + "\n".join(rows(0.2 + 0.2 * k, 0.05 if k < 3 else 0) for k in range(6))
+        with self.assertRaises(CoreError) as caught:
+            read_text(bent)
+        self.assertEqual(caught.exception.code, "files.follows_already")
+        # a spiral above a flat bottom is none
+        spiral = head + "\n".join(rows(0.2 + 0.2 * k, 0 if k < 3 else 0.05) for k in range(6))
+        self.assertAlmostEqual(read_text(spiral).layer.height, 0.2)
 
     def test_arcs_are_followed(self):
         ring = "G0 X70 Y50\nG3 X30 Y50 I-20 J0 E2 F1200\nG3 X70 Y50 I20 J0 E2\n"

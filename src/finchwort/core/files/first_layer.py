@@ -9,7 +9,7 @@ import numpy as np
 from scipy import ndimage
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
-from finchwort.core.base.errors import TooFewReadingsError
+from finchwort.core.base.errors import ChoiceError
 from finchwort.core.base.geometry import Column, Indices
 from finchwort.core.files.commands import Hints
 from finchwort.core.files.gathering import BASE, CELL, LEVEL, REACH, Gathering, Level
@@ -19,6 +19,8 @@ from finchwort.core.first_layer import ROUND
 ROLES = tuple(LineRole)
 COVERED = 0.02
 """A level of which so much has plastic above is a layer, not a purge line alone (ours)."""
+FOLLOWS = 0.3
+"""So much plastic laid on slopes below the first level, as a share of what lies there, is a file that follows a bed (ours)."""
 ABOVE = 0.02
 """Plastic so much higher lies above, mm."""
 MAX_CELLS = 4_000_000
@@ -166,16 +168,18 @@ def find_first_layer(found: Gathering, hints: Hints | None = None) -> tuple[Firs
 
     Raises
     ------
-    TooFewReadingsError
-        When no plastic is laid.
+    ChoiceError
+        When its first layers rise and fall: then no level is the first.
     """
     hints = hints or Hints()
     if not found.low:
-        raise TooFewReadingsError("files.no_plastic")
+        raise ChoiceError("files.follows_already")
     levels = {key: found.level(key) for key in sorted(found.low)}
     laid = {key: level.chosen(level.area > 0) for key, level in levels.items()}
     key = _first(found, laid)
     first = laid[key]
+    if found.sloped_below(first.z) > FOLLOWS * float(first.length.sum()):
+        raise ChoiceError("files.follows_already")
     above = _above(found, laid, key)
     height = max(key / LEVEL, 1e-3)
     width = np.clip(first.area / height + height * ROUND, 0.01, 10.0)

@@ -36,6 +36,8 @@ LEVEL = 1000
 MAX_LEVELS = 100_000
 SLOPE = 1e-3
 """A move that rises more is not part of a level, mm."""
+HIGH_SLOPES, SLOPE_STEP = 20.0, 0.05
+"""Up to the first plastic laid while rising or falling is counted, in steps of the second, mm."""
 ACCELERATION, JUMP = 1000.0, 8.0
 """Usual acceleration (mm/s²), and the change of speed taken at once (mm/s; common practice)."""
 RATES = np.arange(0.0, 60.5, 0.5)
@@ -116,6 +118,8 @@ class Gathering:
         self.fine = float("inf")
         self.sloped = 0.0
         """Length of plastic laid while rising or falling, mm."""
+        self.slopes = np.zeros(round(HIGH_SLOPES / SLOPE_STEP))
+        """The same by height, in steps of ``SLOPE_STEP``."""
         self.low: dict[int, list[tuple[Column, ...]]] = {}
         self.counts: dict[int, int] = {}
         self.highest: Column = np.zeros((SIDE, SIDE), dtype=np.float32)
@@ -267,7 +271,13 @@ class Gathering:
 
     def _keep(self, moves: Moves, flat: Column, laid: Column, path: Indices) -> None:
         even = np.abs(moves.end[:, 2] - moves.start[:, 2]) < SLOPE
-        self.sloped += float(flat[laid & ~even].sum())
+        slanted = laid & ~even
+        if slanted.any():
+            self.sloped += float(flat[slanted].sum())
+            height = np.maximum(moves.start[slanted, 2], moves.end[slanted, 2])
+            low = height < HIGH_SLOPES
+            bins = np.clip(height[low] / SLOPE_STEP, 0, len(self.slopes) - 1).astype(np.intp)
+            self.slopes += np.bincount(bins, weights=flat[slanted][low], minlength=len(self.slopes))
         key = np.rint(moves.end[:, 2] * LEVEL).astype(np.int64)
         at = np.flatnonzero(laid & even)
         if not at.size:
@@ -325,6 +335,10 @@ class Gathering:
             line.astype(np.intp),
             path.astype(np.intp),
         )
+
+    def sloped_below(self, z: float) -> float:
+        """Length of plastic laid while rising or falling lower than a height, mm."""
+        return float(self.slopes[: max(int(z / SLOPE_STEP), 0)].sum())
 
     def height_at(self, place: Column) -> Column:
         """How high plastic lies at places, shape (n, 2), mm; minus infinity where there is none."""

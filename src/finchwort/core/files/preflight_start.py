@@ -19,7 +19,7 @@ def start_findings(print_: PrintFile, target: Target) -> Iterator[Finding]:
     first = print_.first_line
     start = [one for one in print_.commands if one.line < first]
     hidden = any(one.what is Told.UNKNOWN for one in start)
-    yield from _homing(start, hidden, target, print_)
+    yield from _homing(start, hidden, target, print_.first_line)
     yield from _offsets(print_, start)
     yield from _heat(print_, start, hidden)
     if not print_.length_of(LineRole.SKIRT) and not print_.length_of(LineRole.PURGE) and not hidden:
@@ -38,15 +38,13 @@ def _last(commands: list[Command], *whats: Told) -> Command | None:
     return next((one for one in reversed(commands) if one.what in whats), None)
 
 
-def _homing(start: list[Command], hidden: bool, target: Target, print_: PrintFile) -> Iterator[Finding]:
+def _homing(start: list[Command], hidden: bool, target: Target, first: int) -> Iterator[Finding]:
     home = _last(start, Told.HOME)
     on = _last(start, Told.MESH_ON)
     probed = _last(start, Told.PROBE)
-    if print_.sloped > 0.3:
-        yield Finding(Weight.MIND, remark("files.follows_bed"), print_.first_line)
     if home is None:
         if not hidden:
-            yield Finding(Weight.CHANGE, remark("files.no_home"), print_.first_line)
+            yield Finding(Weight.CHANGE, remark("files.no_home"), first)
         return
     if probed is not None:
         yield Finding(Weight.MIND, remark("files.probes_first"), probed.line)

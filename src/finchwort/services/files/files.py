@@ -34,7 +34,7 @@ from finchwort.store.models import Printer, SurveyRecord
 from finchwort.store.printers.printers import bed_of, get_printer
 from finchwort.store.records import sent_before
 
-MOST_PACKED = 15_000_000
+MOST_PACKED = 14_000_000
 """Bytes that are kept of a file at most."""
 TAKEN = "This file was sent before and deleted since. Drop it again."
 DENSITY = 1.24

@@ -6,8 +6,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from finchwort.core.files import Target
+from finchwort.core.surveys import Relief
 from finchwort.knowledge import materials, surfaces
 from finchwort.services.compensation.mesh import stored_mesh
+from finchwort.services.first_layer.offsets import relief_of
 from finchwort.store.errors import NotFoundError
 from finchwort.store.models import Printer, SurveyRecord, Visit
 from finchwort.store.printers.printers import bed_of, list_printers
@@ -72,8 +74,10 @@ def target_of(
     )
 
 
-def target_named(session: Session, name: str) -> Target:
-    """Gather the same for a printer by its name, with the surface of its newest visit.
+def target_named(session: Session, name: str) -> tuple[Target, Relief | None]:
+    """Gather the same for a printer by its name, with the surface of its newest visit, and the bed that the nozzle will meet.
+
+    Where a mesh holds that is the bed with compensation; None when it was not measured.
 
     Raises
     ------
@@ -84,5 +88,8 @@ def target_named(session: Session, name: str) -> Target:
     if not found:
         names = ", ".join(one.name for one in printers) or "none yet"
         raise NotFoundError(f"There is no printer called {name}. On record: {names}.")
-    visit = newest_visit(session, found[0])
-    return target_of(session, found[0], visit.surface_kind if visit else "", visit.material if visit else "")
+    printer, visit = found[0], newest_visit(session, found[0])
+    target = target_of(session, printer, visit.surface_kind if visit else "", visit.material if visit else "")
+    survey = newest_survey(session, printer)
+    kind = printer.compensation if target.mesh_holds else "none"
+    return target, None if survey is None else relief_of(session, survey, kind)
