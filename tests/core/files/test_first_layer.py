@@ -9,7 +9,7 @@ import numpy as np
 from finchwort.core.base.errors import CoreError
 from finchwort.core.files import ROLES, LineRole
 from tests.fixtures.print_files import printed, read_text
-from tests.fixtures.slicer import Thing, disc, rectangle
+from tests.fixtures.slicer import Manner, Thing, disc, rectangle, slice_things
 
 FOUR = [
     Thing(rectangle(50, 50, 40, 30), 2.0),
@@ -52,6 +52,22 @@ class PartsTest(unittest.TestCase):
         )
         self.assertTrue((found.layer.part[aside] == -1).all())
         self.assertTrue((found.layer.part[~aside] >= 0).all())
+
+    def test_a_purge_line_to_and_fro_is_no_skirt(self):
+        text = slice_things([Thing(rectangle(60, 60, 30, 20), 0.6)], Manner(relative=True))[0]
+        back = "G1 X70.0 Y4.000 E1\nG1 X70.0 Y4.4\nG1 X10.0 Y4.4 E1\n"
+        at = text.index("G1 X70.000 Y4.000")
+        found = read_text(text[:at] + back + text[text.index("\n", at) + 1 :])
+        self.assertGreater(found.length_of(LineRole.PURGE), 119)
+        self.assertEqual(found.length_of(LineRole.SKIRT), 0.0)
+
+    def test_remarks_do_not_make_a_skirt_of_a_brim(self):
+        things = [Thing(rectangle(60, 60, 30, 20), 0.6, brim=4)]
+        plain = printed(things, relative=True)
+        text = slice_things(things, Manner(relative=True))[0].replace("M107", "M107\n; skirt or brim")
+        named = read_text(text)
+        self.assertEqual(named.parts[0].brim, plain.parts[0].brim)
+        self.assertEqual(named.length_of(LineRole.BRIM), plain.length_of(LineRole.BRIM))
 
     def test_walls_are_told_from_fill(self):
         found = printed([Thing(rectangle(60, 60, 40, 40), 1.0)])

@@ -170,6 +170,9 @@ class StartTest(unittest.TestCase):
         findings = found(start=["BEGIN_HERE BED=60 NOZZLE=210"])
         self.assertEqual(codes(findings), set())
 
+    def test_other_names_hide_nothing(self):
+        self.check(["SET_LIMIT VALUE=3", *START[:3]], "no_home")
+
     def test_offsets(self):
         self.check([*START, "M851 Z-1.2"], "offset_in_file")
         self.check([*START, "M851 Z-1.2", "M290 Z-0.05"], "offset_twice")

@@ -373,20 +373,28 @@ def _sort_out(
     on_body = share[path] >= 0.5
     with_body = holding[own]
     roles = np.full(many, ROLES.index(LineRole.PURGE), dtype=np.int8)
-    roles[closed[path]] = ROLES.index(LineRole.SKIRT)
-    # one closed round makes a skirt of all that hangs together with it
-    rounds = np.zeros(len(holding), dtype=bool)
-    rounds[np.unique(own[closed[path] & ~with_body])] = True
-    roles[rounds[own]] = ROLES.index(LineRole.SKIRT)
+    # what goes round a body is a skirt, wherever it begins and ends; a purge line lies beside
+    round_ = _going_round(own, with_body, first, grid, body)
+    roles[round_[own]] = ROLES.index(LineRole.SKIRT)
     roles[with_body] = ROLES.index(LineRole.BRIM)
     roles[on_body] = np.where(closed[path[on_body]], ROLES.index(LineRole.WALL), ROLES.index(LineRole.FILL))
     owner = np.where(on_body | with_body, nearest, -1).astype(np.intp)
     for i, role in enumerate(hints.roles_at(first.line)):
-        if role is not None:
+        # remarks name what lies on a body; whether a line holds to one is seen from where it lies
+        if on_body[i] and role in (LineRole.WALL, LineRole.FILL, LineRole.SUPPORT, LineRole.BRIM):
             roles[i] = ROLES.index(role)
-            if role in (LineRole.SKIRT, LineRole.PURGE):
-                owner[i] = -1
     return roles, owner
+
+
+def _going_round(own: Indices, with_body: Column, first: Level, grid: _Grid, body: Column) -> Column:
+    """Which of what hangs together, without a body of its own, has a body within its bounds."""
+    found = np.zeros(int(own.max(initial=0)) + 1, dtype=bool)
+    for number in np.unique(own[~with_body]).tolist():
+        mine = own == number
+        ends = np.concatenate([first.start[mine], first.end[mine]])
+        rows, columns, _ = grid.at(np.array([ends.min(axis=0), ends.max(axis=0)]))
+        found[number] = bool(body[rows[0] : rows[1] + 1, columns[0] : columns[1] + 1].any())
+    return found
 
 
 def _of_path(path: Indices, many: int, values: Column) -> Column:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from finchwort.core.base.remarks import remark
@@ -10,6 +11,8 @@ from finchwort.core.files.kinds import LineRole, Told, Weight
 from finchwort.core.files.print_file import PrintFile
 from finchwort.core.files.target import Finding, Target
 
+BEGINS = re.compile(r"START|BEGIN|PREPARE|INIT|HOME|PRIME|PURGE", re.IGNORECASE)
+"""A command with a name of its own that may do what is looked for: nobody sees from here what is in it."""
 HEATED = 35.0
 """A bed set lower than this is not heated, °C (ours)."""
 
@@ -18,7 +21,7 @@ def start_findings(print_: PrintFile, target: Target) -> Iterator[Finding]:
     """Say what the start and the end of the file do, and leave out."""
     first = print_.first_line
     start = [one for one in print_.commands if one.line < first]
-    hidden = any(one.what is Told.UNKNOWN for one in start)
+    hidden = any(one.what is Told.UNKNOWN and BEGINS.search(one.text.split()[0]) for one in start)
     yield from _homing(start, hidden, target, print_.first_line)
     yield from _offsets(print_, start)
     yield from _heat(print_, start, hidden)
