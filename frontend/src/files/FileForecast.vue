@@ -8,7 +8,7 @@ import { useFollowing } from '@/api/latest'
 import LineMap from '@/bed/LineMap.vue'
 import { readLines, type Lines } from '@/bed/lines'
 import { BAND_TINT, palette } from '@/bed/palette'
-import { mm, query } from '@/shell/format'
+import { asDay, mm, query } from '@/shell/format'
 import PartShares from './PartShares.vue'
 
 const props = defineProps<{ file: Schemas['FileOut'] }>()
@@ -112,6 +112,7 @@ const legend = computed(
       </el-radio-group>
       <div v-if="found" :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">
         <p v-for="(one, i) in found.sentences" :key="one" :class="{ say: i === 0 }">{{ one }}</p>
+        <p class="quiet small">By the readings of {{ asDay(found.measured_at) }}.</p>
       </div>
       <WaitBox v-if="!lines" says="Laying the first layer in thought …" kind="map" />
       <LineMap

@@ -110,8 +110,8 @@ useTrail(() => [{ name: 'Before a print' }])
       />
       <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <p class="quiet small">
-        It is read on this computer. Only its first layers, its settings and its sums are kept; nothing is
-        started.
+        It is read where Finchwort runs, and goes nowhere else. Only its first layers, its settings and its
+        sums are kept; nothing is started.
       </p>
     </section>
     <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
@@ -153,7 +153,7 @@ useTrail(() => [{ name: 'Before a print' }])
   padding: 8px 0;
   border-top: 1px solid var(--line);
 }
-.printers {
-  max-width: 320px;
+.printers > * {
+  width: 16em;
 }
 </style>

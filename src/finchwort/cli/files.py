@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from finchwort.core.diagnosis import Surface
     from finchwort.core.files import PrintFile, Target
     from finchwort.core.surveys import Relief
+    from finchwort.core.visits import Standing
 
 SIGNS = {"change": "!", "ask": "?", "mind": "-", "good": "+"}
 
@@ -58,8 +59,8 @@ def file_(
     if material is not None and _key(material) not in {_key(name) for name in known}:
         raise Sentence(f"{material!r} is not one of {', '.join(known)}.")
     try:
-        target, relief = (
-            _on_record(printer) if printer else (Target(bed=bed_of_size(size, centre_origin)), None)
+        target, relief, known_bed = (
+            _on_record(printer) if printer else (Target(bed=bed_of_size(size, centre_origin)), None, None)
         )
         found = read_print(print_file, material_names=known)
         named = material or found.stated.material
@@ -78,9 +79,9 @@ def file_(
         ]
         weights = [one.weight for one in preflight(found, target).findings]
         if survey is not None and target.bed is not None:
-            relief = _relief(target, survey.read())
+            relief, known_bed = _relief(target, survey.read()), None
         if relief is not None:
-            report["forecast"] = _forecast(found, relief)
+            report["forecast"] = _forecast(found, relief, known_bed)
     except CoreError as error:
         raise Sentence(sentence(error)) from None
     if as_json:
@@ -111,7 +112,7 @@ def _surface(text: str) -> Surface:
     return near[0]
 
 
-def _on_record(name: str) -> tuple[Target, Relief | None]:
+def _on_record(name: str) -> tuple[Target, Relief | None, Standing | None]:
     from finchwort.cli.database import engine_of_place
     from finchwort.services.files.target import target_named
     from finchwort.store.database import make_sessions
@@ -164,7 +165,7 @@ def _relief(target: Target, data: bytes) -> Relief:
     return make_relief(read_survey(data, Hint(bed=target.bed)).survey, target.bed)
 
 
-def _forecast(found: PrintFile, relief: Relief) -> dict[str, Any]:
+def _forecast(found: PrintFile, relief: Relief, known: Standing | None) -> dict[str, Any]:
     from finchwort.core.files import forecast_print
     from finchwort.messages.files import forecast_sentences
 
@@ -185,7 +186,7 @@ def _forecast(found: PrintFile, relief: Relief) -> dict[str, Any]:
             "y": round(result.worst.y, 1),
             "gap_mm": round(result.worst.gap, 3),
         },
-        "sentences": list(forecast_sentences(found.parts, result)),
+        "sentences": list(forecast_sentences(found.parts, result, known)),
     }
 
 

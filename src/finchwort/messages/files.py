@@ -5,6 +5,8 @@ from __future__ import annotations
 from finchwort.core.base.wording import counted, millimetres
 from finchwort.core.diagnosis import NEEDS
 from finchwort.core.files import Foot, Place, Placement, Preflight, PrintForecast, Weight
+from finchwort.core.visits import Standing
+from finchwort.messages.remarks import words
 from finchwort.messages.templates import Sentence
 
 ERRORS = {
@@ -177,9 +179,17 @@ def preflight_sentence(found: Preflight) -> str:
     return f"{text[0].upper()}{text[1:]}."
 
 
-def forecast_sentences(parts: tuple[Foot, ...], found: PrintForecast) -> tuple[str, ...]:
-    """Say what the first layer of a print will be: how much of it is good, where it is worst, what lets go first."""
+def forecast_sentences(
+    parts: tuple[Foot, ...], found: PrintForecast, known: Standing | None = None
+) -> tuple[str, ...]:
+    """Say what the first layer of a print will be: how much of it is good, where it is worst, what lets go first.
+
+    Where the readings may not be of this bed any more (``known``) that is said, and nobody is sent closer by them.
+    """
     sentences = [f"{_percent(found.shares['good'])} of the first layer will be good."]
+    doubted = known is not None and not known.holds
+    if known is not None and doubted:
+        sentences.append(f"{words(known.reasons[0])} Measure again before you trust this.")
     if found.touches:
         sentences.append(
             f"The tip would touch the plate: {millimetres(max(found.least, 0.0))} are left at "
@@ -200,7 +210,8 @@ def forecast_sentences(parts: tuple[Foot, ...], found: PrintForecast) -> tuple[s
             sentences.append(
                 f"{_start(part.name)} stands least firmly: {one.touches:.0f} mm² of its foot touch, and it is {part.height:.0f} mm high."
             )
-    if found.best_share > found.shares["good"] + 0.02 and abs(found.best) >= 0.01:
+    better = found.best_share > found.shares["good"] + 0.02 and abs(found.best) >= 0.01
+    if better and not (doubted and found.best < 0):
         way = "farther" if found.best > 0 else "closer"
         sentences.append(
             f"{millimetres(abs(found.best))} {way} would make {_percent(found.best_share)} of it good."
@@ -236,8 +247,8 @@ def placement_sentence(found: Placement, name: str = "") -> str:
     now, best = _percent(found.now.share), _percent(found.best.share)
     if not found.worth:
         return f"{_start(name) or 'It'} lies as well as it can: {now} will be good."
-    words = move_words(found.best)
-    start = f"{_start(name)}: {words}" if name else f"{words[0].upper()}{words[1:]}"
+    way = move_words(found.best)
+    start = f"{_start(name)}: {way}" if name else _start(way)
     if not found.allowed:
         return f"{start}: there it may be, and {best} will be good."
     return f"{start}: good from {now} to {best}."

@@ -181,6 +181,19 @@ class ForetoldTest(FilesCase):
         self.assertIn("Do not start it so", " ".join(found["sentences"]))
         self.assertGreater(found["best"], 0)
 
+    def test_nobody_is_sent_closer_by_readings_of_before(self):
+        low = self.forecast(shift=0.1)
+        self.assertIn("closer would make", " ".join(low["sentences"]))
+        self.ask(
+            "POST",
+            f"/api/printers/{self.printer}/changes",
+            {"client_key": key(), "what": "plate"},
+            status=201,
+        )
+        told = " ".join(self.forecast(shift=0.1)["sentences"])
+        self.assertIn("Measure again before you trust this", told)
+        self.assertNotIn("closer would make", told)
+
     def test_lines_for_the_picture(self):
         answer = self.client.get(f"/api/files/{self.file}/lines?stage=measured")
         data = answer.get_data()

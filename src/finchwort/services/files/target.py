@@ -7,9 +7,11 @@ from sqlalchemy.orm import Session
 
 from finchwort.core.files import Target
 from finchwort.core.surveys import Relief
+from finchwort.core.visits import Standing
 from finchwort.knowledge import materials, surfaces
 from finchwort.services.compensation.mesh import stored_mesh
 from finchwort.services.first_layer.offsets import relief_of
+from finchwort.services.visits.standing import known_survey
 from finchwort.store.errors import NotFoundError
 from finchwort.store.models import Printer, SurveyRecord, Visit
 from finchwort.store.printers.printers import bed_of, list_printers
@@ -74,8 +76,9 @@ def target_of(
     )
 
 
-def target_named(session: Session, name: str) -> tuple[Target, Relief | None]:
-    """Gather the same for a printer by its name, with the surface of its newest visit, and the bed that the nozzle will meet.
+def target_named(session: Session, name: str) -> tuple[Target, Relief | None, Standing | None]:
+    """Gather the same for a printer by its name, with the surface of its newest visit, the bed that the nozzle will meet, and
+    whether its readings still hold.
 
     Where a mesh holds that is the bed with compensation; None when it was not measured.
 
@@ -92,4 +95,6 @@ def target_named(session: Session, name: str) -> tuple[Target, Relief | None]:
     target = target_of(session, printer, visit.surface_kind if visit else "", visit.material if visit else "")
     survey = newest_survey(session, printer)
     kind = printer.compensation if target.mesh_holds else "none"
-    return target, None if survey is None else relief_of(session, survey, kind)
+    if survey is None:
+        return target, None, None
+    return target, relief_of(session, survey, kind), known_survey(session, printer, survey)

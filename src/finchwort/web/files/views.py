@@ -18,6 +18,7 @@ from finchwort.messages.files import forecast_sentences, placement_sentence, pre
 from finchwort.messages.first_layer import BAND_WORDS
 from finchwort.messages.remarks import words
 from finchwort.services.files import files as use
+from finchwort.services.visits.standing import known_survey
 from finchwort.store.errors import ConflictError
 from finchwort.store.files.files import get_file, list_files, set_file_deleted
 from finchwort.store.files.models import PrintFileRecord
@@ -143,7 +144,9 @@ def get_forecast(file_id: int, query_data: schemas.FileForecastQuery) -> schemas
         touches=result.touches,
         best=result.best,
         best_share=result.best_share,
-        sentences=list(forecast_sentences(found.parts, result)),
+        sentences=list(
+            forecast_sentences(found.parts, result, known_survey(session(), survey.visit.printer, survey))
+        ),
     )
 
 
