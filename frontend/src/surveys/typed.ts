@@ -91,7 +91,8 @@ export function useTyped(draft: Ref<Draft>, printer: Ref<Schemas['PrinterOut']>)
   if (window.matchMedia('(pointer: fine)').matches) {
     const stop = watch(field, (input) => {
       if (!input) return
-      focusField()
+      // whoever was quicker and is already at another field or an unfolded list stays there
+      if (!document.activeElement?.matches('input:not([type=radio]), textarea')) focusField()
       void nextTick(() => stop())
     })
   }
