@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -32,6 +33,56 @@ FURTHEST = 1e5
 """No machine reaches further, mm; what lies beyond is taken for a fault of the file."""
 
 
+@dataclass(frozen=True, eq=False)
+class Steps:
+    """Lines that move something, or set its zero of the filament, with the way of counting that holds at each.
+
+    Attributes
+    ----------
+    rows : ndarray of int, shape (n,)
+        Lines of the block.
+    moves : Moves
+        One for each of them.
+    going : ndarray of bool, shape (n,)
+        Whether it has a way or moves plastic.
+    scale : ndarray, shape (n,)
+        mm to a unit of the file.
+    relative, filament_relative : ndarray of bool, shape (n,)
+    before : ndarray, shape (n,)
+        What the file counts the filament to be before each line, mm.
+    shift : ndarray, shape (3,)
+        By how much the zeros were moved, mm.
+    """
+
+    rows: Indices
+    moves: Moves
+    going: Column
+    scale: Column
+    relative: Column
+    filament_relative: Column
+    before: Column
+    shift: Column
+
+
+@dataclass(frozen=True)
+class Reset:
+    """A line that changes what the numbers of places mean.
+
+    Attributes
+    ----------
+    line : int
+        Of the file.
+    home : bool
+        Whether it goes home; else it moves zeros.
+    axes : tuple of bool
+        Whether X, Y and Z are concerned.
+    """
+
+    line: int
+    home: bool
+    axes: tuple[bool, bool, bool]
+
+
 class Motion:
     """Follows the commands of a file, block by block.
 
@@ -56,6 +107,12 @@ class Motion:
 
     def follow(self, block: Block) -> Iterator[Moves]:
         """Give the moves of a block, in order, those of no way and no plastic left out."""
+        for one in self.steps(block):
+            if isinstance(one, Steps):
+                yield one.moves if one.going.all() else one.moves.chosen(one.going)
+
+    def steps(self, block: Block) -> Iterator[Steps | Reset]:
+        """Give all that moves in a block, in order, and what changes the meaning of its numbers."""
         modes = self._modes(block)
         breaks = block.others[block.code[block.others] == HOME]
         # G92 of the filament alone is a number among others
@@ -69,10 +126,11 @@ class Motion:
             if until > begin:
                 yield self._advance(block, modes, begin, until)
             begin = until
+            line = int(block.number[i])
             if block.code[i] == HOME:
-                self._home(block.line(i))
+                yield Reset(line, True, self._home(block.line(i)))
             else:
-                self._set(block, modes, begin)
+                yield Reset(line, False, self._set(block, modes, begin))
                 begin += 1
         if begin < len(block.rows):
             yield self._advance(block, modes, begin, len(block.rows))
@@ -99,14 +157,16 @@ class Motion:
                 filament[from_:] = self.filament_relative
         return scale, relative, filament | relative
 
-    def _home(self, line: bytes) -> None:
+    def _home(self, line: bytes) -> tuple[bool, bool, bool]:
         named = [letter in line[3:].upper() for letter in (b"X", b"Y", b"Z")]
         homed = np.array(named) if any(named) else np.ones(3, dtype=bool)
         self.at[homed] = 0.0
         self.shift[homed] = 0.0
         self.known |= homed
+        x, y, z = homed.tolist()
+        return x, y, z
 
-    def _set(self, block: Block, modes: tuple[Column, Column, Column], row: int) -> None:
+    def _set(self, block: Block, modes: tuple[Column, Column, Column], row: int) -> tuple[bool, bool, bool]:
         """G92: the place stays, its numbers change."""
         named = np.isfinite(block.values[:, row])
         every = not named[: E + 1].any()
@@ -120,8 +180,10 @@ class Motion:
                 self.at[axis] = values[axis]
         if named[E] or every:
             self.filament = float(values[E])
+        x, y, z = (bool(every or named[axis]) for axis in range(3))
+        return x, y, z
 
-    def _advance(self, block: Block, modes: tuple[Column, Column, Column], begin: int, until: int) -> Moves:
+    def _advance(self, block: Block, modes: tuple[Column, Column, Column], begin: int, until: int) -> Steps:
         rows = block.rows[begin:until]
         code = block.code[rows]
         values = block.values[:, begin:until]
@@ -172,7 +234,7 @@ class Motion:
         going = (turn != 0) | (used != 0) | (np.abs(np.diff(places)).max(axis=0) > MOVED)
         going &= ~setting
         moves = Moves(start, end, used, speed, block.number[rows], turn, middle, known)
-        return moves if going.all() else moves.chosen(going)
+        return Steps(rows, moves, going, scale, relative, filament_relative, filament[:-1], self.shift.copy())
 
     def _motions(self, code: Indices, setting: Column, order: Indices) -> Indices:
         """Motion of every row; a line of bare axes goes on with the last one."""

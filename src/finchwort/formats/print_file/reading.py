@@ -21,14 +21,11 @@ from finchwort.core.files import (
 from finchwort.core.first_layer import FILAMENTS, filament_area
 from finchwort.formats.print_file import remarks
 from finchwort.formats.print_file.commands import MOST, MOVES_ONLY, commands_of
+from finchwort.formats.print_file.cutting import Cutter
 from finchwort.formats.print_file.motion import Motion
 from finchwort.formats.print_file.source import Readable, text_of
 from finchwort.formats.print_file.words import NONE, Block, read_block
 
-BLOCK = 3 << 18
-"""Bytes that are read at a time."""
-LONGEST_LINE = 1 << 20
-"""No line is longer; a file without an end of line is none."""
 MOST_KNOWN = 20_000
 """Remarks whose meaning is kept."""
 MAX_REMARKS = 3_000_000
@@ -74,7 +71,7 @@ class PrintReader:
         self._role: LineRole | None = None
         self._name = ""
         self._known: dict[bytes, tuple[LineRole | None, str | None]] = {}
-        self._carried = b""
+        self._cutter = Cutter()
         self._unread: Block | None = None
 
     def feed(self, piece: bytes) -> None:
@@ -85,25 +82,8 @@ class PrintReader:
         ChoiceError, OutOfRangeError
         """
         self.size += len(piece)
-        text = self._carried + piece
-        begin = 0
-        while len(text) - begin > BLOCK:
-            cut = text.rfind(b"\n", begin, begin + BLOCK) + 1
-            if not cut:
-                cut = text.find(b"\n", begin) + 1
-                if not cut:
-                    break
-            self._block(text[begin:cut])
-            begin = cut
-        self._carried = text[begin:]
-        if len(self._carried) > LONGEST_LINE:
-            if b"\r" in self._carried and b"\n" not in self._carried:
-                # lines that end in CR alone
-                self._carried = self._carried.replace(b"\r", b"\n")
-                self.size -= len(piece)
-                self.feed(b"")
-                return
-            raise ChoiceError("files.endless_line", line=self.lines + 1)
+        for text in self._cutter.feed(piece):
+            self._block(text)
 
     def finish(self) -> PrintFile:
         """Take the rest, and give what was found.
@@ -112,15 +92,8 @@ class PrintReader:
         ------
         ChoiceError, OutOfRangeError, TooFewReadingsError
         """
-        rest = self._carried
-        if b"\n" not in rest and rest.count(b"\r") > 1:
-            rest = rest.replace(b"\r", b"\n")
-        self._carried = b""
-        for begin in range(0, len(rest), LONGEST_LINE) if b"\n" not in rest else (0,):
-            if begin:
-                raise ChoiceError("files.endless_line", line=self.lines + 1)
-        if rest.strip():
-            self._block(rest if rest.endswith(b"\n") else rest + b"\n")
+        for text in self._cutter.rest():
+            self._block(text)
         found = self.gathering
         if not self.size or not found.moves:
             raise ChoiceError("files.no_gcode" if self.size else "files.empty")
@@ -155,8 +128,6 @@ class PrintReader:
         )
 
     def _block(self, text: bytes) -> None:
-        if b"\r" in text and b"\r\n" not in text:
-            text = text.replace(b"\r", b"\n")
         block = read_block(text, self.lines + 1)
         self.lines = int(block.number[-1]) if len(block.number) else self.lines
         self._commands(block)
