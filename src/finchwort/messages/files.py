@@ -11,10 +11,41 @@ from finchwort.messages.templates import Sentence
 
 ERRORS = {
     "files.beyond": "Line {line} leads further than any machine reaches, so this file is not read. Is a dot missing there?",
+    "files.bend_fast": (
+        "At line {line} Z would have to follow the bed at {speed:.1f} mm/s, and {most:.1f} is what screws bear. No copy was made: slower ways, or a flatter bed."
+    ),
+    "files.bend_refused": "No bent copy: {why:lower}",
+    "files.bend_touches": (
+        "At line {line} the tip would come to {gap:mm} over the plate, which is too near. No copy was made."
+    ),
     "files.binary": "This file is binary. Take the G-code as text: the slicer has a setting for it.",
+    "files.change_closer_old": "The readings may not show this bed any more, so no copy goes closer by them. Measure again first.",
+    "files.change_closer_touches": "So close only {gap:mm} would be left at the highest place. No copy was made.",
+    "files.change_closer_unmeasured": "This bed was not measured, so nobody knows whether the tip may go closer. Measure it first.",
+    "files.change_fan": "The fan goes from 0 to 100 %.",
+    "files.change_heat": "Choose between {least:.0f} and {most:.0f} °C: this printer goes no further.",
+    "files.change_melts": "That fast {rate:.0f} mm³/s are to be melted, and a common hot end does {most:.0f} at most.",
+    "files.change_no_place": "The file does not say this where it could be changed. Change it in the slicer.",
+    "files.change_not_said": "The file does not say this itself, so it cannot be changed in it. Change it in the slicer.",
+    "files.change_nothing": "That is what the file has already.",
+    "files.change_number": "Say what is to be changed, and to what.",
+    "files.change_offset": "One step of trimming is 0.005 to {most:mm}. More than one step at a time hides what it did.",
+    "files.change_offset_lost": "Line {line} sets the height again, so a trim before it would be lost. Trim at the printer.",
+    "files.change_offset_sloped": "Line {line} moves in steps or rises, so a trim cannot be put before it. Trim at the printer.",
+    "files.change_offset_twice": "The file moves the Z offset already; two places that add up are one too many. Trim where the other one stands.",
+    "files.change_speed": "Choose between {least:.0f} and {most:.0f} mm/s.",
+    "files.copy_bare_arc": "Line {line} is an arc among lines without a command, which cannot be told apart in a copy.",
+    "files.copy_crowded": "Line {line} holds several commands, and cannot be changed safely.",
+    "files.copy_numbered": (
+        "The lines of this file are numbered (line {line}), so none can be added. Save it without line numbers."
+    ),
+    "files.copy_other": "This is not the file that was looked at: its length is another. Drop the same one, or look at this one first.",
+    "files.copy_returns": "The lines of this file end in a way that cannot be kept in a copy. Save it once more from the slicer.",
+    "files.copy_zero_moved": "Line {line} sets the height again while the path follows the bed. It cannot be bent.",
     "files.damaged": "This archive is damaged or cut off. Pack it again, or take the file as it is.",
     "files.empty": "This file is empty.",
     "files.endless_line": "Line {line} has no end: this is no G-code.",
+    "files.fade_range": "The bed has to be followed up to Z {least:.1f} at least, or layers get too thin on the way, and to 1000 at most.",
     "files.follows_already": (
         "The first layers of this file rise and fall with a bed already, so they say nothing about another one. Take the file as it was sliced."
     ),
@@ -22,6 +53,21 @@ ERRORS = {
         "The print is {width:.0f} × {depth:.0f} mm, which is more than the printable area: there is no place for it."
     ),
     "files.layer_too_fine": "The first layers have more than {most:,} lines, which is more than is read.",
+    "files.move_clip": "There line {line} would run over {name}, or closer than 2 mm to it. No copy was made.",
+    "files.move_far": "No print is moved by more than {most:.0f} mm.",
+    "files.move_home": "Line {line} goes home in the middle of the print, so it cannot be moved in the file. Move it in the slicer.",
+    "files.move_no_bed": "Say which bed it is for: the print has to stay on it.",
+    "files.move_nothing": "There is nothing in this file to move.",
+    "files.move_nowhere": "Say how far it is to be moved, or turned.",
+    "files.move_outside": "There line {line} would leave the printable area. No copy was made.",
+    "files.move_parks": (
+        "Line {line} parks the head beside the print while it is made, so it cannot be moved in the file. Move it in the slicer."
+    ),
+    "files.move_relative": "Line {line} begins in steps from where the tip is, so the print cannot be moved in the file. Move it in the slicer.",
+    "files.move_runs_on": (
+        "The print begins where the purge line ends, without a way between (line {line}), so it cannot be moved in the file. Move it in the slicer."
+    ),
+    "files.move_zero": "Line {line} sets a zero again in the middle of the print, so it cannot be moved in the file. Move it in the slicer.",
     "files.no_such_part": "There is no such part in this print.",
     "files.no_gcode": "This is no G-code: no line of it moves anything.",
     "files.no_plastic": "This file moves, but it lays no plastic, so there is no first layer to look at.",
@@ -85,6 +131,25 @@ REMARKS: dict[str, Sentence] = {
         "Bed at {value:.0f} °C is hot for {material} on {surface}: {low:.0f} to {high:.0f} °C is usual. The base spreads."
     ),
     "files.bed_not_waited": "The bed is switched on, but nothing waits for it: the first lines go onto a cold plate.",
+    "files.bend_below_zero": (
+        "The copy goes down to Z {z:.2f}, where the bed is lower than where the offset was set. A machine that stops at 0 stays too far there."
+    ),
+    "files.bend_flat": "Under this print the bed differs by {range:mm} only: a bent copy changes next to nothing.",
+    "files.bend_good_for": (
+        "Good for what no screw takes out: dome, twist, dent. That is {rest:mm} under this print."
+    ),
+    "files.bend_hidden": (
+        "Line {line} ({command}) may switch on the mesh, and nobody sees from here whether it does. Both together would take the bed twice."
+    ),
+    "files.bend_mesh": (
+        "This printer can follow its bed itself. With a mesh switched on the bed would be taken twice, and the tip would touch. Use the mesh, or clear it and say so."
+    ),
+    "files.bend_old": "{why} A bent copy follows the bed as it is now: measure again first.",
+    "files.bend_own": "The file measures the bed or switches compensation on itself (line {line}). The bed would be taken twice.",
+    "files.bend_tilt": (
+        "{tilt:mm} of it is tilt across the print. That belongs to the screws: level first, then measure and bend what is left."
+    ),
+    "files.bend_unmeasured": "This bed was not measured yet. A bent copy follows readings.",
     "files.bonds_too_well": "{material} bonds too well to {surface} and tears it. Take another surface.",
     "files.brim": _brim,
     "files.does_not_hold": "{material} does not hold on {surface}. Take another surface.",

@@ -42,3 +42,21 @@ class Weight(StrEnum):
     MIND = "mind"
     GOOD = "good"
     ASK = "ask"
+
+
+class CopyChange(StrEnum):
+    """What is otherwise in a copy of a file."""
+
+    SPEED = "speed"
+    FAN = "fan"
+    NOZZLE = "nozzle"
+    BED = "bed"
+    OFFSET = "offset"
+
+
+class CopyKind(StrEnum):
+    """What a copy of a file is for."""
+
+    BENT = "bent"
+    MOVED = "moved"
+    CHANGED = "changed"

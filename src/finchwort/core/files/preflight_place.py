@@ -64,9 +64,9 @@ def _purge_outside(print_: PrintFile, limits: tuple[float, float, float, float])
 def _in_the_way(print_: PrintFile, bed: Bed) -> Iterator[Finding]:
     layer = print_.layer
     for place in bed.keep_off:
-        crossing = _crossing(layer.start, layer.end, place)
-        if crossing.any():
-            at = int(np.argmax(crossing))
+        hits = crossing(layer.start, layer.end, place)
+        if hits.any():
+            at = int(np.argmax(hits))
             role = ROLES[int(layer.role[at])]
             yield Finding(
                 Weight.CHANGE,
@@ -83,8 +83,19 @@ def _in_the_way(print_: PrintFile, bed: Bed) -> Iterator[Finding]:
             )
 
 
-def _crossing(start: Column, end: Column, place: KeepOff) -> Column:
-    """Which straight ways pass through the inside of a rectangle (Liang and Barsky)."""
+def crossing(start: Column, end: Column, place: KeepOff) -> Column:
+    """Say which straight ways pass over a place to keep off, or close to it (Liang and Barsky).
+
+    Parameters
+    ----------
+    start, end : ndarray, shape (n, 2)
+        mm
+    place : KeepOff
+
+    Returns
+    -------
+    ndarray of bool, shape (n,)
+    """
     box = place.grown(CLIP_ROOM)
     low, high = np.zeros(len(start)), np.ones(len(start))
     for axis, (least, most) in enumerate(((box[0], box[2]), (box[1], box[3]))):

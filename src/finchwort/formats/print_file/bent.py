@@ -1,0 +1,313 @@
+"""A copy of a file whose first layers follow a bed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from finchwort.core.base.errors import ChoiceError, OutOfRangeError
+from finchwort.core.base.geometry import Column, Indices
+from finchwort.core.files import FLAT, Bend, Limits, cut_lines, heights_at
+from finchwort.formats.print_file.editing import (
+    ANY_COMMAND,
+    Lines,
+    has_word,
+    is_numbered,
+    parts_of,
+    straightened,
+    with_words,
+)
+from finchwort.formats.print_file.motion import Motion, Reset, Steps
+from finchwort.formats.print_file.words import AXIS_ONLY, SET, Block
+
+
+@dataclass(frozen=True, eq=False)
+class _Bent:
+    """Pieces of the lines that are bent, in order.
+
+    Attributes
+    ----------
+    row : ndarray of int, shape (k,)
+        Step each is a piece of.
+    begin, end : ndarray of int, shape (steps + 1,), (steps,)
+        First piece of each line, and the one behind its last.
+    place : ndarray, shape (k, 3)
+        Ends before bending, mm.
+    z : ndarray, shape (k,)
+        Commanded at the ends, mm.
+    before : ndarray, shape (k,)
+        Commanded where each piece starts, mm.
+    share : ndarray, shape (k,)
+        Of the way of its line up to its end.
+    """
+
+    row: Indices
+    begin: Indices
+    end: Indices
+    place: Column
+    z: Column
+    before: Column
+    share: Column
+
+
+class Bender:
+    """Says which lines of a file are otherwise when its first layers follow a bed.
+
+    Parameters
+    ----------
+    bend : Bend
+    limits : Limits
+        What the copy may do; see `finchwort.core.files.Limits`.
+
+    Attributes
+    ----------
+    least : float
+        Smallest gap between tip and plate on a way along the plate, mm.
+    lowest : float
+        Lowest Z that is commanded, mm.
+    up, down : float
+        The most that is added to Z, and taken off it, mm.
+    fastest : float
+        Fastest change of what is added, mm/s.
+    pieces : int
+        Lines that were written for those of the file.
+    """
+
+    def __init__(self, bend: Bend, limits: Limits) -> None:
+        self.bend, self.limits = bend, limits
+        self.motion = Motion()
+        self.least, self.lowest = float("inf"), float("inf")
+        self.up = self.down = self.fastest = 0.0
+        self.pieces = 0
+        self._added = 0.0
+
+    def edit(self, block: Block, lines: Lines) -> dict[int, bytes]:
+        """Give lines of a block in their new form.
+
+        Raises
+        ------
+        ChoiceError, OutOfRangeError
+        """
+        changed: dict[int, bytes] = {}
+        for one in self.motion.steps(block):
+            if isinstance(one, Steps):
+                self._bend(one, block, lines, changed)
+            elif one.axes[2]:
+                self._reset(one)
+        return changed
+
+    def _reset(self, one: Reset) -> None:
+        if not one.home and abs(self._added) > FLAT:
+            raise ChoiceError("files.copy_zero_moved", line=one.line)
+        self._added = 0.0
+
+    def _bend(self, steps: Steps, block: Block, lines: Lines, changed: dict[int, bytes]) -> None:
+        moves, top = steps.moves, self.bend.top
+        # a line that names a place says a height even where it leads nowhere
+        named = np.isfinite(block.values[:3, np.searchsorted(block.rows, steps.rows)]).any(axis=0)
+        way = (named | (moves.turn != 0)) & (block.code[steps.rows] != SET)
+        low = way & moves.known & (np.minimum(moves.start[:, 2], moves.end[:, 2]) < top - FLAT)
+        which = np.flatnonzero(low)
+        if not which.size:
+            if way.any():
+                self._added = 0.0
+            return
+        found = self._pieces(steps, which, way)
+        self._check(steps, found)
+        after = way[which[-1] + 1 :].any()
+        self._added = 0.0 if after else float(found.z[-1] - found.place[-1, 2])
+        self._write(steps, which, found, block, lines, changed)
+
+    def _pieces(self, steps: Steps, which: Indices, way: Column) -> _Bent:
+        """Cut the chosen lines, and say how high each piece begins and ends."""
+        chosen = steps.moves.chosen(which)
+        of_line, begin, finish = chosen.straightened()
+        cut = cut_lines(self.bend, begin, finish)
+        row = of_line[cut.of]
+        z = self.bend.commanded(cut.end)
+        first = np.searchsorted(row, np.arange(len(which)))
+        end = np.append(first[1:], len(row))
+        # what is added where a line begins: as the line before left it, unless one between left the bent layers
+        passed = np.cumsum(way)
+        joined = np.append(False, passed[which[1:]] == passed[which[:-1]] + 1)
+        left = np.append(self._added, z[end[:-1] - 1] - chosen.end[:-1, 2])
+        if not way[: which[0]].any():
+            joined[0] = True
+        before = np.append(0.0, z[:-1])
+        before[first] = chosen.start[:, 2] + np.where(joined, left, 0.0)
+        origin = np.vstack([np.zeros((1, 3)), cut.end[:-1]])
+        origin[first] = chosen.start
+        long = np.sqrt(((cut.end - origin) ** 2).sum(axis=1))
+        total = np.cumsum(long)
+        base = (total - long)[first]
+        whole = total[end - 1] - base
+        share = (total - base[row]) / np.where(whole > 0, whole, 1.0)[row]
+        share[end - 1] = 1.0
+        return _Bent(row=which[row], begin=first, end=end, place=cut.end, z=z, before=before, share=share)
+
+    def _check(self, steps: Steps, found: _Bent) -> None:
+        """See that the tip stays clear of the plate, and Z as slow as it may be."""
+        place, z, row = found.place, found.z, found.row
+        origin = np.vstack([place[:1], place[:-1]])
+        fresh = found.begin
+        origin[fresh] = steps.moves.start[row[fresh]]
+        flat = np.hypot(*(place[:, :2] - origin[:, :2]).T)
+        along = (flat > FLAT) | (steps.moves.filament[row] > 0)
+        if along.any():
+            middle = (found.before + z) / 2 - self._height((place + origin) / 2)
+            gap = np.minimum(z - self._height(place), middle)
+            gap[~along] = np.inf
+            at = int(np.argmin(gap))
+            if gap[at] < self.least:
+                self.least = float(gap[at])
+            if gap[at] < self.limits.clear:
+                raise OutOfRangeError(
+                    "files.bend_touches", line=int(steps.moves.line[row[at]]), gap=float(gap[at])
+                )
+        added = z - place[:, 2]
+        rise = np.abs(added - (found.before - origin[:, 2]))
+        speed = steps.moves.speed[row]
+        with np.errstate(invalid="ignore", divide="ignore"):
+            pace = np.where(flat > FLAT, rise / flat * speed, 0.0)
+        # where it begins to follow, the machine brings Z there as it does for any word of Z
+        joins = np.abs(found.before - self.bend.commanded(origin)) > 2 * self.bend.step
+        # less than a step of Z is no motion of its own
+        pace[~np.isfinite(pace) | (rise <= 2 * self.bend.step) | joins] = 0.0
+        at = int(np.argmax(pace))
+        self.fastest = max(self.fastest, float(pace[at]))
+        if pace[at] > self.limits.z_speed:
+            raise OutOfRangeError(
+                "files.bend_fast",
+                line=int(steps.moves.line[row[at]]),
+                speed=float(pace[at]),
+                most=self.limits.z_speed,
+            )
+        self.lowest = min(self.lowest, float(z.min()))
+        self.up, self.down = max(self.up, float(added.max())), min(self.down, float(added.min()))
+
+    def _height(self, place: Column) -> Column:
+        """What the tip has to stay clear of, mm."""
+        bed = self.bend.bed(place)
+        over = self.limits.over
+        return bed if over is None else np.maximum(bed, heights_at(over, place) - self.bend.zero)
+
+    def _write(
+        self,
+        steps: Steps,
+        which: Indices,
+        found: _Bent,
+        block: Block,
+        lines: Lines,
+        changed: dict[int, bytes],
+    ) -> None:
+        moves = steps.moves
+        off = np.maximum.reduceat(np.abs(found.z - found.place[:, 2]), found.begin) > 1e-9
+        off |= np.abs(found.before[found.begin] - moves.start[which, 2]) > 1e-9
+        arcs = moves.turn[which] != 0
+        bare = block.code[steps.rows[which]] == AXIS_ONLY
+        if (arcs & off).any() and (block.code[steps.rows] == AXIS_ONLY).any():
+            raise ChoiceError("files.copy_bare_arc", line=int(moves.line[which[np.argmax(arcs & off)]]))
+        scale = steps.scale[which]
+        rows = zip(
+            which.tolist(),
+            found.begin.tolist(),
+            found.end.tolist(),
+            off.tolist(),
+            arcs.tolist(),
+            bare.tolist(),
+            scale.tolist(),
+            steps.relative[which].tolist(),
+            moves.line[which].tolist(),
+            strict=True,
+        )
+        z, before, nominal = found.z.tolist(), found.before.tolist(), found.place[:, 2].tolist()
+        lift = float(steps.shift[2])
+        for step, begin, end, is_off, arc, is_bare, unit, relative, number in rows:
+            if not is_off:
+                continue
+            line = lines[number]
+            if end - begin == 1 and not arc:
+                own = abs(z[begin] - nominal[begin]) < 1e-9
+                new = _with_height(line, z[begin], before[begin], unit, lift, relative, own)
+            else:
+                if is_numbered(line):
+                    raise ChoiceError("files.copy_numbered", line=number)
+                new = self._in_pieces(steps, step, found, (begin, end), line, is_bare)
+            if new is not line:
+                changed[number] = new
+                self.pieces += end - begin
+
+    def _in_pieces(
+        self, steps: Steps, step: int, found: _Bent, span: tuple[int, int], line: bytes, bare: bool
+    ) -> bytes:
+        """Write a line as several."""
+        begin, end = span
+        code, tail, ending = parts_of(line)
+        unit, relative = float(steps.scale[step]), bool(steps.relative[step])
+        digits = 3 if unit == 1 else 5
+        command = b"G1"
+        if (
+            not bare
+            and (named := ANY_COMMAND.match(code)) is not None
+            and named.group().strip() in (b"G0", b"G00")
+        ):
+            command = b"G0"
+        place = (found.place[begin:end, :2] - steps.shift[:2]) / unit
+        start = (steps.moves.start[step, :2] - steps.shift[:2]) / unit
+        z = found.z[begin:end]
+        height = (z - found.before[begin:end] if relative else z - steps.shift[2]) / unit
+        used = float(steps.moves.filament[step]) / unit
+        has_filament = has_word(code, b"E")
+        if relative:
+            # what is rounded off one piece is made good by the next
+            place = np.diff(np.round(np.vstack([start, place]), digits + 2), axis=0)
+            digits += 2
+        laid = np.round(found.share[begin:end] * used, 5)
+        if steps.filament_relative[step]:
+            laid = np.diff(laid, prepend=0.0)
+        else:
+            laid = laid + float(steps.before[step]) / unit
+        speed = _speed_word(code)
+        written: list[bytes] = []
+        for k in range(end - begin):
+            words = [command, b"X%.*f" % (digits, place[k, 0]), b"Y%.*f" % (digits, place[k, 1])]
+            words.append(b"Z%.*f" % (4 if unit == 1 else 6, np.round(height[k], 6) + 0.0))
+            if has_filament:
+                words.append(b"E%.5f" % laid[k])
+            if speed and not k:
+                words.append(speed)
+            if k == end - begin - 1 and not relative:
+                # the end is the file's own
+                own: dict[bytes, bytes | None] = {b"Z": words[3][1:]}
+                if has_filament and steps.filament_relative[step]:
+                    own[b"E"] = b"%.5f" % (used - float(np.sum(np.round(laid[:-1], 5))))
+                last = straightened(line) if steps.moves.turn[step] else line
+                if bare:
+                    last = command + b" " + last.lstrip()
+                written.append(with_words(last, own))
+            else:
+                written.append(b" ".join(words) + tail + ending)
+        return b"".join(written)
+
+
+def _speed_word(code: bytes) -> bytes:
+    for word in code.upper().split():
+        if word.startswith(b"F") and len(word) > 1:
+            return word
+    return b""
+
+
+def _with_height(
+    line: bytes, z: float, before: float, unit: float, lift: float, relative: bool, own: bool
+) -> bytes:
+    """Give a line that ends at a height; itself when it does so already, by its own word or without one."""
+    code, tail, ending = parts_of(line)
+    has = has_word(code, b"Z")
+    if (own and not relative) if has else abs(z - before) < 1e-6:
+        return line
+    value = (z - before if relative else z - lift) / unit + 0.0
+    text = b"%.*f" % (4 if unit == 1 else 6, value)
+    if not has and not tail:
+        return code + b" Z" + text + ending
+    return with_words(line, {b"Z": text})
