@@ -11,6 +11,7 @@ from finchwort.cli import main
 from finchwort.store import migrate
 from finchwort.store.database import ENVIRONMENT, make_engine
 from tests.fixtures import support
+from tests.fixtures.plain_reader import read_plain
 from tests.fixtures.slicer import Manner, Thing, disc, rectangle, slice_things
 
 GRID = "0.30 0.20 0.10\n0.20 0.10 0.00\n0.10 0.00 -0.10\n"
@@ -156,6 +157,68 @@ class FileTest(unittest.TestCase):
         self.assertIn("This file is empty.", result.output)
 
 
+class CopyTest(unittest.TestCase):
+    """Copies of a file made without a database."""
+
+    @classmethod
+    def setUpClass(cls):
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.folder = Path(folder.name)
+        cls.path = cls.folder / "print.gcode"
+        cls.path.write_text(slice_things([Thing(rectangle(60, 60, 30, 20), 0.6)], Manner())[0])
+        cls.readings = cls.folder / "bed.csv"
+        rows = [
+            f"{x},{y},{-1e-5 * ((x - 110) ** 2 + (y - 110) ** 2):.3f}"
+            for x in range(10, 211, 50)
+            for y in range(10, 211, 50)
+        ]
+        cls.readings.write_text("x,y,height\n" + "\n".join(rows) + "\n")
+
+    def make(self, *options, code=0, name="copy.gcode"):
+        out = self.folder / name
+        out.unlink(missing_ok=True)
+        result = CliRunner().invoke(main, ["copy", str(self.path), str(out), *options])
+        self.assertEqual(result.exit_code, code, result.output)
+        self.assertEqual(out.exists(), code == 0)
+        return result.output, out.read_text() if code == 0 else ""
+
+    def test_bent_to_readings(self):
+        said, bent = self.make("--bend", "--bed", "220x220", "--survey", str(self.readings))
+        self.assertIn("the path follows the bed", said)
+        self.assertTrue(bent.startswith("; Copy of print.gcode, bent to the bed of this printer."))
+        lowest = min(move.end[2] for move in read_plain(bent).laid)
+        self.assertLess(lowest, 0.12)
+
+    def test_moved_and_one_thing_changed(self):
+        said, moved = self.make("--move", "40,-20,1", "--bed", "220x220")
+        self.assertIn("turned a quarter to the left, then 40 mm to the right, 20 mm to the front", said)
+        self.assertNotEqual(moved.splitlines()[5:], self.path.read_text().splitlines())
+        said, changed = self.make("--bed-heat", "65", "--bed", "220x220")
+        self.assertIn("60 C before, 65 C now", said)
+        self.assertEqual(changed.count("S65\n"), 2)
+        self.make("--trim", "0.02", "--bed", "220x220")
+
+    def test_what_is_wrong_is_said_and_nothing_is_written(self):
+        bed = ("--bed", "220x220")
+        for options, words in (
+            ((), "Say one thing"),
+            (("--bend", "--speed", "20", *bed), "Say one thing"),
+            (("--speed", "20"), "a printer on record or the size"),
+            (("--bend", *bed), "was not measured"),
+            (("--move", "far", *bed), "X,Y in mm"),
+            (("--move", "500,0", *bed), "leave the printable area"),
+            (("--trim", "-0.02", *bed), "was not measured"),
+            (("--speed", "900", *bed), "between 5 and 120"),
+        ):
+            with self.subTest(options):
+                self.assertIn(words, self.make(*options, code=1)[0])
+        before = self.path.read_bytes()
+        result = CliRunner().invoke(main, ["copy", str(self.path), str(self.path), "--speed", "20", *bed])
+        self.assertIn("another name", result.output)
+        self.assertEqual(self.path.read_bytes(), before)
+
+
 class DatabaseCommandsTest(unittest.TestCase):
     def run_with(self, url, *args, code=0, text=None):
         result = CliRunner().invoke(main, list(args), env={ENVIRONMENT: url}, input=text)
@@ -176,6 +239,12 @@ class DatabaseCommandsTest(unittest.TestCase):
             self.assertIn("bed_cold", {one["code"] for one in found["findings"]})
             said = self.run_with(text, "file", str(path), "--printer", "Heron", code=1)
             self.assertIn("There is no printer called Heron. On record: Avocet", said)
+            copy = Path(folder) / "copy.gcode"
+            bend = "copy", str(path), str(copy), "--bend", "--printer", "avocet"
+            self.assertIn("Use the mesh, or clear it", self.run_with(text, *bend, code=1))
+            said = self.run_with(text, *bend, "--mesh-cleared")
+            self.assertIn("bent to the bed of Avocet as measured on", said)
+            self.assertIn(said.splitlines()[2], copy.read_text())
         self.run_with(text, "db", "downgrade", "base", text="n\n", code=1)
         self.run_with(text, "db", "downgrade", "base", text="y\n")
         engine = make_engine(url)

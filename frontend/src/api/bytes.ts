@@ -19,19 +19,20 @@ function request<T>(
   body: Blob | null,
   read: (asked: XMLHttpRequest) => T,
   progress?: Progress,
+  kind: 'arraybuffer' | 'blob' = 'arraybuffer',
 ): Sending<T> {
   const asked = new XMLHttpRequest()
   const done = new Promise<T>((resolve, reject) => {
     asked.open(method, url)
-    asked.responseType = 'arraybuffer'
+    asked.responseType = kind
     if (body) asked.setRequestHeader('Content-Type', 'application/octet-stream')
     if (progress) asked.upload.onprogress = (event) => progress(event.loaded / Math.max(event.total, 1))
-    asked.onload = () => {
+    asked.onload = async () => {
       if (asked.status === 401) askForCode()
       if (asked.status >= 200 && asked.status < 300) return resolve(read(asked))
       let problem = {}
       try {
-        problem = JSON.parse(new TextDecoder().decode(asked.response as ArrayBuffer)) as object
+        problem = JSON.parse(await new Blob([asked.response as BlobPart]).text()) as object
       } catch {
         // an answer that is none of ours says nothing
       }
@@ -53,6 +54,10 @@ const json = <T>(asked: XMLHttpRequest): T =>
 /** Send a file as it is. */
 export const sendFile = <T>(url: string, file: Blob, progress: Progress): Sending<T> =>
   request('POST', url, file, (asked) => json<T>(asked), progress)
+
+/** Send a file, and take the one that is made of it. */
+export const sendForFile = (url: string, file: Blob, progress: Progress): Sending<Blob> =>
+  request('POST', url, file, (asked) => asked.response as Blob, progress, 'blob')
 
 /** Take bytes. */
 export const takeBytes = (url: string): Promise<ArrayBuffer> =>

@@ -606,6 +606,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/files/{file_id}/bend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what a copy bent to the bed of its printer would do, and what speaks against it. */
+        get: operations["get_files_get_bend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a copy of a file that is the body of the request once more: bent, moved, or with one thing changed. */
+        post: operations["post_files_make_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files/{file_id}/forecast": {
         parameters: {
             query?: never;
@@ -3065,6 +3099,34 @@ export interface components {
             name: string;
         };
         /**
+         * BendOut
+         * @description What a copy bent to the bed would do; mm.
+         */
+        BendOut: {
+            /** Down */
+            down: number;
+            /** Good After */
+            good_after: number;
+            /** Good Before */
+            good_before: number;
+            /** Lowest */
+            lowest: number;
+            /** Mesh */
+            mesh: boolean;
+            /** Needed */
+            needed: boolean;
+            /** Notes */
+            notes: string[];
+            /** Reasons */
+            reasons: string[];
+            /** Sentence */
+            sentence: string;
+            /** Top */
+            top: number;
+            /** Up */
+            up: number;
+        };
+        /**
          * BoundsIn
          * @description Where the outer readings of a grid lie.
          */
@@ -3602,6 +3664,18 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["SaidOut"][];
         };
+        /**
+         * CopyChange
+         * @description What is otherwise in a copy of a file.
+         * @enum {string}
+         */
+        CopyChange: "speed" | "fan" | "nozzle" | "bed" | "offset";
+        /**
+         * CopyKind
+         * @description What a copy of a file is for.
+         * @enum {string}
+         */
+        CopyKind: "bent" | "moved" | "changed";
         /**
          * CornerOut
          * @description What stays at a corner over the middle, mm.
@@ -13717,11 +13791,204 @@ export interface operations {
             };
         };
     };
+    get_files_get_bend: {
+        parameters: {
+            query?: {
+                top?: number | null;
+                cleared?: boolean;
+            };
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BendOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_files_make_copy: {
+        parameters: {
+            query: {
+                top?: number | null;
+                cleared?: boolean;
+                kind: components["schemas"]["CopyKind"];
+                dx?: number;
+                dy?: number;
+                turn?: number;
+                change?: components["schemas"]["CopyChange"] | null;
+                value?: number | null;
+            };
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The copy. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_files_get_forecast: {
         parameters: {
             query?: {
                 stage?: components["schemas"]["Stage"];
                 shift?: number;
+                bent?: boolean;
+                top?: number | null;
             };
             header?: never;
             path: {

@@ -85,7 +85,8 @@ function crc(bytes: Uint8Array): number {
   return (value ^ 0xffffffff) >>> 0
 }
 
-function hand(blob: Blob, name: string): void {
+/** Hand a file to the person, under a name. */
+export function hand(blob: Blob, name: string): void {
   const link = document.createElement('a')
   link.href = URL.createObjectURL(blob)
   link.download = name

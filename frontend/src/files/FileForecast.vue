@@ -12,7 +12,12 @@ import { asDay, mm, query } from '@/shell/format'
 import PartShares from './PartShares.vue'
 
 const props = defineProps<{ file: Schemas['FileOut'] }>()
-const STAGES = { measured: 'As measured', plan: 'After the plan', compensated: 'With compensation' } as const
+const STAGES = {
+  measured: 'As measured',
+  plan: 'After the plan',
+  compensated: 'With compensation',
+  bent: 'Bent copy',
+} as const
 const ROLES = {
   wall: 'walls',
   fill: 'fill',
@@ -21,7 +26,7 @@ const ROLES = {
   skirt: 'skirt',
   purge: 'purge line',
 }
-const stage = defineModel<Schemas['Stage']>('stage', { required: true })
+const view = defineModel<Schemas['Stage'] | 'bent'>('view', { required: true })
 const shift = ref(0)
 const found = ref<Schemas['FileForecastOut'] | null>(null)
 const lines = shallowRef<Lines | null>(null)
@@ -29,27 +34,29 @@ const trouble = ref('')
 const hidden = ref<string[]>([])
 const looked = ref('')
 const can = computed(() => props.file.stages.length > 0)
+const views = computed(() => [...props.file.stages, 'bent' as const])
+const asked = computed(() =>
+  view.value === 'bent' ? { stage: 'measured' as const, bent: true } : { stage: view.value },
+)
 const following = useFollowing(
   async () =>
     can.value
       ? ask('/api/files/{file_id}/forecast', {
           file_id: props.file.id,
-          stage: stage.value,
+          ...asked.value,
           shift: shift.value,
         })
       : null,
   (answer) => (found.value = answer),
 )
 watch(
-  [() => props.file.id, () => props.file.version, stage],
+  [() => props.file.id, () => props.file.version, view],
   async () => {
-    if (!props.file.stages.includes(stage.value)) stage.value = 'measured'
+    if (!views.value.includes(view.value)) view.value = 'measured'
     if (!can.value) return
     void following.follow()
     try {
-      lines.value = readLines(
-        await takeBytes(`/api/files/${props.file.id}/lines?${query({ stage: stage.value })}`),
-      )
+      lines.value = readLines(await takeBytes(`/api/files/${props.file.id}/lines?${query(asked.value)}`))
       trouble.value = ''
     } catch (problem) {
       trouble.value = sentence(problem)
@@ -105,10 +112,8 @@ const legend = computed(
     </template>
     <TroubleNote v-else-if="trouble || following.trouble">{{ trouble || following.trouble }}</TroubleNote>
     <template v-else>
-      <el-radio-group v-model="stage" aria-label="Bed">
-        <el-radio-button v-for="one in file.stages" :key="one" :value="one">{{
-          STAGES[one]
-        }}</el-radio-button>
+      <el-radio-group v-model="view" aria-label="Bed">
+        <el-radio-button v-for="one in views" :key="one" :value="one">{{ STAGES[one] }}</el-radio-button>
       </el-radio-group>
       <div v-if="found" :class="found.touches ? 'trouble' : ''" :role="found.touches ? 'alert' : undefined">
         <p v-for="(one, i) in found.sentences" :key="one" :class="{ say: i === 0 }">{{ one }}</p>

@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router'
 import { useApiQuery } from '@/api/ask'
 import { sentence, type Schemas } from '@/api/client'
 import { useTrail } from '@/shell/trail'
+import FileCopies from './FileCopies.vue'
 import FileFacts from './FileFacts.vue'
 import FileFindings from './FileFindings.vue'
 import FileForecast from './FileForecast.vue'
@@ -12,8 +13,10 @@ import FilePlaces from './FilePlaces.vue'
 import FileTarget from './FileTarget.vue'
 
 const route = useRoute()
-/** Of which bed all of this is told. */
-const stage = ref<Schemas['Stage']>('measured')
+/** Of which bed all of this is told, or of the file bent to it. */
+const view = ref<Schemas['Stage'] | 'bent'>('measured')
+const stage = computed(() => (view.value === 'bent' ? 'measured' : view.value))
+const copy = ref<'bent' | 'moved' | 'changed'>('bent')
 const id = computed(() => Number(route.params.id))
 const { data, error } = useApiQuery('/api/files/{file_id}', () => ({ file_id: id.value }), { keep: true })
 useTrail(() => [{ name: 'Before a print', to: '/files' }, { name: data.value?.name ?? 'A print' }])
@@ -25,7 +28,10 @@ useTrail(() => [{ name: 'Before a print', to: '/files' }, { name: data.value?.na
     <h1>{{ data.name }}</h1>
     <FileTarget :key="`${data.id} ${data.version}`" :file="data" />
     <div class="worktable even">
-      <FileForecast v-model:stage="stage" :file="data" />
+      <div class="stack">
+        <FileForecast v-model:view="view" :file="data" />
+        <FileCopies v-if="data.printer_id" :key="data.id" v-model="copy" :file="data" />
+      </div>
       <div class="stack">
         <FileFindings :file="data" />
         <FilePlaces v-if="data.stages.includes(stage)" :file="data" :stage="stage" />

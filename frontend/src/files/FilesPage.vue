@@ -1,23 +1,19 @@
 <script setup lang="ts">
 // The file that the slicer wrote, dropped here before it is printed; and those that were looked at before.
-import { useIntervalFn, useLocalStorage } from '@vueuse/core'
-import { computed, onUnmounted, ref } from 'vue'
+import { useLocalStorage } from '@vueuse/core'
+import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useApiQuery } from '@/api/ask'
-import { sendFile, Stopped, type Sending } from '@/api/bytes'
+import { sendFile } from '@/api/bytes'
 import { changing, takeAway } from '@/api/change'
 import { sentence, type Schemas } from '@/api/client'
 import { useWorkshop } from '@/api/shown'
 import { ago, count, newKey, query } from '@/shell/format'
 import { useTrail } from '@/shell/trail'
+import FileTaker from './FileTaker.vue'
 import { lasts } from './lasts'
+import { useFileSending } from './sending'
 
-/** MB: on this computer, and over the network, where a file is held in memory. */
-const [MOST, MOST_FAR] = [300, 24]
-const near = ['127.0.0.1', 'localhost'].includes(window.location.hostname)
-const most = near ? MOST : MOST_FAR
-// how long reading took the last time on this device, ms for each MB
-const pace = useLocalStorage('finchwort-file-pace', 90)
 const route = useRoute()
 const router = useRouter()
 const { data: workshop } = useWorkshop()
@@ -27,53 +23,21 @@ const chosen = useLocalStorage<number>('finchwort-file-printer', 0)
 if (Number(route.query.printer)) chosen.value = Number(route.query.printer)
 const printers = computed(() => workshop.value?.cards.map((card) => card.printer) ?? [])
 const printer = computed(() => printers.value.find((one) => one.id === chosen.value)?.id ?? 0)
-const under = ref<{ name: string; size: number; sent: number; since: number; now: number } | null>(null)
-const clock = useIntervalFn(() => under.value && (under.value.now = Date.now()), 250, { immediate: false })
-const trouble = ref('')
-let sending: Sending<Schemas['FileOut']> | null = null
+const sending = useFileSending('pace')
 
 async function take(file: File): Promise<void> {
-  trouble.value = ''
-  if (file.size > most * 1_000_000)
-    return void (trouble.value = near
-      ? `${file.name} is larger than ${MOST} MB, which is more than is read.`
-      : `${file.name} is larger than ${MOST_FAR} MB. Pack it (zip), or drop it on the computer that Finchwort runs on.`)
-  const size = file.size / 1_000_000
-  under.value = { name: file.name, size, sent: 0, since: 0, now: Date.now() }
-  clock.resume()
   const asks = {
     name: file.name,
     client_key: newKey(),
     ...(printer.value ? { printer_id: printer.value } : {}),
   }
-  sending = sendFile(`/api/files?${query(asks)}`, file, (share) => {
-    if (under.value) Object.assign(under.value, { sent: share, since: share < 1 ? 0 : Date.now() })
-  })
-  try {
-    const made = await changing(() => sending!.done)
-    if (size > 1 && under.value?.since) pace.value = Math.max(10, (Date.now() - under.value.since) / size)
-    await router.push(`/files/${made.id}`)
-  } catch (problem) {
-    if (!(problem instanceof Stopped)) trouble.value = sentence(problem)
-  } finally {
-    clock.pause()
-    under.value = null
-    sending = null
-  }
+  const made = await changing(() =>
+    sending.send(file, (one, progress) =>
+      sendFile<Schemas['FileOut']>(`/api/files?${query(asks)}`, one, progress),
+    ),
+  )
+  if (made) await router.push(`/files/${made.id}`)
 }
-onUnmounted(() => sending?.stop())
-/** Of the way from here to what was found: sending is a tenth, reading the rest. */
-const done = computed(() => {
-  if (!under.value) return 0
-  const { sent, since, now, size } = under.value
-  return since ? Math.min(0.99, 0.1 + (0.9 * (now - since)) / Math.max(pace.value * size, 300)) : 0.1 * sent
-})
-const left = computed(() => {
-  if (!under.value) return ''
-  const { since, now, size } = under.value
-  const seconds = (pace.value * size - (since ? now - since : 0)) / 1000
-  return seconds > 1 ? `about ${Math.ceil(seconds)} s left` : 'almost there'
-})
 useTrail(() => [{ name: 'Before a print' }])
 </script>
 
@@ -91,24 +55,12 @@ useTrail(() => [{ name: 'Before a print' }])
           <el-option v-for="one in printers" :key="one.id" :value="one.id" :label="one.name" />
         </ChoiceField>
       </div>
-      <div v-if="under" class="stack">
-        <p role="status">Reading {{ under.name }}, {{ left }} …</p>
-        <el-progress
-          :percentage="Math.round(100 * done)"
-          :show-text="false"
-          :stroke-width="10"
-          aria-label="How much of the file is read"
-        />
-        <p><el-button @click="sending?.stop()">Stop</el-button></p>
-      </div>
-      <FileDrop
-        v-else
-        drop
+      <FileTaker
+        :sending="sending"
+        says="Reading"
         label="The G-code, as it is or packed (zip, gz)."
-        accept=".gcode,.gco,.g,.gc,.nc,.ngc,.tap,.txt,.zip,.gz"
         @file="take"
       />
-      <TroubleNote v-if="trouble">{{ trouble }}</TroubleNote>
       <p class="quiet small">
         It is read where Finchwort runs, and goes nowhere else. Only its first layers, its settings and its
         sums are kept; nothing is started.

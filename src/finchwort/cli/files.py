@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import IO, TYPE_CHECKING, Any
 
 import click
@@ -11,10 +13,13 @@ from finchwort.cli.base import Sentence, main
 from finchwort.cli.readings import bed_of_size
 
 if TYPE_CHECKING:
+    from sqlalchemy.orm import Session
+
     from finchwort.core.diagnosis import Surface
     from finchwort.core.files import PrintFile, Target
     from finchwort.core.surveys import Relief
     from finchwort.core.visits import Standing
+    from finchwort.store.models import Printer
 
 SIGNS = {"change": "!", "ask": "?", "mind": "-", "good": "+"}
 
@@ -79,7 +84,7 @@ def file_(
         ]
         weights = [one.weight for one in preflight(found, target).findings]
         if survey is not None and target.bed is not None:
-            relief, known_bed = _relief(target, survey.read()), None
+            relief, known_bed = relief_of_readings(target, survey.read()), None
         if relief is not None:
             report["forecast"] = _forecast(found, relief, known_bed)
     except CoreError as error:
@@ -112,17 +117,26 @@ def _surface(text: str) -> Surface:
     return near[0]
 
 
-def _on_record(name: str) -> tuple[Target, Relief | None, Standing | None]:
+@contextmanager
+def on_record(name: str) -> Iterator[tuple[Session, Printer]]:
+    """Open the records, and find a printer in them by its name."""
     from finchwort.cli.database import engine_of_place
-    from finchwort.services.files.target import target_named
+    from finchwort.services.files.target import printer_named
     from finchwort.store.database import make_sessions
     from finchwort.store.errors import NotFoundError
 
     with make_sessions(engine_of_place())() as session:
         try:
-            return target_named(session, name)
+            yield session, printer_named(session, name)
         except NotFoundError as error:
             raise Sentence(str(error)) from None
+
+
+def _on_record(name: str) -> tuple[Target, Relief | None, Standing | None]:
+    from finchwort.services.files.target import known_of
+
+    with on_record(name) as (session, printer):
+        return known_of(session, printer)
 
 
 def _report(found: PrintFile, target: Target) -> dict[str, Any]:
@@ -157,7 +171,8 @@ def _report(found: PrintFile, target: Target) -> dict[str, Any]:
     return report
 
 
-def _relief(target: Target, data: bytes) -> Relief:
+def relief_of_readings(target: Target, data: bytes) -> Relief:
+    """Lay a surface through readings that were handed over."""
     from finchwort.core.surveys import make_relief
     from finchwort.formats import Hint, read_survey
 

@@ -10,6 +10,7 @@ from typing import Any
 
 from sqlalchemy import Engine
 
+from finchwort.demo.waiting_print import PRINT, demo_print
 from finchwort.demo.workshop import load_demo, repoint
 from finchwort.runtime.house import House
 from finchwort.runtime.parts import begin, check_port, own_command
@@ -51,9 +52,12 @@ def _write_workshop(database: DatabaseServer, engine: Engine, ports: Ports) -> l
             if len(old) == 2 and tuple(old) != ports.simulated:
                 repoint(session, (old[0], old[1]), ports.simulated)
     kept.write_text(f"{line} {page}\n")
+    print_ = database.folder / PRINT
+    print_.write_bytes(demo_print())
     return [
         "The demo workshop was set up." if written else "Your records are as you left them.",
         f"The simulated printer's knobs: {page}",
+        f"The demo's print, for copies of it: {print_}",
     ]
 
 

@@ -34,10 +34,10 @@ from finchwort.core.printers import (
 )
 from finchwort.core.surveys import Survey
 from finchwort.demo.complaints import load_complaints
-from finchwort.demo.slicer import Part, Slicing, slice_parts
+from finchwort.demo.waiting_print import PRINT, demo_print
 from finchwort.formats.print_file import PrintReader
 from finchwort.knowledge import materials
-from finchwort.services.files.files import Wanted, keep_file
+from finchwort.services.files.files import Wanted, digest_of, keep_file
 from finchwort.services.first_layer import offsets
 from finchwort.services.printers import printers
 from finchwort.services.probing import probe_tests
@@ -51,7 +51,6 @@ from finchwort.store.records import utcnow
 from finchwort.store.visits import logbook
 from finchwort.store.visits import visits as stored_visits
 
-ENDING = ("M104 S0", "M140 S0", "M107", "G91", "G1 Z10 F600", "G90", "G1 X5 Y300 F6000", "M84")
 NAME = "Sedge Hide workshop"
 SEED = 20_26
 
@@ -228,21 +227,15 @@ def load_demo(
 
 
 def _print(build: Builder, name: str) -> None:
-    """A print that waits to be looked through: four parts on the domed plate, sliced with a few things to change."""
-    parts = [
-        Part("hinge plate", 85, 85, 90, 60, 5),
-        Part("drip rim", 245, 90, 70, 0, 9),
-        Part("perch peg", 85, 235, 12, 0, 60),
-        Part("frame clip", 250, 235, 50, 22, 18),
-    ]
-    slicing = Slicing(bed=100, nozzle=250, fan=0, first_fan=20, first=0.25, end=ENDING)
+    """Keep that print as if somebody had dropped it."""
+    text = demo_print()
     reader = PrintReader(material_names=materials())
-    reader.feed(b"; filament type = ASA\n; nozzle diameter = 0.4\n")
-    for line in slice_parts(parts, slicing):
-        reader.feed(f"{line}\n".encode())
+    reader.feed(text)
     printer = next(one for one in stored_printers.list_printers(build.session) if one.name == name)
     wanted = Wanted(printer.id, price=34.0)
-    record = keep_file(build.session, reader.finish(), "nest-box-fittings.gcode", "demo", wanted, build.key())
+    digest = digest_of()
+    digest.update(text)
+    record = keep_file(build.session, reader.finish(), PRINT, digest.hexdigest(), wanted, build.key())
     record.created_at = build.moment(6)
 
 

@@ -13,12 +13,12 @@ from finchwort.web.security import FILES
 
 
 class FileParser(HTTPRequestParser):  # type: ignore[misc]
-    """Takes a large body for the one route that takes files; it is laid on the disk, not into memory."""
+    """Takes a large body for the routes that take files; it is laid on the disk, not into memory."""
 
     def parse_header(self, header_plus: bytes) -> None:
         """Read the head of a request."""
         super().parse_header(header_plus)
-        if self.path == FILES and self.command == "POST":
+        if FILES.fullmatch(self.path) and self.command == "POST":
             self.adj: Any = copy.copy(self.adj)
             self.adj.max_request_body_size = MAX_BYTES + 1
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -15,8 +16,8 @@ from finchwort.web.errors import NO_ROOM, problem
 
 PAIR = "/pair"
 """The one page that takes a form: it works without scripts."""
-FILES = "/api/files"
-"""The one route that takes a file as it is; it reads it piece by piece and sets a limit of its own."""
+FILES = re.compile(r"/api/files(/[0-9]+/copies)?")
+"""The routes that take a file as it is; they read it piece by piece and set a limit of their own."""
 HOSTS = ["127.0.0.1", "localhost"]
 MAX_BYTES = 3_000_000
 """Largest request, bytes: 1 MB of text may double when it is escaped."""
@@ -62,7 +63,7 @@ def install(app: Flask) -> None:
             return problem(507, NO_ROOM)
         chunked = "chunked" in request.headers.get("Transfer-Encoding", "").lower()
         form = request.path == PAIR and app.config.get("ENTRANCE") is not None
-        plain = request.path == FILES and request.mimetype == "application/octet-stream"
+        plain = FILES.fullmatch(request.path) is not None and request.mimetype == "application/octet-stream"
         if (request.content_length or chunked) and not (request.is_json or form or plain):
             return problem(415, "Send the data as JSON.")
         return None

@@ -13,7 +13,7 @@ from tests.fixtures.browser import PHONE, BrowserCase
 PARTS = [Part("clip", 60, 60, 40, 30, 2), Part("peg", 150, 140, 8, 0, 40)]
 
 
-class BeforeAPrintTest(ApiMixin, BrowserCase):
+class FilesCase(ApiMixin, BrowserCase):
     demo = True
     allowed_errors = ("422",)  # a file that is no print, on purpose
 
@@ -43,6 +43,8 @@ class BeforeAPrintTest(ApiMixin, BrowserCase):
         canvas.wait_for()
         return canvas.get_attribute("data-drawn")
 
+
+class BeforeAPrintTest(FilesCase):
     def painted(self):
         """How many different colours the picture of the lines shows."""
         return self.page.locator("canvas").evaluate(

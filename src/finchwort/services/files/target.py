@@ -76,11 +76,8 @@ def target_of(
     )
 
 
-def target_named(session: Session, name: str) -> tuple[Target, Relief | None, Standing | None]:
-    """Gather the same for a printer by its name, with the surface of its newest visit, the bed that the nozzle will meet, and
-    whether its readings still hold.
-
-    Where a mesh holds that is the bed with compensation; None when it was not measured.
+def printer_named(session: Session, name: str) -> Printer:
+    """Find a printer by its name, whatever its capitals.
 
     Raises
     ------
@@ -91,7 +88,16 @@ def target_named(session: Session, name: str) -> tuple[Target, Relief | None, St
     if not found:
         names = ", ".join(one.name for one in printers) or "none yet"
         raise NotFoundError(f"There is no printer called {name}. On record: {names}.")
-    printer, visit = found[0], newest_visit(session, found[0])
+    return found[0]
+
+
+def known_of(session: Session, printer: Printer) -> tuple[Target, Relief | None, Standing | None]:
+    """Gather the same with the surface of a printer's newest visit, the bed that the nozzle will meet, and whether its readings
+    still hold.
+
+    Where a mesh holds that is the bed with compensation; None when it was not measured.
+    """
+    visit = newest_visit(session, printer)
     target = target_of(session, printer, visit.surface_kind if visit else "", visit.material if visit else "")
     survey = newest_survey(session, printer)
     kind = printer.compensation if target.mesh_holds else "none"

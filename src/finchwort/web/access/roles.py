@@ -61,6 +61,7 @@ NEEDS: dict[str, str] = {
     "changes.restore_change": DELETE,
     "files.add_file": RECORD,
     "files.change_file": RECORD,
+    "files.make_copy": RECORD,
     "files.delete_file": DELETE,
     "files.restore_file": DELETE,
     "levelling.post_beam_row": RECORD,

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
 import struct
+import tempfile
+from collections.abc import Iterator
 from typing import IO
 
 import numpy as np
@@ -10,18 +13,21 @@ from apiflask import APIBlueprint
 from flask import Response, request
 
 from finchwort.core.base.errors import CoreError
-from finchwort.core.files import LineRole
+from finchwort.core.files import LineRole, Pieces, PrintFile, PrintForecast
 from finchwort.core.first_layer import BANDS
-from finchwort.formats.print_file import MAX_BYTES, read_print
+from finchwort.formats.print_file import MAX_BYTES, read_print, text_of
 from finchwort.knowledge import materials
+from finchwort.messages.copies import bend_sentence, copy_name
 from finchwort.messages.files import forecast_sentences, placement_sentence, preflight_sentence
 from finchwort.messages.first_layer import BAND_WORDS
 from finchwort.messages.remarks import words
+from finchwort.services.files import copies
 from finchwort.services.files import files as use
 from finchwort.services.visits.standing import known_survey
 from finchwort.store.errors import ConflictError
 from finchwort.store.files.files import get_file, list_files, set_file_deleted
 from finchwort.store.files.models import PrintFileRecord
+from finchwort.store.models import SurveyRecord
 from finchwort.store.printers.printers import bed_of
 from finchwort.web import schemas
 from finchwort.web.database import session
@@ -113,13 +119,11 @@ def change_file(file_id: int, json_data: schemas.FileChange) -> schemas.FileOut:
 
 
 @blueprint.get("/files/<int:file_id>/forecast")
-@blueprint.input(schemas.FileForecastQuery, location="query")
+@blueprint.input(schemas.FileLayerQuery, location="query")
 @blueprint.output(schemas.FileForecastOut)
-def get_forecast(file_id: int, query_data: schemas.FileForecastQuery) -> schemas.FileForecastOut:
+def get_forecast(file_id: int, query_data: schemas.FileLayerQuery) -> schemas.FileForecastOut:
     """Foretell the first layer along its lines."""
-    found, _, result, survey = use.foretell(
-        session(), get_file(session(), file_id), query_data.stage, query_data.shift
-    )
+    found, _, result, survey = _foretold(file_id, query_data, query_data.shift)
     return schemas.FileForecastOut(
         survey_id=survey.id,
         measured_at=survey.taken_at,
@@ -182,15 +186,15 @@ def get_places(file_id: int, query_data: schemas.FilePlacesQuery) -> schemas.Fil
 
 
 @blueprint.get("/files/<int:file_id>/lines")
-@blueprint.input(schemas.FileForecastQuery, location="query")
+@blueprint.input(schemas.FileLayerQuery, location="query")
 @blueprint.doc(hide=True)
-def get_lines(file_id: int, query_data: schemas.FileForecastQuery) -> Response:
+def get_lines(file_id: int, query_data: schemas.FileLayerQuery) -> Response:
     """Give the lines of the first layer with the gap of each, as bytes for the picture.
 
     Little-endian: ``FWL1``, how many lines, how many beads; five limits (mm) and a width (mm) for each bead; then x and y of
     the starts and ends (mm), the gaps (mm, at the offset that is right in the middle), the bead, the part and the role of each line.
     """
-    _, pieces, result, _ = use.foretell(session(), get_file(session(), file_id), query_data.stage)
+    _, pieces, result, _ = _foretold(file_id, query_data, 0.0)
     head = MAGIC + struct.pack("<II", len(pieces.of), len(pieces.widths))
     body = b"".join(
         np.ascontiguousarray(column, dtype=kind).tobytes()
@@ -205,6 +209,76 @@ def get_lines(file_id: int, query_data: schemas.FileForecastQuery) -> Response:
         )
     )
     return Response(head + body, mimetype="application/octet-stream")
+
+
+def _foretold(
+    file_id: int, query: schemas.FileLayerQuery, shift: float
+) -> tuple[PrintFile, Pieces, PrintForecast, SurveyRecord]:
+    record = get_file(session(), file_id)
+    if not query.bent:
+        return use.foretell(session(), record, query.stage, shift)
+    ground = copies.ground_of(session(), record)
+    bent = copies.bend_in_thought(ground, query.top, shift)
+    assert ground.survey is not None
+    return ground.print_, bent.pieces, bent.after, ground.survey
+
+
+@blueprint.get("/files/<int:file_id>/bend")
+@blueprint.input(schemas.BendQuery, location="query")
+@blueprint.output(schemas.BendOut)
+def get_bend(file_id: int, query_data: schemas.BendQuery) -> schemas.BendOut:
+    """Give what a copy bent to the bed of its printer would do, and what speaks against it."""
+    ground = copies.ground_of(session(), get_file(session(), file_id))
+    bent = copies.bend_in_thought(ground, query_data.top)
+    plan = bent.plan
+    before, after = (one.shares["good"] for one in (bent.before, bent.after))
+    reasons = copies.bend_reasons(ground, cleared=query_data.cleared)
+    return schemas.BendOut(
+        reasons=[words(one) for one in reasons],
+        mesh=ground.target.compensation == "mesh",
+        sentence=bend_sentence(before, after, plan.up, plan.down),
+        notes=[words(one) for one in plan.notes],
+        needed=plan.needed,
+        top=plan.bend.top,
+        up=plan.up,
+        down=plan.down,
+        lowest=plan.lowest,
+        good_before=before,
+        good_after=after,
+    )
+
+
+@blueprint.post("/files/<int:file_id>/copies")
+@blueprint.input(schemas.CopyQuery, location="query")
+@blueprint.doc(responses={200: "The copy."})
+def make_copy(file_id: int, query_data: schemas.CopyQuery) -> Response:
+    """Make a copy of a file that is the body of the request once more: bent, moved, or with one thing changed."""
+    request.max_content_length = MAX_BYTES
+    record = get_file(session(), file_id)
+    with tempfile.TemporaryFile() as body:
+        shutil.copyfileobj(request.stream, body, PIECE)
+
+        def text() -> Iterator[bytes]:
+            body.seek(0)
+            return text_of(body)
+
+        wanted = copies.CopyWanted(
+            query_data.kind,
+            query_data.top,
+            query_data.cleared,
+            query_data.dx,
+            query_data.dy,
+            query_data.turn,
+            query_data.change,
+            query_data.value,
+        )
+        copy, head = copies.make_copy(copies.ground_of(session(), record), wanted, text)
+    response = Response(copy.text(head), mimetype="text/x-gcode")
+    response.headers["Content-Disposition"] = (
+        f"attachment; filename={copy_name(record.name, query_data.kind)}"
+    )
+    response.call_on_close(copy.close)
+    return response
 
 
 deletable(blueprint, "/files", "file", set_file_deleted)

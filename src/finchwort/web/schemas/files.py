@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field, FiniteFloat, StringConstraints
 
-from finchwort.core.files import LineRole, Weight
+from finchwort.core.files import CopyChange, CopyKind, LineRole, Weight
 from finchwort.core.first_layer import Band, Stage
 from finchwort.store.fields import Key, Short
 from finchwort.web.schemas.base import In, Out
@@ -15,6 +15,7 @@ from finchwort.web.schemas.printers import Bed
 
 Hole = Annotated[FiniteFloat, Field(ge=0.1, le=2)]
 Price = Annotated[FiniteFloat, Field(ge=0, le=10_000)]
+Height = Annotated[FiniteFloat, Field(ge=0, le=1000)]
 Material = Annotated[str, StringConstraints(max_length=80)]
 
 
@@ -140,6 +141,13 @@ class FileForecastQuery(In):
     shift: Annotated[FiniteFloat, Field(ge=-2, le=2)] = 0.0
 
 
+class FileLayerQuery(FileForecastQuery):
+    """The same, of the file as it is or bent to the bed."""
+
+    bent: bool = False
+    top: Height | None = None
+
+
 class FilePlacesQuery(FileForecastQuery):
     """The same, for the whole print or one part of it."""
 
@@ -220,3 +228,37 @@ class FileForecastOut(Out):
     best: float
     best_share: float
     sentences: list[str]
+
+
+class BendQuery(In):
+    """From which Z on the bed is not followed any more, mm, and whether the mesh was cleared."""
+
+    top: Height | None = None
+    cleared: bool = False
+
+
+class BendOut(Out):
+    """What a copy bent to the bed would do; mm."""
+
+    reasons: list[str]
+    mesh: bool
+    sentence: str
+    notes: list[str]
+    needed: bool
+    top: float
+    up: float
+    down: float
+    lowest: float
+    good_before: float
+    good_after: float
+
+
+class CopyQuery(BendQuery):
+    """What a copy of a file is to be; mm, quarter turns to the left, mm/s, per cent, °C."""
+
+    kind: CopyKind
+    dx: FiniteFloat = 0.0
+    dy: FiniteFloat = 0.0
+    turn: Annotated[int, Field(ge=0, le=3)] = 0
+    change: CopyChange | None = None
+    value: FiniteFloat | None = None

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+// How far the whole print is moved, and turned: by hand, or to the best place on this bed.
+import { computed } from 'vue'
+import { useApiQuery } from '@/api/ask'
+import { type Schemas } from '@/api/client'
+
+const props = defineProps<{ file: Schemas['FileOut'] }>()
+const dx = defineModel<string>('dx', { required: true })
+const dy = defineModel<string>('dy', { required: true })
+const turn = defineModel<number>('turn', { required: true })
+const TURNS = ['not turned', 'a quarter left', 'half round', 'a quarter right']
+const { data } = useApiQuery(
+  '/api/files/{file_id}/places',
+  () => (props.file.stages.length ? { file_id: props.file.id, stage: 'measured' as const } : null),
+  { keep: true },
+)
+const best = computed(() => (data.value?.worth ? data.value.best : null))
+function takeBest(): void {
+  if (!best.value) return
+  dx.value = String(best.value.dx)
+  dy.value = String(best.value.dy)
+  turn.value = best.value.turn
+}
+</script>
+
+<template>
+  <p>
+    The whole print is moved on the bed; what the file does before and after it stays where it is.
+    <el-button v-if="best" text @click="takeBest">Take the best place</el-button>
+  </p>
+  <p v-if="data" class="small quiet">{{ data.sentence }}</p>
+  <div class="fields">
+    <NumberField id="copy-dx" v-model="dx" label="To the right" unit="mm" placeholder="0" />
+    <NumberField id="copy-dy" v-model="dy" label="To the back" unit="mm" placeholder="0" />
+    <ChoiceField id="copy-turn" v-model="turn" label="Turned">
+      <el-option v-for="(label, i) in TURNS" :key="i" :value="i" :label="label" />
+    </ChoiceField>
+  </div>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(130px, 1fr));
+  gap: 10px;
+  align-items: end;
+}
+</style>
