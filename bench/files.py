@@ -1,4 +1,5 @@
-"""Files of prints: how fast they are read, how much memory that takes, and how fast their first layer is foretold.
+"""Files of prints: how fast they are read, how much memory that takes, how fast their first layer is foretold, and
+copies are made.
 
 Ratios are measured side by side in one run: the plain loop is what one would write first, and does less.  Exit code 1
 when a bound is missed.
@@ -21,11 +22,21 @@ import numpy as np
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-from finchwort.core.files import FirstLayer, Foot, cut_in_pieces, forecast_print, place_print
+from finchwort.core.files import (
+    FirstLayer,
+    Foot,
+    Limits,
+    Shift,
+    cut_in_pieces,
+    forecast_print,
+    place_print,
+    plan_bend,
+)
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey, make_relief
 from finchwort.demo.slicer import Part, Slicing, slice_parts
-from finchwort.formats.print_file import read_print
+from finchwort.formats.print_file import bent_copy, moved_copy, read_print
+from finchwort.formats.print_file import text_of as text_of_file
 
 FASTER, PER_SECOND = 3.0, 25.0
 """So many times as fast as the plain loop, or so many MB a second."""
@@ -33,9 +44,12 @@ MEMORY, HUGE = 200, 300
 """MB at most while a file of so many MB is read."""
 SEGMENTS, FORETOLD = 300_000, 0.3
 PLACED = 1.0
+COPIED = 10.0
+"""Seconds for a copy of 25 MB."""
 CHILD = """
 import json, re, sys
-from finchwort.formats.print_file import read_print
+from finchwort.formats.print_file import bent_copy, moved_copy, read_print
+from finchwort.formats.print_file import text_of as text_of_file
 with open(sys.argv[1], "rb") as file:
     found = read_print(file)
 # the peak of this program alone; the counter of getrusage also knows the program that forked it
@@ -187,13 +201,36 @@ def placing() -> Iterator[tuple[str, str, bool]]:
     yield "place of 300,000 lines", f"{1000 * took:.0f} ms", took < PLACED
 
 
+def copying() -> Iterator[tuple[str, str, bool]]:
+    """Copies of a file: bent at its foot, bent all the way up, moved."""
+    text = b"".join(text_of(25))
+    found = read_print(io.BytesIO(text))
+    relief = make_relief(dome(), Bed(220, 220))
+
+    def source() -> Iterator[bytes]:
+        return text_of_file(io.BytesIO(text))
+
+    for name, top in (("bent copy of 25 MB", None), ("the same, every layer bent", 900.0)):
+        begun = time.perf_counter()
+        bend = plan_bend(found, cut_in_pieces(found.layer), relief, top).bend
+        copy, bender = bent_copy(source, found, bend, Limits(0.05))
+        took = time.perf_counter() - begun
+        copy.close()
+        yield name, f"{took:.1f} s, {copy.changed} lines as {bender.pieces}", took < COPIED
+    begun = time.perf_counter()
+    copy = moved_copy(source, found, Shift.of(found.layer, 5.0, 5.0), Bed(220, 220))
+    took = time.perf_counter() - begun
+    copy.close()
+    yield "moved copy of 25 MB", f"{took:.1f} s, {copy.changed} lines", took < COPIED
+
+
 def main() -> int:
     """Measure, and print a row each."""
     import tempfile
 
     missed = 0
     with tempfile.TemporaryDirectory() as folder:
-        for rows in (reading(), foretelling(), placing(), memory(Path(folder))):
+        for rows in (reading(), foretelling(), placing(), copying(), memory(Path(folder))):
             for name, found, good in rows:
                 print(f"{name:32} {found:48} {'' if good else 'MISSED'}", flush=True)
                 missed += not good

@@ -19,7 +19,7 @@ from finchwort.formats.print_file.editing import (
     with_words,
 )
 from finchwort.formats.print_file.motion import Motion, Reset, Steps
-from finchwort.formats.print_file.words import AXIS_ONLY, SET, Block
+from finchwort.formats.print_file.words import AXIS_ONLY, SET, Block, Z
 
 
 @dataclass(frozen=True, eq=False)
@@ -208,35 +208,34 @@ class Bender:
         bare = block.code[steps.rows[which]] == AXIS_ONLY
         if (arcs & off).any() and (block.code[steps.rows] == AXIS_ONLY).any():
             raise ChoiceError("files.copy_bare_arc", line=int(moves.line[which[np.argmax(arcs & off)]]))
-        scale = steps.scale[which]
-        rows = zip(
-            which.tolist(),
-            found.begin.tolist(),
-            found.end.tolist(),
-            off.tolist(),
-            arcs.tolist(),
-            bare.tolist(),
+        single = (found.end - found.begin == 1) & ~arcs
+        has = np.isfinite(block.values[Z, np.searchsorted(block.rows, steps.rows[which])])
+        z, before, nominal = (values[found.begin] for values in (found.z, found.before, found.place[:, 2]))
+        own = (np.abs(z - nominal) < 1e-9) & ~steps.relative[which]
+        # a line that ends at its height already, by its own word or without one, stays as it is
+        off &= ~(single & np.where(has, own, np.abs(z - before) < 1e-6))
+        rows = np.flatnonzero(off)
+        scale, relative = steps.scale[which][rows], steps.relative[which][rows]
+        value = np.where(relative, (z - before)[rows], z[rows] - steps.shift[2]) / scale
+        for row, number, height, unit, is_single in zip(
+            rows.tolist(),
+            moves.line[which[rows]].tolist(),
+            (np.round(value, 6) + 0.0).tolist(),
             scale.tolist(),
-            steps.relative[which].tolist(),
-            moves.line[which].tolist(),
+            single[rows].tolist(),
             strict=True,
-        )
-        z, before, nominal = found.z.tolist(), found.before.tolist(), found.place[:, 2].tolist()
-        lift = float(steps.shift[2])
-        for step, begin, end, is_off, arc, is_bare, unit, relative, number in rows:
-            if not is_off:
-                continue
+        ):
             line = lines[number]
-            if end - begin == 1 and not arc:
-                own = abs(z[begin] - nominal[begin]) < 1e-9
-                new = _with_height(line, z[begin], before[begin], unit, lift, relative, own)
+            span = int(found.begin[row]), int(found.end[row])
+            if is_single:
+                changed[number] = _with_height(
+                    line, b"%.*f" % (4 if unit == 1 else 6, height), bool(has[row])
+                )
             else:
                 if is_numbered(line):
                     raise ChoiceError("files.copy_numbered", line=number)
-                new = self._in_pieces(steps, step, found, (begin, end), line, is_bare)
-            if new is not line:
-                changed[number] = new
-                self.pieces += end - begin
+                changed[number] = self._in_pieces(steps, int(which[row]), found, span, line, bool(bare[row]))
+            self.pieces += span[1] - span[0]
 
     def _in_pieces(
         self, steps: Steps, step: int, found: _Bent, span: tuple[int, int], line: bytes, bare: bool
@@ -298,16 +297,10 @@ def _speed_word(code: bytes) -> bytes:
     return b""
 
 
-def _with_height(
-    line: bytes, z: float, before: float, unit: float, lift: float, relative: bool, own: bool
-) -> bytes:
-    """Give a line that ends at a height; itself when it does so already, by its own word or without one."""
-    code, tail, ending = parts_of(line)
-    has = has_word(code, b"Z")
-    if (own and not relative) if has else abs(z - before) < 1e-6:
-        return line
-    value = (z - before if relative else z - lift) / unit + 0.0
-    text = b"%.*f" % (4 if unit == 1 else 6, value)
-    if not has and not tail:
-        return code + b" Z" + text + ending
-    return with_words(line, {b"Z": text})
+def _with_height(line: bytes, height: bytes, has: bool) -> bytes:
+    """Give a line that ends at a height."""
+    if not has:
+        code, tail, ending = parts_of(line)
+        if not tail:
+            return code + b" Z" + height + ending
+    return with_words(line, {b"Z": height})

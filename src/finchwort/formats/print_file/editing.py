@@ -69,8 +69,10 @@ def parts_of(line: bytes) -> tuple[bytes, bytes, bytes]:
     (b'G1 X1', b' ; wall', b'\r\n')
     """
     body = line.rstrip(b"\r\n")
-    found = [at for mark in b";(*" if (at := body.find(mark)) >= 0]
-    code = body[: min(found)] if found else body
+    code = body
+    for mark in (b";", b"(", b"*"):
+        if mark in code:
+            code = code[: code.index(mark)]
     code = code.rstrip()
     return code, body[len(code) :], line[len(body) :]
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -12,10 +14,11 @@ from finchwort.core.base.geometry import Column, Indices
 from finchwort.core.files import MOVED, PARKS, PrintFile, Shift, crossing, first_moved
 from finchwort.core.printers import Bed
 from finchwort.formats.print_file.copying import read_blocks
-from finchwort.formats.print_file.editing import Lines, has_word, with_words
+from finchwort.formats.print_file.editing import NUMBER, Lines, has_word, with_words
 from finchwort.formats.print_file.motion import Motion, Reset, Steps
 from finchwort.formats.print_file.words import Block
 
+PLACE = re.compile(rb"(?<![A-Za-z_])([XYxy])" + NUMBER)
 SLACK = 0.05
 """So little beyond the edge is rounding, mm."""
 
@@ -220,7 +223,7 @@ class Mover:
         middle = shift.turned(moves.middle[which] - moves.start[which, :2]) / steps.scale[which][:, None]
         odd = shift.turn % 4 != 0
         relative = steps.relative[which].tolist()
-        turns = moves.turn[which].tolist()
+        turns, ends, placed = moves.turn[which].tolist(), (np.round(end, 6) + 0.0).tolist(), all(self._both)
         digits = [4 if unit == 1 else 6 for unit in steps.scale[which].tolist()]
         for k, number in enumerate(moves.line[which].tolist()):
             if relative[k]:
@@ -229,13 +232,25 @@ class Mover:
                 if not odd:
                     continue
             line = lines[number]
+            if placed and not odd and not (b";" in line or b"(" in line or b"*" in line):
+                words_of = {
+                    b"X": b"X%.*f" % (digits[k], ends[k][0]),
+                    b"Y": b"Y%.*f" % (digits[k], ends[k][1]),
+                }
+                changed[number] = PLACE.sub(partial(_placed, words_of), line, count=2)
+                continue
             code = line.split(b";", 1)[0]
             words: dict[bytes, bytes | None] = {}
             for axis, letter in enumerate((b"X", b"Y")):
                 if odd or not self._both[axis] or has_word(code, letter):
                     words[letter] = b"%.*f" % (digits[k], way[k, axis] if relative[k] else end[k, axis])
                     self._both[axis] = self._both[axis] or not relative[k]
+            placed = all(self._both)
             if odd and turns[k] and not has_word(code, b"R"):
                 words[b"I"] = b"%.*f" % (digits[k], middle[k, 0])
                 words[b"J"] = b"%.*f" % (digits[k], middle[k, 1])
             changed[number] = with_words(line, words)
+
+
+def _placed(words: dict[bytes, bytes], found: re.Match[bytes]) -> bytes:
+    return words[found[1].upper()]
