@@ -193,7 +193,7 @@ class CopyTest(unittest.TestCase):
     def test_moved_and_one_thing_changed(self):
         said, moved = self.make("--move", "40,-20,1", "--bed", "220x220")
         self.assertIn("turned a quarter to the left, then 40 mm to the right, 20 mm to the front", said)
-        self.assertNotEqual(moved.splitlines()[5:], self.path.read_text().splitlines())
+        self.assertNotEqual(moved.splitlines()[4:], self.path.read_text().splitlines())
         said, changed = self.make("--bed-heat", "65", "--bed", "220x220")
         self.assertIn("60 C before, 65 C now", said)
         self.assertEqual(changed.count("S65\n"), 2)

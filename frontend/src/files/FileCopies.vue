@@ -52,7 +52,7 @@ watch([asks, kind], () => (head.value = []))
 async function headOf(copy: Blob): Promise<string[]> {
   const lines = (await copy.slice(0, 4000).text()).split(/\r?\n/)
   const end = lines.findIndex((line, i) => i > 0 && !line.startsWith('; '))
-  return lines.slice(0, Math.min(end < 0 ? 1 : end, 6)).map((line) => line.slice(2))
+  return lines.slice(0, end < 0 ? 1 : end).map((line) => line.slice(2))
 }
 async function take(file: File): Promise<void> {
   if (!asks.value) return

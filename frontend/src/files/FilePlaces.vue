@@ -49,8 +49,8 @@ const label = computed(() => `Where it would hold: ${data.value?.sentence ?? ''}
         <span>of it good with its middle there</span>
       </p>
       <p class="small quiet">
-        Dashed: where the file has it. Move it in the slicer and slice again; the purge line stays where it
-        is.
+        Dashed: where the file has it. Move it in the slicer and slice again, or take a moved copy; the purge
+        line stays where it is.
       </p>
     </template>
     <WaitBox v-else says="Trying every place …" kind="map" />

@@ -35,7 +35,7 @@ ERRORS = {
     "files.change_offset_twice": "The file moves the Z offset already; two places that add up are one too many. Trim where the other one stands.",
     "files.change_speed": "Choose between {least:.0f} and {most:.0f} mm/s.",
     "files.copy_bare_arc": "Line {line} is an arc among lines without a command, which cannot be told apart in a copy.",
-    "files.copy_crowded": "Line {line} holds several commands, and cannot be changed safely.",
+    "files.copy_crowded": "Line {line} holds several commands, a remark between its words, or a power of ten, and cannot be changed safely.",
     "files.copy_numbered": (
         "The lines of this file are numbered (line {line}), so none can be added. Save it without line numbers."
     ),

@@ -1,47 +1,11 @@
 """A file of the slicer dropped, looked through, and its first layer seen on this bed."""
 
 import re
-import tempfile
-from pathlib import Path
 
 from playwright.sync_api import expect
 
-from finchwort.demo.slicer import Part, Slicing, slice_parts
-from tests.fixtures.api import ApiMixin
-from tests.fixtures.browser import PHONE, BrowserCase
-
-PARTS = [Part("clip", 60, 60, 40, 30, 2), Part("peg", 150, 140, 8, 0, 40)]
-
-
-class FilesCase(ApiMixin, BrowserCase):
-    demo = True
-    allowed_errors = ("422",)  # a file that is no print, on purpose
-
-    def setUp(self):
-        super().setUp()
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
-    def file(self, name="clips.gcode", text=None, **slicing):
-        path = self.folder / name
-        path.write_text(text or "\n".join(slice_parts(PARTS, Slicing(**slicing))) + "\n")
-        return path
-
-    def drop(self, path, printer="Avocet"):
-        self.go("/files")
-        if printer:
-            self.choose("#file-for", printer)
-        self.page.locator("input[type=file]").set_input_files(str(path))
-
-    def opened(self):
-        expect(self.page).to_have_url(re.compile(r"/files/\d+$"))
-
-    def drawn(self):
-        """What the picture was drawn for last."""
-        canvas = self.page.locator("canvas[data-drawn]")
-        canvas.wait_for()
-        return canvas.get_attribute("data-drawn")
+from tests.fixtures.browser import PHONE
+from tests.fixtures.dropped_files import FilesCase
 
 
 class BeforeAPrintTest(FilesCase):

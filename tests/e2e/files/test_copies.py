@@ -4,8 +4,8 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from tests.e2e.files.test_before_a_print import FilesCase
 from tests.fixtures.browser import PHONE
+from tests.fixtures.dropped_files import FilesCase
 from tests.fixtures.plain_reader import read_plain
 
 
@@ -40,6 +40,8 @@ class CopiesTest(FilesCase):
         self.assertEqual(name, "clips-bent.gcode")
         self.assertTrue(copy.startswith("; Copy of clips.gcode, bent to the bed of Avocet as measured on"))
         expect(part.get_by_role("status")).to_contain_text("Limits: gap at least")
+        # what the file itself says at its head is not taken for it
+        expect(part.get_by_role("status").locator("p")).to_have_count(7)
         plain = read_plain(path.read_text())
         self.assertAlmostEqual(read_plain(copy).filament, plain.filament, delta=0.002 * plain.filament)
 
@@ -71,6 +73,6 @@ class CopiesTest(FilesCase):
         name, copy = self.taken(part, path)
         self.assertEqual(name, "clips-changed.gcode")
         self.assertIn("60 C before, 66 C now", copy)
-        lines = [line for line in copy.splitlines()[3:] if line not in path.read_text().splitlines()]
+        lines = [line for line in copy.splitlines()[4:] if line not in path.read_text().splitlines()]
         self.assertEqual(lines, ["M140 S66", "M190 S66"])
         self.assertEqual(self.overflow(), 0)

@@ -225,6 +225,8 @@ class BentTest(unittest.TestCase):
         for text, code in (
             (start + "G92 Z0\nG1 X50 E1\n", "files.copy_zero_moved"),
             (start + "G1 X50 G1 E1\n", "files.copy_crowded"),
+            (start + "G1 X200 (aside) Y60 E1\n", "files.copy_crowded"),
+            (start + "G1 X2e+2 E1\n", "files.copy_crowded"),
             ("N1 G28\nN2 G1 Z5 F600\nN3 G1 X20 Y20\nN4 G1 Z0.2\nN5 G1 X200 Y200 E1\n", "files.copy_numbered"),
             (start + "G1 Z0.01\nG1 X80 E1\n", "files.bend_touches"),
             (start.replace("\n", "\r"), "files.copy_returns"),

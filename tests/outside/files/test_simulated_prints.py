@@ -67,9 +67,9 @@ class DomedBedTest(unittest.TestCase):
         return np.array(list(patches.values()))
 
     def test_bent_its_patches_are_good_all_over_and_plain_not(self):
-        for seed in range(6):
+        for seed in range(4):
             with self.subTest(seed=seed):
-                dome = 0.22 + 0.04 * seed
+                dome = 0.22 + 0.06 * seed
                 relief, machine = self.world(seed, dome=dome, twist=0.02 * seed)
                 plain = self.good(machine, self.text)
                 self.assertLess(float(np.mean(plain >= MOSTLY)), 0.8)

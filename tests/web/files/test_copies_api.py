@@ -6,9 +6,9 @@ import struct
 import numpy as np
 
 from tests.fixtures.plain_reader import read_plain
+from tests.fixtures.sent_files import TEXT, FilesCase
 from tests.fixtures.slicer import Manner, Thing, rectangle, slice_things
 from tests.fixtures.support import key, tilted_points
-from tests.web.files.test_files_api import TEXT, FilesCase
 
 
 class CopiesCase(FilesCase):
@@ -142,5 +142,5 @@ class OthersTest(CopiesCase):
         self.assertIn("goes no further", self.copy("changed", change="nozzle", value=900, status=422))
         self.assertIn("what is to be changed", self.copy("changed", status=422))
         # nothing but the speed is otherwise
-        body = [line.split(" F")[0] for line in changed.splitlines()[3:]]
+        body = [line.split(" F")[0] for line in changed.splitlines()[4:]]
         self.assertEqual(body, [line.split(" F")[0] for line in TEXT.splitlines()])

@@ -10,41 +10,8 @@ from finchwort.core.printers import Bed
 from finchwort.core.surveys import Survey, make_relief
 from finchwort.formats.print_file import pack_print, unpack_print
 from tests.fixtures.print_files import read_text
-from tests.fixtures.slicer import Manner, Thing, disc, rectangle, slice_things
+from tests.fixtures.sent_files import TEXT, FilesCase
 from tests.fixtures.support import WebCase, key, tilted_points
-
-THINGS = [Thing(rectangle(60, 60, 30, 20), 0.6), Thing(disc(150, 150, 8), 12.0)]
-TEXT = slice_things(THINGS, Manner(width=0.48, speed=22.0))[0]
-
-
-class FilesCase(WebCase):
-    def setUp(self):
-        super().setUp()
-        self.printer = self.new_printer(compensation="mesh")["id"]
-        self.visit = self.new_visit(self.printer)
-
-    def send(self, data=TEXT, status=201, kind="application/octet-stream", **query):
-        data = data.encode() if isinstance(data, str) else data
-        query = {"name": "print.gcode", "client_key": key(), **query}
-        answer = self.client.post(
-            "/api/files?" + "&".join(f"{a}={b}" for a, b in query.items()),
-            data=data,
-            content_type=kind,
-        )
-        self.assertEqual(answer.status_code, status, answer.get_data(as_text=True)[:500])
-        return answer.get_json()
-
-    def change(self, file, status=200, **changes):
-        body = {
-            "version": file["version"],
-            "printer_id": file["printer_id"],
-            "surface": file["surface"],
-            "material": file["material"],
-            "nozzle": file["nozzle_hole"],
-            "price": file["price"],
-            **changes,
-        }
-        return self.ask("PUT", f"/api/files/{file['id']}", body, status=status)
 
 
 class TakenTest(FilesCase):

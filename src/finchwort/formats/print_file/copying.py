@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 from collections.abc import Iterable, Iterator
 from typing import IO, Protocol
@@ -14,6 +15,8 @@ from finchwort.formats.print_file.words import Block, read_block
 IN_MEMORY = 8_000_000
 """Bytes of a copy that are kept without a file."""
 PIECE = 1 << 20
+ODD = re.compile(rb"[^;]*(\([^()]*\)[ \t]*[A-Za-z]|[0-9.]e[-+][0-9])")
+"""A remark between words, or a power of ten."""
 
 
 class Editor(Protocol):
@@ -69,15 +72,16 @@ class Copy:
             lines = Lines(text, self.lines + 1)
             self.lines += text.count(b"\n")
             new = editor.edit(block, lines)
-            _refuse_crowded(block, new)
+            _refuse_crowded(block, lines, new)
             self.changed += len(new)
             text = lines.with_changed(new)
             self._body.write(text if ended else text[:-1])
 
     def text(self, head: Iterable[str]) -> Iterator[bytes]:
-        """Give the copy, with remarks before it."""
+        """Give the copy, with remarks before it, and an empty one behind them."""
         # some machines stumble over other letters even in remarks
-        yield b"".join(f"; {line}".encode("ascii", "replace") + self._ends for line in head)
+        said = [f"; {line}".encode("ascii", "replace") + self._ends for line in head]
+        yield b"".join([*said, b";" + self._ends] if said else [])
         self._body.seek(0)
         while piece := self._body.read(PIECE):
             yield piece
@@ -92,12 +96,13 @@ class Copy:
         self._body.close()
 
 
-def _refuse_crowded(block: Block, new: dict[int, bytes]) -> None:
-    """A line that holds several commands is not taken apart."""
+def _refuse_crowded(block: Block, lines: Lines, new: dict[int, bytes]) -> None:
+    """A line that holds several commands is not taken apart, nor one whose words are written oddly."""
     number = block.number
-    for line in number[1:][number[1:] == number[:-1]].tolist():
-        if line in new:
-            raise ChoiceError("files.copy_crowded", line=line)
+    twice = [line for line in number[1:][number[1:] == number[:-1]].tolist() if line in new]
+    odd = [line for line in new if ODD.match(lines[line])]
+    if twice or odd:
+        raise ChoiceError("files.copy_crowded", line=min(twice + odd))
 
 
 def _blocks(pieces: Iterable[bytes]) -> Iterator[tuple[bytes, bool]]:
