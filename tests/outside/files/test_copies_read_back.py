@@ -213,6 +213,15 @@ class BentTest(unittest.TestCase):
             self.assertNotRegex(bent, r"G[23] ")
             self.assertGreater(bent.count("; wall"), 10)
 
+    def test_words_without_spaces_keep_their_speed(self):
+        text = "G28\nG1Z5F600\nM83\nG1X20Y20F6000\nG1Z0.2\nG1X200Y200E9F1200\nG1Z9\n"
+        copy = Copy()
+        bend = Bend(relief_of(dome), float(dome(110.0, 110.0)), 0.2, 4.0)
+        copy.write(source(text)(), Bender(bend, Limits(0.05)))
+        laid = read_plain(joined(copy)).laid
+        self.assertGreater(len(laid), 10)
+        self.assertEqual({move.speed for move in laid}, {20.0})
+
     def test_the_end_of_the_file_stays_as_it_is(self):
         text = "G28\nG1 Z5 F600\nG1 X60 Y60 F6000\nG1 Z0.2\nG1 X160 Y60 E4\nG1 Z20\nM84"
         copy = Copy()
@@ -447,6 +456,12 @@ class ChangedTest(unittest.TestCase):
                         elif number > max(mine) and line.startswith("G1"):
                             self.assertEqual(fan, own[number - 1])
                 self.assertEqual((number, seen), (len(originals), len(mine)))
+
+    def test_a_machine_that_counts_its_fan_to_one_is_told_so(self):
+        text = slice_things(THINGS[:1], Manner())[0].replace("M107", "M106 S0.0").replace("S255", "S0.75")
+        changed = self.lines(text, CopyChange.FAN, 40.0, 0.0)
+        extra = [line for line in changed.splitlines() if line not in set(text.splitlines())]
+        self.assertEqual(extra, ["M106 S0.400"])
 
     def test_a_trim_moves_every_layer_by_one_step(self):
         for step in (0.02, -0.05):

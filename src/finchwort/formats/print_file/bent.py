@@ -17,6 +17,7 @@ from finchwort.formats.print_file.editing import (
     parts_of,
     straightened,
     with_words,
+    word_of,
 )
 from finchwort.formats.print_file.motion import Motion, Reset, Steps
 from finchwort.formats.print_file.words import AXIS_ONLY, SET, Block, Z
@@ -267,7 +268,7 @@ class Bender:
             laid = np.diff(laid, prepend=0.0)
         else:
             laid = laid + float(steps.before[step]) / unit
-        speed = _speed_word(code)
+        speed = word_of(code, b"F")
         written: list[bytes] = []
         for k in range(end - begin):
             words = [command, b"X%.*f" % (digits, place[k, 0]), b"Y%.*f" % (digits, place[k, 1])]
@@ -288,13 +289,6 @@ class Bender:
             else:
                 written.append(b" ".join(words) + tail + ending)
         return b"".join(written)
-
-
-def _speed_word(code: bytes) -> bytes:
-    for word in code.upper().split():
-        if word.startswith(b"F") and len(word) > 1:
-            return word
-    return b""
 
 
 def _with_height(line: bytes, height: bytes, has: bool) -> bytes:

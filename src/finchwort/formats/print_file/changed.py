@@ -190,6 +190,9 @@ class FanChanger(Changer):
     def __init__(self, print_: PrintFile, change: Change, now: float) -> None:
         super().__init__(print_, change, now)
         self.motion = Motion()
+        # some machines count to one
+        own = [one.text for one in print_.commands if one.what is Told.FAN]
+        self.full = 1.0 if any(re.search(r"S\s*[01]?\.\d", text, re.IGNORECASE) for text in own) else FULL_FAN
         self._within = False
 
     def edit(self, block: Block, lines: Lines) -> dict[int, bytes]:
@@ -215,7 +218,8 @@ class FanChanger(Changer):
             if is_numbered(line):
                 raise ChoiceError("files.copy_numbered", line=number)
             own = in_force(self.print_.commands, (Told.FAN,), np.array([number]), 0.0)[0]
-            changed[number] = _fan(self.change.value if begins else float(own), parts_of(line)[2]) + line
+            percent = self.change.value if begins else float(own)
+            changed[number] = self._fan(percent, parts_of(line)[2]) + line
             self.done = True
         return changed
 
@@ -238,11 +242,11 @@ class FanChanger(Changer):
         code, _, end = parts_of(lines[number])
         other = re.search(rb"P[ \t]*([0-9]+)", code, re.IGNORECASE)
         if other is None or not int(other.group(1)):
-            changed[number] = _fan(self.change.value, end)
+            changed[number] = self._fan(self.change.value, end)
 
-
-def _fan(percent: float, end: bytes) -> bytes:
-    return b"M106 S%d" % round(percent / 100 * FULL_FAN) + (end or b"\n")
+    def _fan(self, percent: float, end: bytes) -> bytes:
+        value = percent / 100 * self.full
+        return b"M106 S" + (b"%d" % round(value) if self.full > 1 else b"%.3f" % value) + (end or b"\n")
 
 
 class OffsetChanger(Changer):

@@ -82,6 +82,18 @@ def has_word(code: bytes, letter: bytes) -> bool:
     return _word(letter).search(code) is not None
 
 
+def word_of(code: bytes, letter: bytes) -> bytes:
+    """Give the word of a letter as it stands there; empty where there is none.
+
+    Examples
+    --------
+    >>> word_of(b"G1X10F1200", b"F"), word_of(b"G1 X10", b"F")
+    (b'F1200', b'')
+    """
+    found = _word(letter).search(code)
+    return found.group() if found else b""
+
+
 def is_numbered(line: bytes) -> bool:
     """Whether a line has a number or a checksum of its own."""
     return NUMBERED.match(line) is not None
