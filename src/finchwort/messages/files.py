@@ -67,6 +67,9 @@ ERRORS = {
     "files.move_runs_on": (
         "The print begins where the purge line ends, without a way between (line {line}), so it cannot be moved in the file. Move it in the slicer."
     ),
+    "files.move_touches": (
+        "The bed is so high there that only {gap:mm} would be left below the tip without compensation. No copy was made: another place, or level first."
+    ),
     "files.move_zero": "Line {line} sets a zero again in the middle of the print, so it cannot be moved in the file. Move it in the slicer.",
     "files.no_such_part": "There is no such part in this print.",
     "files.no_gcode": "This is no G-code: no line of it moves anything.",

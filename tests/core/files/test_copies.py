@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 from finchwort.core.base.errors import CoreError
 from finchwort.core.base.remarks import remark
 from finchwort.core.files import (
+    ROLES,
     Bend,
     Change,
     Command,
     CopyChange,
+    LineRole,
     Shift,
     Target,
     Told,
@@ -201,6 +203,14 @@ class ShiftTest(unittest.TestCase):
         self.assertAlmostEqual(shift.middle[0], 105.0, delta=0.3)
         place = np.array([[50.0, 60.0], [105.0, 105.0]])
         np.testing.assert_allclose(shift.at(shift.at(place)), place, atol=1e-9)
+
+    def test_a_purge_line_stays_where_it_is(self):
+        layer = Shift.of(PRINT.layer, 7.0, -3.0).layer(PRINT.layer)
+        purge = PRINT.layer.role == ROLES.index(LineRole.PURGE)
+        self.assertTrue(purge.any())
+        way = layer.end - PRINT.layer.end
+        np.testing.assert_allclose(way[purge], 0.0)
+        np.testing.assert_allclose(way[~purge], np.broadcast_to((7.0, -3.0), way[~purge].shape), atol=1e-9)
 
 
 if __name__ == "__main__":

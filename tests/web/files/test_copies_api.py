@@ -135,6 +135,16 @@ class OthersTest(CopiesCase):
         self.assertIn("leave the printable area", self.copy("moved", dx=120, status=422))
         self.assertIn("how far", self.copy("moved", status=422))
 
+    def test_moved_to_where_the_bed_is_higher_the_tip_would_touch(self):
+        bowl = self.new_printer(name="Teal")["id"]
+        visit = self.new_visit(bowl)
+        self.new_survey(visit["id"], points=tilted_points(0.0, 0.0, -0.3))
+        text = slice_things([Thing(rectangle(60, 60, 30, 20), 0.6)], Manner(purge=False))[0]
+        self.file = self.send(text, printer_id=bowl)["id"]
+        self.copy("moved", data=text, dx=5, dy=5)
+        said = self.copy("moved", data=text, dx=-40, dy=-40, status=422)
+        self.assertIn("would be left below the tip", said)
+
     def test_one_thing_changed(self):
         changed = self.copy("changed", change="speed", value=15)
         self.assertIn("speed of the first layer: 22 mm/s before, 15 mm/s now", changed)

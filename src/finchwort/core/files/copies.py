@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -201,6 +201,12 @@ class Shift:
         [[15.0, 6.0]]
         """
         return moved(place, np.array(self.middle), self.dx, self.dy, self.turn)
+
+    def layer(self, layer: FirstLayer) -> FirstLayer:
+        """Give a first layer as it lies then; a purge line stays where it is."""
+        mine = (layer.role != ROLES.index(LineRole.PURGE))[:, None]
+        ends = (np.where(mine, self.at(place), place) for place in (layer.start, layer.end))
+        return replace(layer, start=next(ends), end=next(ends))
 
     @classmethod
     def of(cls, layer: FirstLayer, dx: float, dy: float, turn: int = 0) -> Shift:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from abc import ABC, abstractmethod
+from collections.abc import Callable
 
 import numpy as np
 
@@ -39,17 +41,17 @@ def changer_of(print_: PrintFile, change: Change, now: float) -> Changer:
     now : float
         What the file has.
     """
-    kind = {
+    kinds: dict[CopyChange, Callable[[PrintFile, Change, float], Changer]] = {
         CopyChange.SPEED: SpeedChanger,
         CopyChange.FAN: FanChanger,
         CopyChange.NOZZLE: HeatChanger,
         CopyChange.BED: HeatChanger,
         CopyChange.OFFSET: OffsetChanger,
-    }[change.kind]
-    return kind(print_, change, now)
+    }
+    return kinds[change.kind](print_, change, now)
 
 
-class Changer:
+class Changer(ABC):
     """Says which lines are otherwise.
 
     Parameters
@@ -72,6 +74,7 @@ class Changer:
         self.print_ = print_
         self.done = False
 
+    @abstractmethod
     def edit(self, block: Block, lines: Lines) -> dict[int, bytes]:
         """Give lines of a block in their new form.
 
@@ -79,7 +82,6 @@ class Changer:
         ------
         ChoiceError
         """
-        raise NotImplementedError
 
     def finish(self) -> None:
         """See that the change was made.

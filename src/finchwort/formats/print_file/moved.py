@@ -68,7 +68,6 @@ class _Scan:
         mine = layer.line >= self.start
         places = np.vstack([layer.start[mine], layer.end[mine]])
         self.box = np.concatenate([places.min(axis=0) - PARKS, places.max(axis=0) + PARKS])
-        self.purges = layer.line[(layer.line < self.start)]
         self.first = self.last = 0
         self.runs_on = False
         self.laid, self.ways, self.pending = _Furthest(), _Furthest(), _Furthest()

@@ -238,8 +238,19 @@ def _moved(ground: Ground, wanted: CopyWanted, text: Text) -> tuple[Copy, list[s
     if bed is None:
         raise ChoiceError("files.move_no_bed")
     shift = Shift.of(ground.print_.layer, wanted.dx, wanted.dy, wanted.turn)
+    _refuse_contact(ground, shift)
     copy = moved_copy(text, ground.print_, shift, bed)
     return copy, moved_head(ground.name, ground.printer, utcnow(), shift, bed)
+
+
+def _refuse_contact(ground: Ground, shift: Shift) -> None:
+    """The bed may be higher where a print is moved to; compensation is not counted on, for it may be off."""
+    if ground.relief is None:
+        return
+    layer, over = shift.layer(ground.print_.layer), ground.limits.over or ground.relief
+    least = forecast_print(layer, ground.print_.parts, over, ground.relief.middle).least
+    if least < ground.limits.clear:
+        raise OutOfRangeError("files.move_touches", gap=max(least, 0.0))
 
 
 def _changed(ground: Ground, wanted: CopyWanted, text: Text) -> tuple[Copy, list[str]]:
