@@ -23,7 +23,8 @@ from finchwort.core.files.copies import (
     first_moved,
     plan_bend,
 )
-from finchwort.core.files.first_layer import ROLES, FirstLayer, Foot, commonest, find_first_layer
+from finchwort.core.files.feet import Foot
+from finchwort.core.files.first_layer import FirstLayer, commonest, find_first_layer
 from finchwort.core.files.forecast import (
     PartForecast,
     Pieces,
@@ -35,7 +36,7 @@ from finchwort.core.files.forecast import (
     heights_at,
 )
 from finchwort.core.files.gathering import Extreme, Gathering, Level
-from finchwort.core.files.kinds import CopyChange, CopyKind, LineRole, Told, Weight
+from finchwort.core.files.kinds import ROLES, CopyChange, CopyKind, LineRole, Told, Weight
 from finchwort.core.files.moves import MOVED, Moves
 from finchwort.core.files.placement import Place, Placement, Places, moved, place_print
 from finchwort.core.files.preflight import Preflight, preflight

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from finchwort.core.base.geometry import Column, Indices
-from finchwort.core.files.kinds import LineRole, Told
+from finchwort.core.files.kinds import ROLES, LineRole, Told
 
 
 @dataclass(frozen=True)
@@ -54,14 +54,23 @@ class Hints:
         at = bisect_right(self.names, line, key=lambda one: one[0])
         return self.names[at - 1][1] if at else ""
 
-    def roles_at(self, lines: Indices) -> list[LineRole | None]:
-        """LineRole that holds at each line."""
+    def roles_at(self, lines: Indices) -> Column:
+        """Place among ``ROLES`` of the role that holds at each line, shape (n,); -1 where none is named."""
         begins = np.array([line for line, _ in self.roles], dtype=np.intp)
-        at = np.searchsorted(begins, lines, side="right") - 1
-        general = [self.roles[i][1] if i >= 0 else None for i in at.tolist()]
-        if not self.single:
-            return general
-        return [self.single.get(line, role) for line, role in zip(lines.tolist(), general, strict=True)]
+        values = np.array([-1, *(_place(role) for _, role in self.roles)], dtype=np.int8)
+        found: Column = values[np.searchsorted(begins, lines, side="right")]
+        if self.single:
+            order = np.argsort(lines, kind="stable")
+            alone = np.fromiter(self.single, dtype=np.intp)
+            named = np.array([_place(role) for role in self.single.values()], dtype=np.int8)
+            begin, end = (np.searchsorted(lines, alone, side, order) for side in ("left", "right"))
+            for i in np.flatnonzero(end > begin).tolist():
+                found[order[begin[i] : end[i]]] = named[i]
+        return found
+
+
+def _place(role: LineRole | None) -> int:
+    return -1 if role is None else ROLES.index(role)
 
 
 def in_force(commands: Iterable[Command], whats: Sequence[Told], lines: Indices, before: float) -> Column:

@@ -11,9 +11,9 @@ from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.geometry import Array, Column
 from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.files.bending import MOST_THINNED, Bend, cut_lines, lowest_fade
-from finchwort.core.files.first_layer import ROLES, FirstLayer
+from finchwort.core.files.first_layer import FirstLayer
 from finchwort.core.files.forecast import Pieces
-from finchwort.core.files.kinds import CopyChange, LineRole, Told
+from finchwort.core.files.kinds import ROLES, CopyChange, LineRole, Told
 from finchwort.core.files.placement import moved
 from finchwort.core.files.print_file import PrintFile
 from finchwort.core.files.target import Target

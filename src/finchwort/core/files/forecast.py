@@ -10,8 +10,9 @@ import numpy as np
 
 from finchwort.core.base.errors import OutOfRangeError
 from finchwort.core.base.geometry import Array, Column, Indices
-from finchwort.core.files.first_layer import ROLES, FirstLayer, Foot
-from finchwort.core.files.kinds import LineRole
+from finchwort.core.files.feet import Foot
+from finchwort.core.files.first_layer import FirstLayer
+from finchwort.core.files.kinds import ROLES, LineRole
 from finchwort.core.first_layer import BANDS, LOOSE, ROUND, SAFE, TOUCH, Bead, best_change
 from finchwort.core.surveys import Relief
 

@@ -16,6 +16,10 @@ class LineRole(StrEnum):
     PURGE = "purge"
 
 
+ROLES = tuple(LineRole)
+"""Lines keep the place of their role among these."""
+
+
 class Told(StrEnum):
     """What a command of a file is about, beside moves."""
 

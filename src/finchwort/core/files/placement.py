@@ -10,9 +10,9 @@ from scipy import fft
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.geometry import Array, Column, Indices
-from finchwort.core.files.first_layer import ROLES, FirstLayer
+from finchwort.core.files.first_layer import FirstLayer
 from finchwort.core.files.forecast import Pieces, bead_of, cut_in_pieces, heights_at
-from finchwort.core.files.kinds import LineRole
+from finchwort.core.files.kinds import ROLES, LineRole
 from finchwort.core.first_layer import BANDS, SAFE
 from finchwort.core.printers import Bed
 from finchwort.core.surveys import Relief
@@ -164,9 +164,10 @@ def place_print(
     if not moving.any():
         moving = np.ones(len(layer), dtype=bool)
     pieces = cut_in_pieces(_chosen(layer, moving), CELL)
-    ends = np.concatenate([pieces.start, pieces.end])
     half = float(pieces.widths.max()) / 2
-    low, high = ends.min(axis=0) - half, ends.max(axis=0) + half
+    ends = [(pieces.start[:, axis], pieces.end[:, axis]) for axis in (0, 1)]
+    low = np.array([min(a.min(), b.min()) for a, b in ends]) - half
+    high = np.array([max(a.max(), b.max()) for a, b in ends]) + half
     middle, size = (low + high) / 2, high - low
     ground = _Ground(relief, bed, pieces, zero, _others(layer, moving) if part is not None else None)
     counted = pieces.layer.role[pieces.of] != ROLES.index(LineRole.SKIRT)
@@ -200,10 +201,14 @@ def moved(place: Array, middle: Array, dx: float, dy: float, turn: int) -> Array
     >>> moved(np.array([[2.0, 0.0]]), np.array([1.0, 0.0]), 10.0, 0.0, 1).tolist()
     [[11.0, 1.0]]
     """
-    x, y = (place - middle).T
+    x, y = place[:, 0] - middle[0], place[:, 1] - middle[1]
     for _ in range(turn % 4):
         x, y = -y, x
-    return np.column_stack([x + middle[0] + dx, y + middle[1] + dy])
+    # kept axis by axis, as it is read again
+    result = np.empty((2, len(place)))
+    np.add(x, middle[0] + dx, out=result[0])
+    np.add(y, middle[1] + dy, out=result[1])
+    return result.T
 
 
 def _chosen(layer: FirstLayer, which: Column) -> FirstLayer:
@@ -308,24 +313,16 @@ def _for_turn(
     deep = math.ceil((high[1] - origin[1]) / CELL - 1e-9)
     if wide > columns or deep > rows:
         return None
-    place = moved(pieces.middle, middle, 0.0, 0.0, turn)
-    corners = _shared_out(place - origin, wide, deep)
     length = np.where(counted, pieces.length, 0.0)
-    kind = ground.kind_of[pieces.bead]
-    waves = np.zeros_like(ground.barred_waves)
-    for i, wave in enumerate(ground.waves):
-        mine = kind == i
-        laid = np.zeros(wide * deep)
-        for at, part in corners:
-            laid += np.bincount(at[mine], weights=(length * part)[mine], minlength=wide * deep)
-        waves += wave * np.conj(fft.rfft2(laid.reshape(deep, wide).astype(np.float32), s=ground.size))
-    share = fft.irfft2(waves, s=ground.size)[: rows - deep + 1, : columns - wide + 1] / length.sum()
-    occupied = np.zeros(wide * deep, dtype=bool)
-    for at, part in corners:
-        occupied[at[part > 0]] = True
-    meets = ground.barred_waves * np.conj(
-        fft.rfft2(occupied.reshape(deep, wide).astype(np.float32), s=ground.size)
+    laid, occupied = _laid_out(
+        moved(pieces.middle, middle, 0.0, 0.0, turn) - origin, length, ground.kind_of[pieces.bead], wide, deep
     )
+    waves = np.zeros_like(ground.barred_waves)
+    for wave, one in zip(ground.waves, laid, strict=False):
+        if one.any():
+            waves += wave * np.conj(fft.rfft2(one, s=ground.size))
+    share = fft.irfft2(waves, s=ground.size)[: rows - deep + 1, : columns - wide + 1] / length.sum()
+    meets = ground.barred_waves * np.conj(fft.rfft2(occupied, s=ground.size))
     barred = fft.irfft2(meets, s=ground.size)[: rows - deep + 1, : columns - wide + 1]
     share = np.where(barred < 0.5, np.clip(share, 0.0, 1.0), np.nan)
     return Places(
@@ -336,19 +333,33 @@ def _for_turn(
     )
 
 
-def _shared_out(place: Array, wide: int, deep: int) -> list[tuple[Indices, Array]]:
-    """The four squares that a piece lies between, by their middles, and its share in each."""
+def _laid_out(place: Array, length: Array, kind: Indices, wide: int, deep: int) -> tuple[Column, Column]:
+    """Length of each kind in every square, shape (kinds, deep, wide), mm, and which squares are met at all.
+
+    A piece lies between the middles of four squares, and is shared out among them.
+    """
     x, y = place[:, 0] / CELL - 0.5, place[:, 1] / CELL - 0.5
     column, row = np.floor(x).astype(np.intp), np.floor(y).astype(np.intp)
-    u, v = x - column, y - row
-    return [
-        (
-            np.clip(row + down, 0, deep - 1) * wide + np.clip(column + along, 0, wide - 1),
-            (v if down else 1 - v) * (u if along else 1 - u),
-        )
-        for down in (0, 1)
-        for along in (0, 1)
-    ]
+    right = x - column
+    above = length * (y - row)
+    below = length - above
+    columns = np.clip(column, 0, wide - 1), np.clip(column + 1, 0, wide - 1)
+    many = int(kind.max()) + 1
+    first = kind * (wide * deep)
+    laid: Array = np.zeros(many * wide * deep)
+    for down, weight in ((0, below), (1, above)):
+        line = np.clip(row + down, 0, deep - 1) * wide
+        to_right = weight * right
+        for along, part in ((0, weight - to_right), (1, to_right)):
+            at = line + columns[along]
+            laid += np.bincount(first + at, weights=part, minlength=len(laid))
+    by_kind: Array = laid.reshape(many, deep, wide)
+    met: Column = by_kind.any(axis=0)
+    beside = length == 0
+    for down in (0, 1):
+        for column in columns:
+            met[np.clip(row[beside] + down, 0, deep - 1), column[beside]] = True
+    return by_kind.astype(np.float32), met.astype(np.float32)
 
 
 def _exact(

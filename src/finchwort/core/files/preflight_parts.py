@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from finchwort.core.base.remarks import remark
 from finchwort.core.diagnosis import SHRINKING, Brim, advise_brim
-from finchwort.core.files.first_layer import Foot
+from finchwort.core.files.feet import Foot
 from finchwort.core.files.kinds import Weight
 from finchwort.core.files.print_file import PrintFile
 from finchwort.core.files.target import Finding, Target

@@ -8,8 +8,7 @@ import numpy as np
 
 from finchwort.core.base.geometry import Column
 from finchwort.core.base.remarks import remark
-from finchwort.core.files.first_layer import ROLES
-from finchwort.core.files.kinds import LineRole, Weight
+from finchwort.core.files.kinds import ROLES, LineRole, Weight
 from finchwort.core.files.print_file import PrintFile
 from finchwort.core.files.target import Finding, Target
 from finchwort.core.printers import Bed, KeepOff

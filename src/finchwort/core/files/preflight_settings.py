@@ -11,8 +11,8 @@ from finchwort.core.base.geometry import Column
 from finchwort.core.base.remarks import remark
 from finchwort.core.diagnosis import FAST, NEAR, SHRINKING, SLOW, USUAL, Surface
 from finchwort.core.files.commands import Command
-from finchwort.core.files.first_layer import ROLES, FirstLayer
-from finchwort.core.files.kinds import LineRole, Told, Weight
+from finchwort.core.files.first_layer import FirstLayer
+from finchwort.core.files.kinds import ROLES, LineRole, Told, Weight
 from finchwort.core.files.preflight_parts import must_stick
 from finchwort.core.files.print_file import PrintFile
 from finchwort.core.files.target import USUAL_NOZZLE, Finding, Target

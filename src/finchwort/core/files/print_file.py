@@ -8,7 +8,8 @@ import numpy as np
 
 from finchwort.core.base.geometry import Column
 from finchwort.core.files.commands import Command, in_force
-from finchwort.core.files.first_layer import FirstLayer, Foot, commonest
+from finchwort.core.files.feet import Foot
+from finchwort.core.files.first_layer import FirstLayer, commonest
 from finchwort.core.files.gathering import BASE, CELL, RATES, REACH, Extreme, Gathering
 from finchwort.core.files.kinds import LineRole, Told
 
