@@ -6,8 +6,11 @@ import statistics
 
 from tests.fixtures.browser import browser
 
-DRAG = """async (steps) => {
-  const slider = document.querySelector('.el-slider [role=slider]'), picture = document.querySelector('svg.bands')
+PICTURE = "svg.bands"
+LINES = "canvas[data-drawn]"
+DRAG = """async ([steps, where]) => {
+  const picture = document.querySelector(where)
+  const slider = (picture.closest('section:has(.el-slider)') ?? document).querySelector('.el-slider [role=slider]')
   const times = []
   for (let i = 0; i < steps; i++) {
     const seen = new Promise((done) => {
@@ -32,14 +35,23 @@ def drag(base: str, visit: int, steps: int = 60) -> tuple[float, float]:
     median, nine in ten : float
         From the input to the frame that shows it, s.
     """
+    return _dragged(f"{base}/visits/{visit}/first-layer", PICTURE, steps)
+
+
+def drag_print(base: str, file: int, steps: int = 40) -> tuple[float, float]:
+    """Drag the tip over the first layer of a print; the same figures."""
+    return _dragged(f"{base}/files/{file}", LINES, steps)
+
+
+def _dragged(address: str, picture: str, steps: int) -> tuple[float, float]:
     context = browser().new_context(viewport={"width": 1280, "height": 800})
     try:
         page = context.new_page()
-        page.goto(f"{base}/visits/{visit}/first-layer")
-        page.locator("svg.bands").wait_for()
+        page.goto(address)
+        page.locator(picture).wait_for()
         page.wait_for_load_state("networkidle")
-        page.evaluate(DRAG, 5)
-        times = [value / 1000 for value in page.evaluate(DRAG, steps)]
+        page.evaluate(DRAG, [5, picture])
+        times = [value / 1000 for value in page.evaluate(DRAG, [steps, picture])]
     finally:
         context.close()
     return statistics.median(times), statistics.quantiles(times, n=10)[-1]

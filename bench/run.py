@@ -27,7 +27,8 @@ sys.path.insert(0, str(ROOT))
 from tests.fixtures import support
 
 from bench import app, judges, rounds, strangers
-from bench.drag import drag
+from bench.drag import drag, drag_print
+from bench.files import fine_text
 from finchwort.core.compensation import advise_grid
 from finchwort.core.diagnosis import (
     Finding,
@@ -366,6 +367,23 @@ def api() -> None:
             f"{usual * 1e3:.0f} ms, nine in ten {slow * 1e3:.0f} ms",
             "50 ms",
             usual <= 0.050,
+        )
+        link = http.client.HTTPConnection("127.0.0.1", port)
+        link.request(
+            "POST",
+            "/api/files?name=fine.gcode&client_key=bench-fine-print&printer_id=1",
+            fine_text(),
+            {"Content-Type": "application/octet-stream"},
+        )
+        answer = link.getresponse()
+        file = json.loads(answer.read())["id"]
+        link.close()
+        usual, slow = drag_print(f"http://127.0.0.1:{port}", file)
+        row(
+            "print of 300,000 lines: dragged, to the picture",
+            f"{usual * 1e3:.0f} ms, nine in ten {slow * 1e3:.0f} ms",
+            "100 ms",
+            usual <= 0.100,
         )
     finally:
         server.terminate()

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 // The first layer of a print along its own lines, each at its width in the band it will have.
 import { useElementSize } from '@vueuse/core'
-import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { BAND_TINT, FONT, palette } from './palette'
 import { bandsAt, type Lines } from './lines'
-import { makePainter, type Painter } from './paint'
+import { coloursOf, layOut, paint, type Points } from './paint'
 
 const props = defineProps<{
   bed: Schemas['Bed']
@@ -36,37 +36,43 @@ const rgb = (text: string): [number, number, number] => {
   return [parts[0]! / 255, parts[1]! / 255, parts[2]! / 255]
 }
 const colours = computed(() => ORDER.map((band) => rgb(palette.value.tint(BAND_TINT[band]))))
-const painter = shallowRef<Painter | null>(null)
-let bands = new Uint8Array(0)
+const sharp = window.devicePixelRatio || 1
+const size = computed(() => {
+  const pixels = Math.round(width.value * sharp)
+  return [pixels, Math.round((pixels * box.value.height) / box.value.width)] as const
+})
+/** Fine screens smooth the edges by themselves. */
+const fine = sharp < 2 ? 2 : 1
+const points = shallowRef<Points | null>(null)
 watch(
-  [canvas, () => props.lines, () => palette.value.plate],
+  [canvas, () => props.lines, () => props.shown, box, size],
   () => {
-    painter.value?.gone(false)
-    painter.value = canvas.value && makePainter(canvas.value, props.lines, rgb(palette.value.plate))
-    bands = new Uint8Array(props.lines.count)
+    const [w, h] = size.value
+    if (!canvas.value || !w || !h) return
+    points.value = layOut(
+      props.lines,
+      { left: box.value.left, front: box.value.front, unit: box.value.width / w, width: w, height: h, fine },
+      props.shown,
+    )
   },
   { flush: 'post' },
 )
-onUnmounted(() => painter.value?.gone(true))
-const sharp = window.devicePixelRatio || 1
+let bands = new Uint8Array(0)
 watch(
-  [painter, () => props.shift, () => props.shown, box, width, colours],
+  [points, () => props.shift, colours, () => palette.value.plate],
   () => {
-    const [here, on] = [painter.value, canvas.value]
-    if (!here || !on || !width.value) return
-    const [w, h] = [
-      Math.round(width.value * sharp),
-      Math.round((width.value * sharp * box.value.height) / box.value.width),
-    ]
-    if (on.width !== w || on.height !== h) [on.width, on.height] = [w, h]
+    const [here, on] = [points.value, canvas.value]
+    const pen = on?.getContext('2d')
+    if (!here || !on || !pen) return
+    if (on.width !== here.width || on.height !== here.height)
+      [on.width, on.height] = [here.width, here.height]
+    if (bands.length !== props.lines.count) bands = new Uint8Array(props.lines.count)
     bandsAt(props.lines, props.shift, bands)
-    here.bands(bands)
-    here.draw(
-      { left: box.value.left, front: box.value.front, unit: box.value.width / w },
-      colours.value,
-      props.shown,
-    )
-    on.dataset.drawn = `${props.shift} ${props.shown} ${w}`
+    const picture = pen.createImageData(here.width, here.height)
+    const each = coloursOf(props.lines, bands, colours.value, rgb(palette.value.plate))
+    paint(here, each, new Uint32Array(picture.data.buffer))
+    pen.putImageData(picture, 0, 0)
+    on.dataset.drawn = `${props.shift} ${props.shown} ${here.width}`
   },
   { flush: 'post' },
 )

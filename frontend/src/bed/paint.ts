@@ -1,4 +1,6 @@
-// Draws very many lines: with WebGL where there is one, otherwise line by line.
+// Draws very many lines. Which line each point of the picture belongs to is worked out once for a view; after that a
+// new height of the tip only gives the points other colours, so a drag follows the hand with 300,000 lines too, and
+// without a graphics processor.
 import type { Lines } from './lines'
 
 export interface View {
@@ -6,145 +8,121 @@ export interface View {
   left: number
   front: number
   unit: number
+  /** Pixels. */
+  width: number
+  height: number
+  /** So many points along each side of a pixel are told apart, to smooth the edges of lines. */
+  fine: number
 }
 
-export interface Painter {
-  /** Take the bands of all lines. */
-  bands: (bands: Uint8Array) => void
-  draw: (view: View, colours: [number, number, number][], shown: number) => void
-  /** Give back what it holds; with the drawing itself its context too. */
-  gone: (last: boolean) => void
+/** Which line each point shows, counted from 1, row by row from the back; 0 where there is none. */
+export interface Points {
+  line: Uint32Array
+  width: number
+  height: number
+  fine: number
 }
 
 /** Roles in the order of the server: walls stand out, what is beside the parts stands back. */
 const STRENGTH = [1, 0.86, 0.62, 0.5, 0.4, 0.4]
+const BANDS = 6
+/** No line is drawn thinner, pixels. */
 const THINNEST = 0.9
+/** Neighbours stay apart by so much of their width. */
+const WIDE = 0.94
 
-const VERTEX = `#version 300 es
-in vec4 ends; in float width; in float band; in float role;
-uniform vec2 origin; uniform vec2 size; uniform float unit; uniform vec3 colours[6]; uniform float strength[6];
-uniform int shown; uniform vec3 ground;
-out vec3 colour;
-void main() {
-  vec2 way = ends.zw - ends.xy; float far = max(length(way), 1e-4); vec2 along = way / far;
-  float reach = max(width, ${THINNEST} * unit) / 2.0;
-  float t = float(gl_VertexID & 1) * 2.0 - 1.0, side = float(gl_VertexID >> 1) * 2.0 - 1.0;
-  vec2 middle = (ends.xy + ends.zw) / 2.0;
-  vec2 place = middle + along * t * (far / 2.0 + reach * 0.5) + vec2(-along.y, along.x) * side * reach * 0.94;
-  vec2 at = (place - origin) / unit / size * 2.0 - 1.0;
-  bool out_ = (shown >> int(role) & 1) == 0;
-  gl_Position = out_ ? vec4(2.0, 2.0, 2.0, 1.0) : vec4(at, 0.0, 1.0);
-  colour = mix(ground, colours[int(band)], strength[int(role)]);
-}`
-const FRAGMENT = `#version 300 es
-precision mediump float; in vec3 colour; out vec4 shown_;
-void main() { shown_ = vec4(colour, 1.0); }`
+/** Lay all lines with their rounded ends into the picture; where two meet, the later lies above. */
+export function layOut(lines: Lines, view: View, shown: number): Points {
+  const [columns, rows] = [view.width * view.fine, view.height * view.fine]
+  const unit = view.unit / view.fine
+  const found = new Uint32Array(columns * rows)
+  const { ends, widths, bead, role, count } = lines
+  const least = (THINNEST * view.fine) / 2
+  for (let i = 0; i < count; i++) {
+    if (!((shown >> role[i]!) & 1)) continue
+    let x = (ends[4 * i]! - view.left) / unit - 0.5
+    let y = rows - (ends[4 * i + 1]! - view.front) / unit - 0.5
+    let across = (ends[4 * i + 2]! - view.left) / unit - 0.5 - x
+    let down = rows - (ends[4 * i + 3]! - view.front) / unit - 0.5 - y
+    if (down < 0) [x, y, across, down] = [x + across, y + down, -across, -down]
+    const reach = Math.max((WIDE * widths[bead[i]!]!) / unit / 2, least)
+    const length = Math.sqrt(across * across + down * down) || 1e-9
+    const lift = (reach * across) / length
+    const steep = Math.max(down, 1e-9)
+    const last = Math.min(Math.floor(y + down + reach), rows - 1)
+    for (let row = Math.max(Math.ceil(y - reach), 0); row <= last; row++) {
+      // each edge runs beside the line; beyond its ends it is that of a disc
+      const below = row - y
+      const right = Math.min(Math.max((below + lift) / steep, 0), 1)
+      const left = Math.min(Math.max((below - lift) / steep, 0), 1)
+      const [offRight, offLeft] = [below - right * down, below - left * down]
+      const to = x + right * across + Math.sqrt(Math.max(reach * reach - offRight * offRight, 0))
+      const from = x + left * across - Math.sqrt(Math.max(reach * reach - offLeft * offLeft, 0))
+      const [begin, end] = [Math.max(Math.ceil(from), 0), Math.min(Math.floor(to), columns - 1)]
+      // most stretches are short: a call for each would cost more than it saves
+      for (let at = row * columns + begin; at <= row * columns + end; at++) found[at] = i + 1
+    }
+  }
+  return { line: found, width: view.width, height: view.height, fine: view.fine }
+}
 
-export function makePainter(
-  canvas: HTMLCanvasElement,
+/** Colour of every line, as it lies in a picture; place 0 is for none. Colours and ground are shares of 1. */
+export function coloursOf(
   lines: Lines,
+  bands: Uint8Array,
+  colours: [number, number, number][],
   ground: [number, number, number],
-): Painter {
-  const gl = canvas.getContext('webgl2', { antialias: true, preserveDrawingBuffer: true })
-  const made = gl && withGl(gl, lines, ground)
-  return made || byHand(canvas, lines, ground)
+): Uint32Array {
+  const table = new Uint32Array(STRENGTH.length * BANDS)
+  const bytes = new Uint8Array(table.buffer)
+  for (const [role, strength] of STRENGTH.entries())
+    for (const [band, colour] of colours.entries()) {
+      const at = 4 * (role * BANDS + band)
+      colour.forEach((c, i) => (bytes[at + i] = Math.round(255 * (ground[i]! + (c - ground[i]!) * strength))))
+      bytes[at + 3] = 255
+    }
+  const result = new Uint32Array(lines.count + 1)
+  for (let i = 0; i < lines.count; i++) result[i + 1] = table[lines.role[i]! * BANDS + bands[i]!]!
+  return result
 }
 
-function withGl(gl: WebGL2RenderingContext, lines: Lines, ground: [number, number, number]): Painter | null {
-  const program = gl.createProgram()
-  for (const [kind, text] of [
-    [gl.VERTEX_SHADER, VERTEX],
-    [gl.FRAGMENT_SHADER, FRAGMENT],
-  ] as const) {
-    const shader = gl.createShader(kind)!
-    gl.shaderSource(shader, text)
-    gl.compileShader(shader)
-    gl.attachShader(program, shader)
+/** Give every pixel the mean colour of its points; those without a line let the ground through. */
+export function paint(points: Points, colours: Uint32Array, into: Uint32Array): void {
+  const { line, width, height, fine } = points
+  if (fine === 1) {
+    for (let i = 0; i < into.length; i++) into[i] = colours[line[i]!]!
+    return
   }
-  gl.linkProgram(program)
-  if (!gl.getProgramParameter(program, gl.LINK_STATUS)) return null
-  gl.useProgram(program)
-  const held: WebGLBuffer[] = []
-  const buffer = (
-    name: string,
-    data: ArrayBufferView<ArrayBufferLike>,
-    size: number,
-    type: number,
-  ): WebGLBuffer => {
-    const made = gl.createBuffer()
-    held.push(made)
-    const at = gl.getAttribLocation(program, name)
-    gl.bindBuffer(gl.ARRAY_BUFFER, made)
-    gl.bufferData(gl.ARRAY_BUFFER, data as ArrayBufferView<ArrayBuffer>, gl.DYNAMIC_DRAW)
-    gl.enableVertexAttribArray(at)
-    gl.vertexAttribPointer(at, size, type, false, 0, 0)
-    gl.vertexAttribDivisor(at, 1)
-    return made
-  }
-  buffer('ends', lines.ends, 4, gl.FLOAT)
-  buffer(
-    'width',
-    Float32Array.from(lines.bead, (bead) => lines.widths[bead]!),
-    1,
-    gl.FLOAT,
-  )
-  buffer('role', lines.role, 1, gl.UNSIGNED_BYTE)
-  const band = buffer('band', new Uint8Array(lines.count), 1, gl.UNSIGNED_BYTE)
-  const at = (name: string) => gl.getUniformLocation(program, name)
-  gl.uniform1fv(at('strength[0]'), STRENGTH)
-  gl.uniform3fv(at('ground'), ground)
-  return {
-    bands(bands) {
-      gl.bindBuffer(gl.ARRAY_BUFFER, band)
-      gl.bufferSubData(gl.ARRAY_BUFFER, 0, bands as Uint8Array<ArrayBuffer>)
-    },
-    draw(view, colours, shown) {
-      const { width, height } = gl.canvas
-      gl.viewport(0, 0, width, height)
-      gl.clearColor(0, 0, 0, 0)
-      gl.clear(gl.COLOR_BUFFER_BIT)
-      gl.uniform2f(at('origin'), view.left, view.front)
-      gl.uniform2f(at('size'), width, height)
-      gl.uniform1f(at('unit'), view.unit)
-      gl.uniform1i(at('shown'), shown)
-      gl.uniform3fv(at('colours[0]'), colours.flat())
-      gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, lines.count)
-    },
-    gone(last) {
-      for (const one of held) gl.deleteBuffer(one)
-      gl.deleteProgram(program)
-      if (last) gl.getExtension('WEBGL_lose_context')?.loseContext()
-    },
-  }
-}
-
-function byHand(canvas: HTMLCanvasElement, lines: Lines, ground: [number, number, number]): Painter {
-  const pen = canvas.getContext('2d')
-  let bands: Uint8Array = new Uint8Array(lines.count)
-  const css = (colour: number[], strength: number): string =>
-    `rgb(${colour.map((c, i) => Math.round(255 * (ground[i]! + (c - ground[i]!) * strength))).join(' ')})`
-  return {
-    bands: (now) => (bands = now),
-    draw(view, colours, shown) {
-      if (!pen) return
-      pen.clearRect(0, 0, canvas.width, canvas.height)
-      // one stroke for all lines that look alike
-      const alike = new Map<number, Path2D>()
-      for (let i = 0; i < lines.count; i++) {
-        if (!((shown >> lines.role[i]!) & 1)) continue
-        const key = (lines.role[i]! << 16) | (bands[i]! << 12) | Math.min(lines.bead[i]!, 4095)
-        const path = alike.get(key) ?? new Path2D()
-        alike.set(key, path)
-        const [x0, y0, x1, y1] = lines.ends.subarray(4 * i, 4 * i + 4)
-        path.moveTo((x0! - view.left) / view.unit, canvas.height - (y0! - view.front) / view.unit)
-        path.lineTo((x1! - view.left) / view.unit, canvas.height - (y1! - view.front) / view.unit)
+  const columns = width * fine
+  const many = fine * fine
+  const bytes = new Uint8Array(into.buffer, into.byteOffset)
+  for (let row = 0; row < height; row++)
+    for (let column = 0; column < width; column++) {
+      const at = row * width + column
+      const corner = row * fine * columns + column * fine
+      const first = colours[line[corner]!]!
+      let same = true
+      for (let j = 0; j < many && same; j++)
+        same = colours[line[corner + ((j / fine) | 0) * columns + (j % fine)]!]! === first
+      if (same) {
+        into[at] = first
+        continue
       }
-      for (const [key, path] of alike) {
-        pen.strokeStyle = css(colours[(key >> 12) & 15]!, STRENGTH[key >> 16]!)
-        pen.lineWidth = Math.max(lines.widths[key & 4095]! / view.unit, THINNEST)
-        pen.stroke(path)
-      }
-    },
-    gone: () => undefined,
-  }
+      let [red, green, blue, covered] = [0, 0, 0, 0]
+      for (let down = 0; down < fine; down++)
+        for (let along = 0; along < fine; along++) {
+          const which = line[corner + down * columns + along]!
+          if (!which) continue
+          // lowest byte first, as every browser's machine has it
+          const colour = colours[which]!
+          red += colour & 255
+          green += (colour >> 8) & 255
+          blue += (colour >> 16) & 255
+          covered++
+        }
+      bytes[4 * at] = red / covered
+      bytes[4 * at + 1] = green / covered
+      bytes[4 * at + 2] = blue / covered
+      bytes[4 * at + 3] = (255 * covered) / many
+    }
 }

@@ -354,7 +354,7 @@ def _laid_out(place: Array, length: Array, kind: Indices, wide: int, deep: int) 
             at = line + columns[along]
             laid += np.bincount(first + at, weights=part, minlength=len(laid))
     by_kind: Array = laid.reshape(many, deep, wide)
-    met: Column = by_kind.any(axis=0)
+    met: Column = np.logical_or.reduce(by_kind > 0, axis=0)
     beside = length == 0
     for down in (0, 1):
         for column in columns:
