@@ -2518,6 +2518,20 @@ export interface components {
             sign: string;
         };
         /**
+         * AreaOut
+         * @description A rectangle on the bed, mm.
+         */
+        AreaOut: {
+            /** X Max */
+            x_max: number;
+            /** X Min */
+            x_min: number;
+            /** Y Max */
+            y_max: number;
+            /** Y Min */
+            y_min: number;
+        };
+        /**
          * AroundOut
          * @description Of several places read in turn the one that will move most against the others; s and mm against their mean.
          */
@@ -4217,6 +4231,7 @@ export interface components {
              * Format: date-time
              */
             measured_at: string;
+            mesh: components["schemas"]["AreaOut"] | null;
             /** Parts */
             parts: components["schemas"]["PartForecastOut"][];
             /** Sentences */
@@ -8017,31 +8032,31 @@ export interface components {
         };
         /**
          * ShiftOut
-         * @description One place for a print; mm, quarter turns to the left.
+         * @description One place for a print; mm, degrees to the left.
          */
         ShiftOut: {
+            /** Angle */
+            angle: number;
             /** Dx */
             dx: number;
             /** Dy */
             dy: number;
             /** Share */
             share: number;
-            /** Turn */
-            turn: number;
         };
         /**
          * ShiftsOut
-         * @description How good each place is for one turn: rows from the front, percent; none where the print may not be.
+         * @description How good each place is for one turn, degrees to the left: rows from the front, percent; none where the print may not be.
          */
         ShiftsOut: {
+            /** Angle */
+            angle: number;
             /** Dx */
             dx: number[];
             /** Dy */
             dy: number[];
             /** Percent */
             percent: (number | null)[][];
-            /** Turn */
-            turn: number;
         };
         /**
          * ShimPlanOut

@@ -17,6 +17,8 @@ const props = defineProps<{
   /** What is looked at; the whole bed without. */
   near?: { x_min: number; y_min: number; x_max: number; y_max: number } | undefined
   worst?: { x: number; y: number } | undefined
+  /** How far a mesh reaches. */
+  mesh?: Schemas['AreaOut'] | null | undefined
 }>()
 const frame = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -69,7 +71,8 @@ watch(
     if (bands.length !== props.lines.count) bands = new Uint8Array(props.lines.count)
     bandsAt(props.lines, props.shift, bands)
     const picture = pen.createImageData(here.width, here.height)
-    const each = coloursOf(props.lines, bands, colours.value, rgb(palette.value.plate))
+    const [ground, ink] = [rgb(palette.value.plate), rgb(palette.value.ink)]
+    const each = coloursOf(props.lines, bands, colours.value, ground, ink)
     paint(here, each, new Uint32Array(picture.data.buffer))
     pen.putImageData(picture, 0, 0)
     on.dataset.drawn = `${props.shift} ${props.shown} ${here.width}`
@@ -123,8 +126,24 @@ const keepOff = computed(() => props.bed.keep_off ?? [])
       </g>
     </svg>
     <canvas ref="canvas" aria-hidden="true" />
-    <svg v-if="worst" aria-hidden="true" class="over" :viewBox="`${box.left} 0 ${box.width} ${box.height}`">
-      <g :transform="`translate(${worst.x} ${Y(worst.y)})`" fill="none" :stroke="palette.ink">
+    <svg
+      v-if="worst || mesh"
+      aria-hidden="true"
+      class="over"
+      :viewBox="`${box.left} 0 ${box.width} ${box.height}`"
+    >
+      <rect
+        v-if="mesh"
+        :x="mesh.x_min"
+        :y="Y(mesh.y_max)"
+        :width="mesh.x_max - mesh.x_min"
+        :height="mesh.y_max - mesh.y_min"
+        fill="none"
+        :stroke="palette.ink"
+        :stroke-width="unit * 1.2"
+        :stroke-dasharray="`${unit * 2} ${unit * 4}`"
+      />
+      <g v-if="worst" :transform="`translate(${worst.x} ${Y(worst.y)})`" fill="none" :stroke="palette.ink">
         <circle :r="unit * 9" :stroke="palette.halo" :stroke-width="unit * 5" />
         <circle :r="unit * 9" :stroke-width="unit * 2" />
       </g>

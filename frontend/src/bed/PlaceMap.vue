@@ -8,8 +8,8 @@ import { FONT, palette } from './palette'
 const props = defineProps<{
   bed: Schemas['Bed']
   found: Schemas['FilePlacesOut']
-  /** Quarter turns to the left of the map that is shown. */
-  turn: number
+  /** Degrees to the left of the map that is shown. */
+  angle: number
   label: string
 }>()
 const svg = ref<SVGSVGElement | null>(null)
@@ -26,7 +26,9 @@ const box = computed(() => {
 })
 const unit = computed(() => box.value.width / Math.max(width.value, 1))
 const Y = (y: number): number => 2 * box.value.front + box.value.height - y
-const one = computed(() => props.found.turns.find((item) => item.turn === props.turn) ?? props.found.turns[0])
+const one = computed(
+  () => props.found.turns.find((item) => item.angle === props.angle) ?? props.found.turns[0],
+)
 const STEPS = [100, 90, 75, 50, 25, 0]
 /** Good is paper, as in the picture of the lines; the worse, the deeper the blue. */
 const tint = (percent: number): string => palette.value.tint(-(1 - percent / 100))
@@ -47,14 +49,10 @@ const cells = computed(() => {
   )
   return [...alike].map(([step, path]) => ({ step, path }))
 })
-const outline = (place: { dx: number; dy: number; turn: number }) => {
-  const [w, d] = place.turn % 2 ? [props.found.size[1]!, props.found.size[0]!] : props.found.size
-  return {
-    x: props.found.middle[0]! + place.dx - w! / 2,
-    y: Y(props.found.middle[1]! + place.dy + d! / 2),
-    width: w!,
-    height: d!,
-  }
+const outline = (place: { dx: number; dy: number; angle: number }) => {
+  const [x, y] = [props.found.middle[0]! + place.dx, Y(props.found.middle[1]! + place.dy)]
+  const [w, d] = [props.found.size[0]!, props.found.size[1]!]
+  return { x: x - w / 2, y: y - d / 2, width: w, height: d, transform: `rotate(${-place.angle} ${x} ${y})` }
 }
 </script>
 

@@ -66,20 +66,25 @@ describe('colours of a picture', () => {
       new Uint8Array([2, 5]),
       tints,
       BLACK,
+      BLACK,
     )
     const bytes = new Uint8Array(each.buffer)
     expect([...bytes.subarray(0, 4)]).toEqual([0, 0, 0, 0])
-    expect([...bytes.subarray(4, 8)]).toEqual([Math.round(255 * 0.3), 0, 0, 255])
+    // a wall, with some ink
+    expect([...bytes.subarray(4, 8)]).toEqual([Math.round(255 * 0.3 * 0.65), 0, 0, 255])
     expect([...bytes.subarray(8, 12)]).toEqual([Math.round(255 * 0.6 * 0.4), 0, 0, 255])
   })
   it('are mixed at edges, and let the ground through', () => {
-    const one = lines([
-      [0, 10, 20, 10],
-      [0, 3, 20, 3],
-    ])
+    const one = lines(
+      [
+        [0, 10, 20, 10],
+        [0, 3, 20, 3],
+      ],
+      [1, 1],
+    )
     const points = layOut(one, { ...view, width: 10, height: 6, unit: 2, fine: 2 }, ALL)
     const into = new Uint32Array(60)
-    paint(points, coloursOf(one, new Uint8Array([3, 3]), tints, BLACK), into)
+    paint(points, coloursOf(one, new Uint8Array([3, 3]), tints, BLACK, BLACK), into)
     const alpha = new Uint8Array(into.buffer).filter((_, i) => i % 4 === 3)
     const column = [0, 1, 2, 3, 4, 5].map((row) => alpha[10 * row + 5])
     // the second line reaches from y 1 to 5: half of the lowest and of the third lowest pixel

@@ -23,8 +23,12 @@ export interface Points {
   fine: number
 }
 
-/** Roles in the order of the server: walls stand out, what is beside the parts stands back. */
-const STRENGTH = [1, 0.86, 0.62, 0.5, 0.4, 0.4]
+type Colour = [number, number, number]
+
+/** Roles in the order of the server: what is beside the parts stands back towards the ground. */
+const STRENGTH = [1, 1, 0.7, 0.5, 0.4, 0.4]
+/** Walls are drawn with some ink, so that each part has its outline where all is good too. */
+const [WALL, INK] = [0, 0.35]
 const BANDS = 6
 /** No line is drawn thinner, pixels. */
 const THINNEST = 0.9
@@ -66,19 +70,21 @@ export function layOut(lines: Lines, view: View, shown: number): Points {
   return { line: found, width: view.width, height: view.height, fine: view.fine }
 }
 
-/** Colour of every line, as it lies in a picture; place 0 is for none. Colours and ground are shares of 1. */
+/** Colour of every line, as it lies in a picture; place 0 is for none. Colours, ground and ink are shares of 1. */
 export function coloursOf(
   lines: Lines,
   bands: Uint8Array,
-  colours: [number, number, number][],
-  ground: [number, number, number],
+  colours: Colour[],
+  ground: Colour,
+  ink: Colour,
 ): Uint32Array {
   const table = new Uint32Array(STRENGTH.length * BANDS)
   const bytes = new Uint8Array(table.buffer)
   for (const [role, strength] of STRENGTH.entries())
     for (const [band, colour] of colours.entries()) {
       const at = 4 * (role * BANDS + band)
-      colour.forEach((c, i) => (bytes[at + i] = Math.round(255 * (ground[i]! + (c - ground[i]!) * strength))))
+      const [toward, share] = role === WALL ? [ink, 1 - INK] : [ground, strength]
+      colour.forEach((c, i) => (bytes[at + i] = Math.round(255 * (toward[i]! + (c - toward[i]!) * share))))
       bytes[at + 3] = 255
     }
   const result = new Uint32Array(lines.count + 1)

@@ -127,9 +127,13 @@ const legend = computed(
         :shift="shift"
         :shown="shown"
         :near="near"
+        :mesh="found?.mesh"
         :worst="found && found.worst.band !== 'good' ? found.worst : undefined"
         :label="`First layer: ${found?.sentences.join(' ') ?? ''}`"
       />
+      <p v-if="found?.mesh" class="small quiet">
+        Dotted: as far as the mesh reaches. Beyond it the heights of its rim are carried on.
+      </p>
       <div class="row spread">
         <ChoiceField id="file-look" v-model="looked" label="Look at" class="look">
           <el-option value="" label="the whole bed" />

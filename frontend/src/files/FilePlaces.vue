@@ -8,7 +8,7 @@ import { palette } from '@/bed/palette'
 
 const props = defineProps<{ file: Schemas['FileOut']; stage: Schemas['Stage'] }>()
 const part = ref(-1)
-const turn = ref(0)
+const angle = ref(0)
 const { data, error } = useApiQuery(
   '/api/files/{file_id}/places',
   () => ({
@@ -18,8 +18,16 @@ const { data, error } = useApiQuery(
   }),
   { keep: true },
 )
-watch(data, (found) => (turn.value = found?.best?.turn ?? found?.turns[0]?.turn ?? 0))
-const TURNS = ['as it is', 'a quarter left', 'half round', 'a quarter right']
+watch(data, (found) => (angle.value = found?.best?.angle ?? found?.turns[0]?.angle ?? 0))
+const TURNS: Record<number, string> = {
+  0: 'as it is',
+  90: 'a quarter left',
+  180: 'half round',
+  270: 'a quarter right',
+}
+/** Round parts may stand at any angle. */
+const turned = (angle: number): string =>
+  TURNS[angle] ?? (angle < 180 ? `${angle}° left` : `${360 - angle}° right`)
 const KEY = [100, 75, 50, 25, 0]
 const label = computed(() => `Where it would hold: ${data.value?.sentence ?? ''}`)
 </script>
@@ -32,16 +40,16 @@ const label = computed(() => `Where it would hold: ${data.value?.sentence ?? ''}
         <el-option :value="-1" label="the whole print" />
         <el-option v-for="(one, i) in file.parts" :key="one.name" :value="i" :label="one.name" />
       </ChoiceField>
-      <el-radio-group v-if="data && data.turns.length > 1" v-model="turn" size="small" aria-label="Turned">
-        <el-radio-button v-for="one in data.turns" :key="one.turn" :value="one.turn">{{
-          TURNS[one.turn]
+      <el-radio-group v-if="data && data.turns.length > 1" v-model="angle" size="small" aria-label="Turned">
+        <el-radio-button v-for="one in data.turns" :key="one.angle" :value="one.angle">{{
+          turned(one.angle)
         }}</el-radio-button>
       </el-radio-group>
     </div>
     <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
     <template v-else-if="data">
       <p class="say" role="status">{{ data.sentence }}</p>
-      <PlaceMap :bed="file.bed_shape" :found="data" :turn="turn" :label="label" />
+      <PlaceMap :bed="file.bed_shape" :found="data" :angle="angle" :label="label" />
       <p class="row small quiet">
         <span v-for="step in KEY" :key="step" class="key"
           ><span class="swatch" :style="{ background: palette.tint(-(1 - step / 100)) }" />{{ step }} %</span

@@ -14,12 +14,16 @@ const { data } = useApiQuery(
   () => (props.file.stages.length ? { file_id: props.file.id, stage: 'measured' as const } : null),
   { keep: true },
 )
-const best = computed(() => (data.value?.worth ? data.value.best : null))
+/** A copy is turned by quarters only. */
+const best = computed(() => {
+  const found = data.value?.worth ? data.value.best : null
+  return found && found.angle % 90 === 0 ? found : null
+})
 function takeBest(): void {
   if (!best.value) return
   dx.value = String(best.value.dx)
   dy.value = String(best.value.dy)
-  turn.value = best.value.turn
+  turn.value = best.value.angle / 90
 }
 </script>
 

@@ -55,7 +55,10 @@ def moved_head(name: str, printer: str, at: datetime, shift: Shift, bed: Bed) ->
     """Say what a moved copy is, and where its limits are."""
     keep = ", ".join(place.name for place in bed.keep_off)
     turned = f", turned to the left by {90 * shift.turn} degrees first" if shift.turn else ""
-    way = move_words(Place(shift.dx, shift.dy, shift.turn, 0.0)) or f"{shift.dx:+.2f}, {shift.dy:+.2f} mm"
+    way = (
+        move_words(Place(shift.dx, shift.dy, 90 * shift.turn % 360, 0.0))
+        or f"{shift.dx:+.2f}, {shift.dy:+.2f} mm"
+    )
     return [
         _made(name, f"its print moved on the bed of {printer}: {way}", at),
         f"X {shift.dx:+.3f} mm, Y {shift.dy:+.3f} mm{turned}. What comes before the print and after it stays where it was.",

@@ -287,7 +287,7 @@ def forecast_sentences(
     return tuple(sentences)
 
 
-TURNS = {1: "a quarter to the left", 2: "half round", 3: "a quarter to the right"}
+TURNS = {90: "a quarter to the left", 180: "half round", 270: "a quarter to the right"}
 
 
 def move_words(place: Place) -> str:
@@ -295,17 +295,19 @@ def move_words(place: Place) -> str:
 
     Examples
     --------
-    >>> move_words(Place(40.0, -20.0, 0, 0.9)), move_words(Place(0.0, 5.0, 1, 0.9)), move_words(Place(0.0, 0.0, 2, 0.9))
-    ('40 mm to the right, 20 mm to the front', 'turned a quarter to the left, then 5 mm to the back', 'turned half round')
+    >>> move_words(Place(40.0, -20.0, 0, 0.9)), move_words(Place(0.0, 5.0, 90, 0.9)), move_words(Place(0.0, 0.0, 330, 0.9))
+    ('40 mm to the right, 20 mm to the front', 'turned a quarter to the left, then 5 mm to the back', 'turned 30° to the right')
     """
     ways = []
     if abs(place.dx) >= 0.5:
         ways.append(f"{abs(place.dx):.0f} mm to the {'right' if place.dx > 0 else 'left'}")
     if abs(place.dy) >= 0.5:
         ways.append(f"{abs(place.dy):.0f} mm to the {'back' if place.dy > 0 else 'front'}")
-    if place.turn and ways:
-        return f"turned {TURNS[place.turn]}, then {', '.join(ways)}"
-    return f"turned {TURNS[place.turn]}" if place.turn else ", ".join(ways)
+    if not place.angle:
+        return ", ".join(ways)
+    odd = f"{place.angle}° to the left" if place.angle < 180 else f"{360 - place.angle}° to the right"
+    turned = f"turned {TURNS.get(place.angle, odd)}"
+    return f"{turned}, then {', '.join(ways)}" if ways else turned
 
 
 def placement_sentence(found: Placement, name: str = "") -> str:

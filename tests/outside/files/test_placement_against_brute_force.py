@@ -66,11 +66,11 @@ class BruteForceTest(unittest.TestCase):
         self.lines = [LineString([a, b]) for a, b in zip(*kept, strict=True)]
         self.plastic = unary_union(self.lines).buffer(float(PRINT.layer.width.max()) / 2)
 
-    def share(self, relief, found, dx, dy, turn):
+    def share(self, relief, found, dx, dy, angle):
         """Share that is good at one place."""
         x, y = (self.places - found.middle).T
-        for _ in range(turn):
-            x, y = -y, x
+        turned = (x + 1j * y) * np.exp(1j * np.radians(angle))
+        x, y = turned.real, turned.imag
         x, y = x + found.middle[0] + dx, y + found.middle[1] + dy
         good = 0.0
         for px, py, length, width in zip(x, y, self.lengths, self.widths, strict=True):
@@ -82,26 +82,41 @@ class BruteForceTest(unittest.TestCase):
         for seed in range(2):
             relief = bed_of(seed)
             found = place_print(PRINT.layer, relief, BED, float(relief.heights.mean()))
-            self.assertEqual([one.turn for one in found.places], [0, 1, 2, 3])
+            self.assertEqual([one.angle for one in found.places], [0, 90, 180, 270])
             rng = np.random.default_rng(seed)
             best = 0.0
             for one in found.places:
                 for _ in range(25):
                     i, j = rng.integers(len(one.dx)), rng.integers(len(one.dy))
-                    wanted = self.share(relief, found, one.dx[i], one.dy[j], one.turn)
+                    wanted = self.share(relief, found, one.dx[i], one.dy[j], one.angle)
                     self.assertAlmostEqual(one.share[j, i], wanted, delta=0.01)
                     best = max(best, wanted)
             self.assertGreaterEqual(found.best.share, best - 0.04)
-            exact = self.share(relief, found, found.best.dx, found.best.dy, found.best.turn)
+            exact = self.share(relief, found, found.best.dx, found.best.dy, found.best.angle)
             self.assertAlmostEqual(found.best.share, exact, delta=0.01)
             self.assertAlmostEqual(found.now.share, self.share(relief, found, 0, 0, 0), delta=0.01)
+
+    def test_any_angle(self):
+        relief = bed_of(4)
+        zero = float(relief.heights.mean())
+        found = place_print(PRINT.layer, relief, BED, zero, angles=(0, 15, 75, 105, 330))
+        for angle in (15, 75, 105, 330):
+            one = place_print(PRINT.layer, relief, BED, zero, angles=(angle,))
+            rng = np.random.default_rng(angle)
+            shown = one.places[0]
+            self.assertEqual(shown.angle, angle)
+            for _ in range(12):
+                i, j = rng.integers(len(shown.dx)), rng.integers(len(shown.dy))
+                wanted = self.share(relief, one, shown.dx[i], shown.dy[j], angle)
+                self.assertAlmostEqual(shown.share[j, i], wanted, delta=0.01)
+            self.assertLessEqual(one.best.share, found.best.share + 0.03 + 0.01)
 
     def test_only_where_plastic_may_be(self):
         clipped = Bed(
             120, 100, keep_off=(KeepOff("clip", 30, 88, 50, 100, 5), KeepOff("other", 0, 0, 12, 20, 5))
         )
         flat = Relief(np.linspace(0, 120, 9), np.linspace(0, 100, 9), np.zeros((9, 9)))
-        found = place_print(PRINT.layer, flat, clipped, 0.0, turns=(0,))
+        found = place_print(PRINT.layer, flat, clipped, 0.0, angles=(0,))
         area = box(0, 0, 120, 100)
         clips = [box(*place.grown(2.0)) for place in clipped.keep_off]
         one = found.places[0]

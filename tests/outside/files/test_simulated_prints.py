@@ -90,7 +90,7 @@ class DomedBedTest(unittest.TestCase):
         found = read_text(text)
         relief, machine = self.world(3, dome=0.3)
         place = place_print(found.layer, relief, self.bed, relief.middle).best
-        shift = Shift.of(found.layer, place.dx, place.dy, place.turn)
+        shift = Shift.of(found.layer, place.dx, place.dy, place.angle // 90)
         copy = moved_copy(lambda: text_of(io.BytesIO(text.encode())), found, shift, self.bed)
         self.addCleanup(copy.close)
         moved = b"".join(copy.text([])).decode()

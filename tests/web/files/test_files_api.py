@@ -142,6 +142,15 @@ class ForetoldTest(FilesCase):
         self.assertGreater(good["compensated"], 0.95)
         self.assertGreater(good["plan"], good["measured"])
 
+    def test_how_far_a_mesh_reaches_is_said_where_one_counts(self):
+        points = tilted_points(0.2, 0.0, 0.1)
+        xs, ys = [one["x"] for one in points], [one["y"] for one in points]
+        self.assertEqual(
+            self.forecast(stage="compensated")["mesh"],
+            {"x_min": min(xs), "y_min": min(ys), "x_max": max(xs), "y_max": max(ys)},
+        )
+        self.assertIsNone(self.forecast()["mesh"])
+
     def test_a_tip_that_touches_is_said_aloud(self):
         found = self.forecast(shift=-0.3)
         self.assertTrue(found["touches"])
@@ -177,7 +186,7 @@ class ForetoldTest(FilesCase):
 
     def test_where_it_would_hold(self):
         found = self.ask("GET", f"/api/files/{self.file}/places")
-        self.assertEqual([one["turn"] for one in found["turns"]], [0, 1, 2, 3])
+        self.assertEqual([one["angle"] for one in found["turns"]], [0, 90, 180, 270])
         one = found["turns"][0]
         self.assertEqual((len(one["percent"]), len(one["percent"][0])), (len(one["dy"]), len(one["dx"])))
         self.assertIn(0.0, one["dx"])

@@ -38,7 +38,7 @@ from finchwort.core.files.forecast import (
 from finchwort.core.files.gathering import Extreme, Gathering, Level
 from finchwort.core.files.kinds import ROLES, CopyChange, CopyKind, LineRole, Told, Weight
 from finchwort.core.files.moves import MOVED, Moves
-from finchwort.core.files.placement import Place, Placement, Places, moved, place_print
+from finchwort.core.files.placement import Place, Placement, Places, angles_for, moved, place_print
 from finchwort.core.files.preflight import Preflight, preflight
 from finchwort.core.files.preflight_place import crossing
 from finchwort.core.files.print_file import LowMap, PrintFile, Stated, low_map
@@ -85,6 +85,7 @@ __all__ = [
     "Told",
     "Weight",
     "Worst",
+    "angles_for",
     "arc_middles",
     "arc_sweeps",
     "bend_refusals",

@@ -190,7 +190,7 @@ class Shift:
 
     def turned(self, way: Column) -> Column:
         """Turn ways, shape (n, 2)."""
-        return moved(way, np.zeros(2), 0.0, 0.0, self.turn)
+        return moved(way, np.zeros(2), 0.0, 0.0, 90 * self.turn)
 
     def at(self, place: Column) -> Column:
         """Where places, shape (n, 2), come to lie, mm.
@@ -200,7 +200,7 @@ class Shift:
         >>> Shift(10.0, 0.0, 1, (5.0, 5.0)).at(np.array([[6.0, 5.0]])).tolist()
         [[15.0, 6.0]]
         """
-        return moved(place, np.array(self.middle), self.dx, self.dy, self.turn)
+        return moved(place, np.array(self.middle), self.dx, self.dy, 90 * self.turn)
 
     def layer(self, layer: FirstLayer) -> FirstLayer:
         """Give a first layer as it lies then; a purge line stays where it is."""

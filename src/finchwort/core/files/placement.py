@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +11,7 @@ from scipy import fft
 
 from finchwort.core.base.errors import ChoiceError, OutOfRangeError
 from finchwort.core.base.geometry import Array, Column, Indices
+from finchwort.core.files.feet import Foot
 from finchwort.core.files.first_layer import FirstLayer
 from finchwort.core.files.forecast import Pieces, bead_of, cut_in_pieces, heights_at
 from finchwort.core.files.kinds import ROLES, LineRole
@@ -35,7 +37,9 @@ TURNING = 0.03
 """A turn has to make so much more of it good (ours)."""
 WORTH = 0.02
 """A move that makes no more of the print good than this is not worth it (ours)."""
-QUARTERS = (0, 1, 2, 3)
+QUARTERS = (0, 90, 180, 270)
+ANGLES = tuple(range(0, 360, 15))
+"""Degrees to the left that are tried: a turn of anything but round parts shows on their walls."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,15 +48,15 @@ class Places:
 
     Attributes
     ----------
-    turn : int
-        Quarter turns to the left about its middle.
+    angle : int
+        Degrees to the left about its middle.
     dx, dy : ndarray
         Shifts along X and Y, mm, rising.
     share : ndarray, shape (len(dy), len(dx))
         Share of its length that will be good; not a number where it may not be, or where the tip would touch.
     """
 
-    turn: int
+    angle: int
     dx: Array
     dy: Array
     share: Array
@@ -66,15 +70,15 @@ class Place:
     ----------
     dx, dy : float
         mm
-    turn : int
-        Quarter turns to the left.
+    angle : int
+        Degrees to the left.
     share : float
         Share of the length that will be good.
     """
 
     dx: float
     dy: float
-    turn: int
+    angle: int
     share: float
 
     @property
@@ -96,7 +100,7 @@ class Placement:
     best : Place or None
         None when there is no place for it at all.
     places : tuple of Places
-        One for each turn that was tried.
+        One for each quarter turn, and for the best angle.
     middle : tuple of float
         Of the print as the file has it, mm.
     size : tuple of float
@@ -123,7 +127,7 @@ def place_print(
     zero: float = 0.0,
     *,
     part: int | None = None,
-    turns: tuple[int, ...] = QUARTERS,
+    angles: tuple[int, ...] = QUARTERS,
 ) -> Placement:
     """Find where on a bed a print, or one of its parts, would hold best.
 
@@ -141,8 +145,8 @@ def place_print(
         Gap at Z = 0 over a place of height 0, mm.
     part : int, optional
         That part alone; the others stay.
-    turns : tuple of int
-        Quarter turns that are tried.
+    angles : tuple of int
+        Degrees to the left that are tried, see `angles_for`.
 
     Returns
     -------
@@ -165,24 +169,26 @@ def place_print(
         moving = np.ones(len(layer), dtype=bool)
     pieces = cut_in_pieces(_chosen(layer, moving), CELL)
     half = float(pieces.widths.max()) / 2
-    ends = [(pieces.start[:, axis], pieces.end[:, axis]) for axis in (0, 1)]
-    low = np.array([min(a.min(), b.min()) for a, b in ends]) - half
-    high = np.array([max(a.max(), b.max()) for a, b in ends]) + half
+    low, high = _bounds(pieces, np.zeros(2), 0, half)
     middle, size = (low + high) / 2, high - low
     ground = _Ground(relief, bed, pieces, zero, _others(layer, moving) if part is not None else None)
     counted = pieces.layer.role[pieces.of] != ROLES.index(LineRole.SKIRT)
     if not counted.any():
         counted[:] = True
     places = tuple(
-        one for turn in turns if (one := _for_turn(ground, pieces, counted, turn, middle, size)) is not None
+        one
+        for angle in angles
+        if (one := _for_angle(ground, pieces, counted, angle, middle, half)) is not None
     )
     now = Place(0.0, 0.0, 0, _exact(ground, pieces, counted, middle, 0.0, 0.0, 0))
     if not places:
         raise OutOfRangeError("files.larger_than_bed", width=float(size[0]), depth=float(size[1]))
-    here = places[0] if places[0].turn == 0 else None
+    here = places[0] if places[0].angle == 0 else None
     allowed = here is not None and bool(np.isfinite(_share_at(here, 0.0, 0.0)))
     best = _best(ground, pieces, counted, middle, places)
-    shown = tuple(_thinned(one) for one in places)
+    shown = tuple(
+        _thinned(one) for one in places if one.angle in QUARTERS or (best and one.angle == best.angle)
+    )
     return Placement(
         now,
         allowed,
@@ -193,17 +199,31 @@ def place_print(
     )
 
 
-def moved(place: Array, middle: Array, dx: float, dy: float, turn: int) -> Array:
-    """Places, shape (n, 2), after a quarter turn to the left about a middle and a shift, mm.
+def angles_for(parts: Sequence[Foot], part: int | None = None) -> tuple[int, ...]:
+    """Angles that are tried for a print, or one part of it: quarter turns, and many where all that is turned is round.
 
     Examples
     --------
-    >>> moved(np.array([[2.0, 0.0]]), np.array([1.0, 0.0]), 10.0, 0.0, 1).tolist()
+    >>> len(angles_for([])), angles_for([])
+    (4, (0, 90, 180, 270))
+    """
+    turned = parts if part is None else parts[part : part + 1]
+    return ANGLES if turned and all(one.round for one in turned) else QUARTERS
+
+
+def moved(place: Array, middle: Array, dx: float, dy: float, angle: float) -> Array:
+    """Places, shape (n, 2), after a turn to the left (degrees) about a middle and a shift, mm.
+
+    Examples
+    --------
+    >>> moved(np.array([[2.0, 0.0]]), np.array([1.0, 0.0]), 10.0, 0.0, 90).tolist()
     [[11.0, 1.0]]
     """
     x, y = place[:, 0] - middle[0], place[:, 1] - middle[1]
-    for _ in range(turn % 4):
+    for _ in range(int(angle // 90) % 4):
         x, y = -y, x
+    if rest := math.radians(angle % 90):
+        x, y = math.cos(rest) * x - math.sin(rest) * y, math.sin(rest) * x + math.cos(rest) * y
     # kept axis by axis, as it is read again
     result = np.empty((2, len(place)))
     np.add(x, middle[0] + dx, out=result[0])
@@ -299,23 +319,25 @@ class _Ground:
                 self.barred[r[inside], c[inside]] = True
 
 
-def _for_turn(
-    ground: _Ground, pieces: Pieces, counted: Column, turn: int, middle: Array, size: Array
+def _for_angle(
+    ground: _Ground, pieces: Pieces, counted: Column, angle: int, middle: Array, half: float
 ) -> Places | None:
     """Shares of all places a square apart, for one turn; None where the print is larger than the area."""
     bed, (rows, columns) = ground.bed, ground.shape
-    width, depth = size if turn % 2 == 0 else size[::-1]
-    low = middle - np.array([width, depth]) / 2
+    low, high = _bounds(pieces, middle, angle, half)
     # corner of the print's own squares, in line with those of the bed
     origin = np.floor((low - (bed.x_min, bed.y_min)) / CELL) * CELL + (bed.x_min, bed.y_min)
-    high = middle + np.array([width, depth]) / 2
     wide = math.ceil((high[0] - origin[0]) / CELL - 1e-9)
     deep = math.ceil((high[1] - origin[1]) / CELL - 1e-9)
     if wide > columns or deep > rows:
         return None
     length = np.where(counted, pieces.length, 0.0)
     laid, occupied = _laid_out(
-        moved(pieces.middle, middle, 0.0, 0.0, turn) - origin, length, ground.kind_of[pieces.bead], wide, deep
+        moved(pieces.middle, middle, 0.0, 0.0, angle) - origin,
+        length,
+        ground.kind_of[pieces.bead],
+        wide,
+        deep,
     )
     waves = np.zeros_like(ground.barred_waves)
     for wave, one in zip(ground.waves, laid, strict=False):
@@ -326,11 +348,19 @@ def _for_turn(
     barred = fft.irfft2(meets, s=ground.size)[: rows - deep + 1, : columns - wide + 1]
     share = np.where(barred < 0.5, np.clip(share, 0.0, 1.0), np.nan)
     return Places(
-        turn,
+        angle,
         bed.x_min + np.arange(columns - wide + 1) * CELL - origin[0],
         bed.y_min + np.arange(rows - deep + 1) * CELL - origin[1],
         share,
     )
+
+
+def _bounds(pieces: Pieces, middle: Array, angle: int, half: float) -> tuple[Array, Array]:
+    """Corners of the box around turned pieces and half a width, mm."""
+    ends = [moved(one, middle, 0.0, 0.0, angle).T for one in (pieces.start, pieces.end)]
+    low = np.array([min(a.min(), b.min()) for a, b in zip(*ends, strict=True)])
+    high = np.array([max(a.max(), b.max()) for a, b in zip(*ends, strict=True)])
+    return low - half, high + half
 
 
 def _laid_out(place: Array, length: Array, kind: Indices, wide: int, deep: int) -> tuple[Column, Column]:
@@ -363,10 +393,10 @@ def _laid_out(place: Array, length: Array, kind: Indices, wide: int, deep: int) 
 
 
 def _exact(
-    ground: _Ground, pieces: Pieces, counted: Column, middle: Array, dx: float, dy: float, turn: int
+    ground: _Ground, pieces: Pieces, counted: Column, middle: Array, dx: float, dy: float, angle: int
 ) -> float:
     """Share that is good at one place, each piece by its own bead."""
-    place = moved(pieces.middle[counted], middle, dx, dy, turn)
+    place = moved(pieces.middle[counted], middle, dx, dy, angle)
     gap = pieces.height + ground.zero - heights_at(ground.relief, place)
     good = BANDS.index("good")
     limits = pieces.limits[pieces.bead[counted]]
@@ -390,7 +420,7 @@ def _best(
     if not free:
         return None
     # turning a print in the slicer is more than moving it
-    chosen = max(free, key=lambda one: float(np.nanmax(one.share)) - TURNING * (one.turn != 0))
+    chosen = max(free, key=lambda one: float(np.nanmax(one.share)) - TURNING * (one.angle != 0))
     row, column = np.nonzero(chosen.share >= float(np.nanmax(chosen.share)) - AS_GOOD)
     dx, dy = chosen.dx[column], chosen.dy[row]
     # whole steps are easier to type
@@ -399,11 +429,11 @@ def _best(
     )
     at = int(np.lexsort((np.hypot(dx, dy), odd))[0])
     dx_, dy_ = float(dx[at]), float(dy[at])
-    return Place(dx_, dy_, chosen.turn, _exact(ground, pieces, counted, middle, dx_, dy_, chosen.turn))
+    return Place(dx_, dy_, chosen.angle, _exact(ground, pieces, counted, middle, dx_, dy_, chosen.angle))
 
 
 def _thinned(one: Places) -> Places:
     """Places so far apart as they are shown, nought among them."""
     columns = np.flatnonzero(np.abs(np.round(one.dx / STEP) * STEP - one.dx) < CELL / 2)
     rows = np.flatnonzero(np.abs(np.round(one.dy / STEP) * STEP - one.dy) < CELL / 2)
-    return Places(one.turn, one.dx[columns], one.dy[rows], one.share[np.ix_(rows, columns)])
+    return Places(one.angle, one.dx[columns], one.dy[rows], one.share[np.ix_(rows, columns)])

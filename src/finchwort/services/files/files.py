@@ -15,6 +15,7 @@ from finchwort.core.files import (
     Preflight,
     PrintFile,
     PrintForecast,
+    angles_for,
     cut_in_pieces,
     forecast_print,
     place_print,
@@ -33,6 +34,7 @@ from finchwort.store.files.models import PrintFileRecord
 from finchwort.store.models import Printer, SurveyRecord
 from finchwort.store.printers.printers import bed_of, get_printer
 from finchwort.store.records import sent_before
+from finchwort.store.surveys.surveys import load_taken
 
 MOST_PACKED = 14_000_000
 """Bytes that are kept of a file at most."""
@@ -210,6 +212,17 @@ def bed_at(session: Session, record: PrintFileRecord, stage: Stage) -> tuple[Rel
     return relief, survey
 
 
+def mesh_area(
+    session: Session, survey: SurveyRecord, stage: Stage
+) -> tuple[float, float, float, float] | None:
+    """Return how far a mesh of these readings reaches (x_min, y_min, x_max, y_max in mm); None where none counts."""
+    if stage is not Stage.COMPENSATED or survey.visit.printer.compensation != "mesh":
+        return None
+    counting = load_taken(session, survey.id).counting()
+    x, y = counting.x, counting.y
+    return float(x.min()), float(y.min()), float(x.max()), float(y.max())
+
+
 def foretell(
     session: Session, record: PrintFileRecord, stage: Stage, shift: float = 0.0
 ) -> tuple[PrintFile, Pieces, PrintForecast, SurveyRecord]:
@@ -232,7 +245,14 @@ def find_places(
     found = unpack_print(record.packed)
     relief, survey = bed_at(session, record, stage)
     bed = bed_of(survey.visit.printer)
-    return found, place_print(found.layer, relief, bed, relief.middle + shift, part=part)
+    return found, place_print(
+        found.layer,
+        relief,
+        bed,
+        relief.middle + shift,
+        part=part,
+        angles=angles_for(found.parts, part),
+    )
 
 
 def digest_of() -> Any:

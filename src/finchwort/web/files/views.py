@@ -124,6 +124,7 @@ def change_file(file_id: int, json_data: schemas.FileChange) -> schemas.FileOut:
 def get_forecast(file_id: int, query_data: schemas.FileLayerQuery) -> schemas.FileForecastOut:
     """Foretell the first layer along its lines."""
     found, _, result, survey = _foretold(file_id, query_data, query_data.shift)
+    area = use.mesh_area(session(), survey, query_data.stage)
     return schemas.FileForecastOut(
         survey_id=survey.id,
         measured_at=survey.taken_at,
@@ -148,6 +149,7 @@ def get_forecast(file_id: int, query_data: schemas.FileLayerQuery) -> schemas.Fi
         touches=result.touches,
         best=result.best,
         best_share=result.best_share,
+        mesh=area and schemas.AreaOut(x_min=area[0], y_min=area[1], x_max=area[2], y_max=area[3]),
         sentences=list(
             forecast_sentences(found.parts, result, known_survey(session(), survey.visit.printer, survey))
         ),
@@ -169,7 +171,7 @@ def get_places(file_id: int, query_data: schemas.FilePlacesQuery) -> schemas.Fil
         best=schemas.ShiftOut.of(result.best) if result.best else None,
         turns=[
             schemas.ShiftsOut(
-                turn=one.turn,
+                angle=one.angle,
                 dx=one.dx.tolist(),
                 dy=one.dy.tolist(),
                 percent=[

@@ -155,18 +155,18 @@ class FilePlacesQuery(FileForecastQuery):
 
 
 class ShiftOut(Out):
-    """One place for a print; mm, quarter turns to the left."""
+    """One place for a print; mm, degrees to the left."""
 
     dx: float
     dy: float
-    turn: int
+    angle: int
     share: float
 
 
 class ShiftsOut(Out):
-    """How good each place is for one turn: rows from the front, percent; none where the print may not be."""
+    """How good each place is for one turn, degrees to the left: rows from the front, percent; none where the print may not be."""
 
-    turn: int
+    angle: int
     dx: list[float]
     dy: list[float]
     percent: list[list[int | None]]
@@ -213,6 +213,15 @@ class WorstOut(Out):
     line: int
 
 
+class AreaOut(Out):
+    """A rectangle on the bed, mm."""
+
+    x_min: float
+    y_min: float
+    x_max: float
+    y_max: float
+
+
 class FileForecastOut(Out):
     """The first layer of a print as it will be laid."""
 
@@ -227,6 +236,7 @@ class FileForecastOut(Out):
     touches: bool
     best: float
     best_share: float
+    mesh: AreaOut | None
     sentences: list[str]
 
 
