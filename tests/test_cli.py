@@ -194,6 +194,8 @@ class CopyTest(unittest.TestCase):
         said, moved = self.make("--move", "40,-20,1", "--bed", "220x220")
         self.assertIn("turned a quarter to the left, then 40 mm to the right, 20 mm to the front", said)
         self.assertNotEqual(moved.splitlines()[4:], self.path.read_text().splitlines())
+        said, moved = self.make("--move", "40,-20", "--part", "part 1", "--bed", "220x220")
+        self.assertIn("its part 1 moved on the bed of this printer: 40 mm to the right", said)
         said, changed = self.make("--bed-heat", "65", "--bed", "220x220")
         self.assertIn("60 C before, 65 C now", said)
         self.assertEqual(changed.count("S65\n"), 2)
@@ -207,6 +209,8 @@ class CopyTest(unittest.TestCase):
             (("--speed", "20"), "a printer on record or the size"),
             (("--bend", *bed), "was not measured"),
             (("--move", "far", *bed), "X,Y in mm"),
+            (("--move", "40,0", "--part", "lid", *bed), "no part called lid. In the file: part 1"),
+            (("--fan", "40", "--part", "part 1", *bed), "goes with --move"),
             (("--move", "500,0", *bed), "leave the printable area"),
             (("--trim", "-0.02", *bed), "was not measured"),
             (("--speed", "900", *bed), "between 5 and 120"),

@@ -13885,6 +13885,7 @@ export interface operations {
                 dx?: number;
                 dy?: number;
                 turn?: number;
+                part?: number | null;
                 change?: components["schemas"]["CopyChange"] | null;
                 value?: number | null;
             };

@@ -26,6 +26,7 @@ const typed = reactive({
   dx: '',
   dy: '',
   turn: 0,
+  part: -1,
   change: 'speed' as keyof typeof CHANGES,
   value: '',
 })
@@ -42,7 +43,10 @@ const asks = computed(() => {
     return may.value && props.file.stages.length
       ? { cleared: typed.cleared, ...(top === null ? {} : { top }) }
       : null
-  if (kind.value === 'moved') return dx || dy || typed.turn ? { dx, dy, turn: typed.turn } : null
+  if (kind.value === 'moved')
+    return dx || dy || typed.turn
+      ? { dx, dy, turn: typed.turn, ...(typed.part < 0 ? {} : { part: typed.part }) }
+      : null
   return value === null ? null : { change: typed.change, value }
 })
 const now = computed(() => CHANGES[typed.change].now())
@@ -87,6 +91,7 @@ async function take(file: File): Promise<void> {
       v-model:dx="typed.dx"
       v-model:dy="typed.dy"
       v-model:turn="typed.turn"
+      v-model:part="typed.part"
       :file="file"
     />
     <template v-else>

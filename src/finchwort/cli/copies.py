@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 @click.option(
     "--move", metavar="X,Y[,TURNS]", help="Move the print, mm, and turn it by quarters to the left."
 )
+@click.option("--part", help="With --move: that part alone, by its name in the file.")
 @click.option("--speed", type=float, help="Speed of the first layer, mm/s.")
 @click.option("--fan", type=float, help="Part fan in the first layer, per cent.")
 @click.option("--nozzle-heat", type=float, help="Nozzle in the first layer, °C.")
@@ -63,6 +64,8 @@ def copy_(print_file: Path, copy_file: Path, **options: Any) -> None:
         raise Sentence(
             "Say one thing that the copy is for: --bend, --move, --speed, --fan, --nozzle-heat, --bed-heat or --trim."
         )
+    if options["part"] and chosen != ["move"]:
+        raise Sentence("--part goes with --move.")
     if bool(options["printer"]) == bool(options["size"]):
         raise Sentence("Give either a printer on record or the size of a bed.")
     if copy_file.exists() and copy_file.samefile(print_file):
@@ -70,7 +73,9 @@ def copy_(print_file: Path, copy_file: Path, **options: Any) -> None:
     try:
         with print_file.open("rb") as stream:
             found = read_print(stream, material_names=materials())
-        copy, head = make_copy(_ground(found, print_file.name, options), _wanted(chosen[0], options), text)
+        copy, head = make_copy(
+            _ground(found, print_file.name, options), _wanted(chosen[0], options, found), text
+        )
     except CoreError as error:
         raise Sentence(sentence(error)) from None
     with copy_file.open("wb") as out:
@@ -96,7 +101,7 @@ def _ground(found: PrintFile, name: str, options: dict[str, Any]) -> Ground:
     return Ground(found, name, "this printer", target, relief, Standing())
 
 
-def _wanted(kind: str, options: dict[str, Any]) -> CopyWanted:
+def _wanted(kind: str, options: dict[str, Any], found: PrintFile) -> CopyWanted:
     from finchwort.core.files import CopyChange, CopyKind
     from finchwort.services.files.copies import CopyWanted
 
@@ -104,10 +109,19 @@ def _wanted(kind: str, options: dict[str, Any]) -> CopyWanted:
         return CopyWanted(CopyKind.BENT, options["fade"], options["mesh_cleared"])
     if kind == "move":
         dx, dy, turn = _way(options["move"])
-        return CopyWanted(CopyKind.MOVED, dx=dx, dy=dy, turn=turn)
+        return CopyWanted(CopyKind.MOVED, dx=dx, dy=dy, turn=turn, part=_part(options["part"], found))
     kinds = {"nozzle_heat": CopyChange.NOZZLE, "bed_heat": CopyChange.BED, "trim": CopyChange.OFFSET}
     change = kinds.get(kind) or CopyChange(kind)
     return CopyWanted(CopyKind.CHANGED, change=change, value=options[kind])
+
+
+def _part(name: str | None, found: PrintFile) -> int | None:
+    if name is None:
+        return None
+    names = [one.name for one in found.parts]
+    if name not in names:
+        raise Sentence(f"There is no part called {name}. In the file: {', '.join(names) or 'none'}.")
+    return names.index(name)
 
 
 def _way(text: str) -> tuple[float, float, int]:

@@ -51,7 +51,7 @@ def bent_head(name: str, printer: str, measured: datetime | None, at: datetime, 
     ]
 
 
-def moved_head(name: str, printer: str, at: datetime, shift: Shift, bed: Bed) -> list[str]:
+def moved_head(name: str, printer: str, at: datetime, shift: Shift, bed: Bed, part: str = "") -> list[str]:
     """Say what a moved copy is, and where its limits are."""
     keep = ", ".join(place.name for place in bed.keep_off)
     turned = f", turned to the left by {90 * shift.turn} degrees first" if shift.turn else ""
@@ -59,9 +59,13 @@ def moved_head(name: str, printer: str, at: datetime, shift: Shift, bed: Bed) ->
         move_words(Place(shift.dx, shift.dy, 90 * shift.turn % 360, 0.0))
         or f"{shift.dx:+.2f}, {shift.dy:+.2f} mm"
     )
+    # parts without a name are called part 1, part 2
+    named = part if part.startswith("part ") else f"part {part}"
     return [
-        _made(name, f"its print moved on the bed of {printer}: {way}", at),
-        f"X {shift.dx:+.3f} mm, Y {shift.dy:+.3f} mm{turned}. What comes before the print and after it stays where it was.",
+        _made(name, f"its {named if part else 'print'} moved on the bed of {printer}: {way}", at),
+        f"X {shift.dx:+.3f} mm, Y {shift.dy:+.3f} mm{turned}. "
+        + ("Everything else" if part else "What comes before the print and after it")
+        + " stays where it was.",
         f"Limits: X {bed.x_min:g} to {bed.x_max:g} mm, Y {bed.y_min:g} to {bed.y_max:g} mm"
         + (f", clear of {keep}." if keep else "."),
     ]

@@ -63,6 +63,12 @@ ERRORS = {
     "files.move_parks": (
         "Line {line} parks the head beside the print while it is made, so it cannot be moved in the file. Move it in the slicer."
     ),
+    "files.move_part_joined": "Line {line} lays plastic from one part to another, so this part cannot be moved alone in the file. Move it in the slicer.",
+    "files.move_part_meets": "There it would be printed onto something else of this print. No copy was made.",
+    "files.move_part_sequence": (
+        "At line {line} the next part begins low beside one that is done. How near the head may pass, only the slicer knows: move it there."
+    ),
+    "files.move_part_turned": "One part alone is moved, not turned. Turn it in the slicer.",
     "files.move_relative": "Line {line} begins in steps from where the tip is, so the print cannot be moved in the file. Move it in the slicer.",
     "files.move_runs_on": (
         "The print begins where the purge line ends, without a way between (line {line}), so it cannot be moved in the file. Move it in the slicer."

@@ -62,6 +62,18 @@ class CopiesTest(FilesCase):
         part.locator("input[type=file]").set_input_files(str(path))
         expect(part).to_contain_text("leave the printable area. No copy was made.")
 
+    def test_one_part_alone_is_moved(self):
+        path, part = self.begun()
+        part.get_by_text("Moved", exact=True).click()
+        self.choose("#copy-part", "peg")
+        expect(part).to_contain_text("This part alone is moved")
+        expect(part.locator("#copy-turn")).to_have_count(0)
+        part.get_by_label("To the right").fill("-15")
+        name, copy = self.taken(part, path)
+        self.assertEqual(name, "clips-moved.gcode")
+        self.assertIn("its part peg moved on the bed of Avocet: 15 mm to the left", copy.splitlines()[0])
+        expect(part.get_by_role("status")).to_contain_text("Everything else stays where it was.")
+
     def test_one_thing_changed_on_a_phone(self):
         self.page.set_viewport_size(PHONE)
         path, part = self.begun()

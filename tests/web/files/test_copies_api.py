@@ -135,6 +135,18 @@ class OthersTest(CopiesCase):
         self.assertIn("leave the printable area", self.copy("moved", dx=120, status=422))
         self.assertIn("how far", self.copy("moved", status=422))
 
+    def test_one_part_alone_is_moved(self):
+        parts = self.ask("GET", f"/api/files/{self.file}")["parts"]
+        disc = next(i for i, one in enumerate(parts) if one["height"] > 5)
+        moved = self.copy("moved", dx=-20, dy=0, part=disc)
+        self.assertIn(f"its {parts[disc]['name']} moved on the bed of", moved.splitlines()[0])
+        self.assertIn("Everything else stays where it was.", moved)
+        for a, b in zip(read_plain(TEXT).laid, read_plain(moved).laid, strict=True):
+            self.assertAlmostEqual(b.end[0] - a.end[0], -20.0 if a.end[0] > 100 else 0.0, delta=1e-3)
+        self.assertIn("moved, not turned", self.copy("moved", dx=5, turn=1, part=disc, status=422))
+        self.assertIn("no such part", self.copy("moved", dx=5, part=7, status=422).lower())
+        self.assertIn("onto something else", self.copy("moved", dx=-90, dy=-90, part=disc, status=422))
+
     def test_moved_to_where_the_bed_is_higher_the_tip_would_touch(self):
         bowl = self.new_printer(name="Teal")["id"]
         visit = self.new_visit(bowl)

@@ -42,6 +42,7 @@ from finchwort.core.files.placement import Place, Placement, Places, angles_for,
 from finchwort.core.files.preflight import Preflight, preflight
 from finchwort.core.files.preflight_place import crossing
 from finchwort.core.files.print_file import LowMap, PrintFile, Stated, low_map
+from finchwort.core.files.regions import Regions
 from finchwort.core.files.target import Finding, Target
 
 __all__ = [
@@ -79,6 +80,7 @@ __all__ = [
     "Preflight",
     "PrintFile",
     "PrintForecast",
+    "Regions",
     "Shift",
     "Stated",
     "Target",

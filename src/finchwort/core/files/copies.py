@@ -171,7 +171,7 @@ def plan_bend(print_: PrintFile, pieces: Pieces, relief: Relief, top: float | No
 
 @dataclass(frozen=True)
 class Shift:
-    """How a whole print is moved.
+    """How a whole print, or one part of it, is moved.
 
     Attributes
     ----------
@@ -181,12 +181,15 @@ class Shift:
         Quarter turns to the left about ``middle``, made first.
     middle : tuple of float
         mm
+    part : int or None
+        That part alone, which is not turned.
     """
 
     dx: float
     dy: float
     turn: int = 0
     middle: tuple[float, float] = (0.0, 0.0)
+    part: int | None = None
 
     def turned(self, way: Column) -> Column:
         """Turn ways, shape (n, 2)."""
@@ -204,7 +207,8 @@ class Shift:
 
     def layer(self, layer: FirstLayer) -> FirstLayer:
         """Give a first layer as it lies then; a purge line stays where it is."""
-        mine = (layer.role != ROLES.index(LineRole.PURGE))[:, None]
+        whole = self.part is None
+        mine = (layer.role != ROLES.index(LineRole.PURGE) if whole else layer.part == self.part)[:, None]
         ends = (np.where(mine, self.at(place), place) for place in (layer.start, layer.end))
         return replace(layer, start=next(ends), end=next(ends))
 

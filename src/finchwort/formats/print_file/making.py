@@ -12,6 +12,7 @@ from finchwort.formats.print_file.bent import Bender
 from finchwort.formats.print_file.changed import Changer, changer_of
 from finchwort.formats.print_file.copying import Copy, Editor
 from finchwort.formats.print_file.moved import Mover, find_stretch
+from finchwort.formats.print_file.moved_part import PartMover
 
 Text = Callable[[], Iterable[bytes]]
 """Gives the text of the file from its beginning, each time it is called."""
@@ -60,15 +61,22 @@ def bent_copy(text: Text, print_: PrintFile, bend: Bend, limits: Limits) -> tupl
 
 
 def moved_copy(text: Text, print_: PrintFile, shift: Shift, bed: Bed) -> Copy:
-    """Move the print of a file; what comes before and after it stays.
+    """Move the print of a file, or one part of it; what comes before and after it stays.
 
     Raises
     ------
     CoreError
-        When it would leave the area or meet something, or the file homes, parks or purges within its print.
+        When it would leave the area or meet something, or the file homes, parks or purges within its print; of a single part, when it would meet
+        others, is laid in one go with them, or parts are printed one after the other.
     """
     stretch = find_stretch(text(), print_)
-    with _writing(text, print_, Mover(shift, stretch, bed, print_.line_width / 2)) as copy:
+    half = print_.line_width / 2
+    if shift.part is None:
+        with _writing(text, print_, Mover(shift, stretch, bed, half)) as copy:
+            return copy
+    mover = PartMover(shift, stretch, bed, half, print_.layer)
+    with _writing(text, print_, mover) as copy:
+        mover.finish()
         return copy
 
 

@@ -231,12 +231,9 @@ class Mover:
                 if not odd:
                     continue
             line = lines[number]
-            if placed and not odd and not (b";" in line or b"(" in line or b"*" in line):
-                words_of = {
-                    b"X": b"X%.*f" % (digits[k], ends[k][0]),
-                    b"Y": b"Y%.*f" % (digits[k], ends[k][1]),
-                }
-                changed[number] = PLACE.sub(partial(_placed, words_of), line, count=2)
+            if placed and not odd and is_plain(line):
+                words_of = {b"X": b"%.*f" % (digits[k], ends[k][0]), b"Y": b"%.*f" % (digits[k], ends[k][1])}
+                changed[number] = with_places(line, words_of)
                 continue
             code = line.split(b";", 1)[0]
             words: dict[bytes, bytes | None] = {}
@@ -251,5 +248,22 @@ class Mover:
             changed[number] = with_words(line, words)
 
 
+def is_plain(line: bytes) -> bool:
+    """Whether a line has neither remark nor checksum."""
+    return not (b";" in line or b"(" in line or b"*" in line)
+
+
+def with_places(line: bytes, words: dict[bytes, bytes]) -> bytes:
+    """Give a plain line with other numbers behind its X and its Y, where it has them.
+
+    Examples
+    --------
+    >>> with_places(b"G1 X1.5 E2", {b"X": b"3.0", b"Y": b"4.0"})
+    b'G1 X3.0 E2'
+    """
+    return PLACE.sub(partial(_placed, words), line, count=2)
+
+
 def _placed(words: dict[bytes, bytes], found: re.Match[bytes]) -> bytes:
-    return words[found[1].upper()]
+    letter = found[1].upper()
+    return letter + words[letter]

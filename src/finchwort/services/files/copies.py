@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlalchemy.orm import Session
 
@@ -59,6 +59,8 @@ class CopyWanted:
         Moved, mm.
     turn : int
         Moved: quarter turns to the left.
+    part : int or None
+        Moved: that part alone.
     change : CopyChange or None
     value : float or None
         Changed: what it is to be.
@@ -70,6 +72,7 @@ class CopyWanted:
     dx: float = 0.0
     dy: float = 0.0
     turn: int = 0
+    part: int | None = None
     change: CopyChange | None = None
     value: float | None = None
 
@@ -237,10 +240,16 @@ def _moved(ground: Ground, wanted: CopyWanted, text: Text) -> tuple[Copy, list[s
     bed = ground.target.bed
     if bed is None:
         raise ChoiceError("files.move_no_bed")
-    shift = Shift.of(ground.print_.layer, wanted.dx, wanted.dy, wanted.turn)
+    name, shift = "", Shift.of(ground.print_.layer, wanted.dx, wanted.dy, wanted.turn)
+    if wanted.part is not None:
+        if wanted.part >= len(ground.print_.parts):
+            raise ChoiceError("files.no_such_part")
+        if shift.turn:
+            raise ChoiceError("files.move_part_turned")
+        name, shift = ground.print_.parts[wanted.part].name, replace(shift, part=wanted.part)
     _refuse_contact(ground, shift)
     copy = moved_copy(text, ground.print_, shift, bed)
-    return copy, moved_head(ground.name, ground.printer, utcnow(), shift, bed)
+    return copy, moved_head(ground.name, ground.printer, utcnow(), shift, bed, name)
 
 
 def _refuse_contact(ground: Ground, shift: Shift) -> None:

@@ -271,6 +271,7 @@ def make_copy(file_id: int, query_data: schemas.CopyQuery) -> Response:
             query_data.dx,
             query_data.dy,
             query_data.turn,
+            query_data.part,
             query_data.change,
             query_data.value,
         )

@@ -270,5 +270,6 @@ class CopyQuery(BendQuery):
     dx: FiniteFloat = 0.0
     dy: FiniteFloat = 0.0
     turn: Annotated[int, Field(ge=0, le=3)] = 0
+    part: Annotated[int, Field(ge=0, le=1000)] | None = None
     change: CopyChange | None = None
     value: FiniteFloat | None = None
