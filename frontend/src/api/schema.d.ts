@@ -1878,6 +1878,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what is due at all printers, the most pressing first. */
+        get: operations["get_visits_get_today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}": {
         parameters: {
             query?: never;
@@ -3909,6 +3926,32 @@ export interface components {
             turns: number;
             /** Words */
             words: string;
+        };
+        /**
+         * DueKind
+         * @description What may be due at a printer, the most pressing first.
+         * @enum {string}
+         */
+        DueKind: "experiment" | "after" | "measure" | "offset" | "mesh" | "case" | "coat" | "wash" | "level" | "visit";
+        /**
+         * DueOut
+         * @description One thing that is due at a printer: what to do and why; where it is done follows from its kind.
+         */
+        DueOut: {
+            /** Case Id */
+            case_id: number | null;
+            kind: components["schemas"]["DueKind"];
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Visit Id
+             * @description the visit that is open there
+             */
+            visit_id: number | null;
         };
         /**
          * EdgeLineOut
@@ -9209,6 +9252,14 @@ export interface components {
              * @default null
              */
             visit_id?: number | null;
+        };
+        /**
+         * TodayOut
+         * @description What is due in the workshop, the most pressing first.
+         */
+        TodayOut: {
+            /** Due */
+            due: components["schemas"]["DueOut"][];
         };
         /**
          * ToldIn
@@ -21387,6 +21438,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Threads"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_visits_get_today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayOut"];
                 };
             };
             /** @description The request was not understood. */

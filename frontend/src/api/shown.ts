@@ -9,6 +9,7 @@ type Id = Get<number | null>
 
 export const useMe = () => useApiQuery('/api/me', {}, { fresh: 30_000 })
 export const useWorkshop = () => useApiQuery('/api/workshop')
+export const useToday = () => useApiQuery('/api/today')
 export const useKnowledge = () => useApiQuery('/api/knowledge', {}, { fixed: true })
 export const useFeels = () => useApiQuery('/api/feels', {}, { fixed: true })
 export const useTerms = (wanted: Get<boolean> = true) =>

@@ -4,7 +4,8 @@ import { useRouter } from 'vue-router'
 import { call, useApiQuery } from '@/api/ask'
 import { useSending } from '@/api/change'
 import { sentence } from '@/api/client'
-import { useMe, useWorkshop } from '@/api/shown'
+import { useMe, useToday, useWorkshop } from '@/api/shown'
+import TodayList from '@/visits/TodayList.vue'
 import PrinterCard from './PrinterCard.vue'
 
 // fields are not needed for the first sight
@@ -12,6 +13,8 @@ const RenameForm = defineAsyncComponent(() => import('./RenameForm.vue'))
 const FindField = defineAsyncComponent(() => import('./FindField.vue'))
 const router = useRouter()
 const { data, error, isPending, refetch } = useWorkshop()
+// both come side by side, and nothing jumps when the second is there; without it the printers are shown all the same
+const { data: today, isPending: asking } = useToday()
 const search = ref('')
 const shown = computed(() =>
   (data.value?.cards ?? []).filter((card) =>
@@ -40,7 +43,7 @@ const renaming = ref(false)
 
 <template>
   <div class="stack">
-    <WaitBox v-if="isPending" says="Opening the workshop …" kind="page" />
+    <WaitBox v-if="isPending || asking" says="Opening the workshop …" kind="page" />
     <div v-else-if="error" class="trouble" role="alert">
       {{ sentence(error) }} <el-button size="small" @click="refetch()">Try again</el-button>
     </div>
@@ -95,6 +98,7 @@ const renaming = ref(false)
         </p>
       </section>
       <p v-else-if="shown.length === 0" class="quiet">No printer is called that.</p>
+      <TodayList v-if="today" :due="today.due" />
       <div class="cards">
         <PrinterCard
           v-for="card in shown"

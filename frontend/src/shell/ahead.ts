@@ -21,7 +21,10 @@ export function beginAhead(): void {
   fetchParts(matched)
   const id = Number(params.id)
   void askAhead('/api/me', {})
-  if (name === 'workshop') void askAhead('/api/workshop', {})
+  if (name === 'workshop') {
+    void askAhead('/api/workshop', {})
+    void askAhead('/api/today', {})
+  }
   if (name === 'printer') {
     void askAhead('/api/printers/{printer_id}', { printer_id: id })
     void askAhead('/api/printers/{printer_id}/standing', { printer_id: id })

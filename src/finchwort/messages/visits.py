@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from finchwort.core.base.wording import counted
 from finchwort.core.visits import After, AfterStep
 from finchwort.messages.templates import Sentence
 
@@ -78,6 +79,10 @@ def since(event: str, thing: str = "") -> str:
     return _SINCE_OF.get((event, thing)) or _SINCE[event]
 
 
+def _open_case(case: str, days: int) -> str:
+    return f"A case, open for {counted(days, 'day')}: {case}" if days else f"A case, opened today: {case}"
+
+
 REMARKS: dict[str, Sentence] = {
     "visits.since": since,
     "visits.other_surface": "It was found on “{before}”; today “{today}” lies there, and may be thicker or thinner.",
@@ -131,6 +136,16 @@ REMARKS: dict[str, Sentence] = {
     "visits.not_tested": "The probe has not been tested in this visit.",
     "visits.repeats_well": "The probe repeats well.",
     "visits.rough_work": "Usable for rough work.",
+    "visits.due_experiment": "Tell what came of the change: {case}",
+    "visits.due_after": "Something happened to it: {left:count thing} left to do before it prints.",
+    "visits.due_measure": "{why} Measure the bed again.",
+    "visits.due_offset": "{why} Find the Z offset again.",
+    "visits.due_mesh": "{why} Store a new mesh.",
+    "visits.due_case": _open_case,
+    "visits.due_coat": "The coat on “{surface}” has carried {prints:count print}. Wash it off and put on a thin new one.",
+    "visits.due_wash": "{prints:count print} on “{surface}” since it was washed. Wash it before the next one.",
+    "visits.due_level": "Left level {days:count day} ago. By how it has drifted so far it is worth a look again.",
+    "visits.due_visit": "A visit is open for {days:count day}. Go on with it, or close it.",
     "visits.poor_probe": "Poor: find the cause before correcting anything.",
 }
 """What is said of results, by their code."""

@@ -12,6 +12,7 @@ from finchwort.core.base.errors import NonFiniteError, OutOfRangeError
 from finchwort.core.base.remarks import Remark, remark
 from finchwort.core.diagnosis.model import Finding
 from finchwort.core.diagnosis.part_check import LARGE, TALL
+from finchwort.core.printers import COAT_PRINTS, MANY_PRINTS
 
 MIN_DOUBT = 0.03
 """Nothing that is measured is surer than this (ours)."""
@@ -29,10 +30,6 @@ NARROW = 1.05
 """Lines of less than this share of the nozzle's hole are narrow for a first layer (common practice: 115 to 125 %)."""
 FAST_FIRST = 50.0
 """A first layer above this is fast, mm/s (common practice: 40 to 50 usual)."""
-MANY_PRINTS = 10
-"""So many prints since the last wash are many (ours)."""
-COAT_PRINTS = 6
-"""A coat of glue stick lasts 5 to 7 prints (common practice)."""
 TEMPERATURE_SD = 3.0
 """How far the set temperature may be from the plate's own, °C (ours)."""
 WALKED = {

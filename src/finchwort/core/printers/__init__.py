@@ -13,6 +13,8 @@ from finchwort.core.printers.free_places import (
 )
 from finchwort.core.printers.keep_off import ROUNDED, TALLEST, TIP_ROOM, USUAL_HEIGHT, KeepOff
 from finchwort.core.printers.kinds import (
+    COAT_PRINTS,
+    MANY_PRINTS,
     Carrier,
     CloserSign,
     Compensation,
@@ -35,8 +37,10 @@ from finchwort.core.printers.places import (
 from finchwort.core.printers.screws import HOLDS, MAX_SCREWS, Screw, check_screws
 
 __all__ = [
+    "COAT_PRINTS",
     "CORNERS",
     "HOLDS",
+    "MANY_PRINTS",
     "MAX_SCREWS",
     "MAX_SHIFT",
     "ROUNDED",

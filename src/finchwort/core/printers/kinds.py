@@ -4,6 +4,11 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+MANY_PRINTS = 10
+"""So many prints since the last wash are many (ours)."""
+COAT_PRINTS = 6
+"""A coat of glue stick lasts 5 to 7 prints (common practice)."""
+
 
 class Origin(StrEnum):
     """Where the zero of X and Y lies."""

@@ -9,6 +9,7 @@ from finchwort.core.visits.drift import (
     forecast_drift,
     individuals_chart,
 )
+from finchwort.core.visits.due import LEFT_HOURS, Due, OnRecord, OpenCase, due
 from finchwort.core.visits.events import (
     DAYS_A_MONTH,
     DOUBTFUL,
@@ -30,6 +31,7 @@ from finchwort.core.visits.events import (
 )
 from finchwort.core.visits.follow_up import AFTER, BY_HAND, FOUND, ORDER, After, AfterStep, Fit, afterwards
 from finchwort.core.visits.kinds import (
+    DueKind,
     EntryKind,
     MachineEvent,
     StandingState,
@@ -48,6 +50,7 @@ __all__ = [
     "FOUND",
     "GONE",
     "HOLDS",
+    "LEFT_HOURS",
     "MIN_VALUES",
     "MONTHS",
     "ORDER",
@@ -61,11 +64,15 @@ __all__ = [
     "Before",
     "Chart",
     "DriftStep",
+    "Due",
+    "DueKind",
     "EntryKind",
     "Fit",
     "Forecast",
     "Happened",
     "MachineEvent",
+    "OnRecord",
+    "OpenCase",
     "Standing",
     "StandingState",
     "Step",
@@ -76,6 +83,7 @@ __all__ = [
     "afterwards",
     "by_now",
     "days_until",
+    "due",
     "effect",
     "forecast_drift",
     "individuals_chart",

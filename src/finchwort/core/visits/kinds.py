@@ -90,3 +90,18 @@ class MachineEvent(StrEnum):
     MESH = "mesh"
     STEPS = "steps"
     CLEAR = "clear"
+
+
+class DueKind(StrEnum):
+    """What may be due at a printer, the most pressing first."""
+
+    EXPERIMENT = "experiment"
+    AFTER = "after"
+    MEASURE = "measure"
+    OFFSET = "offset"
+    MESH = "mesh"
+    CASE = "case"
+    COAT = "coat"
+    WASH = "wash"
+    LEVEL = "level"
+    VISIT = "visit"

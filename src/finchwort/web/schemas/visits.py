@@ -10,7 +10,7 @@ from pydantic import AwareDatetime, Field, StringConstraints
 from finchwort.core.machine import ToldName, ToldState
 from finchwort.core.probing import SwitchState
 from finchwort.core.surveys import PastedKind
-from finchwort.core.visits import EntryKind, StandingState, StepName, StepState, Thing
+from finchwort.core.visits import DueKind, EntryKind, StandingState, StepName, StepState, Thing
 from finchwort.store.fields import BedTemperature, Key, LayerHeight, Name, NozzleTemperature
 from finchwort.web.schemas.base import In, Out, Said
 from finchwort.web.schemas.printers import PrinterOut, SuitOut
@@ -33,6 +33,23 @@ class HoldingOut(StandingOut):
     name: str
     word: str
     at: Annotated[datetime, Field(description="when it was found out")]
+
+
+class DueOut(Out):
+    """One thing that is due at a printer: what to do and why; where it is done follows from its kind."""
+
+    kind: DueKind
+    printer_id: int
+    printer: str
+    visit_id: Annotated[int | None, Field(description="the visit that is open there")]
+    case_id: int | None
+    sentence: str
+
+
+class TodayOut(Out):
+    """What is due in the workshop, the most pressing first."""
+
+    due: list[DueOut]
 
 
 class AfterStepOut(Out):

@@ -6,12 +6,14 @@ from collections.abc import Sequence
 
 from apiflask import APIBlueprint
 
+from finchwort.messages.remarks import words
 from finchwort.services.first_layer.offsets import kept_offset, offset_state
 from finchwort.services.surveys.surveys import rejudge_visit
 from finchwort.services.tramming.turnings import review_rounds
 from finchwort.services.visits import visits as service
 from finchwort.services.visits.follow_up import after_of
 from finchwort.services.visits.standing import survey_stands
+from finchwort.services.visits.today import due_today
 from finchwort.services.visits.validity import print_state
 from finchwort.store.models import Visit
 from finchwort.store.printers.printers import get_printer
@@ -49,6 +51,24 @@ def start_visit(printer_id: int, json_data: schemas.StripIn) -> schemas.VisitOut
     """Begin a visit; the strip is taken over from the visit before."""
     printer = get_printer(session(), printer_id)
     return _show(service.start_visit(session(), printer, **json_data.model_dump()))
+
+
+@blueprint.get("/today")
+@blueprint.output(schemas.TodayOut)
+def get_today() -> schemas.TodayOut:
+    """Give what is due at all printers, the most pressing first."""
+    return schemas.TodayOut(
+        due=[
+            schemas.DueOut.of(
+                one.due,
+                printer_id=one.printer.id,
+                printer=one.printer.name,
+                visit_id=one.visit_id,
+                sentence=words(one.due.said),
+            )
+            for one in due_today(session())
+        ]
+    )
 
 
 @blueprint.get("/visits/<int:visit_id>")
