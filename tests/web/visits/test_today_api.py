@@ -62,8 +62,16 @@ class TodayTest(WebCase):
         (one,) = self.due()
         self.assertEqual((one["kind"], one["case_id"]), ("case", case["id"]))
         self.assertIn("corners lift", one["sentence"])
+        tried = {"client_key": key(), "cause": "dirty_tip"}
+        begun = self.ask("POST", f"/api/cases/{case['id']}/remedies", tried, status=201)["id"]
+        self.assertEqual(self.kinds(), ["experiment"])
         self.ask("DELETE", f"/api/cases/{case['id']}")
         self.assertEqual(self.kinds(), [])
+        self.ask("POST", f"/api/cases/{case['id']}/restore")
+        self.assertEqual(self.kinds(), ["experiment"])
+        came = {"client_key": key(), "came": "not_better"}
+        self.ask("POST", f"/api/cases/{case['id']}/remedies/{begun}", came, status=201)
+        self.assertEqual(self.kinds(), ["case"])
 
     def test_a_visit_from_days_ago_was_left_open(self):
         with self.sessions() as session:

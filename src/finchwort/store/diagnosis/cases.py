@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import and_, or_, select
+from sqlalchemy import and_, func, or_, select
 from sqlalchemy.orm import Session
 
 from finchwort.core.diagnosis import ALARMS, Came, Finding, no, yes
@@ -161,3 +161,14 @@ def set_event_deleted(session: Session, event_id: int, deleted: bool) -> CaseEve
     event.deleted_at = utcnow() if deleted else None
     session.flush()
     return event
+
+
+def state_of_cases(session: Session) -> tuple[Any, ...]:
+    """Tell the state of all cases: it changes when one is opened, taken back, or anything happens in it."""
+    cases = select(func.max(Trouble.id), func.count(Trouble.deleted_at))
+    events = select(
+        func.max(CaseEvent.id),
+        func.count(CaseEvent.deleted_at),
+        func.sum(CaseEvent.value == OPEN),
+    )
+    return (*session.execute(cases).one(), *session.execute(events).one())

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict, fields
-from typing import Any
 
 from apiflask import APIBlueprint
 from flask import Response
@@ -31,6 +30,7 @@ from finchwort.web import height_map as drawn
 from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 from finchwort.web.deletion import deletable
+from finchwort.web.kept import kept_page
 from finchwort.web.probing.views import first_of
 from finchwort.web.visits.views import now_of
 
@@ -44,20 +44,11 @@ def _setup(data: schemas.PrinterIn) -> PrinterSetup:
     return PrinterSetup(**{field.name: getattr(data, field.name) for field in fields(PrinterSetup)})
 
 
-_shown: dict[str, tuple[tuple[Any, ...], str]] = {}
-"""The page as it was shown last, by the records it is of, with the state it stands on."""
-
-
 @blueprint.get("/workshop")
 @blueprint.output(schemas.WorkshopOut)
 def get_workshop() -> Response:
     """Give the workshop with a card for every printer."""
-    where = str(session().get_bind().engine.url)
-    state = state_of_workshop(session())
-    kept = _shown.get(where)
-    if kept is None or kept[0] != state:
-        kept = _shown[where] = (state, _workshop().model_dump_json())
-    return Response(kept[1], mimetype="application/json")
+    return kept_page("workshop", state_of_workshop(session()), _workshop)
 
 
 def _workshop() -> schemas.WorkshopOut:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from apiflask import APIBlueprint
+from flask import Response
 
 from finchwort.messages.remarks import words
 from finchwort.services.first_layer.offsets import kept_offset, offset_state
@@ -15,12 +16,15 @@ from finchwort.services.visits.follow_up import after_of
 from finchwort.services.visits.standing import survey_stands
 from finchwort.services.visits.today import due_today
 from finchwort.services.visits.validity import print_state
+from finchwort.store.diagnosis.cases import state_of_cases
 from finchwort.store.models import Visit
 from finchwort.store.printers.printers import get_printer
+from finchwort.store.printers.workshop_state import state_of_workshop
 from finchwort.store.visits import visits as store
 from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 from finchwort.web.deletion import deletable
+from finchwort.web.kept import kept_page
 from finchwort.web.probing.views import first_of
 
 blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
@@ -55,8 +59,13 @@ def start_visit(printer_id: int, json_data: schemas.StripIn) -> schemas.VisitOut
 
 @blueprint.get("/today")
 @blueprint.output(schemas.TodayOut)
-def get_today() -> schemas.TodayOut:
+def get_today() -> Response:
     """Give what is due at all printers, the most pressing first."""
+    state = (*state_of_workshop(session()), *state_of_cases(session()))
+    return kept_page("today", state, _today)
+
+
+def _today() -> schemas.TodayOut:
     return schemas.TodayOut(
         due=[
             schemas.DueOut.of(
