@@ -46,6 +46,7 @@ AREAS = (
     "diagnosis",
     "machine",
     "files",
+    "prints",
 )
 """The areas of the core; each may use those before it."""
 INPUT_ERRORS = {name for name, kind in vars(errors).items() if isinstance(kind, type)} | {

@@ -3,6 +3,7 @@ import { computed, defineAsyncComponent } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMe } from '@/api/shown'
 import StopBar from '@/machine/StopBar.vue'
+import { watchPrints } from '@/prints/watching'
 import NoticeBar from '@/shell/NoticeBar.vue'
 import { useFollow } from '@/shell/follow'
 import { finding, helpOpen, menuOpen, onFind, onKey } from '@/shell/shortcuts'
@@ -16,6 +17,7 @@ const router = useRouter()
 const bare = computed(() => route.meta.bare === true)
 const { data: me } = useMe()
 useFollow()
+watchPrints()
 onFind()
 onKey({
   g: () => (finding.value = true),

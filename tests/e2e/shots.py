@@ -159,10 +159,10 @@ def main() -> None:
     try:
         probe = browser().new_context()
         cards = {c["printer"]["name"]: c for c in probe.request.get(f"{base}/api/workshop").json()["cards"]}
+        running = probe.request.get(f"{base}/api/prints/running").json()["prints"][0]["id"]
         probe.close()
         visit = cards["Bittern"]["open_visit"]
         printer = cards["Bittern"]["printer"]["id"]
-        closed = max(cards["Bittern"]["history"], key=lambda v: v["surveys"])["id"]
         pads = cards["Water Rail"]["open_visit"]
         dome = cards["Avocet"]["history"][0]["id"]
         shots = [
@@ -173,13 +173,13 @@ def main() -> None:
             ("trust", f"/visits/{dome}/trust", DESK, "light", None),
             ("probing", f"/visits/{live}/measure", DESK, "light", by_probe),
             ("devices", "/devices", {"width": 1280, "height": 1000}, "light", code_made),
-            ("backups", "/backups", DESK, "light", None),
             ("case", "/cases/4", DESK, "light", None),
             ("map", f"/visits/{visit}/judge", DESK, "light", None),
             ("plan", f"/visits/{visit}/level", DESK, "light", None),
             ("shims", f"/visits/{pads}/level", DESK, "light", laid),
             ("mesh", f"/visits/{dome}/compensate", DESK, "light", None),
-            ("rounds", f"/visits/{closed}/finish", {"width": 1280, "height": 1100}, "light", None),
+            ("look", f"/prints/{running}", PHONE, "light", None),
+            ("print-results", "/prints/results", {"width": 1280, "height": 1300}, "light", None),
             ("logbook", "/logbook", DESK, "light", None),
             ("at-the-printer", f"/visits/{visit}/at-printer", PHONE, "light", second_card),
             ("first-layer", f"/visits/{dome}/first-layer", DESK, "light", nearer),

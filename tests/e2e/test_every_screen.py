@@ -36,6 +36,8 @@ class ScreensCase(BrowserCase):
         avocet, snipe = cards["Avocet"], cards["Snipe"]["printer"]["id"]
         case = next(c for c in self.fetch("/api/cases")["cases"] if c["cause"] is None)["id"]
         ended = next(c for c in self.fetch("/api/cases")["cases"] if c["cause"])["id"]
+        running = self.fetch("/api/prints/running")["prints"][0]["id"]
+        failed = next(one for one in self.fetch("/api/prints")["prints"] if one["case_id"])["id"]
         tested = avocet["history"][0]["id"]
         return {
             "sound": f"/visits/{visit}/sound",
@@ -59,6 +61,11 @@ class ScreensCase(BrowserCase):
             "first layer that scrapes": f"/visits/{visit}/first-layer",
             "offset": f"/visits/{visit}/offset",
             "sums": "/extrusion",
+            "prints": "/prints",
+            "what came of prints": "/prints/results",
+            "begin a print": f"/printers/{printer}/print",
+            "print": f"/prints/{running}",
+            "print that failed": f"/prints/{failed}",
             "cases": "/cases",
             "case": f"/cases/{case}",
             "closed case": f"/cases/{ended}",

@@ -1017,6 +1017,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/print-looks/{look_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete the look; it can be brought back. */
+        delete: operations["delete_prints_delete_look"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/print-looks/{look_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring the deleted look back. */
+        post: operations["post_prints_restore_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/print-results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what came of all prints. */
+        get: operations["get_prints_get_results"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers": {
         parameters: {
             query?: never;
@@ -1315,6 +1366,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/printers/{printer_id}/print-form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give with what a print would be begun. */
+        get: operations["get_prints_get_form"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/prints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a print. */
+        post: operations["post_prints_begin_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers/{printer_id}/restore": {
         parameters: {
             query?: never;
@@ -1412,6 +1497,144 @@ export interface paths {
         put?: never;
         /** Begin a visit; the strip is taken over from the visit before. */
         post: operations["post_visits_start_visit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List a page of prints of which it was told what came of them, newest first. */
+        get: operations["get_prints_get_prints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List the prints of which nobody told what came of them, with the looks that are due. */
+        get: operations["get_prints_get_running"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints/{print_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give a print with its looks. */
+        get: operations["get_prints_get_print"];
+        put?: never;
+        post?: never;
+        /** Delete the print; it can be brought back. */
+        delete: operations["delete_prints_delete_print"];
+        options?: never;
+        head?: never;
+        /** Set right with what a print was begun. */
+        patch: operations["patch_prints_change_print"];
+        trace?: never;
+    };
+    "/api/prints/{print_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell what came of a print; a case is opened with it where that is wished. */
+        post: operations["post_prints_end_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints/{print_id}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write a look at a print down; one that says stopped ends it. */
+        post: operations["post_prints_add_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints/{print_id}/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the walls of a print's first layer, from its file; none where it has no file. */
+        get: operations["get_prints_get_path"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints/{print_id}/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back what was told of the end of a print. */
+        post: operations["post_prints_reopen_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints/{print_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring the deleted print back. */
+        post: operations["post_prints_restore_print"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2718,6 +2941,15 @@ export interface components {
             words: string;
         };
         /**
+         * BandResultOut
+         * @description What came of prints at one bed temperature, °C.
+         */
+        BandResultOut: {
+            /** Bed */
+            bed: number | null;
+            share: components["schemas"]["ShareOut"];
+        };
+        /**
          * BandShareOut
          * @description How much of a first layer is so.
          */
@@ -3519,6 +3751,16 @@ export interface components {
             outcome: string;
         };
         /**
+         * ChoiceOut
+         * @description One of several answers.
+         */
+        ChoiceOut: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * CircumstanceOut
          * @description Something about a case that makes causes likelier.
          */
@@ -3532,6 +3774,30 @@ export interface components {
              * @description written down since the last case was closed
              */
             proposed: boolean;
+        };
+        /**
+         * ClockOut
+         * @description A look that was planned, and what became of it.
+         */
+        ClockOut: {
+            /** At */
+            at: string | null;
+            /**
+             * Due
+             * Format: date-time
+             */
+            due: string;
+            kind: components["schemas"]["LookKind"];
+            /**
+             * Late
+             * Format: date-time
+             */
+            late: string;
+            state: components["schemas"]["LookState"];
+            /** Title */
+            title: string;
+            /** Was Late */
+            was_late: boolean;
         };
         /**
          * CloseIn
@@ -3932,7 +4198,7 @@ export interface components {
          * @description What may be due at a printer, the most pressing first.
          * @enum {string}
          */
-        DueKind: "experiment" | "after" | "measure" | "offset" | "mesh" | "case" | "coat" | "wash" | "level" | "visit";
+        DueKind: "look" | "outcome" | "experiment" | "after" | "measure" | "offset" | "mesh" | "case" | "coat" | "wash" | "level" | "visit";
         /**
          * DueOut
          * @description One thing that is due at a printer: what to do and why; where it is done follows from its kind.
@@ -3941,6 +4207,8 @@ export interface components {
             /** Case Id */
             case_id: number | null;
             kind: components["schemas"]["DueKind"];
+            /** Print Id */
+            print_id: number | null;
             /** Printer */
             printer: string;
             /** Printer Id */
@@ -3999,7 +4267,7 @@ export interface components {
          * @description What a line of the logbook is about.
          * @enum {string}
          */
-        EntryKind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change" | "case";
+        EntryKind: "printer" | "survey" | "turning" | "verdict" | "note" | "finding" | "test" | "job" | "adjustment" | "offset" | "change" | "case" | "print";
         /**
          * EntryOut
          * @description A line of the logbook; without a device it came from the computer that Finchwort runs on.
@@ -5441,6 +5709,12 @@ export interface components {
          */
         LengthUnit: "mm" | "um";
         /**
+         * LettingGo
+         * @description How a part let go.
+         * @enum {string}
+         */
+        LettingGo: "nothing" | "corners" | "loose" | "some";
+        /**
          * LineData
          * @description Gaps under a straightedge, mm.
          */
@@ -5621,6 +5895,12 @@ export interface components {
             entries: components["schemas"]["EntryOut"][];
         };
         /**
+         * LookKind
+         * @description What a look at a print is for, in the order of time.
+         * @enum {string}
+         */
+        LookKind: "lines" | "layer" | "five" | "quarter" | "later";
+        /**
          * LookPlaceOut
          * @description A place at which a first layer is looked at.
          */
@@ -5641,6 +5921,12 @@ export interface components {
             /** Y */
             y: number;
         };
+        /**
+         * LookState
+         * @description How a look that was planned stands.
+         * @enum {string}
+         */
+        LookState: "done" | "missed" | "late" | "due" | "to_come";
         /**
          * LookTurn
          * @description A knob that a look asks to turn.
@@ -5926,6 +6212,15 @@ export interface components {
         MinimumZone: {
             /** Peak To Valley */
             peak_to_valley: number;
+        };
+        /**
+         * MonthResultOut
+         * @description What came of the prints of a month, as in 2026-11.
+         */
+        MonthResultOut: {
+            /** Month */
+            month: string;
+            share: components["schemas"]["ShareOut"];
         };
         /**
          * MovementOut
@@ -6242,6 +6537,20 @@ export interface components {
             visit?: number | null;
         };
         /**
+         * OnSurface
+         * @description A surface of the printer, with what was printed on it since it was washed.
+         */
+        OnSurface: {
+            /** Coats */
+            coats: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Prints */
+            prints: number;
+        };
+        /**
          * OptionOut
          * @description A grid that could be measured, and what it would miss.
          */
@@ -6408,6 +6717,27 @@ export interface components {
             own: string[];
             /** Suits */
             suits: boolean;
+        };
+        /**
+         * PairResultOut
+         * @description What came of a material on a kind of surface, beside the table.
+         */
+        PairResultOut: {
+            /** Bands */
+            bands: components["schemas"]["BandResultOut"][];
+            /** Let Go */
+            let_go: number;
+            /** Material */
+            material: string;
+            /** Sentence */
+            sentence: string;
+            share: components["schemas"]["ShareOut"];
+            /** Surface */
+            surface: string;
+            /** Surface Kind */
+            surface_kind: string;
+            /** Too Well */
+            too_well: number;
         };
         /**
          * PairingState
@@ -6878,6 +7208,139 @@ export interface components {
             waiting?: components["schemas"]["Waiting"] | null;
         };
         /**
+         * PrintBrief
+         * @description A print that runs, or of which nobody told what came of it.
+         */
+        PrintBrief: {
+            coming: components["schemas"]["WantedLookOut"] | null;
+            /** Due Sentence */
+            due_sentence: string;
+            /** Ends At */
+            ends_at: string | null;
+            /** Id */
+            id: number;
+            last_seen: components["schemas"]["Seen"] | null;
+            /** Looks */
+            looks: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Over */
+            over: boolean;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /** Runs */
+            runs: boolean;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Surface */
+            surface: string;
+            wanted: components["schemas"]["WantedLookOut"] | null;
+        };
+        /**
+         * PrintChange
+         * @description What is set right of a print, with the version it was changed from.
+         */
+        PrintChange: {
+            /**
+             * Bed Temperature
+             * @default null
+             */
+            bed_temperature?: number | null;
+            /**
+             * First Layer
+             * @default 0.2
+             */
+            first_layer?: number;
+            /**
+             * Grams
+             * @default null
+             */
+            grams?: number | null;
+            /**
+             * Material
+             * @default
+             */
+            material?: string;
+            /**
+             * Minutes
+             * @default null
+             */
+            minutes?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Nozzle Temperature
+             * @default null
+             */
+            nozzle_temperature?: number | null;
+            /**
+             * Price
+             * @default null
+             */
+            price?: number | null;
+            /**
+             * Surface
+             * @default
+             */
+            surface?: string;
+            /**
+             * Surface Kind
+             * @default
+             */
+            surface_kind?: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * PrintEndIn
+         * @description What came of a print; minutes after its start.
+         */
+        PrintEndIn: {
+            /**
+             * Case
+             * @description whether a case is opened
+             * @default false
+             */
+            case?: boolean;
+            /** Client Key */
+            client_key: string;
+            /** @default null */
+            how?: components["schemas"]["LettingGo"] | null;
+            /**
+             * Minutes
+             * @default null
+             */
+            minutes?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            outcome: components["schemas"]["PrintOutcome"];
+            /**
+             * @description where it let go
+             * @default null
+             */
+            place?: components["schemas"]["XY"] | null;
+            /** Version */
+            version: number;
+        };
+        /**
          * PrintFindingOut
          * @description One thing found before a print is started.
          */
@@ -6893,11 +7356,328 @@ export interface components {
             weight: components["schemas"]["Weight"];
         };
         /**
+         * PrintForm
+         * @description With what a print would be begun; °C, mm, minutes, grams.
+         */
+        PrintForm: {
+            /** Bed Temperature */
+            bed_temperature: number | null;
+            /** First Layer */
+            first_layer: number;
+            /** Grams */
+            grams: number | null;
+            /** Material */
+            material: string;
+            /** Minutes */
+            minutes: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @description what to know before it begins
+             */
+            notes: string[];
+            /** Nozzle Temperature */
+            nozzle_temperature: number | null;
+            origin: components["schemas"]["PrintOrigin"];
+            /** Price */
+            price: number | null;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /**
+             * Running
+             * @description the print of which nobody told what came of it
+             */
+            running: number | null;
+            /** Running Name */
+            running_name: string;
+            /** Surface */
+            surface: string;
+            /** Surface Kind */
+            surface_kind: string;
+            /** Surfaces */
+            surfaces: components["schemas"]["OnSurface"][];
+        };
+        /**
+         * PrintIn
+         * @description A print that begins, or began a while ago.
+         */
+        PrintIn: {
+            /**
+             * Ago
+             * @description minutes
+             * @default 0
+             */
+            ago?: number;
+            /**
+             * Bed Temperature
+             * @default null
+             */
+            bed_temperature?: number | null;
+            /** Client Key */
+            client_key: string;
+            /**
+             * File Id
+             * @default null
+             */
+            file_id?: number | null;
+            /**
+             * First Layer
+             * @default 0.2
+             */
+            first_layer?: number;
+            /**
+             * Grams
+             * @default null
+             */
+            grams?: number | null;
+            /**
+             * Material
+             * @default
+             */
+            material?: string;
+            /**
+             * Minutes
+             * @default null
+             */
+            minutes?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Nozzle Temperature
+             * @default null
+             */
+            nozzle_temperature?: number | null;
+            /**
+             * Price
+             * @default null
+             */
+            price?: number | null;
+            /**
+             * Surface
+             * @default
+             */
+            surface?: string;
+            /**
+             * Surface Kind
+             * @default
+             */
+            surface_kind?: string;
+            /**
+             * Test
+             * @default false
+             */
+            test?: boolean;
+            /**
+             * Visit Id
+             * @default null
+             */
+            visit_id?: number | null;
+        };
+        /**
          * PrintKind
          * @description A test print.
          * @enum {string}
          */
         PrintKind: "patches" | "ladder" | "discs" | "mesh_walk" | "paper_walk";
+        /**
+         * PrintLine
+         * @description A print of which it was told what came of it.
+         */
+        PrintLine: {
+            /** Case Id */
+            case_id: number | null;
+            /** Id */
+            id: number;
+            /** Lasted */
+            lasted: string;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            outcome: components["schemas"]["PrintOutcome"];
+            /** Outcome Words */
+            outcome_words: string;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Surface */
+            surface: string;
+        };
+        /**
+         * PrintLookIn
+         * @description A look at a print.
+         */
+        PrintLookIn: {
+            /** Client Key */
+            client_key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            seen: components["schemas"]["Seen"];
+        };
+        /**
+         * PrintLookOut
+         * @description A look as it was written down.
+         */
+        PrintLookOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Note */
+            note: string;
+            seen: components["schemas"]["Seen"];
+        };
+        /**
+         * PrintOrigin
+         * @description From where a print was begun.
+         * @enum {string}
+         */
+        PrintOrigin: "file" | "test" | "visit" | "plain";
+        /**
+         * PrintOut
+         * @description A print with its clock, its looks and what came of it; °C, mm, minutes, grams.
+         */
+        PrintOut: {
+            bed: components["schemas"]["Bed"];
+            /** Bed Temperature */
+            bed_temperature: number | null;
+            /** Case Id */
+            case_id: number | null;
+            /** Cautions */
+            cautions: string[];
+            /** Clock */
+            clock: components["schemas"]["ClockOut"][];
+            coming: components["schemas"]["WantedLookOut"] | null;
+            /**
+             * Cost
+             * @description of the material, where it failed
+             */
+            cost: number | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Ends At */
+            ends_at: string | null;
+            /** File Id */
+            file_id: number | null;
+            /** First Layer */
+            first_layer: number;
+            /** Grams */
+            grams: number | null;
+            /** How */
+            how: string;
+            /** Hows */
+            hows: components["schemas"]["ChoiceOut"][];
+            /** Id */
+            id: number;
+            /** Looks */
+            looks: components["schemas"]["PrintLookOut"][];
+            /** Made With */
+            made_with: string;
+            /** Material */
+            material: string;
+            /** Minutes */
+            minutes: number | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Nozzle Temperature */
+            nozzle_temperature: number | null;
+            origin: components["schemas"]["PrintOrigin"];
+            outcome: components["schemas"]["PrintOutcome"] | null;
+            /** Outcome Words */
+            outcome_words: string;
+            /** Outcomes */
+            outcomes: components["schemas"]["ChoiceOut"][];
+            /** Over */
+            over: boolean;
+            /** Price */
+            price: number | null;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /** Ran */
+            ran: number | null;
+            /** Runs */
+            runs: boolean;
+            /** Saves */
+            saves: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Surface */
+            surface: string;
+            /** Surface Kind */
+            surface_kind: string;
+            /**
+             * Usual End
+             * @description guessed, minutes after the start
+             */
+            usual_end: number;
+            /** Usual Letting Go */
+            usual_letting_go: number;
+            /** Version */
+            version: number;
+            /** Visit Id */
+            visit_id: number | null;
+            wanted: components["schemas"]["WantedLookOut"] | null;
+            /** Why */
+            why: string;
+            /** X */
+            x: number | null;
+            /** Y */
+            y: number | null;
+        };
+        /**
+         * PrintOutcome
+         * @description What came of a print.
+         * @enum {string}
+         */
+        PrintOutcome: "held" | "let_go" | "too_well" | "other";
+        /**
+         * PrintPath
+         * @description The walls of a print's first layer, for a picture: places x, y by turns, mm.
+         */
+        PrintPath: {
+            /** Paths */
+            paths: number[][];
+        };
+        /**
+         * PrintResultsOut
+         * @description What came of all prints.
+         */
+        PrintResultsOut: {
+            /** Coats */
+            coats: string[];
+            /** Months */
+            months: components["schemas"]["MonthResultOut"][];
+            /** Pairs */
+            pairs: components["schemas"]["PairResultOut"][];
+            /** Printers */
+            printers: components["schemas"]["PrinterResultOut"][];
+            share: components["schemas"]["ShareOut"];
+        };
         /**
          * PrinterCard
          * @description A printer on the workshop page.
@@ -7396,6 +8176,32 @@ export interface components {
             visits: components["schemas"]["VisitLine"][];
         };
         /**
+         * PrinterResultOut
+         * @description What came of the prints of a printer, how they let go over time, and where.
+         */
+        PrinterResultOut: {
+            bed: components["schemas"]["Bed"];
+            /** Places */
+            places: components["schemas"]["XY"][];
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: number;
+            /** Sentence */
+            sentence: string;
+            share: components["schemas"]["ShareOut"];
+        };
+        /**
+         * PrintsOut
+         * @description A page of prints, newest first; ``after`` asks for the next one.
+         */
+        PrintsOut: {
+            /** After */
+            after: number | null;
+            /** Prints */
+            prints: components["schemas"]["PrintLine"][];
+        };
+        /**
          * ProbeKind
          * @description What touches the bed.
          * @enum {string}
@@ -7818,6 +8624,14 @@ export interface components {
             words: string;
         };
         /**
+         * RunningPrints
+         * @description Prints of which nobody told what came of them, the most pressing first.
+         */
+        RunningPrints: {
+            /** Prints */
+            prints: components["schemas"]["PrintBrief"][];
+        };
+        /**
          * SafeIn
          * @description What an alarm asks for was done.
          */
@@ -7922,6 +8736,12 @@ export interface components {
             /** Y */
             y: number;
         };
+        /**
+         * Seen
+         * @description What a look at a print found.
+         * @enum {string}
+         */
+        Seen: "good" | "unsure" | "stopped";
         /**
          * SettingOut
          * @description A setting of the print that failed; a number or a word, or nothing while it is not known.
@@ -8049,6 +8869,24 @@ export interface components {
          * @enum {string}
          */
         ShapeName: "flat" | "dome" | "bowl" | "ridge_x" | "ridge_y" | "trough_x" | "trough_y" | "saddle" | "twist" | "uneven";
+        /**
+         * ShareOut
+         * @description How many of all held, with bounds of the share.
+         */
+        ShareOut: {
+            /** Few */
+            few: boolean;
+            /** Held */
+            held: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Told */
+            told: number;
+            /** Words */
+            words: string;
+        };
         /**
          * SharingIn
          * @description Whether devices of the local network may come in.
@@ -9711,6 +10549,24 @@ export interface components {
         Waiting: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * WantedLookOut
+         * @description The look that is due, or comes next, and what good looks like then.
+         */
+        WantedLookOut: {
+            /**
+             * Due
+             * Format: date-time
+             */
+            due: string;
+            /** Good */
+            good: string;
+            kind: components["schemas"]["LookKind"];
+            /** Late */
+            late: boolean;
+            /** Title */
+            title: string;
         };
         /**
          * WantedOut
@@ -16151,6 +17007,277 @@ export interface operations {
             };
         };
     };
+    delete_prints_delete_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                look_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_prints_restore_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                look_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_prints_get_results: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintResultsOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_printers_create_printer: {
         parameters: {
             query?: never;
@@ -18365,6 +19492,193 @@ export interface operations {
             };
         };
     };
+    get_prints_get_form: {
+        parameters: {
+            query?: {
+                file?: number | null;
+                visit?: number | null;
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintForm"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_prints_begin_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PrintIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_printers_restore_printer: {
         parameters: {
             query?: never;
@@ -18981,6 +20295,931 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_prints_get_prints: {
+        parameters: {
+            query?: {
+                text?: string;
+                printer?: number | null;
+                after?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintsOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_prints_get_running: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunningPrints"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_prints_get_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_prints_delete_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_prints_change_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PrintChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_prints_end_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PrintEndIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_prints_add_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PrintLookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_prints_get_path: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintPath"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_prints_reopen_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_prints_restore_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description The request was not understood. */

@@ -25,7 +25,15 @@ useTrail(() => [{ name: 'Before a print', to: '/files' }, { name: data.value?.na
 <template>
   <TroubleNote v-if="error">{{ sentence(error) }}</TroubleNote>
   <div v-else-if="data" class="stack">
-    <h1>{{ data.name }}</h1>
+    <div class="row spread">
+      <h1>{{ data.name }}</h1>
+      <RouterLink
+        v-if="data.printer_id"
+        class="el-button el-button--primary plain"
+        :to="`/printers/${data.printer_id}/print?file=${data.id}`"
+        >I print this now</RouterLink
+      >
+    </div>
     <FileTarget :key="`${data.id} ${data.version}`" :file="data" />
     <div class="worktable even">
       <div class="stack">
@@ -45,3 +53,9 @@ useTrail(() => [{ name: 'Before a print', to: '/files' }, { name: data.value?.na
   </div>
   <WaitBox v-else says="Opening the print …" kind="page" />
 </template>
+
+<style scoped>
+.plain {
+  text-decoration: none;
+}
+</style>

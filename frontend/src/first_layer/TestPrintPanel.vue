@@ -130,6 +130,9 @@ const SUMMARY = {
           :download="data.file"
           >Download {{ data.file }}</a
         >
+        <RouterLink v-if="!walks" :to="`/printers/${visit.printer.id}/print?visit=${visit.id}&test=1`"
+          >I print this now</RouterLink
+        >
         <ChoiceField v-if="!walks" v-model="filament" label="Filament, mm" class="narrow">
           <el-option v-for="f in FILAMENTS" :key="f" :value="f" :label="f" />
         </ChoiceField>

@@ -65,6 +65,9 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
         <el-button :type="open ? undefined : 'primary'" :loading="starting.busy" @click="begin">{{
           open ? 'Start another' : 'Start a visit'
         }}</el-button>
+        <RouterLink class="el-button plain" :to="`/printers/${data.printer.id}/print`"
+          >I print now</RouterLink
+        >
         <RouterLink
           v-if="data.printer.port"
           class="el-button plain"

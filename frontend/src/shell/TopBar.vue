@@ -2,6 +2,7 @@
 // The head of every page: where one can go, and where one is.
 import { computed } from 'vue'
 import { useMe } from '@/api/shown'
+import LookChip from '@/prints/LookChip.vue'
 import FrameIcon from './FrameIcon.vue'
 import { finding, helpOpen, menuOpen } from './shortcuts'
 import { isDark, toggleTheme } from './theme'
@@ -15,7 +16,7 @@ const before = computed(() => trail.value.filter((one) => one.to))
 
 <template>
   <!-- eslint-disable vue/no-restricted-html-elements --
-  one of five alike at the foot, and the others are links -->
+  one of six alike at the foot, and the others are links -->
   <header class="top no-print">
     <RouterLink to="/" class="brand" aria-label="Finchwort, to the workshop">
       <svg viewBox="0 0 32 24" width="34" height="26" aria-hidden="true">
@@ -27,6 +28,7 @@ const before = computed(() => trail.value.filter((one) => one.to))
     </RouterLink>
     <nav aria-label="Main" class="wide-only">
       <RouterLink to="/">Workshop</RouterLink>
+      <RouterLink to="/prints">Prints</RouterLink>
       <RouterLink to="/cases">Cases</RouterLink>
       <RouterLink to="/logbook">Logbook</RouterLink>
       <RouterLink v-if="owner" to="/devices">Devices</RouterLink>
@@ -38,6 +40,7 @@ const before = computed(() => trail.value.filter((one) => one.to))
         ><span aria-hidden="true">›</span> <RouterLink :to="one.to!">{{ one.name }}</RouterLink></span
       >
     </nav>
+    <LookChip class="due" />
     <div class="tools wide-only">
       <el-button class="find" aria-label="Find" @click="finding = true"
         ><FrameIcon name="find" /><span>Find</span><kbd>Ctrl K</kbd></el-button
@@ -62,6 +65,7 @@ const before = computed(() => trail.value.filter((one) => one.to))
   </nav>
   <nav aria-label="Main" class="foot narrow-only no-print">
     <RouterLink to="/"><FrameIcon name="workshop" />Workshop</RouterLink>
+    <RouterLink to="/prints"><FrameIcon name="prints" />Prints</RouterLink>
     <RouterLink to="/cases"><FrameIcon name="cases" />Cases</RouterLink>
     <RouterLink to="/logbook"><FrameIcon name="logbook" />Logbook</RouterLink>
     <button type="button" @click="finding = true"><FrameIcon name="find" />Find</button>
@@ -102,8 +106,10 @@ const before = computed(() => trail.value.filter((one) => one.to))
   border-color: var(--accent);
   font-weight: 650;
 }
-.tools {
+.due {
   margin-left: auto;
+}
+.tools {
   display: flex;
   gap: 4px;
 }
@@ -175,7 +181,7 @@ kbd {
     inset: auto 0 0;
     z-index: 1400;
     display: grid;
-    grid-template-columns: repeat(5, 1fr);
+    grid-template-columns: repeat(6, 1fr);
     background: var(--sheet);
     border-top: 1px solid var(--line);
     padding-bottom: env(safe-area-inset-bottom);

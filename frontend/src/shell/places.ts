@@ -18,6 +18,11 @@ export const GROUPS: { name: string; places: Place[] }[] = [
         name: 'Before a print',
         says: 'Drop the file of the slicer: what it will do on this bed, G-code',
       },
+      {
+        to: '/prints',
+        name: 'Prints',
+        says: 'What runs, when to look, what came of it: held, let go',
+      },
       { to: '/cases', name: 'Cases', says: 'A first layer that does not stick: find out why' },
       { to: '/logbook', name: 'Logbook', says: 'What was measured, turned, changed and noted' },
     ],
@@ -25,6 +30,11 @@ export const GROUPS: { name: string; places: Place[] }[] = [
   {
     name: 'Look up',
     places: [
+      {
+        to: '/prints/results',
+        name: 'What came of the prints',
+        says: 'Success by surface, material, temperature, printer and month',
+      },
       { to: '/table', name: 'Surfaces and materials', says: 'Temperatures, what holds on what, cleaning' },
       { to: '/part', name: 'Check a part', says: 'Brim, speed, width, fan, and what a failed print costs' },
       { to: '/extrusion', name: 'Extrusion sums', says: 'Steps a millimetre, line width and flow' },

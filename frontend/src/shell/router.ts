@@ -99,6 +99,30 @@ export const router = createRouter({
       meta: { title: 'Before a print' },
     },
     {
+      path: '/printers/:id(\\d+)/print',
+      name: 'begin-print',
+      component: () => import('@/prints/StartPrint.vue'),
+      meta: { title: 'I print now' },
+    },
+    {
+      path: '/prints',
+      name: 'prints',
+      component: () => import('@/prints/PrintsPage.vue'),
+      meta: { title: 'Prints' },
+    },
+    {
+      path: '/prints/results',
+      name: 'print-results',
+      component: () => import('@/prints/PrintResults.vue'),
+      meta: { title: 'What came of the prints' },
+    },
+    {
+      path: '/prints/:id(\\d+)',
+      name: 'print',
+      component: () => import('@/prints/PrintPage.vue'),
+      meta: { title: 'Print' },
+    },
+    {
       path: '/extrusion',
       name: 'extrusion',
       component: () => import('@/first_layer/ExtrusionPage.vue'),

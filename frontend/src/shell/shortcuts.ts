@@ -27,6 +27,7 @@ export const SHORTCUTS: Shortcut[] = [
   { key: 'f', does: 'In a visit: see the first layer before you print' },
   { key: 'k', does: 'In a visit: type readings on the large keypad' },
   { key: 'p', does: 'In a visit: the plan as a card at the printer' },
+  { key: 'y or n', does: 'At a print: it looks good, or you are not sure' },
   { key: '← →', does: 'On that card: back and next' },
 ]
 

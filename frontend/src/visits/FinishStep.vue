@@ -90,6 +90,9 @@ async function erase(): Promise<void> {
         <template v-else>
           <p v-if="visit.note" class="note">{{ visit.note }}</p>
           <div class="row">
+            <RouterLink class="el-button go" :to="`/printers/${visit.printer.id}/print?visit=${visit.id}`"
+              >I print now</RouterLink
+            >
             <el-button @click="again">Open it again</el-button>
             <el-button type="danger" plain @click="erase">Delete this visit</el-button>
           </div>

@@ -19,6 +19,8 @@ const STEP: Partial<Record<Due['kind'], string>> = {
   visit: '',
 }
 const GO: Record<Due['kind'], string> = {
+  look: 'Look',
+  outcome: 'Tell what came of it',
   experiment: 'Tell what came of it',
   after: 'Go on with the list',
   measure: 'Measure',
@@ -31,6 +33,7 @@ const GO: Record<Due['kind'], string> = {
   visit: 'Go on with the visit',
 }
 function toOf(one: Due): string {
+  if (one.print_id !== null) return `/prints/${one.print_id}`
   if (one.case_id !== null) return `/cases/${one.case_id}`
   const step = STEP[one.kind]
   return step !== undefined && one.visit_id ? `/visits/${one.visit_id}${step}` : `/printers/${one.printer_id}`
@@ -43,7 +46,7 @@ const goOf = (one: Due): string =>
   <section v-if="due.length" class="sheet today" aria-labelledby="today">
     <h2 id="today">Today</h2>
     <ul>
-      <li v-for="one in shown" :key="`${one.printer_id} ${one.kind} ${one.case_id}`">
+      <li v-for="one in shown" :key="`${one.printer_id} ${one.kind} ${one.case_id ?? one.print_id}`">
         <p>
           <b>{{ one.printer }}</b> {{ one.sentence }}
         </p>

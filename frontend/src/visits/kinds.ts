@@ -15,4 +15,5 @@ export const KINDS: Record<Kind, string> = {
   offset: 'Z offset',
   change: 'Changed',
   case: 'Case',
+  print: 'Print',
 }

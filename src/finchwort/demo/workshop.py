@@ -34,6 +34,7 @@ from finchwort.core.printers import (
 )
 from finchwort.core.surveys import Survey
 from finchwort.demo.complaints import load_complaints
+from finchwort.demo.prints import load_prints
 from finchwort.demo.waiting_print import PRINT, demo_print
 from finchwort.formats.print_file import PrintReader
 from finchwort.knowledge import materials
@@ -223,6 +224,7 @@ def load_demo(
     _print(build, "Avocet")
     session.flush()
     load_complaints(session, build.now)
+    load_prints(session, build.now)
     return True
 
 

@@ -13,6 +13,7 @@ from finchwort.store.diagnosis import models as _cases  # noqa: F401
 from finchwort.store.files import models as _files  # noqa: F401
 from finchwort.store.first_layer import models as _offsets  # noqa: F401
 from finchwort.store.place import ENVIRONMENT
+from finchwort.store.prints import models as _prints  # noqa: F401
 
 SQL_MODE = "STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION"
 

@@ -83,6 +83,7 @@ class Subject(StrEnum):
     TRIAL = "trial"
     CHANGE = "change"
     CASE = "case"
+    PRINT = "print"
 
 
 class Logged:

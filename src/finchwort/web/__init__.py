@@ -21,6 +21,7 @@ from finchwort.web.levelling import views as levelling
 from finchwort.web.machine import views as machine
 from finchwort.web.printers import begin
 from finchwort.web.printers import views as printers
+from finchwort.web.prints import views as prints
 from finchwort.web.probing import views as probing
 from finchwort.web.surveys import pasted
 from finchwort.web.surveys import views as surveys
@@ -32,6 +33,7 @@ from finchwort.web.visits import views as visits
 VIEWS = (
     printers,
     visits,
+    prints,
     probing,
     surveys,
     tramming,

@@ -86,7 +86,7 @@ def page(path: str = "") -> Response:
     """Give the page; it finds its own way from the address."""
     if path.startswith("api/"):
         raise NotFound
-    if path in ("favicon.svg",):
+    if path in ("favicon.svg", "watch-worker.js"):
         return send(f"/{path}")
     try:
         answer = send("/index.html")

@@ -185,5 +185,19 @@ def duration(seconds: float) -> str:
     return f"{max(1, round(seconds / 60))} min"
 
 
+def lasting(minutes: float) -> str:
+    """Say how long a print takes: minutes, and hours from two on.
+
+    Examples
+    --------
+    >>> lasting(42.2), lasting(135), lasting(120), lasting(0.2)
+    ('42 min', '2 h 15 min', '2 h', '0 min')
+    """
+    whole = round(minutes)
+    if whole < 120:
+        return f"{whole} min"
+    return f"{whole // 60} h {whole % 60} min" if whole % 60 else f"{whole // 60} h"
+
+
 def _count(n: int) -> str:
     return _WORDS[n] if n < len(_WORDS) else str(n)

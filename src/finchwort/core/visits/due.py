@@ -98,7 +98,7 @@ def due(known: OnRecord) -> tuple[Due, ...]:
     """Say what is due at a printer, the most pressing first.
 
     Where a list leads back to printing after something happened, that list stands alone for bed, offset and mesh:
-    two lines never ask for one thing.
+    two lines never ask for one thing.  A bed in doubt is measured before offset and mesh are asked for.
 
     Examples
     --------
@@ -129,7 +129,8 @@ def _standing(known: OnRecord) -> list[Due]:
         return [Due(DueKind.AFTER, remark("visits.due_after", left=known.left))]
     results = []
     if known.bed is not None and not known.bed.holds:
-        results.append(Due(DueKind.MEASURE, remark("visits.due_measure", why=known.bed.why)))
+        # offset and mesh are of a bed: that one first, they are asked for when it is known again
+        return [Due(DueKind.MEASURE, remark("visits.due_measure", why=known.bed.why))]
     if known.offset is not None and not known.offset.holds:
         results.append(Due(DueKind.OFFSET, remark("visits.due_offset", why=known.offset.why)))
     if known.mesh is not None and not known.mesh.holds:

@@ -67,6 +67,7 @@ class EntryKind(StrEnum):
     OFFSET = "offset"
     CHANGE = "change"
     CASE = "case"
+    PRINT = "print"
 
 
 class MachineEvent(StrEnum):
@@ -95,6 +96,8 @@ class MachineEvent(StrEnum):
 class DueKind(StrEnum):
     """What may be due at a printer, the most pressing first."""
 
+    LOOK = "look"
+    OUTCOME = "outcome"
     EXPERIMENT = "experiment"
     AFTER = "after"
     MEASURE = "measure"

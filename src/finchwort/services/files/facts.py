@@ -14,6 +14,8 @@ from finchwort.store.models import Printer
 
 LATELY = timedelta(days=3)
 """A file that was looked through so lately is taken for the print that failed (ours)."""
+FACTS = ("speed", "fan", "width", "height_set", "hole", "foot_width", "foot_depth", "part_height")
+"""What only a file says of a print, by the names that a case gives it."""
 
 
 def facts_of_newest(session: Session, printer: Printer, now: datetime) -> dict[str, Any]:

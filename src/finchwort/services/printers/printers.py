@@ -262,7 +262,7 @@ def use_surface(session: Session, printer_id: int, name: str, action: str) -> Pr
     if surface is None:
         raise NotFoundError(f"{printer.name} has no surface called {name}.")
     if action == "printed":
-        surface.prints_since_wash = min(surface.prints_since_wash + 1, 9999)
+        count_print(printer, name, 1)
     elif action == "washed":
         surface.prints_since_wash = surface.coats = 0
         write_entry(session, "printer", f"{printer.name}: {surface.name} was washed", printer=printer)
@@ -273,6 +273,15 @@ def use_surface(session: Session, printer_id: int, name: str, action: str) -> Pr
     printer.changed_at = utcnow()
     session.flush()
     return printer
+
+
+def count_print(printer: Printer, name: str, times: int) -> PrinterSurface | None:
+    """Count a print on a surface of a printer, or take it back (``times`` -1); None where it has no such surface."""
+    surface = next((one for one in printer.surfaces if one.name == name), None)
+    if surface is not None:
+        surface.prints_since_wash = min(max(surface.prints_since_wash + times, 0), 9999)
+        printer.changed_at = utcnow()
+    return surface
 
 
 def _describe(printer: Printer) -> str:

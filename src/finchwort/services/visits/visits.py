@@ -42,7 +42,7 @@ def start_visit(session: Session, printer: Printer, *, at: datetime | None = Non
         .order_by(Visit.started_at.desc(), Visit.id.desc())
         .limit(1)
     ).first()
-    before = {name: getattr(last, name) for name in STRIP} if last else _usual_strip(printer)
+    before = {name: getattr(last, name) for name in STRIP} if last else usual_strip(printer)
     values = (
         before
         | {"first_layer": printer.first_layer}
@@ -55,7 +55,7 @@ def start_visit(session: Session, printer: Printer, *, at: datetime | None = Non
     return visit
 
 
-def _usual_strip(printer: Printer) -> dict[str, Any]:
+def usual_strip(printer: Printer) -> dict[str, Any]:
     """Surface and material of a printer nobody has visited yet, with usual temperatures."""
     surface = printer.surfaces[0] if printer.surfaces else None
     material = printer.materials[0] if printer.materials else ""

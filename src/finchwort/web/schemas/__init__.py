@@ -8,6 +8,7 @@ from finchwort.web.schemas.first_layer import *  # noqa: F403
 from finchwort.web.schemas.levelling import *  # noqa: F403
 from finchwort.web.schemas.machine import *  # noqa: F403
 from finchwort.web.schemas.printers import *  # noqa: F403
+from finchwort.web.schemas.prints import *  # noqa: F403
 from finchwort.web.schemas.probing import *  # noqa: F403
 from finchwort.web.schemas.surveys import *  # noqa: F403
 from finchwort.web.schemas.tramming import *  # noqa: F403

@@ -43,6 +43,7 @@ class DueOut(Out):
     printer: str
     visit_id: Annotated[int | None, Field(description="the visit that is open there")]
     case_id: int | None
+    print_id: int | None
     sentence: str
 
 

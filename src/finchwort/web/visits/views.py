@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from apiflask import APIBlueprint
-from flask import Response
 
 from finchwort.messages.remarks import words
 from finchwort.services.first_layer.offsets import kept_offset, offset_state
+from finchwort.services.prints.due import due_at_prints
 from finchwort.services.surveys.surveys import rejudge_visit
 from finchwort.services.tramming.turnings import review_rounds
 from finchwort.services.visits import visits as service
@@ -24,7 +24,7 @@ from finchwort.store.visits import visits as store
 from finchwort.web import schemas, serializers
 from finchwort.web.database import session
 from finchwort.web.deletion import deletable
-from finchwort.web.kept import kept_page
+from finchwort.web.kept import kept
 from finchwort.web.probing.views import first_of
 
 blueprint = APIBlueprint("visits", __name__, url_prefix="/api", tag="visits")
@@ -59,25 +59,39 @@ def start_visit(printer_id: int, json_data: schemas.StripIn) -> schemas.VisitOut
 
 @blueprint.get("/today")
 @blueprint.output(schemas.TodayOut)
-def get_today() -> Response:
+def get_today() -> schemas.TodayOut:
     """Give what is due at all printers, the most pressing first."""
     state = (*state_of_workshop(session()), *state_of_cases(session()))
-    return kept_page("today", state, _today)
+    # prints go on by the minute, the rest changes with the records
+    return schemas.TodayOut(due=[*_at_prints(), *kept("today", state, _on_record)])
 
 
-def _today() -> schemas.TodayOut:
-    return schemas.TodayOut(
-        due=[
-            schemas.DueOut.of(
-                one.due,
-                printer_id=one.printer.id,
-                printer=one.printer.name,
-                visit_id=one.visit_id,
-                sentence=words(one.due.said),
-            )
-            for one in due_today(session())
-        ]
-    )
+def _at_prints() -> list[schemas.DueOut]:
+    return [
+        schemas.DueOut.of(
+            due,
+            printer_id=one.print_.printer_id,
+            printer=one.print_.printer.name,
+            visit_id=None,
+            print_id=one.print_.id,
+            sentence=words(due.said),
+        )
+        for one, due in due_at_prints(session())
+    ]
+
+
+def _on_record() -> list[schemas.DueOut]:
+    return [
+        schemas.DueOut.of(
+            one.due,
+            printer_id=one.printer.id,
+            printer=one.printer.name,
+            visit_id=one.visit_id,
+            print_id=None,
+            sentence=words(one.due.said),
+        )
+        for one in due_today(session())
+    ]
 
 
 @blueprint.get("/visits/<int:visit_id>")

@@ -1,0 +1,1 @@
+"""Prints: begun, looked at, ended, and what came of them."""
