@@ -82,17 +82,23 @@ def ended_prints(
         When there is no such page.
     """
     named = joinedload(PrintRun.printer).options(lazyload("*"))
+    names = session.execute(select(Printer.id, Printer.name).where(Printer.deleted_at.is_(None)))
+    there = {int(number): str(name) for number, name in names}
+    # by their numbers: joined, the database sorts all prints of all printers before it takes the first of them
     query = (
         select(PrintRun)
-        .join(Printer)
         .options(named)
-        .where(PrintRun.outcome.is_not(None), PrintRun.deleted_at.is_(None), Printer.deleted_at.is_(None))
+        .where(
+            PrintRun.outcome.is_not(None), PrintRun.deleted_at.is_(None), PrintRun.printer_id.in_(list(there))
+        )
     )
     if printer_id is not None:
         query = query.where(PrintRun.printer_id == printer_id)
     for word in text.split()[:8]:
-        columns = (PrintRun.name, PrintRun.surface, PrintRun.material, PrintRun.note, Printer.name)
-        query = query.where(or_(*(column.contains(word, autoescape=True) for column in columns)))
+        columns = (PrintRun.name, PrintRun.surface, PrintRun.material, PrintRun.note)
+        called = [number for number, name in there.items() if word.casefold() in name.casefold()]
+        found = [column.contains(word, autoescape=True) for column in columns]
+        query = query.where(or_(*found, PrintRun.printer_id.in_(called)))
     if after is not None:
         last = session.get(PrintRun, after)
         if last is None:
