@@ -5,6 +5,7 @@ import { call, useApiQuery } from '@/api/ask'
 import { useSending } from '@/api/change'
 import { sentence } from '@/api/client'
 import { useMe } from '@/api/shown'
+import CalendarPanel from '@/prints/CalendarPanel.vue'
 import AuditTrail from './AuditTrail.vue'
 import CodePanel from './CodePanel.vue'
 import DeviceRow from './DeviceRow.vue'
@@ -108,6 +109,7 @@ const isOpen = computed(() => Boolean(sharing.value?.on && sharing.value.urls.le
         <DeviceRow v-for="one in devices.devices" :key="one.id" :device="one" />
       </ul>
     </section>
+    <CalendarPanel />
     <AuditTrail />
     <p v-if="me?.name" class="quiet small">You are on {{ me.name }}.</p>
   </div>

@@ -158,6 +158,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give the address of the calendar. */
+        get: operations["get_calendar_get_calendar"];
+        /** Give the calendar a new address, or none; the old one shows nothing any more. */
+        put: operations["put_calendar_set_calendar"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/case-events/{event_id}": {
         parameters: {
             query?: never;
@@ -1218,6 +1236,23 @@ export interface paths {
         put?: never;
         /** Write down that a person switched a printer off by hand: its heaters are off. */
         post: operations["post_machine_set_cold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/counted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Give what the prints of a printer add up to. */
+        get: operations["get_prints_get_counted"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3431,6 +3466,22 @@ export interface components {
             name: string;
         };
         /**
+         * CalendarIn
+         * @description The calendar is given a new address, or none.
+         */
+        CalendarIn: {
+            /** On */
+            on: boolean;
+        };
+        /**
+         * CalendarOut
+         * @description The calendar of what is due; the path is empty where it is off.
+         */
+        CalendarOut: {
+            /** Path */
+            path: string;
+        };
+        /**
          * Came
          * @description What came of a remedy.
          * @enum {string}
@@ -3999,6 +4050,33 @@ export interface components {
             setup: components["schemas"]["SetupIn"];
         };
         /**
+         * CountedOut
+         * @description What the prints of a printer add up to.
+         */
+        CountedOut: {
+            /** Failed */
+            failed: number;
+            /** Lost Cost */
+            lost_cost: number;
+            /** Lost Grams */
+            lost_grams: number;
+            /** Lost Hours */
+            lost_hours: number;
+            /**
+             * Nozzle Due
+             * @description hours after which its tip is looked at
+             */
+            nozzle_due: number;
+            /** Nozzle Hours */
+            nozzle_hours: number;
+            /** Nozzle Since */
+            nozzle_since: string | null;
+            /** Sentence */
+            sentence: string;
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
+        };
+        /**
          * DatumOut
          * @description A plane that may count as the tilt, and what it leaves.
          */
@@ -4198,7 +4276,7 @@ export interface components {
          * @description What may be due at a printer, the most pressing first.
          * @enum {string}
          */
-        DueKind: "look" | "outcome" | "experiment" | "after" | "measure" | "offset" | "mesh" | "case" | "coat" | "wash" | "level" | "visit";
+        DueKind: "look" | "outcome" | "experiment" | "after" | "measure" | "offset" | "mesh" | "case" | "coat" | "wash" | "level" | "nozzle" | "visit";
         /**
          * DueOut
          * @description One thing that is due at a printer: what to do and why; where it is done follows from its kind.
@@ -8912,6 +8990,20 @@ export interface components {
             urls: string[];
         };
         /**
+         * SheetOut
+         * @description What was printed on a surface.
+         */
+        SheetOut: {
+            /** Hours */
+            hours: number;
+            /** Let Go */
+            let_go: number;
+            /** Name */
+            name: string;
+            /** Prints */
+            prints: number;
+        };
+        /**
          * ShiftOut
          * @description One place for a print; mm, degrees to the left.
          */
@@ -11604,6 +11696,158 @@ export interface operations {
             };
             /** @description There is no such record. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It does not fit the state of the record, or someone else changed it at the same moment. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is no JSON. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no room left to store it. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_calendar_get_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_calendar_set_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CalendarIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another site asked. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18437,6 +18681,73 @@ export interface operations {
             };
             /** @description There is no room left to store it. */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something else went wrong. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_prints_get_counted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountedOut"];
+                };
+            };
+            /** @description The request was not understood. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such record. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be; the field and a sentence say which and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records are out of reach. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

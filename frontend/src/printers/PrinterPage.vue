@@ -8,6 +8,7 @@ import { usePrinter, useStanding } from '@/api/shown'
 import VariationChart from '@/charts/VariationChart.vue'
 import { count } from '@/shell/format'
 import { afterPaint } from '@/shell/soon'
+import CountedPanel from '@/prints/CountedPanel.vue'
 import LearnedKnobs from '@/tramming/LearnedKnobs.vue'
 import AfterList from '@/visits/AfterList.vue'
 import HappenedDialog from '@/visits/HappenedDialog.vue'
@@ -120,6 +121,7 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
           <SetUpFacts :printer="data.printer" />
           <SurfaceList v-if="data.printer.surfaces.length" :printer="data.printer" />
         </section>
+        <CountedPanel :printer="id" />
       </div>
     </div>
     <LearnedKnobs v-if="data.printer.screws.length" :key="`k${id}`" :printer="data.printer" />

@@ -30,6 +30,7 @@ const GO: Record<Due['kind'], string> = {
   coat: 'To its surfaces',
   wash: 'To its surfaces',
   level: 'Measure',
+  nozzle: 'To the printer',
   visit: 'Go on with the visit',
 }
 function toOf(one: Due): string {

@@ -149,3 +149,20 @@ def range_words(held: tuple[float, float] | None, table: tuple[float, float] | N
         else f"Held here at {held[0]:g} to {held[1]:g} °C"
     )
     return f"{here}; the table says {table[0]:g} to {table[1]:g} °C." if table else f"{here}."
+
+
+def lost_words(prints: int, hours: float, grams: float, cost: float, unpriced: int) -> str:
+    """Say what prints cost that failed.
+
+    Examples
+    --------
+    >>> lost_words(3, 4.2, 90.0, 2.7, 1)
+    '3 prints failed: 4 h of printing and 90 g, 2.70 of material. Of 1 of them weight or price is not known.'
+    >>> lost_words(0, 0.0, 0.0, 0.0, 0)
+    'None failed, as far as it was told.'
+    """
+    if not prints:
+        return "None failed, as far as it was told."
+    money = f", {cost:.2f} of material" if cost >= 0.005 else ""
+    said = f"{counted(prints, 'print')} failed: {lasting(60 * hours) if hours < 2 else f'{hours:.0f} h'} of printing and {grams:.0f} g{money}."
+    return f"{said} Of {unpriced} of them weight or price is not known." if unpriced else said

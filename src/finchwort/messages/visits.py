@@ -145,6 +145,7 @@ REMARKS: dict[str, Sentence] = {
     "visits.due_coat": "The coat on “{surface}” has carried {prints:count print}. Wash it off and put on a thin new one.",
     "visits.due_wash": "{prints:count print} on “{surface}” since it was washed. Wash it before the next one.",
     "visits.due_level": "Left level {days:count day} ago. By how it has drifted so far it is worth a look again.",
+    "visits.due_nozzle": "{hours} h of printing since its nozzle was changed, as far as it was told. Look at the tip: a worn one lays wide, rough lines.",
     "visits.due_visit": "A visit is open for {days:count day}. Go on with it, or close it.",
     "visits.poor_probe": "Poor: find the cause before correcting anything.",
 }

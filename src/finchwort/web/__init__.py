@@ -21,6 +21,7 @@ from finchwort.web.levelling import views as levelling
 from finchwort.web.machine import views as machine
 from finchwort.web.printers import begin
 from finchwort.web.printers import views as printers
+from finchwort.web.prints import calendar
 from finchwort.web.prints import views as prints
 from finchwort.web.probing import views as probing
 from finchwort.web.surveys import pasted
@@ -34,6 +35,7 @@ VIEWS = (
     printers,
     visits,
     prints,
+    calendar,
     probing,
     surveys,
     tramming,

@@ -6,7 +6,7 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from finchwort.core.visits import DueKind, Happened, OnRecord, OpenCase, due, standing
+from finchwort.core.visits import NOZZLE_HOURS, DueKind, Happened, OnRecord, OpenCase, due, standing
 from finchwort.messages.remarks import words
 
 HOLDS, PLATE, PRIED = standing("survey", []), "plate", "pried"
@@ -82,6 +82,18 @@ class DueTest(unittest.TestCase):
         self.assertEqual(kinds(replace(old, level_lasts=0)), [])  # it was left so
         self.assertEqual(kinds(replace(old, visit_hours=1)), [])
         self.assertEqual(kinds(replace(old, bed=found("survey", PLATE))), [DueKind.MEASURE])
+
+    def test_a_bed_in_doubt_is_measured_before_offset_and_mesh(self):
+        old = OnRecord(offset=found("offset", PLATE), mesh=found("mesh", PRIED))
+        self.assertEqual(kinds(old), [DueKind.OFFSET, DueKind.MESH])
+        self.assertEqual(kinds(replace(old, bed=found("survey", PLATE))), [DueKind.MEASURE])
+        self.assertEqual(kinds(replace(old, bed=HOLDS)), [DueKind.OFFSET, DueKind.MESH])
+
+    def test_a_tip_is_looked_at_after_its_hours(self):
+        self.assertEqual(kinds(OnRecord(nozzle_hours=NOZZLE_HOURS - 1)), [])
+        (one,) = due(OnRecord(nozzle_hours=412.3))
+        self.assertEqual(one.kind, DueKind.NOZZLE)
+        self.assertIn("412 h of printing since its nozzle was changed", words(one.said))
 
     def test_each_line_says_why(self):
         (one,) = due(OnRecord(bed=found("survey", PLATE)))

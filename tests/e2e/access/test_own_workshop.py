@@ -44,7 +44,7 @@ class OwnWorkshopTest(BrowserCase):
         self.go("/")
         self.see("Begin with your printer")
         self.follow("Devices")
-        desk.locator(".el-switch").click()
+        desk.get_by_role("region", name="Local network").locator(".el-switch").click()
         self.see("Devices reach it, encrypted, at")
         self.press("Let a device in")
         desk.get_by_text("Owner", exact=True).click()

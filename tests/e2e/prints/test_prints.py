@@ -198,3 +198,18 @@ class PrintsByKeyboard(ApiMixin, BrowserCase):
         self.assertEqual(shown[0][0], "Reed")
         self.assertIn("look at the first lines", shown[0][1])
         self.assertEqual(shown[0][2], f"/prints/{made['id']}")
+
+    def test_the_calendar_is_given_an_address_and_loses_it(self):
+        page = self.page
+        self.go("/devices")
+        panel = page.get_by_role("region", name="What is due, as a calendar")
+        switch = panel.get_by_role("switch", name="What is due, as a calendar")
+        switch.focus()
+        page.keyboard.press("Space")
+        field = panel.get_by_label("Address of the calendar")
+        expect(field).to_have_value(re.compile(r"/calendar/[\w-]{20,}\.ics$"))
+        first = field.input_value()
+        self.assertIn("BEGIN:VCALENDAR", page.request.get(first).text())
+        self.press("Another address")
+        expect(field).not_to_have_value(first)
+        self.assertEqual(page.request.get(first).status, 404)

@@ -368,3 +368,39 @@ class ResultsTest(PrintsCase):
         self.ask("GET", "/api/prints?after=99999", status=404)
         # a started time says nothing of the future
         self.assertLess(page["prints"][0]["started_at"], utcnow().isoformat())
+
+
+class CountedTest(PrintsCase):
+    def counted(self):
+        return self.ask("GET", f"/api/printers/{self.printer}/counted")
+
+    def test_an_empty_book(self):
+        found = self.counted()
+        self.assertEqual((found["nozzle_hours"], found["sheets"], found["failed"]), (0, [], 0))
+
+    def test_hours_of_nozzle_and_sheet_and_what_failures_cost(self):
+        for outcome, minutes in (("held", 120), ("let_go", 60)):
+            made = self.begin(ago=200, minutes=120, grams=60, price=25)
+            self.end(made, outcome, minutes=minutes)
+        found = self.counted()
+        self.assertAlmostEqual(found["nozzle_hours"], 3, delta=0.05)
+        (sheet,) = found["sheets"]
+        self.assertEqual((sheet["name"], sheet["prints"], sheet["let_go"]), ("Sheet", 2, 1))
+        # half of 60 g at 25 a kilogram
+        self.assertAlmostEqual(found["lost_grams"], 30, delta=0.5)
+        self.assertAlmostEqual(found["lost_cost"], 0.75, delta=0.02)
+        self.assertTrue(found["sentence"].startswith("1 print failed: 60 min of printing and 30 g, 0.75"))
+
+    def test_a_new_nozzle_begins_at_none_and_an_old_one_is_due(self):
+        for _ in range(3):
+            made = self.begin(ago=8400, minutes=9000)
+            self.end(made, "held", minutes=8300)
+        self.assertIn("nozzle", [one["kind"] for one in self.ask("GET", "/api/today")["due"]])
+        body = {"client_key": key(), "what": "nozzle"}
+        change = self.ask("POST", f"/api/printers/{self.printer}/changes", body, status=201)
+        found = self.counted()
+        self.assertEqual(found["nozzle_hours"], 0)
+        self.assertIsNotNone(found["nozzle_since"])
+        self.assertNotIn("nozzle", [one["kind"] for one in self.ask("GET", "/api/today")["due"]])
+        self.ask("DELETE", f"/api/changes/{change['id']}")
+        self.assertGreater(self.counted()["nozzle_hours"], 400)

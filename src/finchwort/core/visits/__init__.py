@@ -9,7 +9,7 @@ from finchwort.core.visits.drift import (
     forecast_drift,
     individuals_chart,
 )
-from finchwort.core.visits.due import LEFT_HOURS, Due, OnRecord, OpenCase, due
+from finchwort.core.visits.due import LEFT_HOURS, NOZZLE_HOURS, Due, OnRecord, OpenCase, due
 from finchwort.core.visits.events import (
     DAYS_A_MONTH,
     DOUBTFUL,
@@ -53,6 +53,7 @@ __all__ = [
     "LEFT_HOURS",
     "MIN_VALUES",
     "MONTHS",
+    "NOZZLE_HOURS",
     "ORDER",
     "TABLE",
     "THINGS",

@@ -12,6 +12,8 @@ from finchwort.core.visits.kinds import DueKind
 LEFT_HOURS = 12.0
 """A visit that began so long ago and was not closed was left open (ours)."""
 HOURS_A_DAY = 24.0
+NOZZLE_HOURS = 400.0
+"""After so many hours of printing the tip is looked at: brass wears (ours)."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,8 @@ class OnRecord:
         Since it was left level.
     level_lasts : float or None
         Days that its level lasts, by how it has drifted.
+    nozzle_hours : float
+        Of printing since the nozzle was changed, as far as it was told.
     """
 
     left: int = 0
@@ -69,6 +73,7 @@ class OnRecord:
     visit_hours: float | None = None
     level_days: float | None = None
     level_lasts: float | None = None
+    nozzle_hours: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -159,4 +164,6 @@ def _times(known: OnRecord) -> list[Due]:
     asked = known.left or hours is not None or (known.bed is not None and not known.bed.holds)
     if days is not None and lasts and days >= lasts and not asked:
         results.append(Due(DueKind.LEVEL, remark("visits.due_level", days=max(1, round(days)))))
+    if known.nozzle_hours >= NOZZLE_HOURS:
+        results.append(Due(DueKind.NOZZLE, remark("visits.due_nozzle", hours=round(known.nozzle_hours))))
     return results

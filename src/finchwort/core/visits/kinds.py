@@ -107,4 +107,5 @@ class DueKind(StrEnum):
     COAT = "coat"
     WASH = "wash"
     LEVEL = "level"
+    NOZZLE = "nozzle"
     VISIT = "visit"

@@ -16,6 +16,7 @@ from finchwort.store.diagnosis.cases import closed_as, list_cases, open_remedies
 from finchwort.store.first_layer.offsets import newest_offset
 from finchwort.store.models import Printer, Visit
 from finchwort.store.printers.printers import list_printers
+from finchwort.store.prints.counts import nozzle_hours
 from finchwort.store.surveys.surveys import newest_surveys
 from finchwort.store.visits.standing import newest_visit
 
@@ -81,4 +82,5 @@ def on_record(
         visit_hours=days_since(visit.started_at) * 24 if visit is not None and not visit.ended_at else None,
         level_days=days_since(drift.left_at) if drift.left_at is not None else None,
         level_lasts=drift.forecast.days,
+        nozzle_hours=nozzle_hours(session, printer.id)[0],
     )

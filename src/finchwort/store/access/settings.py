@@ -35,7 +35,14 @@ class Demo:
     wanted: bool = False
 
 
-Kind = TypeVar("Kind", Sharing, Backups, Demo)
+@dataclass(frozen=True)
+class CalendarAddress:
+    """The secret in the address of the calendar; empty where it is off."""
+
+    secret: str = ""
+
+
+Kind = TypeVar("Kind", Sharing, Backups, Demo, CalendarAddress)
 
 
 def read_setting(session: Session, kind: type[Kind]) -> Kind:
@@ -45,7 +52,7 @@ def read_setting(session: Session, kind: type[Kind]) -> Kind:
     return kind(**{k: v for k, v in (row.value if row else {}).items() if k in known})
 
 
-def write_setting(session: Session, setting: Sharing | Backups | Demo) -> None:
+def write_setting(session: Session, setting: Sharing | Backups | Demo | CalendarAddress) -> None:
     """Write a setting."""
     name, value = type(setting).__name__.lower(), asdict(setting)
     made = insert(Setting).values(name=name, value=value, created_at=utcnow())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
@@ -15,12 +16,14 @@ from werkzeug.wrappers import Response as Answer
 from finchwort.core.base.errors import ChoiceError
 from finchwort.messages.errors import sentence
 from finchwort.services.access import devices
+from finchwort.services.prints.calendar import is_calendar
 from finchwort.store.access.marks import act_for
 from finchwort.web.access import roles
 from finchwort.web.database import READING, session
 from finchwort.web.errors import problem
 from finchwort.web.security import PAIR
 
+CALENDAR = re.compile(r"/calendar/([0-9A-Za-z_-]{20,60})\.ics")
 COOKIE = "__Host-finchwort-device"
 """Browsers take a cookie of such a name over TLS only, for this very host and all of its pages."""
 CERTIFICATE = "/finchwort-authority.crt"
@@ -79,6 +82,10 @@ def install(app: Flask, entrance: Entrance | None) -> None:
         pairing = _pairing_pages(entrance)
         if pairing is not None:
             return pairing
+        if _asks_for_calendar():
+            # whoever has the address looks at the calendar, and at nothing else
+            g.role, g.device_name = devices.VIEWER, "calendar"
+            return None
         device = devices.known_device(session(), request.cookies.get(COOKIE))
         if device is None:
             return _ask_to_pair()
@@ -118,6 +125,14 @@ def refuse_late(held: Session) -> Response | None:
     return problem(
         401, "This device was removed, or its role changed, meanwhile. Nothing was stored.", kind=UNKNOWN
     )
+
+
+def _asks_for_calendar() -> bool:
+    found = CALENDAR.fullmatch(request.path) if request.method in READING else None
+    if found is None:
+        return False
+    limiter = current_app.extensions["tries"]
+    return limiter.limiter.hit(TRIES, "calendar", address()) and is_calendar(session(), found[1])
 
 
 def _ask_to_pair() -> Response:

@@ -54,6 +54,8 @@ NEEDS: dict[str, str] = {
     "cases.restore_case": DELETE,
     "cases.delete_event": DELETE,
     "cases.restore_event": DELETE,
+    "calendar.get_calendar": OWN,
+    "calendar.set_calendar": OWN,
     "prints.begin_print": RECORD,
     "prints.change_print": RECORD,
     "prints.add_look": RECORD,

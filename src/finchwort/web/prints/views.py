@@ -9,13 +9,16 @@ from apiflask import APIBlueprint
 
 from finchwort.core.files import ROLES, LineRole
 from finchwort.core.prints import Seen
+from finchwort.core.visits import NOZZLE_HOURS
 from finchwort.formats.print_file import unpack_print
+from finchwort.messages.prints import lost_words
 from finchwort.services.prints import begin, ending, watch
 from finchwort.services.prints.statistics import results_of
 from finchwort.store.errors import StaleError
 from finchwort.store.files.files import get_file
 from finchwort.store.printers.printers import get_printer
 from finchwort.store.prints import prints as store
+from finchwort.store.prints.counts import lost_count, nozzle_hours, sheet_counts
 from finchwort.store.prints.models import PrintRun
 from finchwort.store.records import utcnow
 from finchwort.web import schemas
@@ -75,6 +78,26 @@ def get_prints(query_data: schemas.PrintsQuery) -> schemas.PrintsOut:
 def get_results() -> schemas.PrintResultsOut:
     """Give what came of all prints."""
     return results_out(results_of(session()))
+
+
+@blueprint.get("/printers/<int:printer_id>/counted")
+@blueprint.output(schemas.CountedOut)
+def get_counted(printer_id: int) -> schemas.CountedOut:
+    """Give what the prints of a printer add up to."""
+    printer = get_printer(session(), printer_id)
+    hours, since = nozzle_hours(session(), printer.id)
+    lost = lost_count(session(), printer.id)
+    return schemas.CountedOut(
+        nozzle_hours=hours,
+        nozzle_due=NOZZLE_HOURS,
+        nozzle_since=since,
+        sheets=[schemas.SheetOut.of(one) for one in sheet_counts(session(), printer.id)],
+        failed=lost.prints,
+        lost_hours=lost.hours,
+        lost_grams=lost.grams,
+        lost_cost=lost.cost,
+        sentence=lost_words(lost.prints, lost.hours, lost.grams, lost.cost, lost.unpriced),
+    )
 
 
 @blueprint.get("/prints/<int:print_id>")

@@ -318,3 +318,38 @@ class PrintResultsOut(Out):
     printers: list[PrinterResultOut]
     months: list[MonthResultOut]
     coats: list[str]
+
+
+class SheetOut(Out):
+    """What was printed on a surface."""
+
+    name: str
+    prints: int
+    hours: float
+    let_go: int
+
+
+class CountedOut(Out):
+    """What the prints of a printer add up to."""
+
+    nozzle_hours: float
+    nozzle_due: Annotated[float, Field(description="hours after which its tip is looked at")]
+    nozzle_since: datetime | None
+    sheets: list[SheetOut]
+    failed: int
+    lost_hours: float
+    lost_grams: float
+    lost_cost: float
+    sentence: str
+
+
+class CalendarOut(Out):
+    """The calendar of what is due; the path is empty where it is off."""
+
+    path: str
+
+
+class CalendarIn(In):
+    """The calendar is given a new address, or none."""
+
+    on: bool
