@@ -109,6 +109,7 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
       <div class="stack">
         <StandingPanel :printer="id" />
         <VisitList :all="data.visits" />
+        <CountedPanel :printer="id" />
       </div>
       <div class="stack">
         <section v-if="data.visits.length" class="sheet stack" aria-label="From visit to visit">
@@ -121,7 +122,6 @@ useTrail(() => [{ name: data.value?.printer.name ?? 'Printer' }])
           <SetUpFacts :printer="data.printer" />
           <SurfaceList v-if="data.printer.surfaces.length" :printer="data.printer" />
         </section>
-        <CountedPanel :printer="id" />
       </div>
     </div>
     <LearnedKnobs v-if="data.printer.screws.length" :key="`k${id}`" :printer="data.printer" />
