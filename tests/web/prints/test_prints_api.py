@@ -285,6 +285,16 @@ class EndTest(PrintsCase):
         ended = self.end(made)
         self.assertAlmostEqual(ended["ran"], 60, delta=0.5)
 
+    def test_one_that_was_forgotten_can_be_told_of_and_is_no_week_of_printing(self):
+        made = self.begin(name="Hooks")
+        self.look(made)
+        self.shift(made, 9 * 24 * 60)
+        (line,) = self.due()
+        self.assertEqual(line["kind"], "outcome")
+        ended = self.end(made)
+        self.assertAlmostEqual(ended["ran"], 90, delta=1)
+        self.begin(name="Labels")
+
     def test_told_twice_or_by_two(self):
         made = self.begin()
         version = self.show(made)["version"]

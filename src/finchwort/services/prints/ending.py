@@ -65,10 +65,17 @@ class Told:
 
 
 def usual_end(watched: Watched) -> float:
-    """Guess when a print ended, minutes after its start, where nobody says: at its expected end, or now."""
-    if watched.left is not None and watched.left < 0:
-        return watched.age + watched.left
-    return watched.age
+    """Guess when a print ended, minutes after its start, where nobody says: at its expected end, or now.
+
+    Of one that was forgotten, and of which nobody knows how long it takes, no more is believed than a look's time after
+    the last look: a week of forgetting is no week of printing.
+    """
+    if watched.left is not None:
+        return watched.age + min(watched.left, 0.0)
+    if not watched.runs:
+        return watched.age
+    seen = age_of(watched.print_, watched.looks[-1].at) if watched.looks else 0.0
+    return min(watched.age, seen + watched.print_.look_every)
 
 
 def usual_letting_go(watched: Watched) -> float:
